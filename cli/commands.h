@@ -1,0 +1,20 @@
+// SPDX-License-Identifier: Apache-2.0
+// One function a command: adds its arguments to the parser; the returned function runs it and gives the exit code.
+#pragma once
+
+#include <CLI/CLI.hpp>
+
+#include <functional>
+#include <stop_token>
+
+namespace fell::cli {
+
+using Run = std::function<int(const std::stop_token&)>;
+
+Run addStages(CLI::App& parser);
+Run addMesh(CLI::App& parser);
+Run addTransect(CLI::App& parser);
+Run addExport(CLI::App& parser);
+Run addPicture(CLI::App& parser);
+
+} // namespace fell::cli

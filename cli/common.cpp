@@ -1,0 +1,92 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "common.h"
+
+#include <chrono>
+#include <csignal>
+#include <cstdio>
+#include <iostream>
+#include <thread>
+#include <unistd.h>
+
+namespace fell::cli {
+
+void addWorldOptions(CLI::App& command, WorldArguments& arguments)
+{
+    command.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")->capture_default_str();
+    command.add_option("--seed", arguments.seed, "replaces the recipe's seed (0 to 2^64-1)");
+    command.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups: near, plain")->capture_default_str();
+    command.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
+    command.add_flag("--json", arguments.json, "print one JSON document instead of text for people");
+}
+
+std::filesystem::path demoFolder()
+{
+    return FELL_DEMO_DIR;
+}
+
+Outcome<std::shared_ptr<const Terrain>> openWorld(const WorldArguments& arguments)
+{
+    auto recipe = findWorld(arguments.world, demoFolder());
+    if (!recipe)
+        return recipe.problem();
+    return makeTerrain(recipe.take(), arguments.seed);
+}
+
+Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set)
+{
+    auto found = findSetup(name, demoFolder() / "setups");
+    if (!found)
+        return found;
+    Setup setup = found.take();
+    for (const auto& assignment : set)
+        if (auto problem = applyOverride(setup, assignment))
+            return *problem;
+    return setup;
+}
+
+std::vector<std::string> splitList(const std::string& text)
+{
+    std::vector<std::string> parts {""};
+    for (const char c : text)
+        if (c == ',')
+            parts.emplace_back();
+        else
+            parts.back() += c;
+    return parts;
+}
+
+int fail(const Problem& problem, Exit code)
+{
+    std::cerr << "fell-cli: " << sentence(problem) << "\n";
+    return code;
+}
+
+std::stop_token stopOnSignals()
+{
+    // The signals are blocked everywhere and waited for by one thread: a handler could do nothing but set a flag.
+    sigset_t signals;
+    sigemptyset(&signals);
+    sigaddset(&signals, SIGINT);
+    sigaddset(&signals, SIGTERM);
+    ::pthread_sigmask(SIG_BLOCK, &signals, nullptr);
+    static std::stop_source source;
+    std::thread([signals] {
+        int which = 0;
+        ::sigwait(&signals, &which);
+        source.request_stop();
+        std::this_thread::sleep_for(std::chrono::milliseconds(800));
+        ::_exit(kStopped); // the work did not end by itself; files are only ever renamed when whole
+    }).detach();
+    return source.get_token();
+}
+
+void showProgress(double share, const std::string& doing)
+{
+    static const bool kTerminal = ::isatty(STDERR_FILENO) != 0;
+    std::fprintf(stderr, kTerminal ? "\r\033[K%3.0f %%  %s" : "%3.0f %%  %s\n", share * 100, doing.c_str());
+    if (kTerminal && share >= 1)
+        std::fputc('\n', stderr);
+    std::fflush(stderr);
+}
+
+} // namespace fell::cli

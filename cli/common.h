@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: Apache-2.0
+// What all commands of fell-cli have in common: exit codes, worlds and setups by name, stopping, logging.
+#pragma once
+
+#include "setup/setup.h"
+#include "terrain/terrain.h"
+
+#include <CLI/CLI.hpp>
+
+#include <filesystem>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+namespace fell::cli {
+
+/// Exit codes, as shared with scripts.
+enum Exit : int {
+    kDone = 0,
+    kDoesNotHold = 1, // ran, and what was checked does not hold
+    kBadInput = 2, // arguments or files; one sentence on standard error
+    kMachineLacks = 3, // a driver or a package
+    kCannotWrite = 4, // out of space, read-only; nothing half-written is left
+    kStopped = 130 // Ctrl+C
+};
+
+/// The arguments that choose a world and a setup.
+struct WorldArguments {
+    std::string world = "corrowdale";
+    std::optional<std::uint64_t> seed;
+    std::string setup = "near";
+    std::vector<std::string> set;
+    bool json = false;
+};
+
+void addWorldOptions(CLI::App& command, WorldArguments& arguments);
+
+std::filesystem::path demoFolder();
+Outcome<std::shared_ptr<const Terrain>> openWorld(const WorldArguments& arguments);
+Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set);
+
+/// "a,b,c" to its parts; empty parts are kept, so that they can be refused.
+std::vector<std::string> splitList(const std::string& text);
+
+/// Prints the problem as one sentence on standard error and returns `code`.
+int fail(const Problem& problem, Exit code = kBadInput);
+
+/// A chosen list of methods by id, e.g. "every,exposed". Errors: an unknown one, with all that are known.
+template <typename Method>
+Outcome<std::vector<const Method*>> chooseMethods(const std::string& option, const std::string& text, std::span<const Method> table);
+
+/// Asked to stop by Ctrl+C or a termination signal. Set up once, before any thread is started.
+std::stop_token stopOnSignals();
+
+/// A line on standard error about how far the work is; overwritten in place on a terminal.
+void showProgress(double share, const std::string& doing);
+
+} // namespace fell::cli
+
+#include "common_methods.h"

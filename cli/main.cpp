@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: Apache-2.0
+// fell-cli: results on standard output, everything else on standard error.
+#include "commands.h"
+#include "common.h"
+
+#include <spdlog/sinks/stdout_color_sinks.h>
+#include <spdlog/spdlog.h>
+
+#include <iostream>
+#include <map>
+
+namespace {
+
+int runCommand(int argc, char** argv)
+{
+    using namespace fell::cli;
+    CLI::App parser("Fell without a window: builds voxel worlds and measures every stage of their pipeline.", "fell-cli");
+    parser.require_subcommand(1);
+    std::map<std::string, Run> runs;
+    runs["stages"] = addStages(parser);
+    runs["mesh"] = addMesh(parser);
+    runs["transect"] = addTransect(parser);
+    runs["export"] = addExport(parser);
+    runs["picture"] = addPicture(parser);
+    try {
+        parser.parse(argc, argv);
+    } catch (const CLI::CallForHelp&) {
+        std::cout << (parser.get_subcommands().empty() ? &parser : parser.get_subcommands()[0])->help();
+        return kDone;
+    } catch (const CLI::ParseError& error) {
+        return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});
+    }
+    const std::stop_token stop = stopOnSignals();
+    const int code = runs.at(parser.get_subcommands()[0]->get_name())(stop);
+    return stop.stop_requested() ? static_cast<int>(kStopped) : code;
+}
+
+} // namespace
+
+int main(int argc, char** argv)
+{
+    spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
+    try {
+        return runCommand(argc, argv);
+    } catch (const std::bad_alloc&) {
+        return fell::cli::fail({"this machine", "", "has not enough memory for that; a smaller distance, box or count is wanted"}, fell::cli::kMachineLacks);
+    } catch (const std::exception& error) {
+        return fell::cli::fail({"", "", std::string("stopped by an error of its own: ") + error.what()}, fell::cli::kBadInput);
+    }
+}

@@ -1,0 +1,20 @@
+# SPDX-License-Identifier: Apache-2.0
+# The build level: x86-64-v3 (AVX2) where this machine has it, plain code elsewhere. The voxels are the same.
+set(FELL_LEVEL "auto" CACHE STRING "x86-64 level to build for: auto, x86-64-v3, x86-64-v2, plain")
+set(level ${FELL_LEVEL})
+if(level STREQUAL "auto")
+  set(level plain)
+  if(CMAKE_SYSTEM_PROCESSOR STREQUAL "x86_64")
+    include(CheckCXXSourceRuns)
+    check_cxx_source_runs("int main() { return __builtin_cpu_supports(\"avx2\") && __builtin_cpu_supports(\"bmi2\") ? 0 : 1; }"
+      FELL_HAS_V3)
+    if(FELL_HAS_V3)
+      set(level x86-64-v3)
+    endif()
+  endif()
+endif()
+if(NOT level STREQUAL "plain")
+  target_compile_options(fell_options INTERFACE -march=${level})
+endif()
+target_compile_definitions(fell_options INTERFACE FELL_LEVEL="${level}")
+message(STATUS "Fell is built for level ${level}")

@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "cull/view.h"
+
+#include <glm/geometric.hpp>
+#include <glm/gtc/matrix_access.hpp>
+#include <glm/gtc/matrix_transform.hpp>
+
+#include <cmath>
+
+namespace fell {
+
+Eye moved(Eye eye, glm::dvec3 voxels)
+{
+    const glm::dvec3 at = eye.within + voxels;
+    const glm::dvec3 cells = glm::floor(at);
+    eye.cell = eye.cell + VoxelPos {static_cast<std::int64_t>(cells.x), static_cast<std::int64_t>(cells.y), static_cast<std::int64_t>(cells.z)};
+    eye.within = at - cells;
+    return eye;
+}
+
+glm::dvec3 forwardOf(const Eye& eye)
+{
+    const double yaw = glm::radians(eye.yaw), pitch = glm::radians(eye.pitch);
+    return {std::sin(yaw) * std::cos(pitch), std::sin(pitch), -std::cos(yaw) * std::cos(pitch)};
+}
+
+glm::dvec3 rightOf(const Eye& eye)
+{
+    const double yaw = glm::radians(eye.yaw);
+    return {std::cos(yaw), 0, std::sin(yaw)};
+}
+
+glm::mat4 viewProjection(const Eye& eye, const Lens& lens)
+{
+    const glm::dvec3 forward = forwardOf(eye);
+    const glm::dvec3 up = glm::cross(rightOf(eye), forward); // stays defined when looking straight down
+    const glm::dmat4 view = glm::lookAt(eye.within, eye.within + forward, up);
+    const glm::dmat4 projection = glm::perspective(glm::radians(static_cast<double>(lens.fieldOfView)),
+        static_cast<double>(lens.aspect), static_cast<double>(lens.nearest), static_cast<double>(lens.farthest));
+    return glm::mat4(projection * view);
+}
+
+std::array<glm::vec4, 6> planesOf(const glm::mat4& m)
+{
+    const glm::vec4 x = glm::row(m, 0), y = glm::row(m, 1), z = glm::row(m, 2), w = glm::row(m, 3);
+    return {w + x, w - x, w + y, w - y, w + z, w - z};
+}
+
+Box boxOf(ChunkPos chunk, int edge, const Eye& eye)
+{
+    const VoxelPos low = originOf(chunk, edge) - eye.cell;
+    const glm::vec3 corner {static_cast<float>(low.x), static_cast<float>(low.y), static_cast<float>(low.z)};
+    return {corner, corner + static_cast<float>(edge)};
+}
+
+} // namespace fell

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: Apache-2.0
+// Where somebody looks from and what they can see. Everything is relative to the voxel that the eye is in, so that a
+// view looks the same a million kilometres from the origin.
+#pragma once
+
+#include "grid/coords.h"
+
+#include <glm/mat4x4.hpp>
+#include <glm/vec3.hpp>
+#include <glm/vec4.hpp>
+
+#include <array>
+
+namespace fell {
+
+/// An eye in the world. Yaw 0 looks north (-z), 90 east (+x); pitch 90 looks straight up. Degrees.
+struct Eye {
+    VoxelPos cell; // the voxel it is in
+    glm::dvec3 within {0.5}; // where in that voxel, [0, 1)
+    double yaw = 0, pitch = 0;
+};
+
+/// Moves the eye by `voxels` and keeps `within` in [0, 1).
+Eye moved(Eye eye, glm::dvec3 voxels);
+/// The direction an eye looks in, length 1; and the one to its right, level.
+glm::dvec3 forwardOf(const Eye& eye);
+glm::dvec3 rightOf(const Eye& eye);
+
+struct Lens {
+    float fieldOfView = 65; // degrees, from bottom to top
+    float aspect = 1.6f; // width / height
+    float nearest = 0.1f, farthest = 1000; // voxels
+};
+
+/// World (relative to eye.cell, voxels) to clip space, depth -1 to 1.
+glm::mat4 viewProjection(const Eye& eye, const Lens& lens);
+
+/// The six planes of a view volume: a point p is inside where dot(plane, (p, 1)) >= 0 for all. Relative to eye.cell.
+/// Source  Gribb and Hartmann, "Fast Extraction of Viewing Frustum Planes from the World-View-Projection Matrix", 2001.
+std::array<glm::vec4, 6> planesOf(const glm::mat4& viewProjection);
+
+/// A box relative to eye.cell, voxels.
+struct Box {
+    glm::vec3 low, high;
+};
+
+Box boxOf(ChunkPos chunk, int edge, const Eye& eye);
+
+} // namespace fell

@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "measure/machine.h"
+
+#include <chrono>
+#include <ctime>
+#include <fstream>
+#include <thread>
+#include <unistd.h>
+
+namespace fell {
+
+Machine thisMachine()
+{
+    Machine machine;
+    std::ifstream cpu("/proc/cpuinfo");
+    for (std::string line; std::getline(cpu, line);)
+        if (line.rfind("model name", 0) == 0) {
+            machine.processor = line.substr(line.find(':') + 2);
+            break;
+        }
+    machine.cores = static_cast<int>(std::thread::hardware_concurrency());
+    machine.compiler = "g++ " __VERSION__;
+    machine.level = FELL_LEVEL;
+    machine.commit = FELL_COMMIT;
+    const std::time_t now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
+    std::tm utc {};
+    ::gmtime_r(&now, &utc);
+    char text[32];
+    std::strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%SZ", &utc);
+    machine.date = text;
+    return machine;
+}
+
+std::uint64_t processBytes()
+{
+    std::ifstream statm("/proc/self/statm");
+    std::uint64_t total = 0, resident = 0;
+    statm >> total >> resident;
+    return resident * static_cast<std::uint64_t>(::sysconf(_SC_PAGESIZE));
+}
+
+} // namespace fell

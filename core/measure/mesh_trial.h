@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: Apache-2.0
+// The same chunks meshed with each method, in turn, on one thread.
+#pragma once
+
+#include "measure/statistics.h"
+#include "mesh/layouts.h"
+#include "setup/setup.h"
+#include "terrain/generate.h"
+
+#include <stop_token>
+#include <string>
+#include <vector>
+
+namespace fell {
+
+/// `count` chunks that hold some surface, gathered with their neighbours, nearest to the origin first.
+/// Deterministic. Fewer where the world has fewer within 64 chunks. Cost: about 27 chunks generated for each one.
+std::vector<PaddedVoxels> surfaceChunks(const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop = {});
+
+struct MeshTrialRow {
+    std::string mesher, layout;
+    Percentiles chunkNs; // meshing and laying out one chunk
+    std::uint64_t quads = 0, triangles = 0, vertexBytes = 0; // summed over the chunks
+    std::uint64_t exposedArea = 0; // voxel sides that border open air
+    std::uint64_t mergedArea = 0; // voxel sides that the quads cover
+    std::uint64_t digest = 0; // of the exposed part of the surface: equal for methods that agree
+};
+
+struct MeshTrial {
+    int edge = 32;
+    std::size_t chunks = 0;
+    double copyNs = 0, scanNs = 0, gatherNs = 0; // limits, medians a chunk: copying it, one pass over it, gathering it
+    std::vector<MeshTrialRow> rows;
+    bool stopped = false;
+};
+
+/// Meshes every chunk with every mesher and layout `repeat` times, taking turns chunk by chunk.
+MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const std::vector<const Mesher*>& methods, const std::vector<const VertexLayout*>& layouts,
+    int repeat, const std::stop_token& stop = {});
+
+} // namespace fell

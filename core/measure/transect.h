@@ -1,0 +1,105 @@
+// SPDX-License-Identifier: Apache-2.0
+// Measuring along one varied number: for each value and setup the world is built, a route is flown, frames are timed.
+#pragma once
+
+#include "measure/machine.h"
+#include "measure/route.h"
+#include "measure/statistics.h"
+#include "stream/streamer.h"
+
+#include <functional>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include <nlohmann/json.hpp>
+
+namespace fell {
+
+/// What one frame was and took.
+struct FrameCost {
+    double ms = 0; // until the picture was finished
+    std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // drawn
+    std::uint64_t gpuBytes = 0; // on the graphics side
+};
+
+/// What the measuring needs of the graphics side; gpu hands it in. All called on the thread of runTransect.
+struct DrawHooks {
+    std::function<void(const Setup&, const Terrain&)> begin; // a new, empty world
+    std::function<void(const MeshedChunk&)> upload;
+    std::function<void(ChunkPos)> release;
+    std::function<FrameCost(const Eye&)> draw;
+    std::string driver; // as it names itself
+    int width = 1280, height = 800; // of the picture
+};
+
+struct TransectSpec {
+    std::shared_ptr<const Terrain> terrain;
+    Setup a;
+    std::optional<Setup> b;
+    std::string vary = "stream.distance"; // a path of setupFields()
+    std::vector<nlohmann::json> values; // each allowed for the field
+    Route route;
+    int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
+    int frames = 24; // 1 to 10000, along the route, in each round
+};
+
+/// One setup at one value, all rounds together.
+struct TransectRow {
+    std::string setup; // its name
+    char side = 'A'; // A or B
+    nlohmann::json value;
+    Percentiles meshNs; // building the mesh of one chunk: gathering, meshing, laying out; only chunks with work to do
+    Percentiles frameMs; // empty without drawing
+    double readySeconds = 0; // median over rounds: from nothing to all meshes of the first view
+    std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
+    std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
+    bool full = false; // the memory of the setup held it back: not all chunks were there
+};
+
+struct TransectRatio {
+    nlohmann::json value;
+    std::string what; // "frame_ms" or "mesh_ns"
+    Ratio ratio; // A / B
+};
+
+struct TransectReach {
+    std::string setup;
+    char side = 'A';
+    double budgetMs = 16.6;
+    std::optional<double> value; // the farthest within the budget at p95, between measured values by a straight line
+    bool beyond = false; // even the last value was within: the reach lies beyond what was measured
+};
+
+struct TransectResult {
+    std::string world, vary, unit, route, driver; // driver is empty without drawing
+    std::uint64_t seed = 0;
+    int rounds = 0, frames = 0, width = 0, height = 0;
+    Machine machine;
+    Setup a;
+    std::optional<Setup> b;
+    std::vector<TransectRow> rows; // in the order of values, A before B
+    std::vector<TransectRatio> ratios;
+    std::vector<TransectReach> reach;
+    bool stopped = false; // ended early: rows hold what there was
+};
+
+struct TransectProgress {
+    double share = 0; // of the whole, 0 to 1
+    std::string doing; // "A near, 8 chunks, round 2 of 3"
+    const TransectResult* soFar = nullptr; // rows of what has been measured, valid during the call
+};
+
+/// Checks everything that can be wrong with a spec before the work begins.
+std::optional<Problem> checkTransect(const TransectSpec& spec);
+
+/// Measures. Each frame is drawn with everything resident, so that it costs what the view costs and not what the
+/// workers happen to do; the first three frames of each round are dropped as warm-up.
+///
+/// Errors  Asserts checkTransect(spec) found nothing. `hooks` may be null: then frames are not drawn and frameMs is empty.
+/// Cost    rounds * values * setups times building the world. `stop` is answered within a chunk's work or a frame.
+TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks, const std::function<void(const TransectProgress&)>& progress,
+    const std::stop_token& stop);
+
+} // namespace fell

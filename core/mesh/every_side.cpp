@@ -1,0 +1,20 @@
+// SPDX-License-Identifier: Apache-2.0
+// The mesher that beginners write first. It is kept plain on purpose: the others are measured against it.
+#include "mesh/meshers.h"
+
+namespace fell {
+
+void meshEverySide(const PaddedVoxels& voxels, std::vector<Quad>& out)
+{
+    for (int y = 0; y < voxels.edge; ++y)
+        for (int z = 0; z < voxels.edge; ++z)
+            for (int x = 0; x < voxels.edge; ++x) {
+                const Material material = voxels.at(x, y, z);
+                if (material == kOpen)
+                    continue;
+                for (const Side side : kSides)
+                    out.push_back(packQuad({x, y, z, 1, 1, side, material}));
+            }
+}
+
+} // namespace fell

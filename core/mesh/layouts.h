@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: Apache-2.0
+// From quads to the bytes that the graphics side reads. Other layouts are added in the table of layouts.cpp.
+#pragma once
+
+#include "mesh/quad.h"
+
+#include <cstddef>
+#include <span>
+#include <string_view>
+#include <vector>
+
+namespace fell {
+
+struct VertexLayout {
+    const char* id;
+    const char* title;
+    const char* note;
+    int bytesPerVertex;
+    int verticesPerQuad; // 4 with the shared index buffer, 6 without
+    /// Writes quads.size() * bytesPerQuad bytes to `out`.
+    void (*write)(std::span<const Quad> quads, std::byte* out);
+
+    [[nodiscard]] constexpr std::size_t bytesPerQuad() const { return static_cast<std::size_t>(bytesPerVertex) * static_cast<std::size_t>(verticesPerQuad); }
+    [[nodiscard]] constexpr bool indexed() const { return verticesPerQuad == 4; }
+};
+
+/// All layouts:
+///   floats  32 bytes a vertex, six vertices a quad: position 3, normal 3, material 1, shade 1, as 32-bit floats.
+///   packed   8 bytes a vertex, four vertices a quad and one index buffer for all chunks:
+///           word 0, low bits first: x:7 y:7 z:7 side:3 unused:8; word 1: material:16 unused:16.
+std::span<const VertexLayout> vertexLayouts();
+const VertexLayout* findLayout(std::string_view id);
+
+/// The vertices of `quads` in `layout`.
+std::vector<std::byte> layOut(const VertexLayout& layout, std::span<const Quad> quads);
+
+/// The indices of one quad's two triangles among its four corners.
+constexpr std::array<unsigned, 6> kQuadIndices {0, 1, 2, 0, 2, 3};
+
+} // namespace fell

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: Apache-2.0
+// Every choice of every stage as one plain value.
+#pragma once
+
+#include "cull/steps.h"
+#include "input/problem.h"
+#include "mesh/meshers.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+#include <filesystem>
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace fell {
+
+struct ChunkChoices {
+    int edge = 32; // voxels: 16, 32 or 64
+    bool operator==(const ChunkChoices&) const = default;
+};
+
+struct GenerateChoices {
+    std::string method = "blocks";
+    bool operator==(const GenerateChoices&) const = default;
+};
+
+struct StreamChoices {
+    int distance = 8; // chunks
+    int workers = 0; // threads; 0 is one a core
+    int memory = 2048; // MiB of voxels and meshes together; past it nothing more is made
+    bool operator==(const StreamChoices&) const = default;
+};
+
+struct UploadChoices {
+    std::string method = "buffer-each";
+    int budget = 2048; // KiB a frame
+    bool operator==(const UploadChoices&) const = default;
+};
+
+struct DrawChoices {
+    std::string submission = "per-chunk";
+    double fieldOfView = 65; // degrees from bottom to top
+    double budget = 16.6; // ms a frame
+    bool operator==(const DrawChoices&) const = default;
+};
+
+struct Setup {
+    std::string name = "near";
+    ChunkChoices chunk;
+    GenerateChoices generate;
+    MeshChoices mesh;
+    StreamChoices stream;
+    UploadChoices upload;
+    CullChoices cull;
+    DrawChoices draw;
+    bool operator==(const Setup&) const = default;
+};
+
+/// One number or choice of a setup: what its path is, what is allowed, and how to read and write it.
+struct SetupField {
+    enum class Kind { Whole, Number, Choice, Choices } kind = Kind::Whole;
+    std::string path; // e.g. "stream.distance"
+    std::string title; // e.g. "render distance"
+    std::string unit; // e.g. "chunks"
+    std::string note; // what it does to the cost, one sentence
+    double low = 0, high = 0; // Whole, Number
+    std::vector<std::string> allowed; // Choice, Choices; for Whole: if not empty, the only values
+    std::function<nlohmann::json(const Setup&)> read;
+    std::function<void(Setup&, const nlohmann::json&)> write; // the value has been checked
+};
+
+/// All fields, in the order of the stages. Files, the command line, the window and transects read this one table.
+const std::vector<SetupField>& setupFields();
+const SetupField* findField(std::string_view path);
+
+/// Checks `value` and writes it. Returns what is wrong with it, allowed values included.
+std::optional<std::string> writeField(const SetupField& field, Setup& setup, const nlohmann::json& value);
+
+/// "path=value" as the command line gives it. Errors: unknown path (lists all), a value that is not allowed.
+std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment);
+/// A value of the command line as JSON that `field` takes: a number, a text, or for Choices a list split at commas.
+nlohmann::json valueFromText(const SetupField& field, const std::string& text);
+
+/// Setup files: demo/setups/*.json. Missing keys keep their defaults; unknown keys and values are problems.
+Outcome<Setup> parseSetup(std::string_view json, const std::string& where);
+std::string toJson(const Setup& setup);
+
+/// A file, or the name of one in `folder`. Errors: neither (the sentence lists the names), or what parseSetup says.
+Outcome<Setup> findSetup(const std::string& nameOrFile, const std::filesystem::path& folder);
+
+} // namespace fell

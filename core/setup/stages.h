@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: Apache-2.0
+// The table of stages: what a chunk passes, in order, and which methods each stage offers.
+#pragma once
+
+#include <span>
+#include <string>
+#include <vector>
+
+namespace fell {
+
+struct StageMethod {
+    std::string id, title, note;
+};
+
+struct Stage {
+    std::string id, title, note;
+    std::string path; // of the setup field that chooses the method
+    std::vector<StageMethod> methods;
+};
+
+/// All stages in the order of the pipeline, each with the methods of its own table.
+const std::vector<Stage>& stages();
+
+/// A method that the graphics side carries out; core only knows its name.
+struct NamedMethod {
+    const char* id;
+    const char* title;
+    const char* note;
+};
+std::span<const NamedMethod> uploadMethods();
+std::span<const NamedMethod> drawMethods();
+
+} // namespace fell

@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: Apache-2.0
+// Finding recipes on the disk; recipe_json.cpp reads their text.
+#include "input/json_reader.h"
+#include "input/text_file.h"
+#include "terrain/recipe.h"
+
+#include <algorithm>
+
+namespace fs = std::filesystem;
+
+namespace fell {
+
+Outcome<Recipe> loadRecipe(const fs::path& file)
+{
+    const auto text = readFile(file);
+    if (!text)
+        return text.problem();
+    const auto besides = [&file](const std::string& name) -> Outcome<BlockSet> {
+        const fs::path path = file.parent_path() / name;
+        const auto blocks = readFile(path);
+        if (!blocks)
+            return blocks.problem();
+        return parseBlockSet(blocks.value(), path.string());
+    };
+    return parseRecipe(text.value(), file.string(), besides);
+}
+
+Outcome<Recipe> findWorld(const std::string& world, const fs::path& demos)
+{
+    std::error_code error;
+    const bool plainName = world.find('/') == std::string::npos && !world.empty();
+    if (plainName && fs::exists(demos / world / "recipe.json", error))
+        return loadRecipe(demos / world / "recipe.json");
+    if (fs::exists(world, error))
+        return loadRecipe(world);
+    std::vector<std::string> names;
+    for (const auto& entry : fs::directory_iterator(demos, error))
+        if (fs::exists(entry.path() / "recipe.json", error))
+            names.push_back(entry.path().filename().string());
+    std::sort(names.begin(), names.end());
+    return Problem {"--world " + world, "", "there is no such recipe file or demo, allowed are a file or " + listOf(names)};
+}
+
+} // namespace fell

@@ -1,0 +1,135 @@
+// SPDX-License-Identifier: Apache-2.0
+// The recipe of a world: which layers make its terrain. Plain data, in metres; demo/recipe.schema.json describes its file.
+#pragma once
+
+#include "blocks/block_set.h"
+#include "input/problem.h"
+
+#include <array>
+#include <filesystem>
+#include <functional>
+#include <limits>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace fell {
+
+/// A noise as recipes write it: sizes in metres.
+struct NoiseRecipe {
+    double feature = 64; // metres from one lattice point to the next
+    int octaves = 1;
+    double lacunarity = 2, gain = 0.5;
+    std::uint64_t salt = 0; // tells noises of one recipe apart
+};
+
+/// One layer of height. Noise: amplitude * v^exponent where v is the noise brought to [0, 1];
+/// ridges: the same of the minimum of two noises, which creases where they meet.
+struct HeightLayer {
+    enum class Kind { Noise, Ridges } kind = Kind::Noise;
+    double amplitude = 0; // metres
+    double exponent = 1; // quarter steps from 0.25 to 8: above 1 turns hills into mountains
+    NoiseRecipe noise;
+};
+
+/// Something that stands at one place of the world, in the order of the recipe.
+struct Landform {
+    enum class Kind {
+        Summit, // raises a bell: at, radius, height
+        Trough, // brings the ground to `floor` along `path`, full within width/4, fading out at width/2
+        Terraces, // cuts steps into what is higher: at, radius, floor, step, bench
+        Heap, // a cone of loose stone: at, radius, height
+        Track, // paints `material` along `path`: width
+        Wall // stands `height` on the ground along `path`: width, material
+    } kind = Kind::Summit;
+    std::array<double, 2> at {}; // x, z in metres
+    std::vector<std::array<double, 2>> path; // metres
+    double radius = 0, width = 0, height = 0, step = 0, bench = 0; // metres
+    std::array<double, 2> floor {}; // metres: at the first and at the last point of the path
+    Material material = kOpen; // what it covers the ground with; open air for nothing
+};
+
+/// Which material stands where; the first rule that holds wins.
+struct Stratum {
+    static constexpr double kFar = std::numeric_limits<double>::infinity();
+    Material material = kOpen;
+    std::array<double, 2> depth {0, kFar}; // metres below the ground, [low, high)
+    std::array<double, 2> slope {0, kFar}; // metres up a metre along
+    std::array<double, 2> altitude {-kFar, kFar}; // metres
+    struct Patches {
+        NoiseRecipe noise;
+        double above = 0; // where the noise is above this
+    };
+    std::optional<Patches> patches;
+    struct Bands {
+        double every = 0, thickness = 0; // metres
+        std::array<double, 2> dip {}; // metres down a metre along x and z
+    };
+    std::optional<Bands> bands;
+};
+
+/// Trees: at most one a cell of `spacing`, whole wherever chunk borders run.
+struct Scatter {
+    double spacing = 8; // metres
+    double chance = 0.5; // of a cell to have one
+    std::array<double, 2> height {6, 10}; // metres
+    double crown = 2.5; // metres, the widest radius
+    std::array<double, 2> altitude {0, 100}; // metres
+    double slope = 0.7; // the steepest ground
+    std::vector<Material> ground; // what it grows on
+    std::optional<Stratum::Patches> patches;
+    Material trunk = kOpen, needles = kOpen;
+};
+
+struct Overhangs {
+    double amount = 0; // metres that the density pushes the ground in or out
+    std::array<double, 2> slope {0.6, 1.4}; // none at the first, all at the second
+    NoiseRecipe noise;
+};
+
+struct Caves {
+    double width = 0; // tunnels are where two noises are both near zero: the radius of "near"
+    std::array<double, 2> depth {4, 80}; // metres below the ground
+    NoiseRecipe noise;
+};
+
+/// A small world for measuring, instead of terrain.
+struct Pattern {
+    enum class Kind { Level, Checker, Dust, Solid } kind = Kind::Level;
+    Material material = kOpen;
+    double fill = 0.5; // dust: the share of voxels that are solid
+};
+
+struct Recipe {
+    std::string name, note;
+    std::uint64_t seed = 0;
+    double voxelMetres = 1; // the edge of a voxel, metres
+    BlockSet blocks;
+    double base = 0; // metres: the height before any layer
+    std::vector<HeightLayer> layers;
+    std::vector<Landform> landforms;
+    std::optional<Overhangs> overhangs;
+    std::optional<Caves> caves;
+    std::vector<Stratum> strata; // at most 32
+    std::vector<Scatter> scatter;
+    std::optional<double> waterLevel; // metres
+    Material water = kOpen;
+    std::optional<Pattern> pattern;
+};
+
+constexpr std::size_t kMostStrata = 32; // one bit each in a word of 32
+
+/// Finds the block set that a recipe names.
+using BlockSource = std::function<Outcome<BlockSet>(const std::string& name)>;
+
+/// Reads a recipe. Errors: one sentence with JSON pointer and what is allowed.
+Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, const BlockSource& blocks);
+
+/// Reads a recipe file; its block set is looked for beside it.
+Outcome<Recipe> loadRecipe(const std::filesystem::path& file);
+
+/// Reads `world`: a recipe file, or the name of a folder below `demos` that holds recipe.json.
+/// Errors: neither exists (the sentence lists the demos), or what loadRecipe says.
+Outcome<Recipe> findWorld(const std::string& world, const std::filesystem::path& demos);
+
+} // namespace fell

@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: Apache-2.0
+// A recipe made ready to be sampled: noises with their tables, lengths in voxels. Immutable, so every thread may read it.
+#pragma once
+
+#include "terrain/noise.h"
+#include "terrain/recipe.h"
+
+#include <memory>
+
+namespace fell {
+
+/// A rule of the recipe in voxels.
+struct StratumRule {
+    Material material;
+    float depthLow, depthHigh; // voxels below the ground; depthLow is -infinity where the recipe says 0
+    float slopeLow, slopeHigh;
+    double altitudeLow, altitudeHigh; // voxels
+    std::optional<Noise> patches;
+    float patchesAbove = 0;
+    bool banded = false;
+    std::int64_t every = 0, thickness = 0, dipX = 0, dipZ = 0; // 1/65536 voxel
+};
+
+struct ScatterRule {
+    Scatter recipe;
+    std::int64_t spacing; // voxels
+    int heightLow, heightHigh; // voxels
+    int reach; // voxels that a crown reaches beside its trunk
+    std::optional<Noise> patches;
+    std::uint64_t seed;
+};
+
+struct HeightNoise {
+    Noise first, second; // `second` only for ridges
+};
+
+struct Terrain {
+    Recipe recipe;
+    double voxelsPerMetre = 1;
+    std::vector<HeightNoise> heights; // beside recipe.layers
+    std::optional<Noise> overhangs;
+    std::optional<Noise> caveA, caveB;
+    std::vector<StratumRule> strata;
+    std::vector<ScatterRule> scatter;
+    int margin = 1; // columns beyond a chunk that are looked at for its slopes and trees
+    float deepest = 0; // voxels below which one rule without bands holds everywhere and no cave is
+    std::int64_t waterLevel = INT64_MIN; // voxels below this one are under water; lowest if there is none
+};
+
+/// Makes a recipe ready. `seed` replaces the recipe's. Cost: about 0.1 ms.
+std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uint64_t> seed = std::nullopt);
+
+} // namespace fell

@@ -1,0 +1,98 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "gpu/headless.h"
+
+#include <epoxy/egl.h>
+#include <epoxy/gl.h>
+
+#include <algorithm>
+#include <cassert>
+#include <cstring>
+
+namespace fell {
+namespace {
+
+    Problem lacking(const std::string& what)
+    {
+        return {"the graphics driver", "", what + "; on Debian the packages libegl1 and libgl1-mesa-dri help"};
+    }
+
+    bool offers(const char* list, const char* name) { return list && std::strstr(list, name); }
+
+    EGLDisplay surfacelessDisplay()
+    {
+        // libepoxy aborts in eglGetPlatformDisplay where only the extension is there, so the extension it is.
+        if (!offers(eglQueryString(EGL_NO_DISPLAY, EGL_EXTENSIONS), "EGL_MESA_platform_surfaceless"))
+            return EGL_NO_DISPLAY;
+        return eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
+    }
+
+} // namespace
+
+Outcome<std::unique_ptr<HeadlessContext>> HeadlessContext::create()
+{
+    const EGLDisplay display = surfacelessDisplay();
+    if (display == EGL_NO_DISPLAY || !eglInitialize(display, nullptr, nullptr))
+        return lacking("offers no EGL surfaceless platform, which drawing without a window needs");
+    if (!eglBindAPI(EGL_OPENGL_API))
+        return lacking("offers no OpenGL through EGL");
+    const EGLint wanted[] {EGL_CONTEXT_MAJOR_VERSION, 4, EGL_CONTEXT_MINOR_VERSION, 5, EGL_CONTEXT_OPENGL_PROFILE_MASK,
+        EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
+    const EGLContext made = eglCreateContext(display, EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, wanted);
+    if (made == EGL_NO_CONTEXT)
+        return lacking("offers no OpenGL 4.5 core, which Fell draws with");
+    if (!eglMakeCurrent(display, EGL_NO_SURFACE, EGL_NO_SURFACE, made)) {
+        eglDestroyContext(display, made);
+        return lacking("cannot draw without a surface");
+    }
+    std::unique_ptr<HeadlessContext> context(new HeadlessContext);
+    context->m_display = display;
+    context->m_context = made;
+    return context;
+}
+
+HeadlessContext::~HeadlessContext()
+{
+    eglMakeCurrent(m_display, EGL_NO_SURFACE, EGL_NO_SURFACE, EGL_NO_CONTEXT);
+    eglDestroyContext(m_display, m_context); // the display stays: another context of this process may use it
+}
+
+OffscreenTarget::OffscreenTarget(int width, int height)
+    : m_width(width)
+    , m_height(height)
+{
+    assert(width >= 1 && width <= 8192 && height >= 1 && height <= 8192);
+    glCreateRenderbuffers(1, &m_colour);
+    glNamedRenderbufferStorage(m_colour, GL_RGBA8, width, height);
+    glCreateRenderbuffers(1, &m_depth);
+    glNamedRenderbufferStorage(m_depth, GL_DEPTH_COMPONENT32F, width, height);
+    glCreateFramebuffers(1, &m_frame);
+    glNamedFramebufferRenderbuffer(m_frame, GL_COLOR_ATTACHMENT0, GL_RENDERBUFFER, m_colour);
+    glNamedFramebufferRenderbuffer(m_frame, GL_DEPTH_ATTACHMENT, GL_RENDERBUFFER, m_depth);
+}
+
+OffscreenTarget::~OffscreenTarget()
+{
+    glDeleteFramebuffers(1, &m_frame);
+    glDeleteRenderbuffers(1, &m_colour);
+    glDeleteRenderbuffers(1, &m_depth);
+}
+
+void OffscreenTarget::bind() const
+{
+    glBindFramebuffer(GL_FRAMEBUFFER, m_frame);
+}
+
+std::vector<std::uint8_t> OffscreenTarget::read() const
+{
+    const auto row = static_cast<std::size_t>(m_width) * 4;
+    std::vector<std::uint8_t> pixels(row * static_cast<std::size_t>(m_height));
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, m_frame);
+    glPixelStorei(GL_PACK_ALIGNMENT, 1);
+    glReadPixels(0, 0, m_width, m_height, GL_RGBA, GL_UNSIGNED_BYTE, pixels.data());
+    for (std::size_t low = 0, high = static_cast<std::size_t>(m_height) - 1; low < high; ++low, --high) // OpenGL's first row is the lowest
+        std::swap_ranges(pixels.begin() + static_cast<std::ptrdiff_t>(low * row), pixels.begin() + static_cast<std::ptrdiff_t>((low + 1) * row),
+            pixels.begin() + static_cast<std::ptrdiff_t>(high * row));
+    return pixels;
+}
+
+} // namespace fell

@@ -1,0 +1,14 @@
+// SPDX-License-Identifier: Apache-2.0
+// What core's measuring draws through.
+#pragma once
+
+#include "gpu/headless.h"
+#include "gpu/renderer.h"
+#include "measure/transect.h"
+
+namespace fell {
+
+/// Hooks that draw with `renderer` into `target`. Both outlive the hooks; all calls on their thread.
+DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target);
+
+} // namespace fell

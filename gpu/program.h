@@ -1,0 +1,14 @@
+// SPDX-License-Identifier: Apache-2.0
+// A linked shader program.
+#pragma once
+
+#include "input/problem.h"
+
+#include <string>
+
+namespace fell {
+
+/// Compiles and links. Returns the program's OpenGL name. Errors: what the driver's compiler says. The caller deletes it.
+Outcome<unsigned> linkProgram(const std::string& label, const char* vertexText, const char* fragmentText);
+
+} // namespace fell
