@@ -27,14 +27,15 @@ namespace {
     constexpr glm::vec3 kHorizon {0.80f, 0.84f, 0.85f};
     constexpr glm::vec3 kZenith {0.42f, 0.56f, 0.70f};
     const glm::vec3 kSun = glm::normalize(glm::vec3 {0.55f, 0.72f, 0.42f}); // late morning, from the south-east
-    constexpr float kFogFrom = 0.55f; // of the render distance
+    constexpr float kFogFrom = 0.4f; // of the distance at which everything is fog
 
     double msSince(Clock::time_point start)
     {
         return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
     }
 
-    float linear(std::uint8_t byte) { return std::pow(static_cast<float>(byte) / 255.0f, 2.2f); }
+    /// sRGB to nearly linear light; the shaders take the root again.
+    float linear(std::uint8_t byte) { return static_cast<float>(byte) / 255.0f * static_cast<float>(byte) / 255.0f; }
 
     struct ChunkBuffer {
         GLuint buffer = 0;
@@ -249,13 +250,13 @@ namespace {
             const glm::mat4 toDirection = glm::inverse(toClip * glm::translate(glm::mat4(1), glm::vec3(eye.within)));
             glUniformMatrix4fv(glGetUniformLocation(m_sky, "toDirection"), 1, GL_FALSE, glm::value_ptr(toDirection));
             setAir(m_sky);
-            glUniform3fv(glGetUniformLocation(m_sky, "zenith"), 1, glm::value_ptr(kZenith));
             glDrawArrays(GL_TRIANGLES, 0, 3);
         }
 
         static void setAir(GLuint program)
         {
             glUniform3fv(glGetUniformLocation(program, "horizon"), 1, glm::value_ptr(kHorizon));
+            glUniform3fv(glGetUniformLocation(program, "zenith"), 1, glm::value_ptr(kZenith));
             glUniform3fv(glGetUniformLocation(program, "sun"), 1, glm::value_ptr(kSun));
         }
 
@@ -280,7 +281,9 @@ namespace {
             glUniformMatrix4fv(glGetUniformLocation(program, "viewProjection"), 1, GL_FALSE, glm::value_ptr(toClip));
             const glm::vec3 within(eye.within);
             glUniform3fv(glGetUniformLocation(program, "eye"), 1, glm::value_ptr(within));
-            glUniform2f(glGetUniformLocation(program, "fog"), distance * kFogFrom, distance);
+            // Chunks are there when their centre is within the distance, so the nearest gap is one edge short of it.
+            const float end = std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
+            glUniform2f(glGetUniformLocation(program, "fog"), end * kFogFrom, end);
             setAir(program);
             glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, m_sides);
             glBindVertexArray(array);

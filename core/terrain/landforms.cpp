@@ -62,7 +62,7 @@ namespace {
         if (near.distance >= form.width / 2)
             return;
         const double floor = form.floor[0] + (form.floor[1] - form.floor[0]) * near.along;
-        const double full = smooth((form.width / 2 - near.distance) / (form.width / 4));
+        const double full = smooth((form.width / 2 - near.distance) / (form.width * 0.4));
         ground.height += (floor - ground.height) * full;
         if (form.material != kOpen && full > 0.5)
             ground.cover = form.material;

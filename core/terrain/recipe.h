@@ -36,7 +36,7 @@ struct HeightLayer {
 struct Landform {
     enum class Kind {
         Summit, // raises a bell: at, radius, height
-        Trough, // brings the ground to `floor` along `path`, full within width/4, fading out at width/2
+        Trough, // brings the ground to `floor` along `path`, full within width/10, fading out at width/2
         Terraces, // cuts steps into what is higher: at, radius, floor, step, bench
         Heap, // a cone of loose stone: at, radius, height
         Track, // paints `material` along `path`: width

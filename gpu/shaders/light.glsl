@@ -24,9 +24,9 @@ void shade(vec3 corner, vec3 normal, uint material)
     gl_Position = viewProjection * vec4(place, 1.0);
     uint part = normal.y > 0.5 ? 0u : normal.y < -0.5 ? 2u : 1u;
     vec4 look = sides[3u * material + part];
-    float sky = 0.34 + 0.16 * normal.y + 0.03 * normal.z;
-    vec3 light = vec3(0.86, 0.95, 1.08) * sky + vec3(1.0, 0.93, 0.80) * 0.78 * max(dot(normal, sun), 0.0);
+    float sky = 0.44 + 0.10 * normal.y + 0.03 * normal.z;
+    vec3 light = vec3(0.86, 0.95, 1.08) * sky + vec3(1.0, 0.93, 0.80) * 0.66 * max(dot(normal, sun), 0.0);
     float grain = 1.0 + look.a * grainOf(uvec3(corner), uint(dot(abs(normal), vec3(1.0, 2.0, 3.0))));
-    // Lit in linear light, shown in sRGB (a power of 2.2 stands in for its curve); once a corner, not once a pixel.
-    colour = pow(look.rgb * light * grain, vec3(1.0 / 2.2));
+    // Lit in linear light, shown in sRGB: a square root stands in for its curve, as a square does on the way in.
+    colour = sqrt(look.rgb * light * grain);
 }
