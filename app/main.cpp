@@ -1,0 +1,95 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// fell-app: opens the window on a world.
+#include "input/text_file.h"
+#include "views/main_window.h"
+#include "views/theme.h"
+#include "views/tour.h"
+
+#include <CLI/CLI.hpp>
+#include <QApplication>
+#include <spdlog/sinks/stdout_color_sinks.h>
+#include <spdlog/spdlog.h>
+
+#include <iostream>
+
+namespace {
+
+struct Arguments {
+    std::string world = "corrowdale", setup = "near", tour, theme = "limewash";
+    std::vector<std::string> set;
+    std::optional<std::uint64_t> seed;
+};
+
+int fail(const fell::Problem& problem, int code)
+{
+    std::cerr << "fell: " << sentence(problem) << "\n";
+    return code;
+}
+
+int runTour(fell::MainWindow& window, const std::string& folder)
+{
+    fell::Tour tour(window, QString::fromStdString(folder));
+    int code = 0;
+    QObject::connect(&tour, &fell::Tour::ended, [&](const QString& trouble) {
+        code = trouble.isEmpty() ? 0 : 1;
+        if (code != 0)
+            std::cerr << "fell: " << trouble.toStdString() << "\n";
+        else
+            std::cout << "fell: pictures, transect.csv and transect-plots.png are in " << folder << "\n";
+        QMetaObject::invokeMethod(qApp, &QCoreApplication::quit, Qt::QueuedConnection);
+    });
+    tour.start();
+    QApplication::exec();
+    return code;
+}
+
+int run(const Arguments& arguments, QApplication& app)
+{
+    using namespace fell;
+    auto recipe = findWorld(arguments.world, demoFolder());
+    if (!recipe)
+        return fail(recipe.problem(), 2);
+    auto setup = findSetup(arguments.setup, demoFolder() / "setups");
+    if (!setup)
+        return fail(setup.problem(), 2);
+    Setup chosen = setup.take();
+    for (const auto& assignment : arguments.set)
+        if (auto problem = applyOverride(chosen, assignment))
+            return fail(*problem, 2);
+    if (!arguments.tour.empty())
+        if (auto problem = makeFolder(arguments.tour))
+            return fail(*problem, 4);
+    applyTheme(app, arguments.theme == "slate" ? slate() : limewash());
+    MainWindow window(makeTerrain(recipe.take(), arguments.seed), chosen);
+    window.setDark(arguments.theme == "slate");
+    window.show();
+    return arguments.tour.empty() ? QApplication::exec() : runTour(window, arguments.tour);
+}
+
+} // namespace
+
+int main(int argc, char** argv)
+{
+    spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
+    CLI::App parser("Fell: a workbench for those who build voxel worlds.", "fell");
+    Arguments arguments;
+    parser.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")->capture_default_str();
+    parser.add_option("--seed", arguments.seed, "replaces the recipe's seed");
+    parser.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups")->capture_default_str();
+    parser.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
+    parser.add_option("--theme", arguments.theme, "limewash or slate")->check(CLI::IsMember({"limewash", "slate"}))->capture_default_str();
+    parser.add_option("--tour", arguments.tour, "show every view once, keep pictures in this folder, and end");
+    try {
+        parser.parse(argc, argv);
+    } catch (const CLI::CallForHelp&) {
+        std::cout << parser.help();
+        return 0;
+    } catch (const CLI::ParseError& error) {
+        return fail({"arguments", "", error.what()}, 2);
+    }
+    if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY") && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
+        return fail({"this machine", "", "has no display; ./fell without arguments starts one of its own and shows a tour"}, 3);
+    QApplication app(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("Fell"));
+    return run(arguments, app);
+}

@@ -1,0 +1,51 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/frame_history.h"
+
+#include "models/text.h"
+
+#include <QLocale>
+
+#include <algorithm>
+
+namespace fell {
+
+void FrameHistory::add(const FrameRecord& frame)
+{
+    m_frames.push_back(frame);
+    if (m_frames.size() > kKept)
+        m_frames.pop_front();
+}
+
+Percentiles FrameHistory::percentiles() const
+{
+    std::vector<double> ms;
+    for (const FrameRecord& frame : m_frames)
+        ms.push_back(frame.totalMs());
+    return percentilesOf(std::move(ms));
+}
+
+bool FrameHistory::isHitch(const FrameRecord& frame) const
+{
+    return frame.totalMs() > 2 * percentiles().p50;
+}
+
+std::size_t FrameHistory::hitches() const
+{
+    const double limit = 2 * percentiles().p50;
+    return static_cast<std::size_t>(std::count_if(m_frames.begin(), m_frames.end(), [limit](const FrameRecord& f) { return f.totalMs() > limit; }));
+}
+
+QString storyOf(const FrameRecord& frame)
+{
+    const QString head = QStringLiteral("Frame %1 · %2 ms\n").arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(frame.number)), figureText(frame.totalMs()));
+    const double most = std::max({frame.uploadMs, frame.cullMs, frame.drawMs, frame.otherMs});
+    if (most == frame.uploadMs)
+        return head + QStringLiteral("upload %1 ms: %2 meshes, %3, %4 released").arg(figureText(frame.uploadMs)).arg(frame.meshesUploaded).arg(bytesText(frame.bytesUploaded)).arg(frame.released);
+    if (most == frame.cullMs)
+        return head + QStringLiteral("cull %1 ms").arg(figureText(frame.cullMs));
+    if (most == frame.drawMs)
+        return head + QStringLiteral("draw %1 ms, upload %2 ms: %3 meshes").arg(figureText(frame.drawMs), figureText(frame.uploadMs)).arg(frame.meshesUploaded);
+    return head + QStringLiteral("%1 ms outside the stages: events and overlays").arg(figureText(frame.otherMs));
+}
+
+} // namespace fell

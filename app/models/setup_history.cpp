@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/setup_history.h"
+
+#include <nlohmann/json.hpp>
+
+namespace fell {
+
+SetupHistory::SetupHistory(Setup first, QObject* parent)
+    : QObject(parent)
+    , m_states {std::move(first)}
+{
+}
+
+void SetupHistory::change(const Setup& next)
+{
+    if (next == current())
+        return;
+    const Setup before = current();
+    const auto* path = findField("stream.distance");
+    // Dragging the distance is one step to undo, not forty.
+    Setup same = before;
+    path->write(same, path->read(next));
+    const bool onlyDistance = same == next && m_at > 0 && m_at + 1 == m_states.size();
+    Setup earlier = onlyDistance ? m_states[m_at - 1] : before;
+    path->write(earlier, path->read(next));
+    if (onlyDistance && earlier == next) {
+        m_states[m_at] = next;
+    } else {
+        m_states.resize(m_at + 1);
+        m_states.push_back(next);
+        ++m_at;
+    }
+    emit changed(current(), before);
+}
+
+bool SetupHistory::set(const std::string& path, const nlohmann::json& value)
+{
+    const SetupField* field = findField(path);
+    Setup next = current();
+    if (!field || writeField(*field, next, value))
+        return false;
+    change(next);
+    return true;
+}
+
+void SetupHistory::moveTo(std::size_t at)
+{
+    const Setup before = current();
+    m_at = at;
+    emit changed(current(), before);
+}
+
+void SetupHistory::undo()
+{
+    if (canUndo())
+        moveTo(m_at - 1);
+}
+
+void SetupHistory::redo()
+{
+    if (canRedo())
+        moveTo(m_at + 1);
+}
+
+} // namespace fell

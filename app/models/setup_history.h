@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The setup in use, with undo and redo.
+#pragma once
+
+#include "setup/setup.h"
+
+#include <QObject>
+
+#include <vector>
+
+namespace fell {
+
+class SetupHistory : public QObject {
+    Q_OBJECT
+public:
+    explicit SetupHistory(Setup first, QObject* parent = nullptr);
+
+    [[nodiscard]] const Setup& current() const { return m_states[m_at]; }
+    [[nodiscard]] bool canUndo() const { return m_at > 0; }
+    [[nodiscard]] bool canRedo() const { return m_at + 1 < m_states.size(); }
+
+    /// Takes another setup; nothing happens if it is the same. What could be redone is gone.
+    void change(const Setup& next);
+    /// Changes one field; false if the value is not allowed.
+    bool set(const std::string& path, const nlohmann::json& value);
+    void undo();
+    void redo();
+
+signals:
+    void changed(const fell::Setup& now, const fell::Setup& before);
+
+private:
+    void moveTo(std::size_t at);
+    std::vector<Setup> m_states;
+    std::size_t m_at = 0;
+};
+
+} // namespace fell

@@ -1,0 +1,57 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Runs a transect on a thread of its own, with a drawing context of its own, so that the window stays alive.
+#pragma once
+
+#include "measure/results.h"
+
+#include <QObject>
+#include <QString>
+
+#include <memory>
+#include <mutex>
+#include <thread>
+
+namespace fell {
+
+/// The sentence that a transect is said in, before it is checked.
+struct TransectSentence {
+    std::string vary = "stream.distance";
+    QString values = QStringLiteral("2, 3, 4, 5, 6");
+    std::string route = "beck-to-summit", setupA = "near", setupB; // names; B empty for none
+    int rounds = 3, frames = 12;
+    int width = 960, height = 600; // pixels
+};
+
+/// What is wrong with a sentence, or the spec that it means. `current` stands for the setup of the field under its name.
+Outcome<TransectSpec> specFrom(const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current);
+
+class TransectRunner : public QObject {
+    Q_OBJECT
+public:
+    explicit TransectRunner(QObject* parent = nullptr);
+    ~TransectRunner() override;
+
+    /// Asserts that none is running.
+    void start(TransectSpec spec, int width, int height);
+    void stop();
+    [[nodiscard]] bool isRunning() const { return m_running; }
+    /// The last result, complete or so far.
+    [[nodiscard]] const TransectResult& result() const { return m_result; }
+    /// Shows a result from elsewhere, e.g. from a file.
+    void show(TransectResult result);
+
+signals:
+    void progressed(double share, const QString& doing, double secondsLeft);
+    void resultChanged();
+    /// `trouble` is empty if all went well.
+    void finished(const QString& trouble);
+
+private:
+    void work(const TransectSpec& spec, int width, int height, const std::stop_token& stop);
+
+    TransectResult m_result;
+    bool m_running = false;
+    std::jthread m_thread;
+};
+
+} // namespace fell

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Holds the field's window, or says why there is none.
+#pragma once
+
+#include "views/field_window.h"
+
+#include <QLabel>
+#include <QStackedWidget>
+
+namespace fell {
+
+class FieldView : public QStackedWidget {
+    Q_OBJECT
+public:
+    explicit FieldView(WorldSession& session, QWidget* parent = nullptr);
+
+    /// Null where the machine has no OpenGL 4.5.
+    [[nodiscard]] FieldWindow* window() { return m_window; }
+    [[nodiscard]] QString trouble() const { return m_trouble; }
+
+private:
+    void showTrouble(const QString& sentence);
+    FieldWindow* m_window = nullptr;
+    QLabel* m_message;
+    QString m_trouble;
+};
+
+/// What keeps this machine from OpenGL 4.5 core, or nothing. Makes a context and throws it away.
+QString openGlTrouble();
+
+} // namespace fell

@@ -1,0 +1,317 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/main_window.h"
+
+#include "input/text_file.h"
+#include "terrain/recipe.h"
+#include "views/action_finder.h"
+#include "views/banner.h"
+#include "views/theme.h"
+
+#include <QActionGroup>
+#include <QCloseEvent>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace fell {
+namespace {
+
+    constexpr int kRefreshMs = 250;
+
+} // namespace
+
+MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setup, QWidget* parent)
+    : QMainWindow(parent)
+    , m_session(std::move(terrain), setup)
+{
+    setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
+    resize(1280, 800);
+    setMinimumSize(960, 600);
+    auto* centre = new QWidget(this);
+    auto* column = new QVBoxLayout(centre);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    m_banner = new Banner(centre);
+    m_pages = new QStackedWidget(centre);
+    m_pages->addWidget(buildFieldPage());
+    m_transect = new TransectView(m_session, m_runner, m_pages);
+    m_pages->addWidget(m_transect);
+    column->addWidget(buildTopRow());
+    column->addWidget(m_banner);
+    column->addWidget(m_pages, 1);
+    setCentralWidget(centre);
+
+    connect(m_transect, &TransectView::trouble, m_banner, &Banner::trouble);
+    connect(m_transect, &TransectView::note, m_banner, &Banner::note);
+    connect(m_transect, &TransectView::aboutToWalk, this, [this] { m_session.setPaused(true); });
+    connect(m_transect, &TransectView::walked, this, [this] { m_session.setPaused(m_pages->currentIndex() != 0); });
+    connect(&m_session.setups(), &SetupHistory::changed, this, &MainWindow::updateSetupChip);
+    connect(&m_session, &WorldSession::restarted, this, [this] { m_lastCounts = {}; });
+    m_clock.start();
+    m_timer.setInterval(kRefreshMs);
+    connect(&m_timer, &QTimer::timeout, this, &MainWindow::refresh);
+    m_timer.start();
+    updateSetupChip();
+    refresh();
+}
+
+MainWindow::~MainWindow()
+{
+    m_runner.stop();
+}
+
+QAction* MainWindow::addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip, const std::function<void()>& run)
+{
+    QAction* action = menu->addAction(text);
+    action->setShortcut(keys);
+    action->setToolTip(tip);
+    addAction(action); // so that its keys work wherever the focus is
+    connect(action, &QAction::triggered, this, run);
+    m_actions << action;
+    return action;
+}
+
+void MainWindow::buildMenus()
+{
+    auto* bar = new QMenuBar(nullptr);
+    QMenu* world = bar->addMenu(tr("&World"));
+    world->setToolTipsVisible(true);
+    addTo(world, tr("Open recipe…"), QKeySequence::Open, tr("A recipe file; nothing changes if something is wrong with it."), [this] {
+        const QString file = QFileDialog::getOpenFileName(this, tr("Open recipe"), QString::fromStdString(demoFolder().string()), tr("Recipe (*.json)"));
+        if (!file.isEmpty())
+            openWorld(file);
+    });
+    world->addSeparator();
+    const std::pair<const char*, const char*> demos[] {{"corrowdale", "Corrowdale"}, {"level", "Level ground"}, {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
+    for (const auto& [name, title] : demos)
+        addTo(world, tr("Demo: %1").arg(tr(title)), {}, tr("Opens this world with the setup in use."), [this, id = QString::fromLatin1(name)] { openWorld(id); });
+    world->addSeparator();
+    addTo(world, tr("Back to the first view"), QKeySequence(Qt::Key_Home), tr("Puts the eye where the world begins."), [this] { m_session.eye = WorldSession::firstView(m_session.terrain()); });
+    addTo(world, tr("Quit"), QKeySequence::Quit, {}, [this] { close(); });
+
+    QMenu* setup = bar->addMenu(tr("&Setup"));
+    m_undo = addTo(setup, tr("Undo change of setup"), QKeySequence::Undo, {}, [this] { m_session.setups().undo(); });
+    m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] { m_session.setups().redo(); });
+    setup->addSeparator();
+    addTo(setup, tr("Use setup: near"), {}, tr("Every stage's best method."), [this] { openSetup(QStringLiteral("near")); });
+    addTo(setup, tr("Use setup: plain"), {}, tr("Every stage's plainest method."), [this] { openSetup(QStringLiteral("plain")); });
+    addTo(setup, tr("Open setup…"), {}, {}, [this] {
+        const QString file = QFileDialog::getOpenFileName(this, tr("Open setup"), QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
+        if (!file.isEmpty())
+            openSetup(file);
+    });
+    addTo(setup, tr("Save setup as…"), QKeySequence::Save, {}, [this] {
+        const QString file = QFileDialog::getSaveFileName(this, tr("Save setup"), QString::fromStdString(m_session.setup().name) + QStringLiteral(".json"), tr("Setup (*.json)"));
+        if (!file.isEmpty())
+            saveSetup(file);
+    });
+
+    QMenu* view = bar->addMenu(tr("&View"));
+    addTo(view, tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."), [this] { showField(); });
+    addTo(view, tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."), [this] { showTransect(); });
+    view->addSeparator();
+    m_dark = addTo(view, tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {}, [this] { setDark(m_dark->isChecked()); });
+    m_dark->setCheckable(true);
+    addTo(view, tr("Find an action"), QKeySequence(Qt::CTRL | Qt::Key_K), {}, [this] { findAction(); });
+
+    QMenu* measure = bar->addMenu(tr("&Measure"));
+    addTo(measure, tr("Walk the transect"), QKeySequence(Qt::CTRL | Qt::Key_Return), tr("Measures what the sentence of the transect says."), [this] {
+        showTransect();
+        m_transect->walk();
+    });
+    addTo(measure, tr("Stop the walk"), {}, tr("Keeps what has been measured."), [this] { m_runner.stop(); });
+    measure->addSeparator();
+    addTo(measure, tr("Open result…"), {}, {}, [this] {
+        showTransect();
+        m_transect->askOpen();
+    });
+    addTo(measure, tr("Save result as CSV…"), {}, {}, [this] { m_transect->askSaveCsv(); });
+    addTo(measure, tr("Save plots as PNG…"), {}, {}, [this] { m_transect->askSavePlot(); });
+
+    QMenu* help = bar->addMenu(tr("&Help"));
+    addTo(help, tr("Keys and mouse"), QKeySequence::HelpContents, {}, [this] {
+        QMessageBox box(QMessageBox::NoIcon, tr("Keys and mouse"),
+            tr("<table cellspacing='6'><tr><td>Drag</td><td>look round</td></tr><tr><td>W A S D, arrows</td><td>fly where you look</td></tr>"
+               "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
+               "<tr><td>Home</td><td>back to the first view</td></tr><tr><td>F2, F3</td><td>field, transect</td></tr>"
+               "<tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a change of setup</td></tr></table>"),
+            QMessageBox::Close, this);
+        box.exec();
+    });
+    menuBar()->hide();
+    setMenuWidget(nullptr);
+    bar->setParent(this);
+    bar->setObjectName(QStringLiteral("menus"));
+}
+
+QWidget* MainWindow::buildTopRow()
+{
+    buildMenus();
+    auto* row = new QWidget(this);
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(10, 3, 10, 0);
+    line->setSpacing(4);
+    auto* name = new QLabel(QStringLiteral("<b>Fell</b>"), row);
+    line->addWidget(name);
+    auto* bar = findChild<QMenuBar*>(QStringLiteral("menus"));
+    bar->setSizePolicy(QSizePolicy::Minimum, QSizePolicy::Preferred);
+    line->addWidget(bar);
+    line->addSpacing(18);
+    const auto viewButton = [&](const QString& text, const QString& tip) {
+        auto* button = new QToolButton(row);
+        button->setText(text);
+        button->setToolTip(tip);
+        button->setCheckable(true);
+        button->setAutoExclusive(true);
+        button->setProperty("view", true);
+        line->addWidget(button);
+        return button;
+    };
+    m_fieldButton = viewButton(tr("Field"), tr("Fly through the world (F2)."));
+    m_fieldButton->setObjectName(QStringLiteral("showField"));
+    m_transectButton = viewButton(tr("Transect"), tr("Measure against render distance (F3)."));
+    m_transectButton->setObjectName(QStringLiteral("showTransect"));
+    m_fieldButton->setChecked(true);
+    connect(m_fieldButton, &QToolButton::clicked, this, &MainWindow::showField);
+    connect(m_transectButton, &QToolButton::clicked, this, &MainWindow::showTransect);
+    line->addStretch(1);
+    m_setupChip = new QToolButton(row);
+    m_setupChip->setPopupMode(QToolButton::InstantPopup);
+    m_setupChip->setToolTip(tr("The setup in use: every choice of every stage. Click for another."));
+    m_setupChip->setMenu(qobject_cast<QMenu*>(bar->actions().at(1)->menu()));
+    line->addWidget(m_setupChip);
+    auto* find = new QToolButton(row);
+    find->setText(tr("Find an action   Ctrl+K"));
+    connect(find, &QToolButton::clicked, this, &MainWindow::findAction);
+    line->addWidget(find);
+    return row;
+}
+
+QWidget* MainWindow::buildFieldPage()
+{
+    auto* page = new QWidget(this);
+    auto* column = new QVBoxLayout(page);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    m_rail = new StageRail(page);
+    m_rail->show(m_figures.stages());
+    column->addWidget(m_rail);
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    m_field = new FieldView(m_session, page);
+    m_bench = new StageBench(m_session, page);
+    middle->addWidget(m_field, 1);
+    middle->addWidget(m_bench);
+    column->addLayout(middle, 1);
+    m_strip = new FrameStrip(page);
+    column->addWidget(m_strip);
+    m_rail->select(m_bench->stage());
+    connect(m_rail, &StageRail::stageClicked, this, [this](const QString& id) {
+        m_rail->select(id);
+        m_bench->openStage(id);
+    });
+    return page;
+}
+
+void MainWindow::showField()
+{
+    m_pages->setCurrentIndex(0);
+    m_fieldButton->setChecked(true);
+    if (!m_runner.isRunning())
+        m_session.setPaused(false);
+    if (m_field->window())
+        m_field->window()->requestActivate();
+}
+
+void MainWindow::showTransect()
+{
+    m_pages->setCurrentIndex(1);
+    m_transectButton->setChecked(true);
+}
+
+void MainWindow::setDark(bool dark)
+{
+    m_dark->setChecked(dark);
+    applyTheme(*qobject_cast<QApplication*>(QCoreApplication::instance()), dark ? slate() : limewash());
+    m_transect->refreshTheme();
+    m_rail->update();
+    m_strip->update();
+}
+
+bool MainWindow::openWorld(const QString& world)
+{
+    auto recipe = findWorld(world.toStdString(), demoFolder());
+    if (!recipe) {
+        m_banner->trouble(QString::fromStdString(sentence(recipe.problem())));
+        return false;
+    }
+    m_session.open(makeTerrain(recipe.take()));
+    m_banner->hide();
+    setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
+    return true;
+}
+
+bool MainWindow::openSetup(const QString& nameOrFile)
+{
+    auto setup = findSetup(nameOrFile.toStdString(), demoFolder() / "setups");
+    if (!setup) {
+        m_banner->trouble(QString::fromStdString(sentence(setup.problem())));
+        return false;
+    }
+    m_session.setups().change(setup.value());
+    return true;
+}
+
+bool MainWindow::saveSetup(const QString& file)
+{
+    if (const auto problem = writeFile(file.toStdString(), toJson(m_session.setup()))) {
+        m_banner->trouble(QString::fromStdString(sentence(*problem)));
+        return false;
+    }
+    m_banner->note(tr("Saved %1").arg(file));
+    return true;
+}
+
+void MainWindow::updateSetupChip()
+{
+    m_setupChip->setText(tr("A  %1  ▾").arg(QString::fromStdString(m_session.setup().name)));
+    m_undo->setEnabled(m_session.setups().canUndo());
+    m_redo->setEnabled(m_session.setups().canRedo());
+}
+
+void MainWindow::refresh()
+{
+    LiveSample sample;
+    const qint64 now = m_clock.elapsed();
+    sample.seconds = static_cast<double>(now - m_lastRefresh) / 1000;
+    m_lastRefresh = now;
+    sample.before = m_lastCounts;
+    sample.now = m_session.streamer() ? m_session.streamer()->counts() : m_lastCounts;
+    m_lastCounts = sample.now;
+    sample.setup = m_session.setup();
+    sample.workers = m_session.workers();
+    if (FieldWindow* window = m_field->window()) {
+        sample.frames = window->takeFrames();
+        sample.lastFrame = window->lastFrame();
+    }
+    for (const FrameRecord& frame : sample.frames)
+        m_history.add(frame);
+    m_figures.update(sample);
+    if (m_pages->currentIndex() != 0)
+        return;
+    m_rail->show(m_figures.stages());
+    m_bench->show(sample.now, sample.lastFrame);
+    m_strip->show(m_history, sample.setup.draw.budget);
+}
+
+void MainWindow::findAction()
+{
+    ActionFinder finder(m_actions, this);
+    finder.exec();
+}
+
+} // namespace fell

@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The window: the stage rail, the field with its bench, the frame strip, and the transect.
+#pragma once
+
+#include "models/transect_runner.h"
+#include "models/world_session.h"
+#include "views/field_view.h"
+#include "views/frame_strip.h"
+#include "views/stage_bench.h"
+#include "views/stage_rail.h"
+#include "views/transect_view.h"
+
+#include <QMainWindow>
+#include <QTimer>
+
+class QActionGroup;
+class QToolButton;
+
+namespace fell {
+
+class Banner;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+public:
+    MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setup, QWidget* parent = nullptr);
+    ~MainWindow() override;
+
+    void showField();
+    void showTransect();
+    void setDark(bool dark);
+    /// Opens a recipe file or a demo by name; says what is wrong with it otherwise, and changes nothing.
+    bool openWorld(const QString& world);
+    bool openSetup(const QString& nameOrFile);
+    bool saveSetup(const QString& file);
+
+    [[nodiscard]] WorldSession& session() { return m_session; }
+    [[nodiscard]] FieldView& field() { return *m_field; }
+    [[nodiscard]] TransectView& transect() { return *m_transect; }
+    [[nodiscard]] TransectRunner& runner() { return m_runner; }
+    [[nodiscard]] StageRail& rail() { return *m_rail; }
+    [[nodiscard]] StageBench& bench() { return *m_bench; }
+    [[nodiscard]] FrameStrip& strip() { return *m_strip; }
+    [[nodiscard]] Banner& banner() { return *m_banner; }
+    [[nodiscard]] const LiveFigures& figures() const { return m_figures; }
+
+private:
+    void buildMenus();
+    QWidget* buildTopRow();
+    QWidget* buildFieldPage();
+    void refresh();
+    void findAction();
+    void updateSetupChip();
+    QAction* addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip, const std::function<void()>& run);
+
+    WorldSession m_session;
+    TransectRunner m_runner;
+    LiveFigures m_figures;
+    FrameHistory m_history;
+    StreamCounts m_lastCounts;
+    qint64 m_lastRefresh = 0;
+    QElapsedTimer m_clock;
+    QTimer m_timer;
+
+    QStackedWidget* m_pages = nullptr;
+    StageRail* m_rail = nullptr;
+    FieldView* m_field = nullptr;
+    StageBench* m_bench = nullptr;
+    FrameStrip* m_strip = nullptr;
+    TransectView* m_transect = nullptr;
+    Banner* m_banner = nullptr;
+    QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_setupChip = nullptr;
+    QAction *m_undo = nullptr, *m_redo = nullptr, *m_dark = nullptr;
+    QList<QAction*> m_actions;
+};
+
+} // namespace fell

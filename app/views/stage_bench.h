@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The panel beside the field: how far it reaches, and the methods and numbers of one stage.
+#pragma once
+
+#include "models/live_figures.h"
+#include "models/world_session.h"
+
+#include <QLabel>
+#include <QSlider>
+#include <QWidget>
+
+class QVBoxLayout;
+
+namespace fell {
+
+class StageBench : public QWidget {
+    Q_OBJECT
+public:
+    explicit StageBench(WorldSession& session, QWidget* parent = nullptr);
+
+    void openStage(const QString& id);
+    [[nodiscard]] QString stage() const { return m_stage; }
+    /// What is resident now.
+    void show(const StreamCounts& counts, const FrameReport& frame);
+
+private:
+    void buildReach(QVBoxLayout* column);
+    void rebuildStage();
+    void addMethods(QVBoxLayout* column, const struct Stage& stage);
+    void addNumbers(QVBoxLayout* column, const Stage& stage);
+    void syncReach();
+
+    WorldSession& m_session;
+    QString m_stage = QStringLiteral("mesh");
+    QSlider* m_distance = nullptr;
+    QLabel *m_distanceText = nullptr, *m_resident = nullptr;
+    QWidget* m_stageCard = nullptr;
+    QVBoxLayout* m_column = nullptr;
+};
+
+} // namespace fell

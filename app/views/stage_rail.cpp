@@ -1,0 +1,185 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/stage_rail.h"
+
+#include "setup/stages.h"
+#include "views/theme.h"
+
+#include <QHelpEvent>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QToolTip>
+
+#include <algorithm>
+
+namespace fell {
+namespace {
+
+    constexpr int kHeight = 92;
+
+    void paintCurve(QPainter& painter, const QRect& box, const std::deque<double>& values, const QColor& colour)
+    {
+        if (values.size() < 2)
+            return;
+        const double most = *std::max_element(values.begin(), values.end());
+        QPainterPath path;
+        for (std::size_t i = 0; i < values.size(); ++i) {
+            const QPointF at(box.right() - static_cast<double>(values.size() - 1 - i) * box.width() / LiveFigures::kCurve,
+                box.bottom() - (most > 0 ? values[i] / most : 0) * box.height());
+            if (i == 0)
+                path.moveTo(at);
+            else
+                path.lineTo(at);
+        }
+        painter.setPen(QPen(colour, 1));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawPath(path);
+    }
+
+} // namespace
+
+QRect RailLayout::plate(int index) const
+{
+    const int room = width - 2 * kMargin - (count - 1) * kGap;
+    const int left = kMargin + index * kGap + room * index / count;
+    const int right = kMargin + index * kGap + room * (index + 1) / count;
+    return {left, 9, right - left, height - 17};
+}
+
+int RailLayout::plateAt(QPoint point) const
+{
+    for (int i = 0; i < count; ++i)
+        if (plate(i).contains(point))
+            return i;
+    return -1;
+}
+
+StageRail::StageRail(QWidget* parent)
+    : QWidget(parent)
+{
+    setFixedHeight(kHeight);
+    setMouseTracking(true);
+    setFocusPolicy(Qt::TabFocus);
+    setAccessibleName(tr("Stage rail"));
+}
+
+void StageRail::show(const std::vector<StageFigure>& stages)
+{
+    m_stages = stages;
+    update();
+}
+
+void StageRail::select(const QString& id)
+{
+    m_selected = id;
+    update();
+}
+
+void StageRail::paintEvent(QPaintEvent*)
+{
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const RailLayout layout = plates();
+    const Theme& theme = currentTheme();
+    painter.setPen(QPen(theme.muted, 1));
+    for (int i = 0; i + 1 < layout.count; ++i) { // an arrow in each gap: the way a chunk goes
+        const int y = layout.plate(i).center().y(), from = layout.plate(i).right() + 2, to = layout.plate(i + 1).left() - 2;
+        painter.drawLine(from, y, to, y);
+        painter.drawLine(to - 4, y - 3, to, y);
+        painter.drawLine(to - 4, y + 3, to, y);
+    }
+    for (int i = 0; i < layout.count; ++i)
+        paintPlate(painter, layout.plate(i), m_stages[static_cast<std::size_t>(i)], i == m_hovered);
+}
+
+void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFigure& stage, bool hovered) const
+{
+    const Theme& theme = currentTheme();
+    const bool selected = stage.id == m_selected;
+    const QColor border = selected ? theme.selection : stage.holdsBack ? theme.over : hovered ? theme.muted : theme.line;
+    painter.setPen(QPen(border, selected ? 2 : 1));
+    painter.setBrush(theme.panel);
+    painter.drawRoundedRect(QRectF(plate).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+
+    painter.setFont(uiFont(13, true));
+    painter.setPen(theme.ink);
+    painter.drawText(plate.left() + 10, plate.top() + 19, stage.title);
+    const int titleWidth = painter.fontMetrics().horizontalAdvance(stage.title);
+    painter.setFont(uiFont(11));
+    painter.setPen(theme.muted);
+    const QRect right(plate.left() + 18 + titleWidth, plate.top() + 6, plate.width() - 28 - titleWidth, 18);
+    painter.drawText(right, Qt::AlignRight | Qt::AlignVCenter, painter.fontMetrics().elidedText(stage.method, Qt::ElideRight, right.width()));
+
+    painter.setFont(uiFont(19, true));
+    painter.setPen(stage.idle ? theme.muted : theme.ink);
+    const int width = drawFigures(painter, plate.left() + 10, plate.top() + 43, stage.number);
+    painter.setFont(uiFont(11));
+    painter.setPen(theme.muted);
+    painter.drawText(plate.left() + 15 + width, plate.top() + 43, stage.unit);
+    painter.drawText(QRect(plate.left() + 10, plate.top() + 49, plate.width() - 20, 16), Qt::AlignLeft | Qt::AlignVCenter,
+        painter.fontMetrics().elidedText(stage.detail, Qt::ElideRight, plate.width() - 20));
+
+    const bool over = stage.share > 1;
+    paintCurve(painter, QRect(plate.right() - 62, plate.top() + 28, 52, 18), stage.curve, over ? theme.over : theme.setupA);
+    const int bar = static_cast<int>((plate.width() - 2) * std::clamp(stage.share, 0.0, 1.0));
+    painter.fillRect(QRect(plate.left() + 1, plate.bottom() - 4, bar, 3), over ? theme.over : theme.setupA);
+
+    if (stage.holdsBack) {
+        painter.setFont(uiFont(10, true));
+        const QString tag = tr("holds the others back");
+        const int tagWidth = painter.fontMetrics().horizontalAdvance(tag) + 12;
+        const QRect box(plate.right() - tagWidth - 6, plate.top() - 8, tagWidth, 15);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme.over);
+        painter.drawRoundedRect(box, 2, 2);
+        painter.setPen(Qt::white);
+        painter.drawText(box, Qt::AlignCenter, tag);
+    }
+}
+
+void StageRail::mousePressEvent(QMouseEvent* event)
+{
+    const int at = plates().plateAt(event->pos());
+    if (at >= 0 && event->button() == Qt::LeftButton)
+        emit stageClicked(m_stages[static_cast<std::size_t>(at)].id);
+}
+
+void StageRail::mouseMoveEvent(QMouseEvent* event)
+{
+    m_hovered = plates().plateAt(event->pos());
+    setCursor(m_hovered >= 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    update();
+}
+
+void StageRail::leaveEvent(QEvent*)
+{
+    m_hovered = -1;
+    update();
+}
+
+void StageRail::keyPressEvent(QKeyEvent* event)
+{
+    const int move = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
+    if (move == 0 || m_stages.empty())
+        return QWidget::keyPressEvent(event);
+    const auto found = std::find_if(m_stages.begin(), m_stages.end(), [this](const StageFigure& s) { return s.id == m_selected; });
+    const int at = found == m_stages.end() ? 0 : static_cast<int>(found - m_stages.begin());
+    const int next = std::clamp(at + move, 0, static_cast<int>(m_stages.size()) - 1);
+    emit stageClicked(m_stages[static_cast<std::size_t>(next)].id);
+}
+
+bool StageRail::event(QEvent* event)
+{
+    if (event->type() != QEvent::ToolTip)
+        return QWidget::event(event);
+    const auto* help = static_cast<QHelpEvent*>(event);
+    const int at = plates().plateAt(help->pos());
+    if (at >= 0) {
+        const Stage& stage = stages()[static_cast<std::size_t>(at)];
+        QToolTip::showText(help->globalPos(), tr("%1: %2. The bar is its share of the frame budget or of the workers. Click for its methods.").arg(QString::fromStdString(stage.title), QString::fromStdString(stage.note)), this);
+    }
+    return true;
+}
+
+} // namespace fell

@@ -1,0 +1,142 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/theme.h"
+
+#include <QFontDatabase>
+#include <QFontMetrics>
+#include <QPainter>
+#include <QPalette>
+#include <QStyleFactory>
+
+namespace fell {
+namespace {
+
+    const Theme* s_current = nullptr; // set once at the start and by the theme action, both on the window's thread
+
+    QString styleSheet(const Theme& t)
+    {
+        QString text = QStringLiteral(R"(
+            QMainWindow, QDialog { background: @window; }
+            QToolTip { background: @ink; color: @panel; border: 0; padding: 5px 7px; }
+            QMenuBar { background: @window; color: @ink; }
+            QMenuBar::item { padding: 6px 9px; background: transparent; }
+            QMenuBar::item:selected { background: @line; }
+            QMenu { background: @panel; color: @ink; border: 1px solid @line; padding: 4px 0; }
+            QMenu::item { padding: 5px 26px 5px 22px; }
+            QMenu::item:selected { background: @selection; color: #FFFFFF; }
+            QMenu::item:disabled { color: @muted; }
+            QMenu::separator { height: 1px; background: @line; margin: 4px 0; }
+            QFrame[card="true"] { background: @panel; border: 1px solid @line; border-radius: 3px; }
+            QLabel[muted="true"] { color: @muted; }
+            QLabel[title="true"] { font-weight: 600; }
+            QPushButton, QToolButton { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 4px 10px; }
+            QPushButton:hover, QToolButton:hover { border-color: @muted; }
+            QPushButton:disabled, QToolButton:disabled { color: @muted; }
+            QPushButton:focus, QToolButton:focus { border-color: @selection; }
+            QPushButton[primary="true"] { background: @selection; color: #FFFFFF; border-color: @selection; font-weight: 600; padding: 6px 18px; }
+            QPushButton[primary="true"]:disabled { background: @track; border-color: @track; color: @muted; }
+            QToolButton[view="true"] { background: transparent; border: 0; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 14px; color: @muted; }
+            QToolButton[view="true"]:checked { color: @ink; font-weight: 600; border-bottom-color: @selection; }
+            QToolButton::menu-indicator { image: none; }
+            QLineEdit, QSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 4px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
+            QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: @selection; }
+            QComboBox::drop-down { border: 0; width: 18px; }
+            QComboBox QAbstractItemView { background: @panel; color: @ink; selection-background-color: @selection; selection-color: #FFFFFF; border: 1px solid @line; }
+            QTableView { background: @panel; color: @ink; border: 0; gridline-color: @line; }
+            QHeaderView::section { background: @panel; color: @muted; border: 0; border-bottom: 1px solid @line; padding: 4px 8px; }
+            QProgressBar { background: @track; border: 0; border-radius: 2px; max-height: 6px; }
+            QProgressBar::chunk { background: @selection; border-radius: 2px; }
+            QSlider::groove:horizontal { height: 4px; background: @track; border-radius: 2px; }
+            QSlider::sub-page:horizontal { background: @setupA; border-radius: 2px; }
+            QSlider::handle:horizontal { width: 8px; margin: -6px 0; background: @ink; border-radius: 2px; }
+            QSlider::handle:horizontal:focus { background: @selection; }
+            QScrollBar:vertical { background: transparent; width: 9px; }
+            QScrollBar::handle:vertical { background: @track; border-radius: 4px; min-height: 24px; }
+            QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+        )");
+        const std::pair<const char*, QColor> colours[] {{"@window", t.window}, {"@panel", t.panel}, {"@line", t.line}, {"@ink", t.ink}, {"@muted", t.muted},
+            {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA}};
+        for (const auto& [name, colour] : colours)
+            text.replace(QLatin1String(name), colour.name());
+        return text;
+    }
+
+    QPalette paletteOf(const Theme& t)
+    {
+        QPalette palette;
+        palette.setColor(QPalette::Window, t.window);
+        palette.setColor(QPalette::WindowText, t.ink);
+        palette.setColor(QPalette::Base, t.panel);
+        palette.setColor(QPalette::AlternateBase, t.window);
+        palette.setColor(QPalette::Text, t.ink);
+        palette.setColor(QPalette::Button, t.panel);
+        palette.setColor(QPalette::ButtonText, t.ink);
+        palette.setColor(QPalette::ToolTipBase, t.ink);
+        palette.setColor(QPalette::ToolTipText, t.panel);
+        palette.setColor(QPalette::Highlight, t.selection);
+        palette.setColor(QPalette::HighlightedText, Qt::white);
+        palette.setColor(QPalette::PlaceholderText, t.muted);
+        palette.setColor(QPalette::Mid, t.line);
+        for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+            palette.setColor(QPalette::Disabled, role, t.muted);
+        return palette;
+    }
+
+} // namespace
+
+const Theme& limewash()
+{
+    static const Theme kTheme {QStringLiteral("limewash"), false, "#EFECE3", "#FAF8F2", "#D6D1C4", "#22282B", "#6B7276", "#2F6F8F", "#C18F1D", "#B4592A", "#7A4E8A", "#DDD8CC"};
+    return kTheme;
+}
+
+const Theme& slate()
+{
+    static const Theme kTheme {QStringLiteral("slate"), true, "#1E2326", "#272D31", "#3A4247", "#E4E2DA", "#98A1A5", "#4E93B5", "#D3A63C", "#D0774A", "#A47AB4", "#3A4247"};
+    return kTheme;
+}
+
+const Theme& currentTheme()
+{
+    return s_current ? *s_current : limewash();
+}
+
+QFont uiFont(int pixels, bool strong)
+{
+    static const bool kInter = QFontDatabase::families().contains(QStringLiteral("Inter"));
+    QFont font(kInter ? QStringLiteral("Inter") : QStringLiteral("DejaVu Sans"));
+    font.setPixelSize(pixels);
+    font.setWeight(strong ? QFont::DemiBold : QFont::Normal);
+    return font;
+}
+
+void applyTheme(QApplication& app, const Theme& theme)
+{
+    s_current = &theme;
+    QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+    QApplication::setPalette(paletteOf(theme));
+    QApplication::setFont(uiFont(13));
+    app.setStyleSheet(styleSheet(theme));
+}
+
+int figuresWidth(const QFont& font, const QString& text)
+{
+    const QFontMetrics metrics(font);
+    int width = 0;
+    for (const QChar c : text)
+        width += metrics.horizontalAdvance(c.isDigit() ? QLatin1Char('0') : c);
+    return width;
+}
+
+int drawFigures(QPainter& painter, int x, int baseline, const QString& text)
+{
+    const QFontMetrics metrics(painter.font());
+    const int start = x;
+    for (const QChar c : text) {
+        const int cell = metrics.horizontalAdvance(c.isDigit() ? QLatin1Char('0') : c);
+        painter.drawText(x + (cell - metrics.horizontalAdvance(c)) / 2, baseline, QString(c));
+        x += cell;
+    }
+    return x - start;
+}
+
+} // namespace fell

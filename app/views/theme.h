@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Fell's two looks: limewash (light) and slate (dark).
+#pragma once
+
+#include <QApplication>
+#include <QColor>
+#include <QString>
+
+namespace fell {
+
+struct Theme {
+    QString name;
+    bool dark;
+    QColor window, panel, line, ink, muted;
+    QColor setupA, setupB; // tarn blue and ochre, always
+    QColor over; // bracken: beyond the budget
+    QColor selection; // heather
+    QColor track; // the empty part of a bar
+};
+
+const Theme& limewash();
+const Theme& slate();
+/// The theme that was applied last; limewash before that.
+const Theme& currentTheme();
+/// Sets style, palette, font and style sheet of the application.
+void applyTheme(QApplication& app, const Theme& theme);
+
+/// A font of the interface, `pixels` high.
+QFont uiFont(int pixels, bool strong = false);
+
+/// Draws `text` so that every digit takes the same width: figures that change do not jump. Returns the width.
+int drawFigures(class QPainter& painter, int x, int baseline, const QString& text);
+int figuresWidth(const QFont& font, const QString& text);
+
+} // namespace fell

@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/tour.h"
+
+#include "views/banner.h"
+
+#include <QGuiApplication>
+#include <QScreen>
+
+namespace fell {
+namespace {
+
+    constexpr int kTickMs = 100, kPatienceMs = 120000;
+
+    /// Short enough for a build machine, long enough to show a curve.
+    TransectSentence shortWalk()
+    {
+        TransectSentence sentence;
+        sentence.values = QStringLiteral("2, 3, 4, 5");
+        sentence.rounds = 2;
+        sentence.frames = 8;
+        return sentence;
+    }
+
+} // namespace
+
+Tour::Tour(MainWindow& window, const QString& folder)
+    : m_window(window)
+    , m_folder(folder)
+{
+    m_timer.setInterval(kTickMs);
+    connect(&m_timer, &QTimer::timeout, this, &Tour::tick);
+    connect(&window.transect(), &TransectView::trouble, this, [this](const QString& why) { m_trouble = why; });
+    const auto settled = [this] {
+        Streamer* streamer = m_window.session().streamer();
+        return !m_window.field().window() || (streamer && streamer->settled());
+    };
+    const auto once = [](auto run) { return [run] { run(); return true; }; };
+    m_steps = {
+        settled, wait(1500), once([this] { keep("field.png"); }),
+        once([this] { m_window.session().flight.keys.forward = true; }), wait(2500),
+        once([this] { m_window.session().flight.keys = {}; emit m_window.rail().stageClicked(QStringLiteral("generate")); }),
+        settled, wait(1200), once([this] { keep("field-generate.png"); }),
+        once([this] { m_window.setDark(true); }), wait(800), once([this] { keep("field-slate.png"); }),
+        once([this] { m_window.setDark(false); m_window.showTransect(); }), wait(600), once([this] { keep("transect-empty.png"); }),
+        once([this] { m_window.transect().setSentence(shortWalk()); m_window.transect().walk(); }),
+        [this] { return !m_window.runner().isRunning(); }, wait(600), once([this] { keep("transect.png"); }),
+        once([this] { m_window.transect().saveCsv(m_folder.filePath(QStringLiteral("transect.csv"))); m_window.transect().savePlot(m_folder.filePath(QStringLiteral("transect-plots.png"))); m_window.banner().hide(); }),
+        once([this] { m_window.setDark(true); }), wait(600), once([this] { keep("transect-slate.png"); m_window.setDark(false); }),
+    };
+}
+
+void Tour::start()
+{
+    m_since.start();
+    m_timer.start();
+}
+
+Tour::Step Tour::wait(int ms)
+{
+    return [this, ms] { return m_since.elapsed() >= ms; };
+}
+
+void Tour::tick()
+{
+    if (m_steps.empty() || m_since.elapsed() > kPatienceMs) {
+        m_timer.stop();
+        emit ended(m_steps.empty() ? m_trouble : tr("the tour waited two minutes for a step that did not come"));
+        return;
+    }
+    if (!m_steps.front()())
+        return;
+    m_steps.pop_front();
+    m_since.restart();
+}
+
+void Tour::keep(const char* name)
+{
+    // From the screen: a widget's own grab would miss the part that OpenGL draws.
+    const QPixmap picture = QGuiApplication::primaryScreen()->grabWindow(m_window.winId());
+    const QString file = m_folder.filePath(QLatin1String(name));
+    if (!picture.save(file, "PNG"))
+        m_trouble = tr("%1: cannot be written").arg(file);
+}
+
+} // namespace fell

@@ -1,0 +1,208 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/transect_plots.h"
+
+#include "models/text.h"
+#include "views/theme.h"
+
+#include <QFrame>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QVBoxLayout>
+#include <qcustomplot.h>
+
+namespace fell {
+namespace {
+
+    /// One setup's curve: percentiles against the varied value, or against its place where it is no number.
+    struct Curve {
+        char side = 'A';
+        QString name;
+        QVector<double> x, low, middle, p95, p99;
+    };
+
+    Curve curveOf(const TransectResult& result, char side, bool frames)
+    {
+        Curve curve;
+        curve.side = side;
+        for (const TransectRow& row : result.rows) {
+            const Percentiles& from = frames ? row.frameMs : row.meshNs;
+            if (row.side != side || from.count == 0)
+                continue;
+            const double unit = frames ? 1 : 1000; // ms, and ns to µs
+            curve.name = QString::fromStdString(row.setup);
+            curve.x << (row.value.is_number() ? row.value.get<double>() : static_cast<double>(curve.x.size()));
+            curve.low << from.p5 / unit;
+            curve.middle << from.p50 / unit;
+            curve.p95 << from.p95 / unit;
+            curve.p99 << from.p99 / unit;
+        }
+        return curve;
+    }
+
+    void styleAxis(QCPAxis* axis, const QString& label)
+    {
+        const Theme& theme = currentTheme();
+        axis->setLabel(label);
+        axis->setLabelFont(uiFont(11));
+        axis->setTickLabelFont(uiFont(11));
+        axis->setLabelColor(theme.muted);
+        axis->setTickLabelColor(theme.ink);
+        axis->setBasePen(QPen(theme.line));
+        axis->setTickPen(QPen(theme.line));
+        axis->setSubTickPen(Qt::NoPen);
+        axis->grid()->setPen(QPen(theme.line, 1));
+        axis->grid()->setZeroLinePen(Qt::NoPen);
+    }
+
+    void addCurve(QCustomPlot* plot, const Curve& curve)
+    {
+        const QColor colour = curve.side == 'A' ? currentTheme().setupA : currentTheme().setupB;
+        const Qt::PenStyle style = curve.side == 'A' ? Qt::SolidLine : Qt::DashLine; // told apart without colour too
+        QColor band = colour;
+        band.setAlphaF(0.18F);
+        const auto line = [&](const QVector<double>& y, const QPen& pen) {
+            QCPGraph* graph = plot->addGraph();
+            graph->setData(curve.x, y);
+            graph->setPen(pen);
+            graph->removeFromLegend();
+            return graph;
+        };
+        const QString name = QStringLiteral("%1 %2").arg(QLatin1Char(curve.side)).arg(curve.name);
+        QCPGraph* low = line(curve.low, Qt::NoPen);
+        QCPGraph* high = line(curve.p95, Qt::NoPen);
+        high->setBrush(band);
+        high->setChannelFillGraph(low);
+        high->setName(QObject::tr("%1  p5 to p95").arg(name));
+        high->addToLegend();
+        QCPGraph* worst = line(curve.p99, QPen(colour, 1, Qt::DotLine));
+        worst->setName(QObject::tr("%1  p99").arg(name));
+        worst->addToLegend();
+        QCPGraph* middle = line(curve.middle, QPen(colour, 2, style));
+        middle->setScatterStyle(QCPScatterStyle(curve.side == 'A' ? QCPScatterStyle::ssDisc : QCPScatterStyle::ssSquare, colour, colour, 6));
+        middle->setName(QObject::tr("%1  p50").arg(name));
+        middle->addToLegend();
+    }
+
+    void addBudget(QCustomPlot* plot, double budget)
+    {
+        auto* line = new QCPItemStraightLine(plot);
+        line->point1->setCoords(0, budget);
+        line->point2->setCoords(1, budget);
+        line->setPen(QPen(currentTheme().over, 1, Qt::DashLine));
+        auto* text = new QCPItemText(plot);
+        text->setText(QObject::tr("budget %1 ms").arg(figureText(budget)));
+        text->setColor(currentTheme().over);
+        text->setFont(uiFont(11));
+        text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+        text->position->setTypeY(QCPItemPosition::ptPlotCoords);
+        text->position->setCoords(0.99, budget);
+        text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+    }
+
+    void setTicks(QCPAxis* axis, const TransectResult& result)
+    {
+        const QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
+        int place = 0;
+        for (const TransectRow& row : result.rows)
+            if (row.side == 'A') {
+                const QString name = QString::fromStdString(row.value.is_string() ? row.value.get<std::string>() : row.value.dump());
+                ticker->addTick(row.value.is_number() ? row.value.get<double>() : place, name);
+                ++place;
+            }
+        axis->setTicker(ticker);
+    }
+
+} // namespace
+
+TransectPlots::TransectPlots(QWidget* parent)
+    : QWidget(parent)
+{
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(10);
+    m_mesh = addPanel(tr("Mesh build time a chunk"), tr("µs of one worker: gathering, meshing, laying out"));
+    m_frame = addPanel(tr("Frame time"), tr("ms until the picture is finished, everything resident"));
+}
+
+TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString& legend)
+{
+    auto* card = new QFrame(this);
+    card->setProperty("card", true);
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(10, 8, 10, 6);
+    column->setSpacing(2);
+    column->addWidget(new QLabel(tr("<b>%1</b> — %2").arg(title, legend), card));
+    Panel panel;
+    panel.empty = new QLabel(tr("Nothing measured yet. Press “Walk it”, or open an earlier result."), card);
+    panel.empty->setAlignment(Qt::AlignCenter);
+    panel.empty->setProperty("muted", true);
+    panel.plot = new QCustomPlot(card);
+    panel.plot->setMinimumHeight(180);
+    panel.plot->hide();
+    column->addWidget(panel.empty, 1);
+    column->addWidget(panel.plot, 1);
+    layout()->addWidget(card);
+    return panel;
+}
+
+void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames)
+{
+    QCustomPlot* plot = panel.plot;
+    const Curve a = curveOf(result, 'A', frames), b = curveOf(result, 'B', frames);
+    const bool any = !a.x.isEmpty() || !b.x.isEmpty();
+    plot->setVisible(any);
+    panel.empty->setVisible(!any);
+    if (!any) {
+        panel.empty->setText(!result.rows.empty() && frames ? tr("No frame was drawn in this result: mesh build time only.")
+                                                            : tr("Nothing measured yet. Press “Walk it”, or open an earlier result."));
+        return;
+    }
+    plot->clearItems();
+    plot->clearPlottables();
+    plot->setBackground(currentTheme().panel);
+    const SetupField* field = findField(result.vary);
+    const QString title = QString::fromStdString(field ? field->title : result.vary);
+    styleAxis(plot->xAxis, result.unit.empty() ? title : tr("%1, %2").arg(title, QString::fromStdString(result.unit)));
+    styleAxis(plot->yAxis, frames ? tr("ms a frame") : tr("µs a chunk"));
+    setTicks(plot->xAxis, result);
+    for (const Curve& curve : {a, b})
+        if (!curve.x.isEmpty())
+            addCurve(plot, curve);
+    plot->rescaleAxes();
+    plot->xAxis->scaleRange(1.06);
+    if (plot->xAxis->range().size() <= 0)
+        plot->xAxis->setRange(plot->xAxis->range().center() - 1, plot->xAxis->range().center() + 1);
+    double top = plot->yAxis->range().upper;
+    if (frames && top > result.a.draw.budget * 0.5)
+        top = std::max(top, result.a.draw.budget);
+    plot->yAxis->setRange(0, top * 1.12);
+    if (frames && result.a.draw.budget < plot->yAxis->range().upper)
+        addBudget(plot, result.a.draw.budget);
+    plot->legend->setVisible(true);
+    plot->legend->setFont(uiFont(11));
+    plot->legend->setTextColor(currentTheme().ink);
+    QColor back = currentTheme().panel;
+    back.setAlphaF(0.8F);
+    plot->legend->setBrush(back);
+    plot->legend->setBorderPen(Qt::NoPen);
+    plot->legend->setIconSize(18, 10);
+    plot->legend->setRowSpacing(0);
+    plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignTop | Qt::AlignLeft);
+    plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void TransectPlots::show(const TransectResult& result)
+{
+    draw(m_mesh, result, false);
+    draw(m_frame, result, true);
+}
+
+QPixmap TransectPlots::picture()
+{
+    for (const Panel& panel : {m_mesh, m_frame})
+        panel.plot->replot(QCustomPlot::rpImmediateRefresh);
+    return grab();
+}
+
+} // namespace fell
