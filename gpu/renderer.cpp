@@ -158,6 +158,12 @@ namespace {
             }
             const auto terrainStart = Clock::now();
             drawTerrain(toClip, eye, distance, report);
+            // Whoever draws over the picture finds the state that a new context has.
+            glBindVertexArray(0);
+            glUseProgram(0);
+            glDisable(GL_CULL_FACE);
+            glDisable(GL_DEPTH_TEST);
+            glProvokingVertex(GL_LAST_VERTEX_CONVENTION);
             glFinish();
             if (tellPasses)
                 report.terrainMs = msSince(terrainStart);
@@ -299,7 +305,6 @@ namespace {
                 report.triangles += chunk.quads * 2;
             }
             report.chunks = report.drawCalls = m_sorted.size();
-            glBindVertexArray(0);
         }
 
         Setup m_setup;

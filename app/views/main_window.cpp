@@ -180,6 +180,7 @@ QWidget* MainWindow::buildTopRow()
     connect(m_transectButton, &QToolButton::clicked, this, &MainWindow::showTransect);
     line->addStretch(1);
     m_setupChip = new QToolButton(row);
+    m_setupChip->setProperty("setup", "A");
     m_setupChip->setPopupMode(QToolButton::InstantPopup);
     m_setupChip->setToolTip(tr("The setup in use: every choice of every stage. Click for another."));
     m_setupChip->setMenu(qobject_cast<QMenu*>(bar->actions().at(1)->menu()));

@@ -37,9 +37,18 @@ namespace {
             QToolButton[view="true"] { background: transparent; border: 0; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 14px; color: @muted; }
             QToolButton[view="true"]:checked { color: @ink; font-weight: 600; border-bottom-color: @selection; }
             QToolButton::menu-indicator { image: none; }
-            QLineEdit, QSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 4px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
+            QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 4px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
             QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: @selection; }
-            QComboBox::drop-down { border: 0; width: 18px; }
+            QComboBox::drop-down { border: 0; width: 20px; }
+            QComboBox::down-arrow { image: url(:/icons/chevron-@name.png); width: 12px; height: 12px; }
+            QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button { width: 0; height: 0; border: 0; }
+            QRadioButton, QCheckBox { spacing: 8px; color: @ink; }
+            QRadioButton::indicator, QCheckBox::indicator { width: 11px; height: 11px; border: 2px solid @muted; background: @panel; }
+            QRadioButton::indicator { border-radius: 7px; }
+            QCheckBox::indicator { border-radius: 2px; }
+            QRadioButton::indicator:checked, QCheckBox::indicator:checked { background: @selection; border-color: @selection; }
+            QRadioButton:checked { font-weight: 600; }
+            QToolButton[setup="A"] { border-left: 5px solid @setupA; }
             QComboBox QAbstractItemView { background: @panel; color: @ink; selection-background-color: @selection; selection-color: #FFFFFF; border: 1px solid @line; }
             QTableView { background: @panel; color: @ink; border: 0; gridline-color: @line; }
             QHeaderView::section { background: @panel; color: @muted; border: 0; border-bottom: 1px solid @line; padding: 4px 8px; }
@@ -57,6 +66,7 @@ namespace {
             {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA}};
         for (const auto& [name, colour] : colours)
             text.replace(QLatin1String(name), colour.name());
+        text.replace(QLatin1String("@name"), t.name);
         return text;
     }
 

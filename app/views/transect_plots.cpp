@@ -74,14 +74,13 @@ namespace {
         high->setBrush(band);
         high->setChannelFillGraph(low);
         high->setName(QObject::tr("%1  p5 to p95").arg(name));
-        high->addToLegend();
         QCPGraph* worst = line(curve.p99, QPen(colour, 1, Qt::DotLine));
         worst->setName(QObject::tr("%1  p99").arg(name));
-        worst->addToLegend();
         QCPGraph* middle = line(curve.middle, QPen(colour, 2, style));
         middle->setScatterStyle(QCPScatterStyle(curve.side == 'A' ? QCPScatterStyle::ssDisc : QCPScatterStyle::ssSquare, colour, colour, 6));
         middle->setName(QObject::tr("%1  p50").arg(name));
-        middle->addToLegend();
+        for (QCPGraph* graph : {middle, high, worst})
+            graph->addToLegend();
     }
 
     void addBudget(QCustomPlot* plot, double budget)
@@ -176,7 +175,7 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     double top = plot->yAxis->range().upper;
     if (frames && top > result.a.draw.budget * 0.5)
         top = std::max(top, result.a.draw.budget);
-    plot->yAxis->setRange(0, top * 1.12);
+    plot->yAxis->setRange(0, top * 1.3); // room for the legend
     if (frames && result.a.draw.budget < plot->yAxis->range().upper)
         addBudget(plot, result.a.draw.budget);
     plot->legend->setVisible(true);

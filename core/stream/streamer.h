@@ -19,7 +19,7 @@ namespace fell {
 struct MeshedChunk {
     ChunkPos chunk;
     std::uint32_t quads = 0;
-    std::uint32_t meshNs = 0; // gathering, meshing and laying out
+    std::uint32_t meshNs = 0; // thread time: gathering, meshing and laying out
     std::vector<std::byte> vertices; // in the layout of the setup
 };
 
