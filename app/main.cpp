@@ -73,11 +73,14 @@ int main(int argc, char** argv)
     spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
     CLI::App parser("Fell: a workbench for those who build voxel worlds.", "fell");
     Arguments arguments;
-    parser.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")->capture_default_str();
+    parser.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")
+        ->capture_default_str();
     parser.add_option("--seed", arguments.seed, "replaces the recipe's seed");
     parser.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups")->capture_default_str();
     parser.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
-    parser.add_option("--theme", arguments.theme, "limewash or slate")->check(CLI::IsMember({"limewash", "slate"}))->capture_default_str();
+    parser.add_option("--theme", arguments.theme, "limewash or slate")
+        ->check(CLI::IsMember({"limewash", "slate"}))
+        ->capture_default_str();
     parser.add_option("--tour", arguments.tour, "show every view once, keep pictures in this folder, and end");
     try {
         parser.parse(argc, argv);
@@ -87,8 +90,10 @@ int main(int argc, char** argv)
     } catch (const CLI::ParseError& error) {
         return fail({"arguments", "", error.what()}, 2);
     }
-    if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY") && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
-        return fail({"this machine", "", "has no display; ./fell without arguments starts one of its own and shows a tour"}, 3);
+    if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY")
+        && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
+        return fail(
+            {"this machine", "", "has no display; ./fell without arguments starts one of its own and shows a tour"}, 3);
     QApplication app(argc, argv);
     QApplication::setApplicationName(QStringLiteral("Fell"));
     return run(arguments, app);

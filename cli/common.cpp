@@ -12,10 +12,13 @@ namespace fell::cli {
 
 void addWorldOptions(CLI::App& command, WorldArguments& arguments)
 {
-    command.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")->capture_default_str();
+    command.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")
+        ->capture_default_str();
     command.add_option("--seed", arguments.seed, "replaces the recipe's seed (0 to 2^64-1)");
-    command.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups: near, plain")->capture_default_str();
-    command.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
+    command.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups: near, plain")
+        ->capture_default_str();
+    command.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")
+        ->allow_extra_args(false);
     command.add_flag("--json", arguments.json, "print one JSON document instead of text for people");
 }
 
@@ -46,7 +49,7 @@ Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>
 
 std::vector<std::string> splitList(const std::string& text)
 {
-    std::vector<std::string> parts {""};
+    std::vector<std::string> parts{""};
     for (const char c : text)
         if (c == ',')
             parts.emplace_back();

@@ -48,7 +48,8 @@ int fail(const Problem& problem, Exit code = kBadInput);
 
 /// A chosen list of methods by id, e.g. "every,exposed". Errors: an unknown one, with all that are known.
 template <typename Method>
-Outcome<std::vector<const Method*>> chooseMethods(const std::string& option, const std::string& text, std::span<const Method> table);
+Outcome<std::vector<const Method*>> chooseMethods(
+    const std::string& option, const std::string& text, std::span<const Method> table);
 
 /// Asked to stop by Ctrl+C or a termination signal. Set up once, before any thread is started.
 std::stop_token stopOnSignals();

@@ -7,7 +7,8 @@
 namespace fell::cli {
 
 template <typename Method>
-Outcome<std::vector<const Method*>> chooseMethods(const std::string& option, const std::string& text, std::span<const Method> table)
+Outcome<std::vector<const Method*>> chooseMethods(
+    const std::string& option, const std::string& text, std::span<const Method> table)
 {
     std::vector<const Method*> chosen;
     for (const std::string& id : splitList(text)) {
@@ -16,7 +17,7 @@ Outcome<std::vector<const Method*>> chooseMethods(const std::string& option, con
             std::vector<std::string> known;
             for (const Method& method : table)
                 known.emplace_back(method.id);
-            return Problem {option + " " + text, "", "\"" + id + "\" is not known, allowed are " + listOf(known)};
+            return Problem{option + " " + text, "", "\"" + id + "\" is not known, allowed are " + listOf(known)};
         }
         chosen.push_back(&*found);
     }

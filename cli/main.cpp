@@ -14,7 +14,8 @@ namespace {
 int runCommand(int argc, char** argv)
 {
     using namespace fell::cli;
-    CLI::App parser("Fell without a window: builds voxel worlds and measures every stage of their pipeline.", "fell-cli");
+    CLI::App parser(
+        "Fell without a window: builds voxel worlds and measures every stage of their pipeline.", "fell-cli");
     parser.require_subcommand(1);
     std::map<std::string, Run> runs;
     runs["stages"] = addStages(parser);
@@ -43,8 +44,11 @@ int main(int argc, char** argv)
     try {
         return runCommand(argc, argv);
     } catch (const std::bad_alloc&) {
-        return fell::cli::fail({"this machine", "", "has not enough memory for that; a smaller distance, box or count is wanted"}, fell::cli::kMachineLacks);
+        return fell::cli::fail(
+            {"this machine", "", "has not enough memory for that; a smaller distance, box or count is wanted"},
+            fell::cli::kMachineLacks);
     } catch (const std::exception& error) {
-        return fell::cli::fail({"", "", std::string("stopped by an error of its own: ") + error.what()}, fell::cli::kBadInput);
+        return fell::cli::fail(
+            {"", "", std::string("stopped by an error of its own: ") + error.what()}, fell::cli::kBadInput);
     }
 }

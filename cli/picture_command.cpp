@@ -11,65 +11,67 @@
 namespace fell::cli {
 namespace {
 
-    struct Arguments {
-        WorldArguments world;
-        std::string route = "beck-to-summit", out;
-        double along = 0.3;
-        int width = 1280, height = 800;
-    };
+struct Arguments {
+    WorldArguments world;
+    std::string route = "beck-to-summit", out;
+    double along = 0.3;
+    int width = 1280, height = 800;
+};
 
-    /// Gives everything within the distance to the renderer; false if it was stopped.
-    bool fill(Renderer& renderer, Streamer& streamer, const Eye& eye, const Setup& setup, const std::stop_token& stop)
-    {
-        streamer.moveTo(chunkOf(eye.cell, setup.chunk.edge));
-        while (!stop.stop_requested()) {
-            for (const StreamEvent& event : streamer.take(SIZE_MAX))
-                if (event.kind == StreamEvent::Kind::Upload)
-                    renderer.upload(event.mesh);
-            if (streamer.settled())
-                return true;
-            std::this_thread::sleep_for(std::chrono::milliseconds(1));
-        }
-        return false;
+/// Gives everything within the distance to the renderer; false if it was stopped.
+bool fill(Renderer& renderer, Streamer& streamer, const Eye& eye, const Setup& setup, const std::stop_token& stop)
+{
+    streamer.moveTo(chunkOf(eye.cell, setup.chunk.edge));
+    while (!stop.stop_requested()) {
+        for (const StreamEvent& event : streamer.take(SIZE_MAX))
+            if (event.kind == StreamEvent::Kind::Upload)
+                renderer.upload(event.mesh);
+        if (streamer.settled())
+            return true;
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
     }
+    return false;
+}
 
-    int run(const Arguments& arguments, const std::stop_token& stop)
-    {
-        const auto setup = openSetup(arguments.world.setup, arguments.world.set);
-        if (!setup)
-            return fail(setup.problem());
-        const auto terrain = openWorld(arguments.world);
-        if (!terrain)
-            return fail(terrain.problem());
-        const auto route = findRoute(arguments.route, demoFolder() / "routes");
-        if (!route)
-            return fail(route.problem());
-        if (!(arguments.along >= 0 && arguments.along <= 1) || arguments.width < 16 || arguments.height < 16 || arguments.width > 8192 || arguments.height > 8192)
-            return fail({"--along, --width, --height", "", "0 to 1 along the route and 16 to 8192 pixels are allowed"});
-        if (auto problem = checkWritable(arguments.out))
-            return fail(*problem, kCannotWrite);
-        auto context = HeadlessContext::create();
-        if (!context)
-            return fail(context.problem(), kMachineLacks);
-        const auto kept = context.take();
-        auto made = Renderer::create();
-        if (!made)
-            return fail(made.problem(), kMachineLacks);
-        const auto renderer = made.take();
-        const OffscreenTarget target(arguments.width, arguments.height);
-        renderer->begin(setup.value(), *terrain.value());
-        Streamer streamer(terrain.value(), setup.value());
-        const Eye eye = eyeOn(route.value(), arguments.along, *terrain.value());
-        if (!fill(*renderer, streamer, eye, setup.value(), stop))
-            return kStopped;
-        target.bind();
-        const FrameReport report = renderer->draw(eye, target.width(), target.height(), true);
-        if (auto problem = writeFile(arguments.out, toPng(target.read(), target.width(), target.height())))
-            return fail(*problem, kCannotWrite);
-        std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", arguments.out.c_str(), report.totalMs, static_cast<unsigned long long>(report.chunks),
-            static_cast<unsigned long long>(report.residentChunks), static_cast<unsigned long long>(report.triangles), renderer->driver().c_str());
-        return kDone;
-    }
+int run(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    if (!setup)
+        return fail(setup.problem());
+    const auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return fail(terrain.problem());
+    const auto route = findRoute(arguments.route, demoFolder() / "routes");
+    if (!route)
+        return fail(route.problem());
+    if (!(arguments.along >= 0 && arguments.along <= 1) || arguments.width < 16 || arguments.height < 16
+        || arguments.width > 8192 || arguments.height > 8192)
+        return fail({"--along, --width, --height", "", "0 to 1 along the route and 16 to 8192 pixels are allowed"});
+    if (auto problem = checkWritable(arguments.out))
+        return fail(*problem, kCannotWrite);
+    auto context = HeadlessContext::create();
+    if (!context)
+        return fail(context.problem(), kMachineLacks);
+    const auto kept = context.take();
+    auto made = Renderer::create();
+    if (!made)
+        return fail(made.problem(), kMachineLacks);
+    const auto renderer = made.take();
+    const OffscreenTarget target(arguments.width, arguments.height);
+    renderer->begin(setup.value(), *terrain.value());
+    Streamer streamer(terrain.value(), setup.value());
+    const Eye eye = eyeOn(route.value(), arguments.along, *terrain.value());
+    if (!fill(*renderer, streamer, eye, setup.value(), stop))
+        return kStopped;
+    target.bind();
+    const FrameReport report = renderer->draw(eye, target.width(), target.height(), true);
+    if (auto problem = writeFile(arguments.out, toPng(target.read(), target.width(), target.height())))
+        return fail(*problem, kCannotWrite);
+    std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", arguments.out.c_str(), report.totalMs,
+        static_cast<unsigned long long>(report.chunks), static_cast<unsigned long long>(report.residentChunks),
+        static_cast<unsigned long long>(report.triangles), renderer->driver().c_str());
+    return kDone;
+}
 
 } // namespace
 

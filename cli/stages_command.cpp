@@ -10,33 +10,36 @@
 namespace fell::cli {
 namespace {
 
-    int printJson()
-    {
-        nlohmann::ordered_json root {{"stages", nlohmann::json::array()}, {"fields", nlohmann::json::array()}};
-        for (const Stage& stage : stages()) {
-            nlohmann::ordered_json one {{"id", stage.id}, {"title", stage.title}, {"note", stage.note}, {"path", stage.path}, {"methods", nlohmann::json::array()}};
-            for (const auto& method : stage.methods)
-                one["methods"].push_back({{"id", method.id}, {"title", method.title}, {"note", method.note}});
-            root["stages"].push_back(one);
-        }
-        for (const SetupField& field : setupFields())
-            root["fields"].push_back({{"path", field.path}, {"title", field.title}, {"unit", field.unit}, {"note", field.note}, {"allowed", field.allowed}, {"low", field.low}, {"high", field.high}});
-        std::cout << root.dump(2) << "\n";
-        return kDone;
+int printJson()
+{
+    nlohmann::ordered_json root{{"stages", nlohmann::json::array()}, {"fields", nlohmann::json::array()}};
+    for (const Stage& stage : stages()) {
+        nlohmann::ordered_json one{{"id", stage.id}, {"title", stage.title}, {"note", stage.note}, {"path", stage.path},
+            {"methods", nlohmann::json::array()}};
+        for (const auto& method : stage.methods)
+            one["methods"].push_back({{"id", method.id}, {"title", method.title}, {"note", method.note}});
+        root["stages"].push_back(one);
     }
+    for (const SetupField& field : setupFields())
+        root["fields"].push_back({{"path", field.path}, {"title", field.title}, {"unit", field.unit},
+            {"note", field.note}, {"allowed", field.allowed}, {"low", field.low}, {"high", field.high}});
+    std::cout << root.dump(2) << "\n";
+    return kDone;
+}
 
-    int printText()
-    {
-        for (const Stage& stage : stages()) {
-            std::cout << stage.title << ": " << stage.note << "  (--set " << stage.path << "=...)\n";
-            for (const auto& method : stage.methods)
-                std::printf("  %-12s %s\n", method.id.c_str(), method.note.c_str());
-        }
-        std::cout << "\nChoices of a setup (--set path=value):\n";
-        for (const SetupField& field : setupFields())
-            std::printf("  %-18s %s%s\n", field.path.c_str(), field.title.c_str(), field.unit.empty() ? "" : (", " + field.unit).c_str());
-        return kDone;
+int printText()
+{
+    for (const Stage& stage : stages()) {
+        std::cout << stage.title << ": " << stage.note << "  (--set " << stage.path << "=...)\n";
+        for (const auto& method : stage.methods)
+            std::printf("  %-12s %s\n", method.id.c_str(), method.note.c_str());
     }
+    std::cout << "\nChoices of a setup (--set path=value):\n";
+    for (const SetupField& field : setupFields())
+        std::printf("  %-18s %s%s\n", field.path.c_str(), field.title.c_str(),
+            field.unit.empty() ? "" : (", " + field.unit).c_str());
+    return kDone;
+}
 
 } // namespace
 

@@ -10,118 +10,123 @@
 namespace fell::cli {
 namespace {
 
-    struct Arguments {
-        WorldArguments world;
-        std::vector<std::string> setups {"near"};
-        std::string vary = "stream.distance=4,6,8", route = "beck-to-summit", out, size = "1280x800";
-        int rounds = 3, frames = 24;
-        bool noDraw = false;
-    };
+struct Arguments {
+    WorldArguments world;
+    std::vector<std::string> setups{"near"};
+    std::string vary = "stream.distance=4,6,8", route = "beck-to-summit", out, size = "1280x800";
+    int rounds = 3, frames = 24;
+    bool noDraw = false;
+};
 
-    struct Size {
-        int width, height;
-    };
+struct Size {
+    int width, height;
+};
 
-    std::optional<Size> parseSize(const std::string& text)
-    {
-        Size size {0, 0};
-        char rest = 0;
-        const bool good = std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &rest) == 2; // NOLINT(cert-err34-c): the range is checked
-        if (!good || size.width < 16 || size.height < 16 || size.width > 8192 || size.height > 8192)
-            return std::nullopt;
-        return size;
+std::optional<Size> parseSize(const std::string& text)
+{
+    Size size{0, 0};
+    char rest = 0;
+    const bool good = std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &rest)
+        == 2; // NOLINT(cert-err34-c): the range is checked
+    if (!good || size.width < 16 || size.height < 16 || size.width > 8192 || size.height > 8192)
+        return std::nullopt;
+    return size;
+}
+
+Outcome<TransectSpec> specOf(const Arguments& arguments)
+{
+    TransectSpec spec;
+    const std::size_t equals = arguments.vary.find('=');
+    spec.vary = arguments.vary.substr(0, equals);
+    const SetupField* field = findField(spec.vary);
+    if (!field || equals == std::string::npos) {
+        std::vector<std::string> paths;
+        for (const auto& known : setupFields())
+            paths.push_back(known.path);
+        return Problem{"--vary " + arguments.vary, "", "is no path=value,value; known paths are " + listOf(paths)};
     }
-
-    Outcome<TransectSpec> specOf(const Arguments& arguments)
-    {
-        TransectSpec spec;
-        const std::size_t equals = arguments.vary.find('=');
-        spec.vary = arguments.vary.substr(0, equals);
-        const SetupField* field = findField(spec.vary);
-        if (!field || equals == std::string::npos) {
-            std::vector<std::string> paths;
-            for (const auto& known : setupFields())
-                paths.push_back(known.path);
-            return Problem {"--vary " + arguments.vary, "", "is no path=value,value; known paths are " + listOf(paths)};
-        }
-        for (std::string text : splitList(arguments.vary.substr(equals + 1))) {
-            std::replace(text.begin(), text.end(), '+', ','); // within a list of cull steps
-            spec.values.push_back(valueFromText(*field, text));
-        }
-        if (arguments.setups.size() > 2)
-            return Problem {"--setup", "", "is given " + std::to_string(arguments.setups.size()) + " times, one or two setups are allowed"};
-        auto a = openSetup(arguments.setups[0], arguments.world.set);
-        if (!a)
-            return a.problem();
-        spec.a = a.take();
-        if (arguments.setups.size() == 2) {
-            auto b = openSetup(arguments.setups[1], arguments.world.set);
-            if (!b)
-                return b.problem();
-            spec.b = b.take();
-        }
-        auto route = findRoute(arguments.route, demoFolder() / "routes");
-        if (!route)
-            return route.problem();
-        spec.route = route.take();
-        spec.rounds = arguments.rounds;
-        spec.frames = arguments.frames;
-        if (auto problem = checkTransect(spec))
-            return *problem;
-        auto terrain = openWorld(arguments.world);
-        if (!terrain)
-            return terrain.problem();
-        spec.terrain = terrain.take();
-        return spec;
+    for (std::string text : splitList(arguments.vary.substr(equals + 1))) {
+        std::replace(text.begin(), text.end(), '+', ','); // within a list of cull steps
+        spec.values.push_back(valueFromText(*field, text));
     }
-
-    int writeAll(const TransectResult& result, const std::filesystem::path& folder)
-    {
-        const std::pair<const char*, std::string> files[] {
-            {"transect.csv", toCsv(result)}, {"transect.json", toJson(result).dump(2) + "\n"}, {"transect.svg", toSvg(result)}, {"report.md", toReport(result)}};
-        for (const auto& [name, text] : files)
-            if (auto problem = writeFile(folder / name, text))
-                return fail(*problem, kCannotWrite);
-        std::cerr << "written: transect.csv, transect.json, transect.svg, report.md in " << folder.string() << "\n";
-        return kDone;
+    if (arguments.setups.size() > 2)
+        return Problem{"--setup", "",
+            "is given " + std::to_string(arguments.setups.size()) + " times, one or two setups are allowed"};
+    auto a = openSetup(arguments.setups[0], arguments.world.set);
+    if (!a)
+        return a.problem();
+    spec.a = a.take();
+    if (arguments.setups.size() == 2) {
+        auto b = openSetup(arguments.setups[1], arguments.world.set);
+        if (!b)
+            return b.problem();
+        spec.b = b.take();
     }
+    auto route = findRoute(arguments.route, demoFolder() / "routes");
+    if (!route)
+        return route.problem();
+    spec.route = route.take();
+    spec.rounds = arguments.rounds;
+    spec.frames = arguments.frames;
+    if (auto problem = checkTransect(spec))
+        return *problem;
+    auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return terrain.problem();
+    spec.terrain = terrain.take();
+    return spec;
+}
 
-    int run(const Arguments& arguments, const std::stop_token& stop)
-    {
-        const auto spec = specOf(arguments);
-        if (!spec)
-            return fail(spec.problem());
-        const auto size = parseSize(arguments.size);
-        if (!size)
-            return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
-        if (!arguments.out.empty())
-            if (auto problem = makeFolder(arguments.out))
-                return fail(*problem, kCannotWrite);
+int writeAll(const TransectResult& result, const std::filesystem::path& folder)
+{
+    const std::pair<const char*, std::string> files[]{{"transect.csv", toCsv(result)},
+        {"transect.json", toJson(result).dump(2) + "\n"}, {"transect.svg", toSvg(result)},
+        {"report.md", toReport(result)}};
+    for (const auto& [name, text] : files)
+        if (auto problem = writeFile(folder / name, text))
+            return fail(*problem, kCannotWrite);
+    std::cerr << "written: transect.csv, transect.json, transect.svg, report.md in " << folder.string() << "\n";
+    return kDone;
+}
 
-        std::unique_ptr<HeadlessContext> context; // declared first: goes last
-        std::unique_ptr<Renderer> renderer;
-        std::optional<OffscreenTarget> target;
-        std::optional<DrawHooks> hooks;
-        if (!arguments.noDraw) {
-            auto made = HeadlessContext::create();
-            if (!made)
-                return fail({made.problem().where, "", made.problem().what + "; --no-draw measures the rest"}, kMachineLacks);
-            context = made.take();
-            auto drawn = Renderer::create();
-            if (!drawn)
-                return fail(drawn.problem(), kMachineLacks);
-            renderer = drawn.take();
-            target.emplace(size->width, size->height);
-            hooks = hooksFor(*renderer, *target);
-        }
-        const TransectResult result = runTransect(
-            spec.value(), hooks ? &*hooks : nullptr, [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
-        if (!arguments.out.empty() && !result.rows.empty())
-            if (const int code = writeAll(result, arguments.out); code != kDone)
-                return code;
-        std::cout << (arguments.world.json ? toJson(result).dump(2) + "\n" : toReport(result));
-        return kDone;
+int run(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto spec = specOf(arguments);
+    if (!spec)
+        return fail(spec.problem());
+    const auto size = parseSize(arguments.size);
+    if (!size)
+        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
+    if (!arguments.out.empty())
+        if (auto problem = makeFolder(arguments.out))
+            return fail(*problem, kCannotWrite);
+
+    std::unique_ptr<HeadlessContext> context; // declared first: goes last
+    std::unique_ptr<Renderer> renderer;
+    std::optional<OffscreenTarget> target;
+    std::optional<DrawHooks> hooks;
+    if (!arguments.noDraw) {
+        auto made = HeadlessContext::create();
+        if (!made)
+            return fail(
+                {made.problem().where, "", made.problem().what + "; --no-draw measures the rest"}, kMachineLacks);
+        context = made.take();
+        auto drawn = Renderer::create();
+        if (!drawn)
+            return fail(drawn.problem(), kMachineLacks);
+        renderer = drawn.take();
+        target.emplace(size->width, size->height);
+        hooks = hooksFor(*renderer, *target);
     }
+    const TransectResult result = runTransect(
+        spec.value(), hooks ? &*hooks : nullptr, [](const TransectProgress& at) { showProgress(at.share, at.doing); },
+        stop);
+    if (!arguments.out.empty() && !result.rows.empty())
+        if (const int code = writeAll(result, arguments.out); code != kDone)
+            return code;
+    std::cout << (arguments.world.json ? toJson(result).dump(2) + "\n" : toReport(result));
+    return kDone;
+}
 
 } // namespace
 
@@ -132,12 +137,15 @@ Run addTransect(CLI::App& parser)
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed");
-    command->add_option("--setup", arguments->setups, "once for A, a second time for B")->allow_extra_args(false)->take_all();
+    command->add_option("--setup", arguments->setups, "once for A, a second time for B")
+        ->allow_extra_args(false)
+        ->take_all();
     command->add_option("--set", world.set, "overrides one choice of both setups: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");
     command->add_option("--vary", arguments->vary, "PATH=a,b,c")->capture_default_str();
     command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
-    command->add_option("--rounds", arguments->rounds, "how often each value is measured, setups taking turns")->capture_default_str();
+    command->add_option("--rounds", arguments->rounds, "how often each value is measured, setups taking turns")
+        ->capture_default_str();
     command->add_option("--frames", arguments->frames, "frames along the route in each round")->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
     command->add_option("--out", arguments->out, "a folder for CSV, JSON, plots and a report");

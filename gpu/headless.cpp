@@ -11,20 +11,23 @@
 namespace fell {
 namespace {
 
-    Problem lacking(const std::string& what)
-    {
-        return {"the graphics driver", "", what + "; on Debian the packages libegl1 and libgl1-mesa-dri help"};
-    }
+Problem lacking(const std::string& what)
+{
+    return {"the graphics driver", "", what + "; on Debian the packages libegl1 and libgl1-mesa-dri help"};
+}
 
-    bool offers(const char* list, const char* name) { return list && std::strstr(list, name); }
+bool offers(const char* list, const char* name)
+{
+    return list && std::strstr(list, name);
+}
 
-    EGLDisplay surfacelessDisplay()
-    {
-        // libepoxy aborts in eglGetPlatformDisplay where only the extension is there, so the extension it is.
-        if (!offers(eglQueryString(EGL_NO_DISPLAY, EGL_EXTENSIONS), "EGL_MESA_platform_surfaceless"))
-            return EGL_NO_DISPLAY;
-        return eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
-    }
+EGLDisplay surfacelessDisplay()
+{
+    // libepoxy aborts in eglGetPlatformDisplay where only the extension is there, so the extension it is.
+    if (!offers(eglQueryString(EGL_NO_DISPLAY, EGL_EXTENSIONS), "EGL_MESA_platform_surfaceless"))
+        return EGL_NO_DISPLAY;
+    return eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
+}
 
 } // namespace
 
@@ -35,7 +38,7 @@ Outcome<std::unique_ptr<HeadlessContext>> HeadlessContext::create()
         return lacking("offers no EGL surfaceless platform, which drawing without a window needs");
     if (!eglBindAPI(EGL_OPENGL_API))
         return lacking("offers no OpenGL through EGL");
-    const EGLint wanted[] {EGL_CONTEXT_MAJOR_VERSION, 4, EGL_CONTEXT_MINOR_VERSION, 5, EGL_CONTEXT_OPENGL_PROFILE_MASK,
+    const EGLint wanted[]{EGL_CONTEXT_MAJOR_VERSION, 4, EGL_CONTEXT_MINOR_VERSION, 5, EGL_CONTEXT_OPENGL_PROFILE_MASK,
         EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
     const EGLContext made = eglCreateContext(display, EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, wanted);
     if (made == EGL_NO_CONTEXT)
@@ -89,8 +92,10 @@ std::vector<std::uint8_t> OffscreenTarget::read() const
     glBindFramebuffer(GL_READ_FRAMEBUFFER, m_frame);
     glPixelStorei(GL_PACK_ALIGNMENT, 1);
     glReadPixels(0, 0, m_width, m_height, GL_RGBA, GL_UNSIGNED_BYTE, pixels.data());
-    for (std::size_t low = 0, high = static_cast<std::size_t>(m_height) - 1; low < high; ++low, --high) // OpenGL's first row is the lowest
-        std::swap_ranges(pixels.begin() + static_cast<std::ptrdiff_t>(low * row), pixels.begin() + static_cast<std::ptrdiff_t>((low + 1) * row),
+    for (std::size_t low = 0, high = static_cast<std::size_t>(m_height) - 1; low < high;
+         ++low, --high) // OpenGL's first row is the lowest
+        std::swap_ranges(pixels.begin() + static_cast<std::ptrdiff_t>(low * row),
+            pixels.begin() + static_cast<std::ptrdiff_t>((low + 1) * row),
             pixels.begin() + static_cast<std::ptrdiff_t>(high * row));
     return pixels;
 }

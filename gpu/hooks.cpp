@@ -12,7 +12,7 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
     hooks.draw = [&renderer, &target](const Eye& eye) {
         target.bind();
         const FrameReport report = renderer.draw(eye, target.width(), target.height(), false);
-        return FrameCost {report.totalMs, report.chunks, report.triangles, report.drawCalls, report.gpuBytes};
+        return FrameCost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.gpuBytes};
     };
     hooks.driver = renderer.driver();
     hooks.width = target.width();

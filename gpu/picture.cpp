@@ -17,7 +17,9 @@ std::string toPng(std::span<const std::uint8_t> pixels, int width, int height)
 {
     assert(pixels.size() == static_cast<std::size_t>(width) * static_cast<std::size_t>(height) * 4);
     std::string out;
-    const auto append = [](void* to, void* data, int size) { static_cast<std::string*>(to)->append(static_cast<const char*>(data), static_cast<std::size_t>(size)); };
+    const auto append = [](void* to, void* data, int size) {
+        static_cast<std::string*>(to)->append(static_cast<const char*>(data), static_cast<std::size_t>(size));
+    };
     stbi_write_png_to_func(append, &out, width, height, 4, pixels.data(), width * 4);
     return out;
 }

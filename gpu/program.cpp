@@ -6,20 +6,20 @@
 namespace fell {
 namespace {
 
-    Outcome<unsigned> compile(const std::string& label, GLenum kind, const char* text)
-    {
-        const GLuint shader = glCreateShader(kind);
-        glShaderSource(shader, 1, &text, nullptr);
-        glCompileShader(shader);
-        GLint good = 0;
-        glGetShaderiv(shader, GL_COMPILE_STATUS, &good);
-        if (good)
-            return shader;
-        char log[2000] = "";
-        glGetShaderInfoLog(shader, sizeof log, nullptr, log);
-        glDeleteShader(shader);
-        return Problem {"the graphics driver", "", "does not compile the shader " + label + ": " + log};
-    }
+Outcome<unsigned> compile(const std::string& label, GLenum kind, const char* text)
+{
+    const GLuint shader = glCreateShader(kind);
+    glShaderSource(shader, 1, &text, nullptr);
+    glCompileShader(shader);
+    GLint good = 0;
+    glGetShaderiv(shader, GL_COMPILE_STATUS, &good);
+    if (good)
+        return shader;
+    char log[2000] = "";
+    glGetShaderInfoLog(shader, sizeof log, nullptr, log);
+    glDeleteShader(shader);
+    return Problem{"the graphics driver", "", "does not compile the shader " + label + ": " + log};
+}
 
 } // namespace
 
@@ -47,7 +47,7 @@ Outcome<unsigned> linkProgram(const std::string& label, const char* vertexText, 
     char log[2000] = "";
     glGetProgramInfoLog(program, sizeof log, nullptr, log);
     glDeleteProgram(program);
-    return Problem {"the graphics driver", "", "does not link the program " + label + ": " + log};
+    return Problem{"the graphics driver", "", "does not link the program " + label + ": " + log};
 }
 
 } // namespace fell

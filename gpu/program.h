@@ -8,7 +8,8 @@
 
 namespace fell {
 
-/// Compiles and links. Returns the program's OpenGL name. Errors: what the driver's compiler says. The caller deletes it.
+/// Compiles and links. Returns the program's OpenGL name. Errors: what the driver's compiler says. The caller deletes
+/// it.
 Outcome<unsigned> linkProgram(const std::string& label, const char* vertexText, const char* fragmentText);
 
 } // namespace fell

@@ -21,7 +21,8 @@ struct FrameReport {
     std::vector<CullCount> culled; // beside the setup's cull steps
 };
 
-/// A class because it owns objects of the OpenGL context that was current when it was made; all calls need that context.
+/// A class because it owns objects of the OpenGL context that was current when it was made; all calls need that
+/// context.
 class Renderer {
 public:
     /// Errors: no OpenGL 4.5 core, or a driver that does not take the shaders.

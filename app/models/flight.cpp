@@ -11,8 +11,8 @@ namespace fell {
 Eye Flight::step(const Eye& eye, double seconds, double voxelsPerMetre) const
 {
     const auto pull = [](bool one, bool other) { return static_cast<double>(one) - static_cast<double>(other); };
-    const glm::dvec3 direction = forwardOf(eye) * pull(keys.forward, keys.back) + rightOf(eye) * pull(keys.right, keys.left)
-        + glm::dvec3 {0, 1, 0} * pull(keys.up, keys.down);
+    const glm::dvec3 direction = forwardOf(eye) * pull(keys.forward, keys.back)
+        + rightOf(eye) * pull(keys.right, keys.left) + glm::dvec3{0, 1, 0} * pull(keys.up, keys.down);
     const double length = glm::length(direction);
     if (length < 1e-9)
         return eye;

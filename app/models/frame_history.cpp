@@ -32,19 +32,30 @@ bool FrameHistory::isHitch(const FrameRecord& frame) const
 std::size_t FrameHistory::hitches() const
 {
     const double limit = 2 * percentiles().p50;
-    return static_cast<std::size_t>(std::count_if(m_frames.begin(), m_frames.end(), [limit](const FrameRecord& f) { return f.totalMs() > limit; }));
+    return static_cast<std::size_t>(
+        std::count_if(m_frames.begin(), m_frames.end(), [limit](const FrameRecord& f) { return f.totalMs() > limit; }));
 }
 
 QString storyOf(const FrameRecord& frame)
 {
-    const QString head = QStringLiteral("Frame %1 · %2 ms\n").arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(frame.number)), figureText(frame.totalMs()));
+    const QString head = QStringLiteral("Frame %1 · %2 ms\n")
+                             .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(frame.number)),
+                                 figureText(frame.totalMs()));
     const double most = std::max({frame.uploadMs, frame.cullMs, frame.drawMs, frame.otherMs});
     if (most == frame.uploadMs)
-        return head + QStringLiteral("upload %1 ms: %2 meshes, %3, %4 released").arg(figureText(frame.uploadMs)).arg(frame.meshesUploaded).arg(bytesText(frame.bytesUploaded)).arg(frame.released);
+        return head
+            + QStringLiteral("upload %1 ms: %2 meshes, %3, %4 released")
+                  .arg(figureText(frame.uploadMs))
+                  .arg(frame.meshesUploaded)
+                  .arg(bytesText(frame.bytesUploaded))
+                  .arg(frame.released);
     if (most == frame.cullMs)
         return head + QStringLiteral("cull %1 ms").arg(figureText(frame.cullMs));
     if (most == frame.drawMs)
-        return head + QStringLiteral("draw %1 ms, upload %2 ms: %3 meshes").arg(figureText(frame.drawMs), figureText(frame.uploadMs)).arg(frame.meshesUploaded);
+        return head
+            + QStringLiteral("draw %1 ms, upload %2 ms: %3 meshes")
+                  .arg(figureText(frame.drawMs), figureText(frame.uploadMs))
+                  .arg(frame.meshesUploaded);
     return head + QStringLiteral("%1 ms outside the stages: events and overlays").arg(figureText(frame.otherMs));
 }
 

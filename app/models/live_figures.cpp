@@ -11,20 +11,20 @@
 namespace fell {
 namespace {
 
-    void remember(StageFigure& stage, double value)
-    {
-        stage.curve.push_back(value);
-        if (stage.curve.size() > LiveFigures::kCurve)
-            stage.curve.pop_front();
-    }
+void remember(StageFigure& stage, double value)
+{
+    stage.curve.push_back(value);
+    if (stage.curve.size() > LiveFigures::kCurve)
+        stage.curve.pop_front();
+}
 
-    double meanOf(const std::vector<FrameRecord>& frames, double FrameRecord::*part)
-    {
-        double sum = 0;
-        for (const FrameRecord& frame : frames)
-            sum += frame.*part;
-        return frames.empty() ? 0 : sum / static_cast<double>(frames.size());
-    }
+double meanOf(const std::vector<FrameRecord>& frames, double FrameRecord::*part)
+{
+    double sum = 0;
+    for (const FrameRecord& frame : frames)
+        sum += frame.*part;
+    return frames.empty() ? 0 : sum / static_cast<double>(frames.size());
+}
 
 } // namespace
 
@@ -36,7 +36,8 @@ QString methodTitles(const Setup& setup, const std::string& stageId)
         const nlohmann::json chosen = findField(stage.path)->read(setup);
         QStringList titles;
         for (const StageMethod& method : stage.methods)
-            if (chosen.is_array() ? std::find(chosen.begin(), chosen.end(), method.id) != chosen.end() : chosen == method.id)
+            if (chosen.is_array() ? std::find(chosen.begin(), chosen.end(), method.id) != chosen.end()
+                                  : chosen == method.id)
                 titles << QString::fromStdString(method.title);
         return titles.isEmpty() ? QStringLiteral("none") : titles.join(QStringLiteral(", "));
     }
@@ -57,10 +58,12 @@ LiveFigures::LiveFigures()
 
 StageFigure& LiveFigures::stage(const char* id)
 {
-    return *std::find_if(m_stages.begin(), m_stages.end(), [id](const StageFigure& figure) { return figure.id == QLatin1String(id); });
+    return *std::find_if(
+        m_stages.begin(), m_stages.end(), [id](const StageFigure& figure) { return figure.id == QLatin1String(id); });
 }
 
-void LiveFigures::workerStage(const char* id, std::uint64_t chunks, std::uint64_t ns, std::uint64_t queue, const LiveSample& sample)
+void LiveFigures::workerStage(
+    const char* id, std::uint64_t chunks, std::uint64_t ns, std::uint64_t queue, const LiveSample& sample)
 {
     StageFigure& figure = stage(id);
     figure.unit = QStringLiteral("µs/chunk");
@@ -72,7 +75,8 @@ void LiveFigures::workerStage(const char* id, std::uint64_t chunks, std::uint64_
         remember(figure, each);
     }
     const double rate = static_cast<double>(chunks) / std::max(sample.seconds, 1e-3);
-    figure.detail = QStringLiteral("queue %1 · %2/s").arg(countText(queue), countText(static_cast<std::uint64_t>(rate)));
+    figure.detail
+        = QStringLiteral("queue %1 · %2/s").arg(countText(queue), countText(static_cast<std::uint64_t>(rate)));
 }
 
 void LiveFigures::frameStage(const char* id, double ms, const LiveSample& sample)
@@ -92,15 +96,19 @@ void LiveFigures::update(const LiveSample& sample)
     for (StageFigure& figure : m_stages)
         figure.method = methodTitles(sample.setup, figure.id.toStdString());
     const auto since = [&](std::uint64_t StreamCounts::*count) {
-        return sample.now.*count >= sample.before.*count ? sample.now.*count - sample.before.*count : sample.now.*count; // a new world counts from 0
+        return sample.now.*count >= sample.before.*count ? sample.now.*count - sample.before.*count
+                                                         : sample.now.*count; // a new world counts from 0
     };
-    workerStage("generate", since(&StreamCounts::generated), since(&StreamCounts::generateNs), sample.now.toGenerate, sample);
+    workerStage(
+        "generate", since(&StreamCounts::generated), since(&StreamCounts::generateNs), sample.now.toGenerate, sample);
     workerStage("mesh", since(&StreamCounts::meshed), since(&StreamCounts::meshNs), sample.now.toMesh, sample);
     frameStage("upload", meanOf(sample.frames, &FrameRecord::uploadMs), sample);
     frameStage("cull", meanOf(sample.frames, &FrameRecord::cullMs), sample);
     frameStage("draw", meanOf(sample.frames, &FrameRecord::drawMs), sample);
-    stage("upload").detail = QStringLiteral("waiting %1 · %2").arg(countText(sample.now.toUpload), bytesText(sample.now.pendingBytes));
-    stage("cull").detail = QStringLiteral("%1 of %2 kept").arg(countText(sample.lastFrame.chunks), countText(sample.lastFrame.residentChunks));
+    stage("upload").detail
+        = QStringLiteral("waiting %1 · %2").arg(countText(sample.now.toUpload), bytesText(sample.now.pendingBytes));
+    stage("cull").detail = QStringLiteral("%1 of %2 kept")
+                               .arg(countText(sample.lastFrame.chunks), countText(sample.lastFrame.residentChunks));
     stage("draw").detail = QStringLiteral("%1 triangles").arg(countText(sample.lastFrame.triangles));
     markHoldingBack(sample);
 }
@@ -114,7 +122,8 @@ void LiveFigures::markHoldingBack(const LiveSample& sample)
     const double meshLeft = static_cast<double>(sample.now.toMesh) * stage("mesh").share;
     if (sample.now.full) {
         stage("generate").holdsBack = true;
-        stage("generate").detail = QStringLiteral("memory full: %1").arg(bytesText(sample.now.voxelBytes + sample.now.meshBytes));
+        stage("generate").detail
+            = QStringLiteral("memory full: %1").arg(bytesText(sample.now.voxelBytes + sample.now.meshBytes));
         return;
     }
     if (!sample.now.settled && (generateLeft > 0 || meshLeft > 0)) {

@@ -45,7 +45,8 @@ public:
 
 private:
     StageFigure& stage(const char* id);
-    void workerStage(const char* id, std::uint64_t chunks, std::uint64_t ns, std::uint64_t queue, const LiveSample& sample);
+    void workerStage(
+        const char* id, std::uint64_t chunks, std::uint64_t ns, std::uint64_t queue, const LiveSample& sample);
     void frameStage(const char* id, double ms, const LiveSample& sample);
     void markHoldingBack(const LiveSample& sample);
 

@@ -7,7 +7,7 @@ namespace fell {
 
 SetupHistory::SetupHistory(Setup first, QObject* parent)
     : QObject(parent)
-    , m_states {std::move(first)}
+    , m_states{std::move(first)}
 {
 }
 

@@ -11,14 +11,15 @@
 
 namespace fell {
 
-Outcome<TransectSpec> specFrom(const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current)
+Outcome<TransectSpec> specFrom(
+    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current)
 {
     TransectSpec spec;
     spec.terrain = std::move(terrain);
     spec.vary = sentence.vary;
     const SetupField* field = findField(spec.vary);
     if (!field)
-        return Problem {"", "", "choose what to vary"};
+        return Problem{"", "", "choose what to vary"};
     for (const QString& part : sentence.values.split(QLatin1Char(','), Qt::SkipEmptyParts)) {
         QString text = part.trimmed();
         text.replace(QLatin1Char('+'), QLatin1Char(','));
@@ -44,7 +45,7 @@ Outcome<TransectSpec> specFrom(const TransectSentence& sentence, std::shared_ptr
     spec.rounds = sentence.rounds;
     spec.frames = sentence.frames;
     if (auto problem = checkTransect(spec))
-        return Problem {field->title, "", problem->what};
+        return Problem{field->title, "", problem->what};
     return spec;
 }
 
@@ -64,7 +65,8 @@ void TransectRunner::start(TransectSpec spec, int width, int height)
     m_running = true;
     if (m_thread.joinable())
         m_thread.join(); // it has ended already
-    m_thread = std::jthread([this, spec = std::move(spec), width, height](const std::stop_token& stop) { work(spec, width, height, stop); });
+    m_thread = std::jthread([this, spec = std::move(spec), width, height](
+                                const std::stop_token& stop) { work(spec, width, height, stop); });
 }
 
 void TransectRunner::stop()
@@ -116,7 +118,9 @@ void TransectRunner::work(const TransectSpec& spec, int width, int height, const
         m_result = std::move(result);
         m_running = false;
         emit resultChanged();
-        emit finished(trouble.isEmpty() ? QString() : trouble + QStringLiteral(" — frames were not drawn, mesh build times were measured"));
+        emit finished(trouble.isEmpty()
+                ? QString()
+                : trouble + QStringLiteral(" — frames were not drawn, mesh build times were measured"));
     });
 }
 

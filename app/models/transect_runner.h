@@ -22,8 +22,10 @@ struct TransectSentence {
     int width = 960, height = 600; // pixels
 };
 
-/// What is wrong with a sentence, or the spec that it means. `current` stands for the setup of the field under its name.
-Outcome<TransectSpec> specFrom(const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current);
+/// What is wrong with a sentence, or the spec that it means. `current` stands for the setup of the field under its
+/// name.
+Outcome<TransectSpec> specFrom(
+    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current);
 
 class TransectRunner : public QObject {
     Q_OBJECT

@@ -8,26 +8,36 @@
 namespace fell {
 namespace {
 
-    struct Column {
-        const char* title;
-        QString (*text)(const TransectRow&);
-    };
+struct Column {
+    const char* title;
+    QString (*text)(const TransectRow&);
+};
 
-    QString frameText(const TransectRow& row, double value) { return row.frameMs.count ? figureText(value) : QStringLiteral("–"); }
+QString frameText(const TransectRow& row, double value)
+{
+    return row.frameMs.count ? figureText(value) : QStringLiteral("–");
+}
 
-    const std::array<Column, 11> kColumns {{
-        {"setup", [](const TransectRow& r) { return QStringLiteral("%1 %2").arg(QLatin1Char(r.side)).arg(QString::fromStdString(r.setup)); }},
-        {"value", [](const TransectRow& r) { return QString::fromStdString(r.value.is_string() ? r.value.get<std::string>() : r.value.dump()) + (r.full ? QStringLiteral(" (memory full)") : QString()); }},
-        {"mesh p50 µs", [](const TransectRow& r) { return figureText(r.meshNs.p50 / 1000); }},
-        {"p95 µs", [](const TransectRow& r) { return figureText(r.meshNs.p95 / 1000); }},
-        {"frame p50 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p50); }},
-        {"p95 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p95); }},
-        {"p99 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p99); }},
-        {"ready s", [](const TransectRow& r) { return figureText(r.readySeconds); }},
-        {"chunks", [](const TransectRow& r) { return countText(r.residentChunks); }},
-        {"triangles", [](const TransectRow& r) { return countText(r.triangles); }},
-        {"mesh bytes", [](const TransectRow& r) { return bytesText(r.gpuBytes); }},
-    }};
+const std::array<Column, 11> kColumns{{
+    {"setup",
+        [](const TransectRow& r) {
+            return QStringLiteral("%1 %2").arg(QLatin1Char(r.side)).arg(QString::fromStdString(r.setup));
+        }},
+    {"value",
+        [](const TransectRow& r) {
+            return QString::fromStdString(r.value.is_string() ? r.value.get<std::string>() : r.value.dump())
+                + (r.full ? QStringLiteral(" (memory full)") : QString());
+        }},
+    {"mesh p50 µs", [](const TransectRow& r) { return figureText(r.meshNs.p50 / 1000); }},
+    {"p95 µs", [](const TransectRow& r) { return figureText(r.meshNs.p95 / 1000); }},
+    {"frame p50 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p50); }},
+    {"p95 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p95); }},
+    {"p99 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p99); }},
+    {"ready s", [](const TransectRow& r) { return figureText(r.readySeconds); }},
+    {"chunks", [](const TransectRow& r) { return countText(r.residentChunks); }},
+    {"triangles", [](const TransectRow& r) { return countText(r.triangles); }},
+    {"mesh bytes", [](const TransectRow& r) { return bytesText(r.gpuBytes); }},
+}};
 
 } // namespace
 
@@ -53,7 +63,8 @@ QVariant TransectTable::data(const QModelIndex& index, int role) const
     if (!index.isValid() || index.row() >= rowCount() || index.column() >= columnCount())
         return {};
     if (role == Qt::DisplayRole)
-        return kColumns[static_cast<std::size_t>(index.column())].text(m_result.rows[static_cast<std::size_t>(index.row())]);
+        return kColumns[static_cast<std::size_t>(index.column())].text(
+            m_result.rows[static_cast<std::size_t>(index.row())]);
     if (role == Qt::TextAlignmentRole)
         return QVariant(index.column() == 0 ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignRight | Qt::AlignVCenter);
     return {};

@@ -24,7 +24,8 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
 
 unsigned WorldSession::workers() const
 {
-    return setup().stream.workers > 0 ? static_cast<unsigned>(setup().stream.workers) : std::max(1u, std::thread::hardware_concurrency());
+    return setup().stream.workers > 0 ? static_cast<unsigned>(setup().stream.workers)
+                                      : std::max(1u, std::thread::hardware_concurrency());
 }
 
 Eye WorldSession::firstView(const Terrain& terrain)

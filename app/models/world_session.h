@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The world that the field shows: its terrain, the setup in use, the streamer round the eye. Knows no window and no OpenGL.
+// The world that the field shows: its terrain, the setup in use, the streamer round the eye. Knows no window and no
+// OpenGL.
 #pragma once
 
 #include "measure/route.h"

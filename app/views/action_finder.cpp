@@ -14,19 +14,20 @@
 namespace fell {
 namespace {
 
-    QString nameOf(const QAction* action)
-    {
-        QString text = action->text();
-        text.remove(QLatin1Char('&'));
-        return text;
-    }
+QString nameOf(const QAction* action)
+{
+    QString text = action->text();
+    text.remove(QLatin1Char('&'));
+    return text;
+}
 
-    /// Every word of `query` begins or stands somewhere in the name.
-    bool matches(const QString& name, const QString& query)
-    {
-        const auto words = query.split(QLatin1Char(' '), Qt::SkipEmptyParts);
-        return std::all_of(words.begin(), words.end(), [&name](const QString& word) { return name.contains(word, Qt::CaseInsensitive); });
-    }
+/// Every word of `query` begins or stands somewhere in the name.
+bool matches(const QString& name, const QString& query)
+{
+    const auto words = query.split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    return std::all_of(
+        words.begin(), words.end(), [&name](const QString& word) { return name.contains(word, Qt::CaseInsensitive); });
+}
 
 } // namespace
 
@@ -59,7 +60,8 @@ void ActionFinder::filter(const QString& text)
         if (!matches(nameOf(action), text))
             continue;
         const QString keys = action->shortcut().toString(QKeySequence::NativeText);
-        auto* item = new QListWidgetItem(keys.isEmpty() ? nameOf(action) : nameOf(action) + QStringLiteral("    ") + keys, m_list);
+        auto* item = new QListWidgetItem(
+            keys.isEmpty() ? nameOf(action) : nameOf(action) + QStringLiteral("    ") + keys, m_list);
         item->setData(Qt::UserRole, i);
         item->setFlags(action->isEnabled() ? item->flags() : Qt::NoItemFlags);
     }
@@ -71,7 +73,8 @@ bool ActionFinder::eventFilter(QObject* watched, QEvent* event)
     if (watched == m_edit && event->type() == QEvent::KeyPress) {
         const int key = static_cast<QKeyEvent*>(event)->key();
         if (key == Qt::Key_Down || key == Qt::Key_Up) {
-            m_list->setCurrentRow(qBound(0, m_list->currentRow() + (key == Qt::Key_Down ? 1 : -1), m_list->count() - 1));
+            m_list->setCurrentRow(
+                qBound(0, m_list->currentRow() + (key == Qt::Key_Down ? 1 : -1), m_list->count() - 1));
             return true;
         }
     }

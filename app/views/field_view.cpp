@@ -17,8 +17,11 @@ QString openGlTrouble()
     const auto version = context.format().version();
     if (made && version >= qMakePair(4, 5))
         return {};
-    const QString found = made ? QStringLiteral("OpenGL %1.%2").arg(version.first).arg(version.second) : QStringLiteral("no OpenGL");
-    return QStringLiteral("The graphics driver offers %1, Fell draws with OpenGL 4.5 core. On Debian the package libgl1-mesa-dri brings a driver that has it.").arg(found);
+    const QString found
+        = made ? QStringLiteral("OpenGL %1.%2").arg(version.first).arg(version.second) : QStringLiteral("no OpenGL");
+    return QStringLiteral("The graphics driver offers %1, Fell draws with OpenGL 4.5 core. On Debian the package "
+                          "libgl1-mesa-dri brings a driver that has it.")
+        .arg(found);
 }
 
 FieldView::FieldView(WorldSession& session, QWidget* parent)
@@ -47,7 +50,9 @@ FieldView::FieldView(WorldSession& session, QWidget* parent)
 void FieldView::showTrouble(const QString& sentence)
 {
     m_trouble = sentence;
-    m_message->setText(sentence + tr("\n\nEverything that needs no picture works: open Transect and walk it to measure mesh build time, or use fell-cli mesh and fell-cli export."));
+    m_message->setText(sentence
+        + tr("\n\nEverything that needs no picture works: open Transect and walk it to measure mesh build time, or use "
+             "fell-cli mesh and fell-cli export."));
     setCurrentWidget(m_message);
 }
 

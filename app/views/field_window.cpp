@@ -15,10 +15,13 @@
 namespace fell {
 namespace {
 
-    constexpr double kLongestStep = 0.1; // seconds: after a long pause the eye does not jump
-    constexpr int kPauseMs = 4;
+constexpr double kLongestStep = 0.1; // seconds: after a long pause the eye does not jump
+constexpr int kPauseMs = 4;
 
-    double ms(qint64 nanoseconds) { return static_cast<double>(nanoseconds) / 1e6; }
+double ms(qint64 nanoseconds)
+{
+    return static_cast<double>(nanoseconds) / 1e6;
+}
 
 } // namespace
 
@@ -74,7 +77,8 @@ void FieldWindow::applyEvents(FrameRecord& frame)
     m_renderer->setDistance(m_session.setup().stream.distance);
     if (!m_session.streamer())
         return;
-    for (const StreamEvent& event : m_session.streamer()->take(static_cast<std::size_t>(m_session.setup().upload.budget) * 1024)) {
+    for (const StreamEvent& event :
+        m_session.streamer()->take(static_cast<std::size_t>(m_session.setup().upload.budget) * 1024)) {
         if (event.kind == StreamEvent::Kind::Upload) {
             m_renderer->upload(event.mesh);
             frame.meshesUploaded += event.mesh.quads > 0;
@@ -100,7 +104,8 @@ void FieldWindow::paintGL()
     frame.uploadMs = ms(timer.nsecsElapsed());
 
     const qreal ratio = devicePixelRatio();
-    m_report = m_renderer->draw(m_session.eye, static_cast<int>(width() * ratio), static_cast<int>(height() * ratio), true);
+    m_report
+        = m_renderer->draw(m_session.eye, static_cast<int>(width() * ratio), static_cast<int>(height() * ratio), true);
     frame.cullMs = m_report.cullMs;
     frame.drawMs = m_report.totalMs - m_report.cullMs;
     paintChips();
@@ -116,7 +121,8 @@ void FieldWindow::paintChips()
     const Theme& theme = currentTheme();
     const auto chip = [&](int x, int y, const QString& strong, const QString& text) {
         const QFont bold = uiFont(12, true), normal = uiFont(12);
-        const int strongWidth = QFontMetrics(bold).horizontalAdvance(strong), width = strongWidth + figuresWidth(normal, text) + 30;
+        const int strongWidth = QFontMetrics(bold).horizontalAdvance(strong),
+                  width = strongWidth + figuresWidth(normal, text) + 30;
         QColor back = theme.panel;
         back.setAlphaF(0.88F);
         painter.setPen(Qt::NoPen);
@@ -130,10 +136,13 @@ void FieldWindow::paintChips()
         drawFigures(painter, x + 20 + strongWidth, y + 18, text);
     };
     const auto above = m_session.metresAboveGround();
-    const QString height = above ? tr("%1 m above the ground · ").arg(static_cast<int>(std::lround(*above))) : QString();
-    chip(12, 12, QString::fromStdString(m_session.terrain().recipe.name), height + tr("%1 m/s").arg(figureText(m_session.flight.speed)));
+    const QString height
+        = above ? tr("%1 m above the ground · ").arg(static_cast<int>(std::lround(*above))) : QString();
+    chip(12, 12, QString::fromStdString(m_session.terrain().recipe.name),
+        height + tr("%1 m/s").arg(figureText(m_session.flight.speed)));
     if (!m_wasDragged)
-        chip(12, this->height() - 38, tr("Drag to look"), tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast"));
+        chip(12, this->height() - 38, tr("Drag to look"),
+            tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast"));
 }
 
 void FieldWindow::setKey(int key, bool down)

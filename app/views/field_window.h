@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The world, drawn and flown through. A window of its own inside a container: composing it with widgets would cost 15 ms.
+// The world, drawn and flown through. A window of its own inside a container: composing it with widgets would cost 15
+// ms.
 #pragma once
 
 #include "gpu/renderer.h"

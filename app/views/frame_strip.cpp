@@ -14,24 +14,27 @@
 namespace fell {
 namespace {
 
-    constexpr int kHeight = 118, kFigures = 150, kLegend = 22;
+constexpr int kHeight = 118, kFigures = 150, kLegend = 22;
 
-    /// A part of a frame: its colour and its texture, so that it is not told by colour alone.
-    struct Part {
-        const char* name;
-        double FrameRecord::*ms;
-        QColor light, dark;
-        Qt::BrushStyle texture;
-    };
+/// A part of a frame: its colour and its texture, so that it is not told by colour alone.
+struct Part {
+    const char* name;
+    double FrameRecord::*ms;
+    QColor light, dark;
+    Qt::BrushStyle texture;
+};
 
-    const std::array<Part, 4> kParts {{
-        {"draw", &FrameRecord::drawMs, "#A9B4B2", "#5D6B70", Qt::SolidPattern},
-        {"cull", &FrameRecord::cullMs, "#5B8C5A", "#7FB07E", Qt::SolidPattern},
-        {"upload", &FrameRecord::uploadMs, "#2F6F8F", "#4E93B5", Qt::BDiagPattern},
-        {"events, overlays", &FrameRecord::otherMs, "#C9BFA8", "#6E6657", Qt::Dense4Pattern},
-    }};
+const std::array<Part, 4> kParts{{
+    {"draw", &FrameRecord::drawMs, "#A9B4B2", "#5D6B70", Qt::SolidPattern},
+    {"cull", &FrameRecord::cullMs, "#5B8C5A", "#7FB07E", Qt::SolidPattern},
+    {"upload", &FrameRecord::uploadMs, "#2F6F8F", "#4E93B5", Qt::BDiagPattern},
+    {"events, overlays", &FrameRecord::otherMs, "#C9BFA8", "#6E6657", Qt::Dense4Pattern},
+}};
 
-    QBrush brushOf(const Part& part) { return {currentTheme().dark ? part.dark : part.light, part.texture}; }
+QBrush brushOf(const Part& part)
+{
+    return {currentTheme().dark ? part.dark : part.light, part.texture};
+}
 
 } // namespace
 
@@ -48,7 +51,8 @@ FrameStrip::FrameStrip(QWidget* parent)
 {
     setFixedHeight(kHeight);
     setMouseTracking(true);
-    setToolTip(tr("Every frame of the last moments, by where its time went. Point at one to read it, click to hold it."));
+    setToolTip(
+        tr("Every frame of the last moments, by where its time went. Point at one to read it, click to hold it."));
     setAccessibleName(tr("Frame strip"));
 }
 
@@ -89,7 +93,8 @@ void FrameStrip::paintFigures(QPainter& painter) const
     painter.setFont(uiFont(13, true));
     painter.setPen(theme.ink);
     painter.drawText(12, 22, m_pinned ? tr("Frame time, held") : tr("Frame time"));
-    const std::pair<const char*, double> rows[] {{"p50", m_percentiles.p50}, {"p95", m_percentiles.p95}, {"p99", m_percentiles.p99}};
+    const std::pair<const char*, double> rows[]{
+        {"p50", m_percentiles.p50}, {"p95", m_percentiles.p95}, {"p99", m_percentiles.p99}};
     int y = 43;
     for (const auto& [name, ms] : rows) {
         painter.setFont(uiFont(12));
@@ -112,7 +117,8 @@ void FrameStrip::paintBars(QPainter& painter, const StripLayout& layout) const
     const Theme& theme = currentTheme();
     if (layout.count == 0) {
         painter.setPen(theme.muted);
-        painter.drawText(layout.plot, Qt::AlignCenter, tr("No frame yet: the field draws them as soon as it is shown."));
+        painter.drawText(
+            layout.plot, Qt::AlignCenter, tr("No frame yet: the field draws them as soon as it is shown."));
         return;
     }
     for (std::size_t i = 0; i < layout.count; ++i) {
@@ -126,7 +132,8 @@ void FrameStrip::paintBars(QPainter& painter, const StripLayout& layout) const
         }
         if (frame.number == m_pointed) {
             painter.setPen(QPen(theme.selection, 1));
-            painter.drawRect(QRectF(left - 1, layout.y(from) - 1, width + 1, layout.plot.bottom() + 1 - layout.y(from)));
+            painter.drawRect(
+                QRectF(left - 1, layout.y(from) - 1, width + 1, layout.plot.bottom() + 1 - layout.y(from)));
         }
     }
     painter.setPen(QPen(theme.over, 1, Qt::DashLine));
@@ -148,15 +155,19 @@ void FrameStrip::paintBars(QPainter& painter, const StripLayout& layout) const
 void FrameStrip::paintStory(QPainter& painter, const StripLayout& layout) const
 {
     const auto& frames = m_history.frames();
-    const auto found = std::find_if(frames.begin(), frames.end(), [this](const FrameRecord& f) { return f.number == m_pointed; });
+    const auto found
+        = std::find_if(frames.begin(), frames.end(), [this](const FrameRecord& f) { return f.number == m_pointed; });
     if (m_pointed == 0 || found == frames.end())
         return;
     const Theme& theme = currentTheme();
     painter.setFont(uiFont(11));
-    const QString text = storyOf(*found) + (m_history.isHitch(*found) ? tr("\na hitch: over twice the median") : QString());
+    const QString text
+        = storyOf(*found) + (m_history.isHitch(*found) ? tr("\na hitch: over twice the median") : QString());
     QRect box = painter.fontMetrics().boundingRect(QRect(0, 0, 420, 100), Qt::AlignLeft, text).adjusted(-9, -6, 9, 6);
     const auto index = static_cast<std::size_t>(found - frames.begin());
-    box.moveTopLeft(QPoint(std::clamp(static_cast<int>(layout.left(index)) - box.width() / 2, layout.plot.left(), layout.plot.right() - box.width()), 4));
+    box.moveTopLeft(QPoint(std::clamp(static_cast<int>(layout.left(index)) - box.width() / 2, layout.plot.left(),
+                               layout.plot.right() - box.width()),
+        4));
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme.ink);
     painter.drawRoundedRect(box, 3, 3);

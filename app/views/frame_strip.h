@@ -13,8 +13,14 @@ struct StripLayout {
     QRect plot;
     std::size_t count = 0; // frames
     double topMs = 1; // at the upper edge of the plot
-    [[nodiscard]] double barWidth() const { return static_cast<double>(plot.width()) / static_cast<double>(FrameHistory::kKept); }
-    [[nodiscard]] double left(std::size_t index) const { return plot.right() + 1 - static_cast<double>(count - index) * barWidth(); }
+    [[nodiscard]] double barWidth() const
+    {
+        return static_cast<double>(plot.width()) / static_cast<double>(FrameHistory::kKept);
+    }
+    [[nodiscard]] double left(std::size_t index) const
+    {
+        return plot.right() + 1 - static_cast<double>(count - index) * barWidth();
+    }
     [[nodiscard]] double y(double ms) const { return plot.bottom() + 1 - ms / topMs * plot.height(); }
     /// The frame at `x`, or -1.
     [[nodiscard]] int frameAt(int x) const;

@@ -20,7 +20,7 @@
 namespace fell {
 namespace {
 
-    constexpr int kRefreshMs = 250;
+constexpr int kRefreshMs = 250;
 
 } // namespace
 
@@ -64,7 +64,8 @@ MainWindow::~MainWindow()
     m_runner.stop();
 }
 
-QAction* MainWindow::addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip, const std::function<void()>& run)
+QAction* MainWindow::addTo(
+    QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip, const std::function<void()>& run)
 {
     QAction* action = menu->addAction(text);
     action->setShortcut(keys);
@@ -80,49 +81,61 @@ void MainWindow::buildMenus()
     auto* bar = new QMenuBar(nullptr);
     QMenu* world = bar->addMenu(tr("&World"));
     world->setToolTipsVisible(true);
-    addTo(world, tr("Open recipe…"), QKeySequence::Open, tr("A recipe file; nothing changes if something is wrong with it."), [this] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Open recipe"), QString::fromStdString(demoFolder().string()), tr("Recipe (*.json)"));
-        if (!file.isEmpty())
-            openWorld(file);
-    });
+    addTo(world, tr("Open recipe…"), QKeySequence::Open,
+        tr("A recipe file; nothing changes if something is wrong with it."), [this] {
+            const QString file = QFileDialog::getOpenFileName(
+                this, tr("Open recipe"), QString::fromStdString(demoFolder().string()), tr("Recipe (*.json)"));
+            if (!file.isEmpty())
+                openWorld(file);
+        });
     world->addSeparator();
-    const std::pair<const char*, const char*> demos[] {{"corrowdale", "Corrowdale"}, {"level", "Level ground"}, {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
+    const std::pair<const char*, const char*> demos[]{{"corrowdale", "Corrowdale"}, {"level", "Level ground"},
+        {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
     for (const auto& [name, title] : demos)
-        addTo(world, tr("Demo: %1").arg(tr(title)), {}, tr("Opens this world with the setup in use."), [this, id = QString::fromLatin1(name)] { openWorld(id); });
+        addTo(world, tr("Demo: %1").arg(tr(title)), {}, tr("Opens this world with the setup in use."),
+            [this, id = QString::fromLatin1(name)] { openWorld(id); });
     world->addSeparator();
-    addTo(world, tr("Back to the first view"), QKeySequence(Qt::Key_Home), tr("Puts the eye where the world begins."), [this] { m_session.eye = WorldSession::firstView(m_session.terrain()); });
+    addTo(world, tr("Back to the first view"), QKeySequence(Qt::Key_Home), tr("Puts the eye where the world begins."),
+        [this] { m_session.eye = WorldSession::firstView(m_session.terrain()); });
     addTo(world, tr("Quit"), QKeySequence::Quit, {}, [this] { close(); });
 
     QMenu* setup = bar->addMenu(tr("&Setup"));
     m_undo = addTo(setup, tr("Undo change of setup"), QKeySequence::Undo, {}, [this] { m_session.setups().undo(); });
     m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] { m_session.setups().redo(); });
     setup->addSeparator();
-    addTo(setup, tr("Use setup: near"), {}, tr("Every stage's best method."), [this] { openSetup(QStringLiteral("near")); });
-    addTo(setup, tr("Use setup: plain"), {}, tr("Every stage's plainest method."), [this] { openSetup(QStringLiteral("plain")); });
+    addTo(setup, tr("Use setup: near"), {}, tr("Every stage's best method."),
+        [this] { openSetup(QStringLiteral("near")); });
+    addTo(setup, tr("Use setup: plain"), {}, tr("Every stage's plainest method."),
+        [this] { openSetup(QStringLiteral("plain")); });
     addTo(setup, tr("Open setup…"), {}, {}, [this] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Open setup"), QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
+        const QString file = QFileDialog::getOpenFileName(
+            this, tr("Open setup"), QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
         if (!file.isEmpty())
             openSetup(file);
     });
     addTo(setup, tr("Save setup as…"), QKeySequence::Save, {}, [this] {
-        const QString file = QFileDialog::getSaveFileName(this, tr("Save setup"), QString::fromStdString(m_session.setup().name) + QStringLiteral(".json"), tr("Setup (*.json)"));
+        const QString file = QFileDialog::getSaveFileName(this, tr("Save setup"),
+            QString::fromStdString(m_session.setup().name) + QStringLiteral(".json"), tr("Setup (*.json)"));
         if (!file.isEmpty())
             saveSetup(file);
     });
 
     QMenu* view = bar->addMenu(tr("&View"));
     addTo(view, tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."), [this] { showField(); });
-    addTo(view, tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."), [this] { showTransect(); });
+    addTo(view, tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."),
+        [this] { showTransect(); });
     view->addSeparator();
-    m_dark = addTo(view, tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {}, [this] { setDark(m_dark->isChecked()); });
+    m_dark = addTo(view, tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {},
+        [this] { setDark(m_dark->isChecked()); });
     m_dark->setCheckable(true);
     addTo(view, tr("Find an action"), QKeySequence(Qt::CTRL | Qt::Key_K), {}, [this] { findAction(); });
 
     QMenu* measure = bar->addMenu(tr("&Measure"));
-    addTo(measure, tr("Walk the transect"), QKeySequence(Qt::CTRL | Qt::Key_Return), tr("Measures what the sentence of the transect says."), [this] {
-        showTransect();
-        m_transect->walk();
-    });
+    addTo(measure, tr("Walk the transect"), QKeySequence(Qt::CTRL | Qt::Key_Return),
+        tr("Measures what the sentence of the transect says."), [this] {
+            showTransect();
+            m_transect->walk();
+        });
     addTo(measure, tr("Stop the walk"), {}, tr("Keeps what has been measured."), [this] { m_runner.stop(); });
     measure->addSeparator();
     addTo(measure, tr("Open result…"), {}, {}, [this] {
@@ -135,10 +148,13 @@ void MainWindow::buildMenus()
     QMenu* help = bar->addMenu(tr("&Help"));
     addTo(help, tr("Keys and mouse"), QKeySequence::HelpContents, {}, [this] {
         QMessageBox box(QMessageBox::NoIcon, tr("Keys and mouse"),
-            tr("<table cellspacing='6'><tr><td>Drag</td><td>look round</td></tr><tr><td>W A S D, arrows</td><td>fly where you look</td></tr>"
-               "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
+            tr("<table cellspacing='6'><tr><td>Drag</td><td>look round</td></tr><tr><td>W A S D, arrows</td><td>fly "
+               "where you look</td></tr>"
+               "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
+               "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
                "<tr><td>Home</td><td>back to the first view</td></tr><tr><td>F2, F3</td><td>field, transect</td></tr>"
-               "<tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a change of setup</td></tr></table>"),
+               "<tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a change of "
+               "setup</td></tr></table>"),
             QMessageBox::Close, this);
         box.exec();
     });

@@ -51,7 +51,8 @@ private:
     void refresh();
     void findAction();
     void updateSetupChip();
-    QAction* addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip, const std::function<void()>& run);
+    QAction* addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
+        const std::function<void()>& run);
 
     WorldSession m_session;
     TransectRunner m_runner;

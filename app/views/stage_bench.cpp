@@ -21,38 +21,38 @@
 namespace fell {
 namespace {
 
-    constexpr int kWidth = 292, kFarthestSlider = 24; // chunks: farther is typed, or varied in a transect
+constexpr int kWidth = 292, kFarthestSlider = 24; // chunks: farther is typed, or varied in a transect
 
-    QFrame* newCard(QWidget* parent)
-    {
-        auto* card = new QFrame(parent);
-        card->setProperty("card", true);
-        return card;
-    }
+QFrame* newCard(QWidget* parent)
+{
+    auto* card = new QFrame(parent);
+    card->setProperty("card", true);
+    return card;
+}
 
-    QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
-    {
-        auto* label = new QLabel(text, parent);
-        label->setProperty(look, true);
-        label->setWordWrap(true);
-        return label;
-    }
+QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
+{
+    auto* label = new QLabel(text, parent);
+    label->setProperty(look, true);
+    label->setWordWrap(true);
+    return label;
+}
 
-    /// The fields that belong to a stage's bench, beside the one that chooses its method.
-    std::vector<const SetupField*> numbersOf(const Stage& stage)
-    {
-        std::vector<std::string> prefixes {stage.id + "."};
-        if (stage.id == "generate") {
-            prefixes.emplace_back("chunk.");
-            prefixes.emplace_back("stream.");
-        }
-        std::vector<const SetupField*> out;
-        for (const SetupField& field : setupFields())
-            for (const auto& prefix : prefixes)
-                if (field.path.rfind(prefix, 0) == 0 && field.path != stage.path && field.path != "stream.distance")
-                    out.push_back(&field);
-        return out;
+/// The fields that belong to a stage's bench, beside the one that chooses its method.
+std::vector<const SetupField*> numbersOf(const Stage& stage)
+{
+    std::vector<std::string> prefixes{stage.id + "."};
+    if (stage.id == "generate") {
+        prefixes.emplace_back("chunk.");
+        prefixes.emplace_back("stream.");
     }
+    std::vector<const SetupField*> out;
+    for (const SetupField& field : setupFields())
+        for (const auto& prefix : prefixes)
+            if (field.path.rfind(prefix, 0) == 0 && field.path != stage.path && field.path != "stream.distance")
+                out.push_back(&field);
+    return out;
+}
 
 } // namespace
 
@@ -89,13 +89,15 @@ void StageBench::buildReach(QVBoxLayout* column)
     m_distance = new QSlider(Qt::Horizontal, card);
     m_distance->setObjectName(QStringLiteral("distance"));
     m_distance->setRange(1, kFarthestSlider);
-    m_distance->setToolTip(tr("How many chunks round you are there. Their number grows with its cube, what is seen of them with its square."));
+    m_distance->setToolTip(tr("How many chunks round you are there. Their number grows with its cube, what is seen of "
+                              "them with its square."));
     box->addWidget(m_distance);
     m_resident = newLabel({}, "muted", card);
     m_resident->setObjectName(QStringLiteral("resident"));
     box->addWidget(m_resident);
     column->addWidget(card);
-    connect(m_distance, &QSlider::valueChanged, this, [this](int chunks) { m_session.setups().set("stream.distance", chunks); });
+    connect(m_distance, &QSlider::valueChanged, this,
+        [this](int chunks) { m_session.setups().set("stream.distance", chunks); });
     syncReach();
 }
 
@@ -110,9 +112,12 @@ void StageBench::syncReach()
 
 void StageBench::show(const StreamCounts& counts, const FrameReport& frame)
 {
-    const QString state = counts.full ? tr("memory full") : counts.settled ? tr("all there") : tr("filling, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
+    const QString state = counts.full ? tr("memory full")
+        : counts.settled              ? tr("all there")
+                         : tr("filling, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
     m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\n%4 voxels · %5 graphics")
-                            .arg(countText(counts.resident), countText(frame.residentChunks), state, bytesText(counts.voxelBytes), bytesText(frame.gpuBytes)));
+                            .arg(countText(counts.resident), countText(frame.residentChunks), state,
+                                bytesText(counts.voxelBytes), bytesText(frame.gpuBytes)));
 }
 
 void StageBench::openStage(const QString& id)
@@ -125,11 +130,14 @@ void StageBench::rebuildStage()
 {
     delete m_stageCard;
     const auto& all = stages();
-    const auto stage = std::find_if(all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
+    const auto stage = std::find_if(
+        all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
     QFrame* card = newCard(this);
     auto* box = new QVBoxLayout(card);
     box->setSpacing(7);
-    box->addWidget(newLabel(tr("<b>%1</b> — %2").arg(QString::fromStdString(stage->title), QString::fromStdString(stage->note)), "plain", card));
+    box->addWidget(
+        newLabel(tr("<b>%1</b> — %2").arg(QString::fromStdString(stage->title), QString::fromStdString(stage->note)),
+            "plain", card));
     addMethods(box, *stage);
     addNumbers(box, *stage);
     m_stageCard = card;
@@ -160,7 +168,8 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
             button = new QRadioButton(title, column->parentWidget());
             button->setChecked(chosen == method.id);
             group->addButton(button);
-            connect(button, &QAbstractButton::clicked, this, [this, &field, id = method.id] { m_session.setups().set(field.path, id); });
+            connect(button, &QAbstractButton::clicked, this,
+                [this, &field, id = method.id] { m_session.setups().set(field.path, id); });
         }
         button->setToolTip(QString::fromStdString(method.note));
         button->setObjectName(QString::fromStdString(stage.path + "=" + method.id));
@@ -185,7 +194,9 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
             for (const auto& id : field->allowed)
                 combo->addItem(QString::fromStdString(id));
             combo->setCurrentText(QString::fromStdString(value.is_string() ? value.get<std::string>() : value.dump()));
-            connect(combo, &QComboBox::textActivated, this, [this, field](const QString& text) { m_session.setups().set(field->path, valueFromText(*field, text.toStdString())); });
+            connect(combo, &QComboBox::textActivated, this, [this, field](const QString& text) {
+                m_session.setups().set(field->path, valueFromText(*field, text.toStdString()));
+            });
             control = combo;
         } else if (field->kind == SetupField::Kind::Number) {
             auto* spin = new QDoubleSpinBox(column->parentWidget());
@@ -193,21 +204,25 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
             spin->setDecimals(1);
             spin->setKeyboardTracking(false);
             spin->setValue(value.get<double>());
-            connect(spin, &QDoubleSpinBox::valueChanged, this, [this, field](double number) { m_session.setups().set(field->path, number); });
+            connect(spin, &QDoubleSpinBox::valueChanged, this,
+                [this, field](double number) { m_session.setups().set(field->path, number); });
             control = spin;
         } else {
             auto* spin = new QSpinBox(column->parentWidget());
             spin->setRange(static_cast<int>(field->low), static_cast<int>(field->high));
             spin->setKeyboardTracking(false);
             spin->setValue(value.get<int>());
-            connect(spin, &QSpinBox::valueChanged, this, [this, field](int number) { m_session.setups().set(field->path, number); });
+            connect(spin, &QSpinBox::valueChanged, this,
+                [this, field](int number) { m_session.setups().set(field->path, number); });
             control = spin;
         }
         control->setToolTip(QString::fromStdString(field->note));
         control->setObjectName(QString::fromStdString(field->path));
         control->setFixedWidth(112);
         const QString title = QString::fromStdString(field->title);
-        auto* label = newLabel(title.left(1).toUpper() + title.mid(1) + (field->unit.empty() ? QString() : tr(", %1").arg(QString::fromStdString(field->unit))), "plain", column->parentWidget());
+        auto* label = newLabel(title.left(1).toUpper() + title.mid(1)
+                + (field->unit.empty() ? QString() : tr(", %1").arg(QString::fromStdString(field->unit))),
+            "plain", column->parentWidget());
         label->setToolTip(control->toolTip());
         grid->addWidget(label, row, 0);
         grid->addWidget(control, row++, 1, Qt::AlignRight);

@@ -16,26 +16,26 @@
 namespace fell {
 namespace {
 
-    constexpr int kHeight = 92;
+constexpr int kHeight = 92;
 
-    void paintCurve(QPainter& painter, const QRect& box, const std::deque<double>& values, const QColor& colour)
-    {
-        if (values.size() < 2)
-            return;
-        const double most = *std::max_element(values.begin(), values.end());
-        QPainterPath path;
-        for (std::size_t i = 0; i < values.size(); ++i) {
-            const QPointF at(box.right() - static_cast<double>(values.size() - 1 - i) * box.width() / LiveFigures::kCurve,
-                box.bottom() - (most > 0 ? values[i] / most : 0) * box.height());
-            if (i == 0)
-                path.moveTo(at);
-            else
-                path.lineTo(at);
-        }
-        painter.setPen(QPen(colour, 1));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawPath(path);
+void paintCurve(QPainter& painter, const QRect& box, const std::deque<double>& values, const QColor& colour)
+{
+    if (values.size() < 2)
+        return;
+    const double most = *std::max_element(values.begin(), values.end());
+    QPainterPath path;
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        const QPointF at(box.right() - static_cast<double>(values.size() - 1 - i) * box.width() / LiveFigures::kCurve,
+            box.bottom() - (most > 0 ? values[i] / most : 0) * box.height());
+        if (i == 0)
+            path.moveTo(at);
+        else
+            path.lineTo(at);
     }
+    painter.setPen(QPen(colour, 1));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPath(path);
+}
 
 } // namespace
 
@@ -84,7 +84,8 @@ void StageRail::paintEvent(QPaintEvent*)
     const Theme& theme = currentTheme();
     painter.setPen(QPen(theme.muted, 1));
     for (int i = 0; i + 1 < layout.count; ++i) { // an arrow in each gap: the way a chunk goes
-        const int y = layout.plate(i).center().y(), from = layout.plate(i).right() + 2, to = layout.plate(i + 1).left() - 2;
+        const int y = layout.plate(i).center().y(), from = layout.plate(i).right() + 2,
+                  to = layout.plate(i + 1).left() - 2;
         painter.drawLine(from, y, to, y);
         painter.drawLine(to - 4, y - 3, to, y);
         painter.drawLine(to - 4, y + 3, to, y);
@@ -97,7 +98,10 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
 {
     const Theme& theme = currentTheme();
     const bool selected = stage.id == m_selected;
-    const QColor border = selected ? theme.selection : stage.holdsBack ? theme.over : hovered ? theme.muted : theme.line;
+    const QColor border = selected ? theme.selection
+        : stage.holdsBack          ? theme.over
+        : hovered                  ? theme.muted
+                                   : theme.line;
     painter.setPen(QPen(border, selected ? 2 : 1));
     painter.setBrush(theme.panel);
     painter.drawRoundedRect(QRectF(plate).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
@@ -109,7 +113,8 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
     painter.setFont(uiFont(11));
     painter.setPen(theme.muted);
     const QRect right(plate.left() + 18 + titleWidth, plate.top() + 6, plate.width() - 28 - titleWidth, 18);
-    painter.drawText(right, Qt::AlignRight | Qt::AlignVCenter, painter.fontMetrics().elidedText(stage.method, Qt::ElideRight, right.width()));
+    painter.drawText(right, Qt::AlignRight | Qt::AlignVCenter,
+        painter.fontMetrics().elidedText(stage.method, Qt::ElideRight, right.width()));
 
     painter.setFont(uiFont(19, true));
     painter.setPen(stage.idle ? theme.muted : theme.ink);
@@ -117,11 +122,13 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
     painter.setFont(uiFont(11));
     painter.setPen(theme.muted);
     painter.drawText(plate.left() + 15 + width, plate.top() + 43, stage.unit);
-    painter.drawText(QRect(plate.left() + 10, plate.top() + 49, plate.width() - 20, 16), Qt::AlignLeft | Qt::AlignVCenter,
+    painter.drawText(QRect(plate.left() + 10, plate.top() + 49, plate.width() - 20, 16),
+        Qt::AlignLeft | Qt::AlignVCenter,
         painter.fontMetrics().elidedText(stage.detail, Qt::ElideRight, plate.width() - 20));
 
     const bool over = stage.share > 1;
-    paintCurve(painter, QRect(plate.right() - 62, plate.top() + 28, 52, 18), stage.curve, over ? theme.over : theme.setupA);
+    paintCurve(
+        painter, QRect(plate.right() - 62, plate.top() + 28, 52, 18), stage.curve, over ? theme.over : theme.setupA);
     const int bar = static_cast<int>((plate.width() - 2) * std::clamp(stage.share, 0.0, 1.0));
     painter.fillRect(QRect(plate.left() + 1, plate.bottom() - 4, bar, 3), over ? theme.over : theme.setupA);
 
@@ -163,7 +170,8 @@ void StageRail::keyPressEvent(QKeyEvent* event)
     const int move = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
     if (move == 0 || m_stages.empty())
         return QWidget::keyPressEvent(event);
-    const auto found = std::find_if(m_stages.begin(), m_stages.end(), [this](const StageFigure& s) { return s.id == m_selected; });
+    const auto found
+        = std::find_if(m_stages.begin(), m_stages.end(), [this](const StageFigure& s) { return s.id == m_selected; });
     const int at = found == m_stages.end() ? 0 : static_cast<int>(found - m_stages.begin());
     const int next = std::clamp(at + move, 0, static_cast<int>(m_stages.size()) - 1);
     emit stageClicked(m_stages[static_cast<std::size_t>(next)].id);
@@ -177,7 +185,10 @@ bool StageRail::event(QEvent* event)
     const int at = plates().plateAt(help->pos());
     if (at >= 0) {
         const Stage& stage = stages()[static_cast<std::size_t>(at)];
-        QToolTip::showText(help->globalPos(), tr("%1: %2. The bar is its share of the frame budget or of the workers. Click for its methods.").arg(QString::fromStdString(stage.title), QString::fromStdString(stage.note)), this);
+        QToolTip::showText(help->globalPos(),
+            tr("%1: %2. The bar is its share of the frame budget or of the workers. Click for its methods.")
+                .arg(QString::fromStdString(stage.title), QString::fromStdString(stage.note)),
+            this);
     }
     return true;
 }

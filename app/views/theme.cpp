@@ -10,11 +10,11 @@
 namespace fell {
 namespace {
 
-    const Theme* s_current = nullptr; // set once at the start and by the theme action, both on the window's thread
+const Theme* s_current = nullptr; // set once at the start and by the theme action, both on the window's thread
 
-    QString styleSheet(const Theme& t)
-    {
-        QString text = QStringLiteral(R"(
+QString styleSheet(const Theme& t)
+{
+    QString text = QStringLiteral(R"(
             QMainWindow, QDialog { background: @window; }
             QToolTip { background: @ink; color: @panel; border: 0; padding: 5px 7px; }
             QMenuBar { background: @window; color: @ink; }
@@ -62,46 +62,48 @@ namespace {
             QScrollBar::handle:vertical { background: @track; border-radius: 4px; min-height: 24px; }
             QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
         )");
-        const std::pair<const char*, QColor> colours[] {{"@window", t.window}, {"@panel", t.panel}, {"@line", t.line}, {"@ink", t.ink}, {"@muted", t.muted},
-            {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA}};
-        for (const auto& [name, colour] : colours)
-            text.replace(QLatin1String(name), colour.name());
-        text.replace(QLatin1String("@name"), t.name);
-        return text;
-    }
+    const std::pair<const char*, QColor> colours[]{{"@window", t.window}, {"@panel", t.panel}, {"@line", t.line},
+        {"@ink", t.ink}, {"@muted", t.muted}, {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA}};
+    for (const auto& [name, colour] : colours)
+        text.replace(QLatin1String(name), colour.name());
+    text.replace(QLatin1String("@name"), t.name);
+    return text;
+}
 
-    QPalette paletteOf(const Theme& t)
-    {
-        QPalette palette;
-        palette.setColor(QPalette::Window, t.window);
-        palette.setColor(QPalette::WindowText, t.ink);
-        palette.setColor(QPalette::Base, t.panel);
-        palette.setColor(QPalette::AlternateBase, t.window);
-        palette.setColor(QPalette::Text, t.ink);
-        palette.setColor(QPalette::Button, t.panel);
-        palette.setColor(QPalette::ButtonText, t.ink);
-        palette.setColor(QPalette::ToolTipBase, t.ink);
-        palette.setColor(QPalette::ToolTipText, t.panel);
-        palette.setColor(QPalette::Highlight, t.selection);
-        palette.setColor(QPalette::HighlightedText, Qt::white);
-        palette.setColor(QPalette::PlaceholderText, t.muted);
-        palette.setColor(QPalette::Mid, t.line);
-        for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
-            palette.setColor(QPalette::Disabled, role, t.muted);
-        return palette;
-    }
+QPalette paletteOf(const Theme& t)
+{
+    QPalette palette;
+    palette.setColor(QPalette::Window, t.window);
+    palette.setColor(QPalette::WindowText, t.ink);
+    palette.setColor(QPalette::Base, t.panel);
+    palette.setColor(QPalette::AlternateBase, t.window);
+    palette.setColor(QPalette::Text, t.ink);
+    palette.setColor(QPalette::Button, t.panel);
+    palette.setColor(QPalette::ButtonText, t.ink);
+    palette.setColor(QPalette::ToolTipBase, t.ink);
+    palette.setColor(QPalette::ToolTipText, t.panel);
+    palette.setColor(QPalette::Highlight, t.selection);
+    palette.setColor(QPalette::HighlightedText, Qt::white);
+    palette.setColor(QPalette::PlaceholderText, t.muted);
+    palette.setColor(QPalette::Mid, t.line);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+        palette.setColor(QPalette::Disabled, role, t.muted);
+    return palette;
+}
 
 } // namespace
 
 const Theme& limewash()
 {
-    static const Theme kTheme {QStringLiteral("limewash"), false, "#EFECE3", "#FAF8F2", "#D6D1C4", "#22282B", "#6B7276", "#2F6F8F", "#C18F1D", "#B4592A", "#7A4E8A", "#DDD8CC"};
+    static const Theme kTheme{QStringLiteral("limewash"), false, "#EFECE3", "#FAF8F2", "#D6D1C4", "#22282B", "#6B7276",
+        "#2F6F8F", "#C18F1D", "#B4592A", "#7A4E8A", "#DDD8CC"};
     return kTheme;
 }
 
 const Theme& slate()
 {
-    static const Theme kTheme {QStringLiteral("slate"), true, "#1E2326", "#272D31", "#3A4247", "#E4E2DA", "#98A1A5", "#4E93B5", "#D3A63C", "#D0774A", "#A47AB4", "#3A4247"};
+    static const Theme kTheme{QStringLiteral("slate"), true, "#1E2326", "#272D31", "#3A4247", "#E4E2DA", "#98A1A5",
+        "#4E93B5", "#D3A63C", "#D0774A", "#A47AB4", "#3A4247"};
     return kTheme;
 }
 

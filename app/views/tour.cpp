@@ -9,17 +9,17 @@
 namespace fell {
 namespace {
 
-    constexpr int kTickMs = 100, kPatienceMs = 120000;
+constexpr int kTickMs = 100, kPatienceMs = 120000;
 
-    /// Short enough for a build machine, long enough to show a curve.
-    TransectSentence shortWalk()
-    {
-        TransectSentence sentence;
-        sentence.values = QStringLiteral("2, 3, 4, 5");
-        sentence.rounds = 2;
-        sentence.frames = 8;
-        return sentence;
-    }
+/// Short enough for a build machine, long enough to show a curve.
+TransectSentence shortWalk()
+{
+    TransectSentence sentence;
+    sentence.values = QStringLiteral("2, 3, 4, 5");
+    sentence.rounds = 2;
+    sentence.frames = 8;
+    return sentence;
+}
 
 } // namespace
 
@@ -34,18 +34,52 @@ Tour::Tour(MainWindow& window, const QString& folder)
         Streamer* streamer = m_window.session().streamer();
         return !m_window.field().window() || (streamer && streamer->settled());
     };
-    const auto once = [](auto run) { return [run] { run(); return true; }; };
+    const auto once = [](auto run) {
+        return [run] {
+            run();
+            return true;
+        };
+    };
     m_steps = {
-        settled, wait(1500), once([this] { keep("field.png"); }),
-        once([this] { m_window.session().flight.keys.forward = true; }), wait(2500),
-        once([this] { m_window.session().flight.keys = {}; emit m_window.rail().stageClicked(QStringLiteral("generate")); }),
-        settled, wait(1200), once([this] { keep("field-generate.png"); }),
-        once([this] { m_window.setDark(true); }), wait(800), once([this] { keep("field-slate.png"); }),
-        once([this] { m_window.setDark(false); m_window.showTransect(); }), wait(600), once([this] { keep("transect-empty.png"); }),
-        once([this] { m_window.transect().setSentence(shortWalk()); m_window.transect().walk(); }),
-        [this] { return !m_window.runner().isRunning(); }, wait(600), once([this] { keep("transect.png"); }),
-        once([this] { m_window.transect().saveCsv(m_folder.filePath(QStringLiteral("transect.csv"))); m_window.transect().savePlot(m_folder.filePath(QStringLiteral("transect-plots.png"))); m_window.banner().hide(); }),
-        once([this] { m_window.setDark(true); }), wait(600), once([this] { keep("transect-slate.png"); m_window.setDark(false); }),
+        settled,
+        wait(1500),
+        once([this] { keep("field.png"); }),
+        once([this] { m_window.session().flight.keys.forward = true; }),
+        wait(2500),
+        once([this] {
+            m_window.session().flight.keys = {};
+            emit m_window.rail().stageClicked(QStringLiteral("generate"));
+        }),
+        settled,
+        wait(1200),
+        once([this] { keep("field-generate.png"); }),
+        once([this] { m_window.setDark(true); }),
+        wait(800),
+        once([this] { keep("field-slate.png"); }),
+        once([this] {
+            m_window.setDark(false);
+            m_window.showTransect();
+        }),
+        wait(600),
+        once([this] { keep("transect-empty.png"); }),
+        once([this] {
+            m_window.transect().setSentence(shortWalk());
+            m_window.transect().walk();
+        }),
+        [this] { return !m_window.runner().isRunning(); },
+        wait(600),
+        once([this] { keep("transect.png"); }),
+        once([this] {
+            m_window.transect().saveCsv(m_folder.filePath(QStringLiteral("transect.csv")));
+            m_window.transect().savePlot(m_folder.filePath(QStringLiteral("transect-plots.png")));
+            m_window.banner().hide();
+        }),
+        once([this] { m_window.setDark(true); }),
+        wait(600),
+        once([this] {
+            keep("transect-slate.png");
+            m_window.setDark(false);
+        }),
     };
 }
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Shows every view once by itself, keeps pictures and a result, and ends: for machines without a screen, and for the README.
+// Shows every view once by itself, keeps pictures and a result, and ends: for machines without a screen, and for the
+// README.
 #pragma once
 
 #include "views/main_window.h"

@@ -14,103 +14,105 @@
 namespace fell {
 namespace {
 
-    /// One setup's curve: percentiles against the varied value, or against its place where it is no number.
-    struct Curve {
-        char side = 'A';
-        QString name;
-        QVector<double> x, low, middle, p95, p99;
+/// One setup's curve: percentiles against the varied value, or against its place where it is no number.
+struct Curve {
+    char side = 'A';
+    QString name;
+    QVector<double> x, low, middle, p95, p99;
+};
+
+Curve curveOf(const TransectResult& result, char side, bool frames)
+{
+    Curve curve;
+    curve.side = side;
+    for (const TransectRow& row : result.rows) {
+        const Percentiles& from = frames ? row.frameMs : row.meshNs;
+        if (row.side != side || from.count == 0)
+            continue;
+        const double unit = frames ? 1 : 1000; // ms, and ns to µs
+        curve.name = QString::fromStdString(row.setup);
+        curve.x << (row.value.is_number() ? row.value.get<double>() : static_cast<double>(curve.x.size()));
+        curve.low << from.p5 / unit;
+        curve.middle << from.p50 / unit;
+        curve.p95 << from.p95 / unit;
+        curve.p99 << from.p99 / unit;
+    }
+    return curve;
+}
+
+void styleAxis(QCPAxis* axis, const QString& label)
+{
+    const Theme& theme = currentTheme();
+    axis->setLabel(label);
+    axis->setLabelFont(uiFont(11));
+    axis->setTickLabelFont(uiFont(11));
+    axis->setLabelColor(theme.muted);
+    axis->setTickLabelColor(theme.ink);
+    axis->setBasePen(QPen(theme.line));
+    axis->setTickPen(QPen(theme.line));
+    axis->setSubTickPen(Qt::NoPen);
+    axis->grid()->setPen(QPen(theme.line, 1));
+    axis->grid()->setZeroLinePen(Qt::NoPen);
+}
+
+void addCurve(QCustomPlot* plot, const Curve& curve)
+{
+    const QColor colour = curve.side == 'A' ? currentTheme().setupA : currentTheme().setupB;
+    const Qt::PenStyle style = curve.side == 'A' ? Qt::SolidLine : Qt::DashLine; // told apart without colour too
+    QColor band = colour;
+    band.setAlphaF(0.18F);
+    const auto line = [&](const QVector<double>& y, const QPen& pen) {
+        QCPGraph* graph = plot->addGraph();
+        graph->setData(curve.x, y);
+        graph->setPen(pen);
+        graph->removeFromLegend();
+        return graph;
     };
+    const QString name = QStringLiteral("%1 %2").arg(QLatin1Char(curve.side)).arg(curve.name);
+    QCPGraph* low = line(curve.low, Qt::NoPen);
+    QCPGraph* high = line(curve.p95, Qt::NoPen);
+    high->setBrush(band);
+    high->setChannelFillGraph(low);
+    high->setName(QObject::tr("%1  p5 to p95").arg(name));
+    QCPGraph* worst = line(curve.p99, QPen(colour, 1, Qt::DotLine));
+    worst->setName(QObject::tr("%1  p99").arg(name));
+    QCPGraph* middle = line(curve.middle, QPen(colour, 2, style));
+    middle->setScatterStyle(
+        QCPScatterStyle(curve.side == 'A' ? QCPScatterStyle::ssDisc : QCPScatterStyle::ssSquare, colour, colour, 6));
+    middle->setName(QObject::tr("%1  p50").arg(name));
+    for (QCPGraph* graph : {middle, high, worst})
+        graph->addToLegend();
+}
 
-    Curve curveOf(const TransectResult& result, char side, bool frames)
-    {
-        Curve curve;
-        curve.side = side;
-        for (const TransectRow& row : result.rows) {
-            const Percentiles& from = frames ? row.frameMs : row.meshNs;
-            if (row.side != side || from.count == 0)
-                continue;
-            const double unit = frames ? 1 : 1000; // ms, and ns to µs
-            curve.name = QString::fromStdString(row.setup);
-            curve.x << (row.value.is_number() ? row.value.get<double>() : static_cast<double>(curve.x.size()));
-            curve.low << from.p5 / unit;
-            curve.middle << from.p50 / unit;
-            curve.p95 << from.p95 / unit;
-            curve.p99 << from.p99 / unit;
+void addBudget(QCustomPlot* plot, double budget)
+{
+    auto* line = new QCPItemStraightLine(plot);
+    line->point1->setCoords(0, budget);
+    line->point2->setCoords(1, budget);
+    line->setPen(QPen(currentTheme().over, 1, Qt::DashLine));
+    auto* text = new QCPItemText(plot);
+    text->setText(QObject::tr("budget %1 ms").arg(figureText(budget)));
+    text->setColor(currentTheme().over);
+    text->setFont(uiFont(11));
+    text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+    text->position->setTypeY(QCPItemPosition::ptPlotCoords);
+    text->position->setCoords(0.99, budget);
+    text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+}
+
+void setTicks(QCPAxis* axis, const TransectResult& result)
+{
+    const QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
+    int place = 0;
+    for (const TransectRow& row : result.rows)
+        if (row.side == 'A') {
+            const QString name
+                = QString::fromStdString(row.value.is_string() ? row.value.get<std::string>() : row.value.dump());
+            ticker->addTick(row.value.is_number() ? row.value.get<double>() : place, name);
+            ++place;
         }
-        return curve;
-    }
-
-    void styleAxis(QCPAxis* axis, const QString& label)
-    {
-        const Theme& theme = currentTheme();
-        axis->setLabel(label);
-        axis->setLabelFont(uiFont(11));
-        axis->setTickLabelFont(uiFont(11));
-        axis->setLabelColor(theme.muted);
-        axis->setTickLabelColor(theme.ink);
-        axis->setBasePen(QPen(theme.line));
-        axis->setTickPen(QPen(theme.line));
-        axis->setSubTickPen(Qt::NoPen);
-        axis->grid()->setPen(QPen(theme.line, 1));
-        axis->grid()->setZeroLinePen(Qt::NoPen);
-    }
-
-    void addCurve(QCustomPlot* plot, const Curve& curve)
-    {
-        const QColor colour = curve.side == 'A' ? currentTheme().setupA : currentTheme().setupB;
-        const Qt::PenStyle style = curve.side == 'A' ? Qt::SolidLine : Qt::DashLine; // told apart without colour too
-        QColor band = colour;
-        band.setAlphaF(0.18F);
-        const auto line = [&](const QVector<double>& y, const QPen& pen) {
-            QCPGraph* graph = plot->addGraph();
-            graph->setData(curve.x, y);
-            graph->setPen(pen);
-            graph->removeFromLegend();
-            return graph;
-        };
-        const QString name = QStringLiteral("%1 %2").arg(QLatin1Char(curve.side)).arg(curve.name);
-        QCPGraph* low = line(curve.low, Qt::NoPen);
-        QCPGraph* high = line(curve.p95, Qt::NoPen);
-        high->setBrush(band);
-        high->setChannelFillGraph(low);
-        high->setName(QObject::tr("%1  p5 to p95").arg(name));
-        QCPGraph* worst = line(curve.p99, QPen(colour, 1, Qt::DotLine));
-        worst->setName(QObject::tr("%1  p99").arg(name));
-        QCPGraph* middle = line(curve.middle, QPen(colour, 2, style));
-        middle->setScatterStyle(QCPScatterStyle(curve.side == 'A' ? QCPScatterStyle::ssDisc : QCPScatterStyle::ssSquare, colour, colour, 6));
-        middle->setName(QObject::tr("%1  p50").arg(name));
-        for (QCPGraph* graph : {middle, high, worst})
-            graph->addToLegend();
-    }
-
-    void addBudget(QCustomPlot* plot, double budget)
-    {
-        auto* line = new QCPItemStraightLine(plot);
-        line->point1->setCoords(0, budget);
-        line->point2->setCoords(1, budget);
-        line->setPen(QPen(currentTheme().over, 1, Qt::DashLine));
-        auto* text = new QCPItemText(plot);
-        text->setText(QObject::tr("budget %1 ms").arg(figureText(budget)));
-        text->setColor(currentTheme().over);
-        text->setFont(uiFont(11));
-        text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
-        text->position->setTypeY(QCPItemPosition::ptPlotCoords);
-        text->position->setCoords(0.99, budget);
-        text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
-    }
-
-    void setTicks(QCPAxis* axis, const TransectResult& result)
-    {
-        const QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
-        int place = 0;
-        for (const TransectRow& row : result.rows)
-            if (row.side == 'A') {
-                const QString name = QString::fromStdString(row.value.is_string() ? row.value.get<std::string>() : row.value.dump());
-                ticker->addTick(row.value.is_number() ? row.value.get<double>() : place, name);
-                ++place;
-            }
-        axis->setTicker(ticker);
-    }
+    axis->setTicker(ticker);
+}
 
 } // namespace
 
@@ -153,8 +155,9 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     plot->setVisible(any);
     panel.empty->setVisible(!any);
     if (!any) {
-        panel.empty->setText(!result.rows.empty() && frames ? tr("No frame was drawn in this result: mesh build time only.")
-                                                            : tr("Nothing measured yet. Press “Walk it”, or open an earlier result."));
+        panel.empty->setText(!result.rows.empty() && frames
+                ? tr("No frame was drawn in this result: mesh build time only.")
+                : tr("Nothing measured yet. Press “Walk it”, or open an earlier result."));
         return;
     }
     plot->clearItems();

@@ -26,75 +26,84 @@
 namespace fell {
 namespace {
 
-    QStringList namesIn(const std::filesystem::path& folder)
-    {
-        QStringList names;
-        std::error_code error;
-        for (const auto& entry : std::filesystem::directory_iterator(folder, error))
-            if (entry.path().extension() == ".json")
-                names << QString::fromStdString(entry.path().stem().string());
-        names.sort();
-        return names;
-    }
+QStringList namesIn(const std::filesystem::path& folder)
+{
+    QStringList names;
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, error))
+        if (entry.path().extension() == ".json")
+            names << QString::fromStdString(entry.path().stem().string());
+    names.sort();
+    return names;
+}
 
-    QFrame* newCard(QWidget* parent)
-    {
-        auto* card = new QFrame(parent);
-        card->setProperty("card", true);
-        return card;
-    }
+QFrame* newCard(QWidget* parent)
+{
+    auto* card = new QFrame(parent);
+    card->setProperty("card", true);
+    return card;
+}
 
-    /// A word of the sentence that is not a choice.
-    QLabel* word(const QString& text, QWidget* parent)
-    {
-        auto* label = new QLabel(text, parent);
-        label->setFont(uiFont(14));
-        return label;
-    }
+/// A word of the sentence that is not a choice.
+QLabel* word(const QString& text, QWidget* parent)
+{
+    auto* label = new QLabel(text, parent);
+    label->setFont(uiFont(14));
+    return label;
+}
 
-    QString suggestion(const SetupField& field)
-    {
-        if (field.path == "stream.distance")
-            return QStringLiteral("2, 3, 4, 5, 6");
-        if (field.kind == SetupField::Kind::Choices) {
-            QString all;
-            for (const auto& id : field.allowed)
-                all += (all.isEmpty() ? QString() : QStringLiteral("+")) + QString::fromStdString(id);
-            return all;
-        }
-        if (!field.allowed.empty()) {
-            QStringList all;
-            for (const auto& id : field.allowed)
-                all << QString::fromStdString(id);
-            return all.join(QStringLiteral(", "));
-        }
-        return field.path == "stream.workers" ? QStringLiteral("1, 2") : field.path == "draw.fieldOfView" ? QStringLiteral("45, 65, 90") : QString::number(field.low);
+QString suggestion(const SetupField& field)
+{
+    if (field.path == "stream.distance")
+        return QStringLiteral("2, 3, 4, 5, 6");
+    if (field.kind == SetupField::Kind::Choices) {
+        QString all;
+        for (const auto& id : field.allowed)
+            all += (all.isEmpty() ? QString() : QStringLiteral("+")) + QString::fromStdString(id);
+        return all;
     }
+    if (!field.allowed.empty()) {
+        QStringList all;
+        for (const auto& id : field.allowed)
+            all << QString::fromStdString(id);
+        return all.join(QStringLiteral(", "));
+    }
+    return field.path == "stream.workers"  ? QStringLiteral("1, 2")
+        : field.path == "draw.fieldOfView" ? QStringLiteral("45, 65, 90")
+                                           : QString::number(field.low);
+}
 
-    QString reachWords(const TransectResult& result)
-    {
-        QStringList lines;
-        for (const TransectReach& reach : result.reach) {
-            const QString setup = QStringLiteral("%1 %2").arg(QLatin1Char(reach.side)).arg(QString::fromStdString(reach.setup));
-            const QString within = QObject::tr("within %1 ms at p95").arg(figureText(reach.budgetMs));
-            if (!reach.value)
-                lines << QObject::tr("<b>%1</b> reaches none of the values %2").arg(setup, within);
-            else
-                lines << QObject::tr("<b>%1</b> reaches %2<b>%3</b> %4 %5").arg(setup, reach.beyond ? QObject::tr("beyond ") : QString(), figureText(*reach.value), QString::fromStdString(result.unit), within);
-        }
-        for (const TransectRatio& ratio : result.ratios) {
-            const bool last = &ratio == &result.ratios.back() || ratio.value == result.ratios.back().value;
-            if (!last)
-                continue; // the farthest value says it; the table has the rest
-            const QString what = ratio.what == "frame_ms" ? QObject::tr("frame time") : QObject::tr("mesh time");
-            const QString value = QString::fromStdString(ratio.value.is_string() ? ratio.value.get<std::string>() : ratio.value.dump());
-            if (ratio.ratio.low <= 1 && ratio.ratio.high >= 1)
-                lines << QObject::tr("No difference shown in %1 at %2 (%3 to %4)").arg(what, value, figureText(ratio.ratio.low), figureText(ratio.ratio.high));
-            else
-                lines << QObject::tr("At %2 A needs <b>%3×</b> the %1 of B (%4 to %5)").arg(what, value, figureText(ratio.ratio.ratio), figureText(ratio.ratio.low), figureText(ratio.ratio.high));
-        }
-        return lines.join(QStringLiteral(" &nbsp;·&nbsp; "));
+QString reachWords(const TransectResult& result)
+{
+    QStringList lines;
+    for (const TransectReach& reach : result.reach) {
+        const QString setup
+            = QStringLiteral("%1 %2").arg(QLatin1Char(reach.side)).arg(QString::fromStdString(reach.setup));
+        const QString within = QObject::tr("within %1 ms at p95").arg(figureText(reach.budgetMs));
+        if (!reach.value)
+            lines << QObject::tr("<b>%1</b> reaches none of the values %2").arg(setup, within);
+        else
+            lines << QObject::tr("<b>%1</b> reaches %2<b>%3</b> %4 %5")
+                         .arg(setup, reach.beyond ? QObject::tr("beyond ") : QString(), figureText(*reach.value),
+                             QString::fromStdString(result.unit), within);
     }
+    for (const TransectRatio& ratio : result.ratios) {
+        const bool last = &ratio == &result.ratios.back() || ratio.value == result.ratios.back().value;
+        if (!last)
+            continue; // the farthest value says it; the table has the rest
+        const QString what = ratio.what == "frame_ms" ? QObject::tr("frame time") : QObject::tr("mesh time");
+        const QString value
+            = QString::fromStdString(ratio.value.is_string() ? ratio.value.get<std::string>() : ratio.value.dump());
+        if (ratio.ratio.low <= 1 && ratio.ratio.high >= 1)
+            lines << QObject::tr("No difference shown in %1 at %2 (%3 to %4)")
+                         .arg(what, value, figureText(ratio.ratio.low), figureText(ratio.ratio.high));
+        else
+            lines << QObject::tr("At %2 A needs <b>%3×</b> the %1 of B (%4 to %5)")
+                         .arg(what, value, figureText(ratio.ratio.ratio), figureText(ratio.ratio.low),
+                             figureText(ratio.ratio.high));
+    }
+    return lines.join(QStringLiteral(" &nbsp;·&nbsp; "));
+}
 
 } // namespace
 
@@ -139,7 +148,8 @@ QWidget* TransectView::buildSentence()
     named(m_vary, "vary", tr("Any number or choice of a setup."));
     m_values = new QLineEdit(card);
     m_values->setMinimumWidth(110);
-    named(m_values, "values", tr("The values, separated by commas. Each is measured in every round: more values, more time."));
+    named(m_values, "values",
+        tr("The values, separated by commas. Each is measured in every round: more values, more time."));
     m_route = new QComboBox(card);
     m_route->addItems(namesIn(demoFolder() / "routes"));
     named(m_route, "route", tr("The path that the eye takes, the same every time."));
@@ -160,11 +170,12 @@ QWidget* TransectView::buildSentence()
     named(m_frames, "frames", tr("Frames along the route in each round."));
     m_walk = new QPushButton(tr("Walk it"), card);
     m_walk->setProperty("primary", true);
-    named(m_walk, "walk", tr("Builds the world for each value and measures mesh build time and frame time. The field rests meanwhile."));
+    named(m_walk, "walk",
+        tr("Builds the world for each value and measures mesh build time and frame time. The field rests meanwhile."));
     m_stop = new QPushButton(tr("Stop"), card);
     named(m_stop, "stop", tr("Ends the walk and keeps what has been measured."));
-    const std::pair<QString, QWidget*> words[] {{tr("Vary"), m_vary}, {tr("over"), m_values}, {tr("along"), m_route}, {tr("with"), m_setupA}, {tr("and"), m_setupB},
-        {tr(","), m_rounds}, {tr("rounds of"), m_frames}};
+    const std::pair<QString, QWidget*> words[]{{tr("Vary"), m_vary}, {tr("over"), m_values}, {tr("along"), m_route},
+        {tr("with"), m_setupA}, {tr("and"), m_setupB}, {tr(","), m_rounds}, {tr("rounds of"), m_frames}};
     for (const auto& [text, control] : words) {
         row->addWidget(word(text, card));
         row->addWidget(control, control == m_values ? 1 : 0);
@@ -281,20 +292,23 @@ void TransectView::setRunning(bool running)
     m_walk->setVisible(!running);
     m_stop->setVisible(running);
     m_progress->setVisible(running);
-    for (QWidget* control : std::initializer_list<QWidget*> {m_vary, m_values, m_route, m_setupA, m_setupB, m_rounds, m_frames})
+    for (QWidget* control :
+        std::initializer_list<QWidget*>{m_vary, m_values, m_route, m_setupA, m_setupB, m_rounds, m_frames})
         control->setEnabled(!running);
     if (running) {
         m_progress->setValue(0);
         m_doing->setText(tr("starting"));
     } else {
-        m_doing->setText(tr("Each value and setup gets a world of its own; frames are timed with everything resident, the first three dropped."));
+        m_doing->setText(tr("Each value and setup gets a world of its own; frames are timed with everything resident, "
+                            "the first three dropped."));
     }
 }
 
 void TransectView::showProgress(double share, const QString& doing, double secondsLeft)
 {
     m_progress->setValue(static_cast<int>(share * 1000));
-    m_doing->setText(secondsLeft < 0 ? doing : tr("%1 · %2 s left").arg(doing).arg(static_cast<int>(secondsLeft + 0.5)));
+    m_doing->setText(
+        secondsLeft < 0 ? doing : tr("%1 · %2 s left").arg(doing).arg(static_cast<int>(secondsLeft + 0.5)));
 }
 
 void TransectView::showResult()
@@ -305,8 +319,11 @@ void TransectView::showResult()
     const bool any = !result.rows.empty();
     m_saveCsv->setEnabled(any);
     m_savePlot->setEnabled(any);
-    m_words->setText(any ? reachWords(result) : tr("<b>Results</b> — a row for each value and setup appears here while it is measured."));
-    const QString drawn = result.driver.empty() ? tr("nothing drawn") : tr("%1, %2 × %3").arg(QString::fromStdString(result.driver)).arg(result.width).arg(result.height);
+    m_words->setText(any ? reachWords(result)
+                         : tr("<b>Results</b> — a row for each value and setup appears here while it is measured."));
+    const QString drawn = result.driver.empty()
+        ? tr("nothing drawn")
+        : tr("%1, %2 × %3").arg(QString::fromStdString(result.driver)).arg(result.width).arg(result.height);
     m_origin->setText(any ? tr("%1, seed %2 · %3 · %4 rounds of %5 frames%6 · %7 · %8, %9 cores")
                                 .arg(QString::fromStdString(result.world))
                                 .arg(result.seed)
@@ -340,7 +357,8 @@ bool TransectView::savePlot(const QString& file)
     QBuffer buffer(&bytes);
     buffer.open(QIODevice::WriteOnly);
     m_plots->picture().save(&buffer, "PNG");
-    if (const auto problem = writeFile(file.toStdString(), std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())))) {
+    if (const auto problem
+        = writeFile(file.toStdString(), std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())))) {
         emit trouble(QString::fromStdString(fell::sentence(*problem)));
         return false;
     }
@@ -366,14 +384,16 @@ bool TransectView::open(const QString& file)
 
 void TransectView::askSaveCsv()
 {
-    const QString file = QFileDialog::getSaveFileName(this, tr("Save result"), QStringLiteral("transect.csv"), tr("Transect (*.csv)"));
+    const QString file
+        = QFileDialog::getSaveFileName(this, tr("Save result"), QStringLiteral("transect.csv"), tr("Transect (*.csv)"));
     if (!file.isEmpty())
         saveCsv(file);
 }
 
 void TransectView::askSavePlot()
 {
-    const QString file = QFileDialog::getSaveFileName(this, tr("Save plots"), QStringLiteral("transect.png"), tr("Picture (*.png)"));
+    const QString file
+        = QFileDialog::getSaveFileName(this, tr("Save plots"), QStringLiteral("transect.png"), tr("Picture (*.png)"));
     if (!file.isEmpty())
         savePlot(file);
 }

@@ -6,35 +6,38 @@
 namespace fell {
 namespace {
 
-    int hexDigit(char c)
-    {
-        return c >= '0' && c <= '9' ? c - '0' : c >= 'a' && c <= 'f' ? c - 'a' + 10 : c >= 'A' && c <= 'F' ? c - 'A' + 10 : -1;
-    }
+int hexDigit(char c)
+{
+    return c >= '0' && c <= '9' ? c - '0'
+        : c >= 'a' && c <= 'f'  ? c - 'a' + 10
+        : c >= 'A' && c <= 'F'  ? c - 'A' + 10
+                                : -1;
+}
 
-    Rgb readColour(JsonReader& from, const char* key)
-    {
-        const std::string text = from.text(key);
-        int digits[6] = {};
-        bool good = text.size() == 7 && text[0] == '#';
-        for (std::size_t i = 0; good && i < 6; ++i)
-            good = (digits[i] = hexDigit(text[i + 1])) >= 0;
-        if (!good)
-            from.fail(key, "is \"" + text + "\", a colour such as #4F6B3A is wanted");
-        const auto byte = [&](int i) { return static_cast<std::uint8_t>(digits[i] * 16 + digits[i + 1]); };
-        return good ? Rgb {byte(0), byte(2), byte(4)} : Rgb {};
-    }
+Rgb readColour(JsonReader& from, const char* key)
+{
+    const std::string text = from.text(key);
+    int digits[6] = {};
+    bool good = text.size() == 7 && text[0] == '#';
+    for (std::size_t i = 0; good && i < 6; ++i)
+        good = (digits[i] = hexDigit(text[i + 1])) >= 0;
+    if (!good)
+        from.fail(key, "is \"" + text + "\", a colour such as #4F6B3A is wanted");
+    const auto byte = [&](int i) { return static_cast<std::uint8_t>(digits[i] * 16 + digits[i + 1]); };
+    return good ? Rgb{byte(0), byte(2), byte(4)} : Rgb{};
+}
 
-    BlockKind readKind(JsonReader& from)
-    {
-        from.onlyKeys({"name", "top", "side", "bottom", "grain"});
-        BlockKind kind;
-        kind.name = from.text("name", 40);
-        kind.side = readColour(from, "side");
-        kind.top = from.has("top") ? readColour(from, "top") : kind.side;
-        kind.bottom = from.has("bottom") ? readColour(from, "bottom") : kind.side;
-        kind.grain = static_cast<float>(from.numberOr("grain", 0.06, {0, 0.5}));
-        return kind;
-    }
+BlockKind readKind(JsonReader& from)
+{
+    from.onlyKeys({"name", "top", "side", "bottom", "grain"});
+    BlockKind kind;
+    kind.name = from.text("name", 40);
+    kind.side = readColour(from, "side");
+    kind.top = from.has("top") ? readColour(from, "top") : kind.side;
+    kind.bottom = from.has("bottom") ? readColour(from, "bottom") : kind.side;
+    kind.grain = static_cast<float>(from.numberOr("grain", 0.06, {0, 0.5}));
+    return kind;
+}
 
 } // namespace
 
@@ -59,7 +62,7 @@ Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where)
     std::optional<Problem> problem;
     JsonReader root(parsed.value(), problem, where);
     root.onlyKeys({"format", "version", "note", "blocks"});
-    const std::vector<std::string> format {"fell-blocks"};
+    const std::vector<std::string> format{"fell-blocks"};
     root.choice("format", format);
     root.integer("version", 1, 1);
     BlockSet blocks;

@@ -30,7 +30,7 @@ struct BlockKind {
 
 /// `kinds[m]` describes material m; kinds[0] is open air and has no look.
 struct BlockSet {
-    std::vector<BlockKind> kinds {BlockKind {"open", {}, {}, {}, 0}};
+    std::vector<BlockKind> kinds{BlockKind{"open", {}, {}, {}, 0}};
 };
 
 constexpr std::size_t kMostBlockKinds = 4096; // what 12 bits of a packed quad can name

@@ -10,28 +10,29 @@
 namespace fell {
 namespace {
 
-    bool withinDistance(const CullView& view, const Box& box)
-    {
-        const glm::vec3 eye(view.eye.within);
-        const glm::vec3 nearest = glm::clamp(eye, box.low, box.high) - eye;
-        return glm::dot(nearest, nearest) <= view.distance * view.distance;
-    }
+bool withinDistance(const CullView& view, const Box& box)
+{
+    const glm::vec3 eye(view.eye.within);
+    const glm::vec3 nearest = glm::clamp(eye, box.low, box.high) - eye;
+    return glm::dot(nearest, nearest) <= view.distance * view.distance;
+}
 
-    /// A box is outside if it lies wholly behind one plane: its corner farthest along the normal is what decides.
-    bool withinPlanes(const CullView& view, const Box& box)
-    {
-        return std::all_of(view.planes.begin(), view.planes.end(), [&box](const glm::vec4& plane) {
-            const float x = plane.x >= 0 ? box.high.x : box.low.x;
-            const float y = plane.y >= 0 ? box.high.y : box.low.y;
-            const float z = plane.z >= 0 ? box.high.z : box.low.z;
-            return plane.x * x + plane.y * y + plane.z * z + plane.w >= 0;
-        });
-    }
+/// A box is outside if it lies wholly behind one plane: its corner farthest along the normal is what decides.
+bool withinPlanes(const CullView& view, const Box& box)
+{
+    return std::all_of(view.planes.begin(), view.planes.end(), [&box](const glm::vec4& plane) {
+        const float x = plane.x >= 0 ? box.high.x : box.low.x;
+        const float y = plane.y >= 0 ? box.high.y : box.low.y;
+        const float z = plane.z >= 0 ? box.high.z : box.low.z;
+        return plane.x * x + plane.y * y + plane.z * z + plane.w >= 0;
+    });
+}
 
-    constexpr std::array<CullStep, 2> kSteps {{
-        {"distance", "distance", "Leaves out chunks that lie wholly beyond the render distance.", withinDistance},
-        {"view-planes", "planes of the view", "Leaves out chunks that lie wholly behind one of the six planes of the view volume.", withinPlanes},
-    }};
+constexpr std::array<CullStep, 2> kSteps{{
+    {"distance", "distance", "Leaves out chunks that lie wholly beyond the render distance.", withinDistance},
+    {"view-planes", "planes of the view",
+        "Leaves out chunks that lie wholly behind one of the six planes of the view volume.", withinPlanes},
+}};
 
 } // namespace
 

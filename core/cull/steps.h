@@ -13,7 +13,7 @@ namespace fell {
 
 /// What a setup says about culling.
 struct CullChoices {
-    std::vector<std::string> steps {"distance", "view-planes"};
+    std::vector<std::string> steps{"distance", "view-planes"};
     bool operator==(const CullChoices&) const = default;
 };
 
@@ -22,7 +22,7 @@ struct CullView {
     Eye eye;
     int edge = 32; // voxels
     float distance = 0; // voxels: the render distance
-    std::array<glm::vec4, 6> planes {};
+    std::array<glm::vec4, 6> planes{};
 };
 
 struct CullStep {
@@ -41,8 +41,8 @@ struct CullCount {
     std::uint64_t tested = 0, rejected = 0;
 };
 
-/// Tests `chunks` against `steps` in order. Indices of those that every step keeps go to `kept`; counts[i] is of steps[i].
-/// Shape   counts.size() == steps.size(). Cost: O(chunks * steps).
+/// Tests `chunks` against `steps` in order. Indices of those that every step keeps go to `kept`; counts[i] is of
+/// steps[i]. Shape   counts.size() == steps.size(). Cost: O(chunks * steps).
 void cullChunks(const CullView& view, std::span<const CullStep* const> steps, std::span<const ChunkPos> chunks,
     std::vector<std::uint32_t>& kept, std::span<CullCount> counts);
 

@@ -13,7 +13,9 @@ Eye moved(Eye eye, glm::dvec3 voxels)
 {
     const glm::dvec3 at = eye.within + voxels;
     const glm::dvec3 cells = glm::floor(at);
-    eye.cell = eye.cell + VoxelPos {static_cast<std::int64_t>(cells.x), static_cast<std::int64_t>(cells.y), static_cast<std::int64_t>(cells.z)};
+    eye.cell = eye.cell
+        + VoxelPos{
+            static_cast<std::int64_t>(cells.x), static_cast<std::int64_t>(cells.y), static_cast<std::int64_t>(cells.z)};
     eye.within = at - cells;
     return eye;
 }
@@ -49,7 +51,7 @@ std::array<glm::vec4, 6> planesOf(const glm::mat4& m)
 Box boxOf(ChunkPos chunk, int edge, const Eye& eye)
 {
     const VoxelPos low = originOf(chunk, edge) - eye.cell;
-    const glm::vec3 corner {static_cast<float>(low.x), static_cast<float>(low.y), static_cast<float>(low.z)};
+    const glm::vec3 corner{static_cast<float>(low.x), static_cast<float>(low.y), static_cast<float>(low.z)};
     return {corner, corner + static_cast<float>(edge)};
 }
 

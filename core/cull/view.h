@@ -16,7 +16,7 @@ namespace fell {
 /// An eye in the world. Yaw 0 looks north (-z), 90 east (+x); pitch 90 looks straight up. Degrees.
 struct Eye {
     VoxelPos cell; // the voxel it is in
-    glm::dvec3 within {0.5}; // where in that voxel, [0, 1)
+    glm::dvec3 within{0.5}; // where in that voxel, [0, 1)
     double yaw = 0, pitch = 0;
 };
 

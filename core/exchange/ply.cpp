@@ -5,17 +5,18 @@
 #include <bit>
 #include <cstring>
 
-static_assert(std::endian::native == std::endian::little, "binary PLY and glTF are written as this machine holds numbers");
+static_assert(
+    std::endian::native == std::endian::little, "binary PLY and glTF are written as this machine holds numbers");
 
 namespace fell {
 namespace {
 
-    template <typename T> void append(std::string& out, const T& value)
-    {
-        char bytes[sizeof value];
-        std::memcpy(bytes, &value, sizeof value);
-        out.append(bytes, sizeof bytes);
-    }
+template <typename T> void append(std::string& out, const T& value)
+{
+    char bytes[sizeof value];
+    std::memcpy(bytes, &value, sizeof value);
+    out.append(bytes, sizeof bytes);
+}
 
 } // namespace
 
@@ -24,9 +25,10 @@ ExportFile toPly(const std::vector<SurfaceSide>& surface, const Recipe& recipe)
     ExportFile file;
     file.count = {0, surface.size() * 4, surface.size() * 2};
     std::string& out = file.bytes;
-    out = "ply\nformat binary_little_endian 1.0\ncomment one box of " + recipe.name + ", in voxels from its lower corner, y up\n"
-        + "element vertex " + std::to_string(file.count.vertices)
-        + "\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty float nz\n"
+    out = "ply\nformat binary_little_endian 1.0\ncomment one box of " + recipe.name
+        + ", in voxels from its lower corner, y up\n" + "element vertex " + std::to_string(file.count.vertices)
+        + "\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty "
+          "float nz\n"
           "property uchar red\nproperty uchar green\nproperty uchar blue\nelement face "
         + std::to_string(file.count.triangles) + "\nproperty list uchar int vertex_indices\nend_header\n";
     for (const SurfaceSide& side : surface) {
@@ -45,7 +47,7 @@ ExportFile toPly(const std::vector<SurfaceSide>& surface, const Recipe& recipe)
     for (std::size_t quad = 0; quad < surface.size(); ++quad)
         for (std::size_t i = 0; i < 6; ++i) {
             if (i % 3 == 0)
-                append(out, std::uint8_t {3});
+                append(out, std::uint8_t{3});
             append(out, static_cast<std::int32_t>(quad * 4 + kQuadIndices[i]));
         }
     file.count.bytes = out.size();

@@ -29,7 +29,8 @@ struct SurfaceSide {
 
 /// The exposed sides of the voxels in `box`; what hides a side may lie outside it. Ordered by chunk.
 /// Cost: generates the chunks that the box touches and their neighbours. `stop` is asked between chunks.
-std::vector<SurfaceSide> surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox& box, const std::function<bool()>& stop = {});
+std::vector<SurfaceSide> surfaceOf(
+    const Terrain& terrain, const Setup& setup, const VoxelBox& box, const std::function<bool()>& stop = {});
 
 /// The corners of a side in voxels, counter-clockwise from outside.
 std::array<std::array<int, 3>, 4> cornersOf(const SurfaceSide& side);
@@ -47,7 +48,8 @@ struct ExportFile {
 /// Binary glTF 2.0: metres, y up, one primitive and material for each look of a block (Khronos, glTF 2.0, 2021).
 ExportFile toGlb(const std::vector<SurfaceSide>& surface, const Recipe& recipe);
 
-/// Binary little-endian PLY 1.0: x y z in voxels, nx ny nz, red green blue; quads as faces of two triangles (Turk 1994).
+/// Binary little-endian PLY 1.0: x y z in voxels, nx ny nz, red green blue; quads as faces of two triangles (Turk
+/// 1994).
 ExportFile toPly(const std::vector<SurfaceSide>& surface, const Recipe& recipe);
 
 } // namespace fell

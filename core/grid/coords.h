@@ -21,29 +21,54 @@ struct ChunkPos {
     auto operator<=>(const ChunkPos&) const = default;
 };
 
-constexpr ChunkPos operator+(ChunkPos a, ChunkPos b) { return {a.x + b.x, a.y + b.y, a.z + b.z}; }
-constexpr ChunkPos operator-(ChunkPos a, ChunkPos b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
-constexpr VoxelPos operator+(VoxelPos a, VoxelPos b) { return {a.x + b.x, a.y + b.y, a.z + b.z}; }
-constexpr VoxelPos operator-(VoxelPos a, VoxelPos b) { return {a.x - b.x, a.y - b.y, a.z - b.z}; }
+constexpr ChunkPos operator+(ChunkPos a, ChunkPos b)
+{
+    return {a.x + b.x, a.y + b.y, a.z + b.z};
+}
+constexpr ChunkPos operator-(ChunkPos a, ChunkPos b)
+{
+    return {a.x - b.x, a.y - b.y, a.z - b.z};
+}
+constexpr VoxelPos operator+(VoxelPos a, VoxelPos b)
+{
+    return {a.x + b.x, a.y + b.y, a.z + b.z};
+}
+constexpr VoxelPos operator-(VoxelPos a, VoxelPos b)
+{
+    return {a.x - b.x, a.y - b.y, a.z - b.z};
+}
 
 /// Squared length in chunks. Exact while every component stays below 2^30.
-constexpr std::int64_t squaredLength(ChunkPos d) { return d.x * d.x + d.y * d.y + d.z * d.z; }
+constexpr std::int64_t squaredLength(ChunkPos d)
+{
+    return d.x * d.x + d.y * d.y + d.z * d.z;
+}
 
 /// The directions that a side of a voxel can look. Opposite sides differ in the lowest bit.
 enum class Side : std::uint8_t { East, West, Up, Down, South, North }; // +x -x +y -y +z -z
 constexpr std::size_t kSideCount = 6;
-constexpr std::array<Side, kSideCount> kSides {Side::East, Side::West, Side::Up, Side::Down, Side::South, Side::North};
+constexpr std::array<Side, kSideCount> kSides{Side::East, Side::West, Side::Up, Side::Down, Side::South, Side::North};
 
-constexpr int axisOf(Side side) { return static_cast<int>(side) >> 1; } // 0 x, 1 y, 2 z
-constexpr int signOf(Side side) { return (static_cast<int>(side) & 1) ? -1 : 1; }
-constexpr Side opposite(Side side) { return static_cast<Side>(static_cast<int>(side) ^ 1); }
+constexpr int axisOf(Side side)
+{
+    return static_cast<int>(side) >> 1;
+} // 0 x, 1 y, 2 z
+constexpr int signOf(Side side)
+{
+    return (static_cast<int>(side) & 1) ? -1 : 1;
+}
+constexpr Side opposite(Side side)
+{
+    return static_cast<Side>(static_cast<int>(side) ^ 1);
+}
 constexpr ChunkPos towards(Side side)
 {
-    return {axisOf(side) == 0 ? signOf(side) : 0, axisOf(side) == 1 ? signOf(side) : 0, axisOf(side) == 2 ? signOf(side) : 0};
+    return {axisOf(side) == 0 ? signOf(side) : 0, axisOf(side) == 1 ? signOf(side) : 0,
+        axisOf(side) == 2 ? signOf(side) : 0};
 }
 
 /// Chunk edges that Fell works with, in voxels.
-constexpr std::array<int, 3> kChunkEdges {16, 32, 64};
+constexpr std::array<int, 3> kChunkEdges{16, 32, 64};
 bool isChunkEdge(int edge);
 
 /// The chunk that holds a voxel, and the lowest voxel of a chunk. Asserts: isChunkEdge(edge).

@@ -8,13 +8,13 @@
 namespace fell {
 namespace {
 
-    void sortNearestFirst(std::vector<ChunkPos>& offsets)
-    {
-        std::sort(offsets.begin(), offsets.end(), [](ChunkPos a, ChunkPos b) {
-            const auto da = squaredLength(a), db = squaredLength(b);
-            return da != db ? da < db : a < b;
-        });
-    }
+void sortNearestFirst(std::vector<ChunkPos>& offsets)
+{
+    std::sort(offsets.begin(), offsets.end(), [](ChunkPos a, ChunkPos b) {
+        const auto da = squaredLength(a), db = squaredLength(b);
+        return da != db ? da < db : a < b;
+    });
+}
 
 } // namespace
 
@@ -36,7 +36,7 @@ std::vector<ChunkPos> withNeighbours(const std::vector<ChunkPos>& offsets)
     std::unordered_set<ChunkPos, ChunkPosHash> seen;
     for (const ChunkPos offset : offsets)
         for (std::int64_t i = 0; i < 27; ++i)
-            seen.insert(offset + ChunkPos {i % 3 - 1, i / 3 % 3 - 1, i / 9 - 1});
+            seen.insert(offset + ChunkPos{i % 3 - 1, i / 3 % 3 - 1, i / 9 - 1});
     std::vector<ChunkPos> all(seen.begin(), seen.end());
     sortNearestFirst(all);
     return all;

@@ -8,34 +8,34 @@
 namespace fell {
 namespace {
 
-    constexpr int kDeepest = 64; // recipes and setups need 6; deeper is an attack on the stack
+constexpr int kDeepest = 64; // recipes and setups need 6; deeper is an attack on the stack
 
-    std::string plain(double value)
-    {
-        char text[32];
-        const auto end = std::to_chars(text, text + sizeof text, value);
-        return {text, end.ptr};
-    }
+std::string plain(double value)
+{
+    char text[32];
+    const auto end = std::to_chars(text, text + sizeof text, value);
+    return {text, end.ptr};
+}
 
-    /// RFC 6901: "~" and "/" inside a key are escaped.
-    std::string escaped(std::string_view key)
-    {
-        std::string out;
-        for (const char c : key)
-            out += c == '~' ? "~0" : c == '/' ? "~1" : std::string(1, c);
-        return out;
-    }
+/// RFC 6901: "~" and "/" inside a key are escaped.
+std::string escaped(std::string_view key)
+{
+    std::string out;
+    for (const char c : key)
+        out += c == '~' ? "~0" : c == '/' ? "~1" : std::string(1, c);
+    return out;
+}
 
-    std::string typeOf(const nlohmann::json& node)
-    {
-        if (node.is_object())
-            return "an object";
-        if (node.is_array())
-            return "an array";
-        if (node.is_null())
-            return "null";
-        return node.is_string() ? "a text" : node.is_boolean() ? "true or false" : "a number";
-    }
+std::string typeOf(const nlohmann::json& node)
+{
+    if (node.is_object())
+        return "an object";
+    if (node.is_array())
+        return "an array";
+    if (node.is_null())
+        return "null";
+    return node.is_string() ? "a text" : node.is_boolean() ? "true or false" : "a number";
+}
 
 } // namespace
 
@@ -61,9 +61,10 @@ Outcome<nlohmann::json> parseJson(std::string_view text, const std::string& wher
         const auto line = 1 + std::count(before.begin(), before.end(), '\n');
         const std::size_t lastBreak = before.rfind('\n');
         const std::size_t column = before.size() - (lastBreak == std::string_view::npos ? 0 : lastBreak + 1);
-        return Problem {where, "", "is no JSON: it breaks at line " + std::to_string(line) + ", column " + std::to_string(column)};
+        return Problem{
+            where, "", "is no JSON: it breaks at line " + std::to_string(line) + ", column " + std::to_string(column)};
     } catch (const std::exception& error) {
-        return Problem {where, "", error.what()};
+        return Problem{where, "", error.what()};
     }
 }
 
@@ -91,7 +92,7 @@ void JsonReader::fail(std::string_view key, std::string what)
 void JsonReader::failAt(const std::string& below, std::string what)
 {
     if (!failed())
-        *m_problem = Problem {m_where, m_pointer + below, std::move(what)};
+        *m_problem = Problem{m_where, m_pointer + below, std::move(what)};
 }
 
 bool JsonReader::has(std::string_view key) const
@@ -153,12 +154,14 @@ std::int64_t JsonReader::integer(std::string_view key, std::int64_t low, std::in
     const auto* node = find(key, "a whole number");
     if (!node)
         return low;
-    const std::string allowed = "a whole number from " + std::to_string(low) + " to " + std::to_string(high) + " is wanted";
+    const std::string allowed
+        = "a whole number from " + std::to_string(low) + " to " + std::to_string(high) + " is wanted";
     if (!node->is_number_integer()) {
         fail(key, "is " + (node->is_number() ? node->dump() : typeOf(*node)) + ", " + allowed);
         return low;
     }
-    const bool tooLarge = node->is_number_unsigned() && node->get<std::uint64_t>() > static_cast<std::uint64_t>(INT64_MAX);
+    const bool tooLarge
+        = node->is_number_unsigned() && node->get<std::uint64_t>() > static_cast<std::uint64_t>(INT64_MAX);
     const std::int64_t value = tooLarge ? high : node->get<std::int64_t>();
     if (tooLarge || value < low || value > high) {
         fail(key, "is " + node->dump() + ", " + allowed);
@@ -173,7 +176,8 @@ std::uint64_t JsonReader::seed(std::string_view key)
     if (!node)
         return 0;
     if (!node->is_number_unsigned()) {
-        fail(key, "is " + (node->is_number() ? node->dump() : typeOf(*node))
+        fail(key,
+            "is " + (node->is_number() ? node->dump() : typeOf(*node))
                 + ", a whole number from 0 to 18446744073709551615 is wanted");
         return 0;
     }
@@ -220,7 +224,7 @@ std::array<double, 2> JsonReader::pair(std::string_view key, NumberRange range)
         fail(key, "is " + typeOf(*node) + ", an array of two numbers is wanted");
         return {range.low, range.low};
     }
-    std::array<double, 2> out {};
+    std::array<double, 2> out{};
     for (std::size_t i = 0; i < 2; ++i)
         out[i] = asNumber((*node)[i], "/" + escaped(key) + "/" + std::to_string(i), range).value_or(range.low);
     return out;
@@ -244,7 +248,8 @@ std::vector<std::array<double, 2>> JsonReader::points(std::string_view key, std:
             failAt(at, "is " + typeOf(point) + ", a point [x, z] is wanted");
             break;
         }
-        out.push_back({asNumber(point[0], at + "/0", range).value_or(0), asNumber(point[1], at + "/1", range).value_or(0)});
+        out.push_back(
+            {asNumber(point[0], at + "/0", range).value_or(0), asNumber(point[1], at + "/1", range).value_or(0)});
     }
     return out;
 }
@@ -279,7 +284,8 @@ void JsonReader::each(std::string_view key, std::size_t most, const std::functio
         return;
     const auto& node = *m_node->find(std::string(key));
     if (!node.is_array() || node.size() > most)
-        return fail(key, "is " + typeOf(node) + ", an array of at most " + std::to_string(most) + " elements is wanted");
+        return fail(
+            key, "is " + typeOf(node) + ", an array of at most " + std::to_string(most) + " elements is wanted");
     for (std::size_t i = 0; i < node.size() && !failed(); ++i)
         read(JsonReader(node[i], *m_problem, m_where, m_pointer + "/" + escaped(key) + "/" + std::to_string(i)));
 }

@@ -67,7 +67,8 @@ public:
     void fail(std::string_view key, std::string what);
 
 private:
-    JsonReader(const nlohmann::json& node, std::optional<Problem>& problem, const std::string& where, std::string pointer);
+    JsonReader(
+        const nlohmann::json& node, std::optional<Problem>& problem, const std::string& where, std::string pointer);
     const nlohmann::json* find(std::string_view key, const char* wanted);
     std::optional<double> asNumber(const nlohmann::json& node, const std::string& below, NumberRange range);
     void failAt(const std::string& below, std::string what);

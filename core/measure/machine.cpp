@@ -23,7 +23,7 @@ Machine thisMachine()
     machine.level = FELL_LEVEL;
     machine.commit = FELL_COMMIT;
     const std::time_t now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
-    std::tm utc {};
+    std::tm utc{};
     ::gmtime_r(&now, &utc);
     char text[32];
     std::strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%SZ", &utc);

@@ -15,7 +15,8 @@ namespace fell {
 
 /// `count` chunks that hold some surface, gathered with their neighbours, nearest to the origin first.
 /// Deterministic. Fewer where the world has fewer within 64 chunks. Cost: about 27 chunks generated for each one.
-std::vector<PaddedVoxels> surfaceChunks(const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop = {});
+std::vector<PaddedVoxels> surfaceChunks(
+    const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop = {});
 
 struct MeshTrialRow {
     std::string mesher, layout;
@@ -35,7 +36,7 @@ struct MeshTrial {
 };
 
 /// Meshes every chunk with every mesher and layout `repeat` times, taking turns chunk by chunk.
-MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const std::vector<const Mesher*>& methods, const std::vector<const VertexLayout*>& layouts,
-    int repeat, const std::stop_token& stop = {});
+MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const std::vector<const Mesher*>& methods,
+    const std::vector<const VertexLayout*>& layouts, int repeat, const std::stop_token& stop = {});
 
 } // namespace fell

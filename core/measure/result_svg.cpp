@@ -9,123 +9,139 @@
 namespace fell {
 namespace {
 
-    constexpr double kWidth = 560, kHeight = 300, kLeft = 60, kRight = 20, kTop = 56, kBottom = 46;
+constexpr double kWidth = 560, kHeight = 300, kLeft = 60, kRight = 20, kTop = 56, kBottom = 46;
 
-    std::string text(double value, int digits = 1)
+std::string text(double value, int digits = 1)
+{
+    char out[64];
+    const auto end = std::to_chars(out, out + sizeof out, value, std::chars_format::fixed, digits);
+    return {out, end.ptr};
+}
+
+const char* colourOf(char side)
+{
+    return side == 'A' ? "#2F6F8F" : "#C18F1D";
+}
+
+/// One plot: a line of medians between a band from p5 to p95.
+struct Curve {
+    char side;
+    std::string name;
+    std::vector<std::array<double, 5>> points; // x, low, middle, p95, p99
+};
+
+/// A round step that gives at most six lines up to `most`.
+double stepFor(double most)
+{
+    const double power = std::pow(10, std::floor(std::log10(std::max(most, 1e-9) / 5)));
+    for (const double factor : {1.0, 2.0, 5.0, 10.0})
+        if (most / (power * factor) <= 6)
+            return power * factor;
+    return power * 10;
+}
+
+class Plot {
+public:
+    Plot(double x0, std::string title, std::string legend, const std::vector<Curve>& curves, const std::string& xTitle,
+        const std::vector<std::string>& xNames)
+        : m_x0(x0)
     {
-        char out[64];
-        const auto end = std::to_chars(out, out + sizeof out, value, std::chars_format::fixed, digits);
-        return {out, end.ptr};
-    }
-
-    const char* colourOf(char side) { return side == 'A' ? "#2F6F8F" : "#C18F1D"; }
-
-    /// One plot: a line of medians between a band from p5 to p95.
-    struct Curve {
-        char side;
-        std::string name;
-        std::vector<std::array<double, 5>> points; // x, low, middle, p95, p99
-    };
-
-    /// A round step that gives at most six lines up to `most`.
-    double stepFor(double most)
-    {
-        const double power = std::pow(10, std::floor(std::log10(std::max(most, 1e-9) / 5)));
-        for (const double factor : {1.0, 2.0, 5.0, 10.0})
-            if (most / (power * factor) <= 6)
-                return power * factor;
-        return power * 10;
-    }
-
-    class Plot {
-    public:
-        Plot(double x0, std::string title, std::string legend, const std::vector<Curve>& curves, const std::string& xTitle, const std::vector<std::string>& xNames)
-            : m_x0(x0)
-        {
-            double most = 0;
-            for (const auto& curve : curves)
-                for (const auto& p : curve.points) {
-                    most = std::max(most, p[4]);
-                    m_low = std::min(m_low, p[0]);
-                    m_high = std::max(m_high, p[0]);
-                }
-            const double step = stepFor(most);
-            m_most = std::max(step, std::ceil(most / step) * step);
-            line(title, m_x0 + 12, 22, "font-weight=\"600\"");
-            line(legend, m_x0 + 12, 40, "fill=\"#6B7276\" font-size=\"11\"");
-            for (double y = 0; y <= m_most * 1.0001; y += step) {
-                m_svg += "<line x1=\"" + text(m_x0 + kLeft) + "\" x2=\"" + text(m_x0 + kWidth - kRight) + "\" y1=\"" + text(atY(y)) + "\" y2=\"" + text(atY(y)) + "\" stroke=\"#DDD8CC\"/>\n";
-                line(text(y, step < 1 ? 2 : 0), m_x0 + kLeft - 8, atY(y) + 4, "text-anchor=\"end\" font-size=\"11\"");
-            }
-            if (!curves.empty())
-                for (std::size_t i = 0; i < curves[0].points.size() && i < xNames.size(); ++i)
-                    line(xNames[i], atX(curves[0].points[i][0]), kHeight - kBottom + 18, "text-anchor=\"middle\" font-size=\"11\"");
-            line(xTitle, m_x0 + kWidth - kRight, kHeight - 10, "text-anchor=\"end\" fill=\"#6B7276\" font-size=\"11\"");
-            for (const auto& curve : curves)
-                draw(curve);
-            double x = m_x0 + kWidth - kRight;
-            for (auto curve = curves.rbegin(); curve != curves.rend(); ++curve) {
-                line(std::string(1, curve->side) + " " + curve->name, x, 22, "text-anchor=\"end\" fill=\"" + std::string(colourOf(curve->side)) + "\"");
-                x -= 20 + 7 * static_cast<double>(curve->name.size() + 2);
-            }
-        }
-        [[nodiscard]] const std::string& svg() const { return m_svg; }
-
-    private:
-        [[nodiscard]] double atX(double value) const
-        {
-            const double span = m_high > m_low ? m_high - m_low : 1;
-            return m_x0 + kLeft + (value - m_low) / span * (kWidth - kLeft - kRight);
-        }
-        [[nodiscard]] double atY(double value) const { return kHeight - kBottom - value / m_most * (kHeight - kTop - kBottom); }
-
-        void line(const std::string& what, double x, double y, const std::string& more)
-        {
-            std::string safe;
-            for (const char c : what)
-                safe += c == '<' ? "&lt;" : c == '&' ? "&amp;" : std::string(1, c);
-            m_svg += "<text x=\"" + text(x) + "\" y=\"" + text(y) + "\" " + more + ">" + safe + "</text>\n";
-        }
-
-        void draw(const Curve& curve)
-        {
-            std::string band, back, middle, last;
+        double most = 0;
+        for (const auto& curve : curves)
             for (const auto& p : curve.points) {
-                const std::string x = text(atX(p[0]));
-                band += x + "," + text(atY(p[1])) + " ";
-                back = x + "," + text(atY(p[3])) + " " + back;
-                middle += x + "," + text(atY(p[2])) + " ";
-                last += x + "," + text(atY(p[4])) + " ";
-                m_svg += curve.side == 'A' ? "<circle cx=\"" + x + "\" cy=\"" + text(atY(p[2])) + "\" r=\"3.5\" fill=\"" + colourOf(curve.side) + "\"/>\n"
-                                           : "<rect x=\"" + text(atX(p[0]) - 3) + "\" y=\"" + text(atY(p[2]) - 3) + "\" width=\"6\" height=\"6\" fill=\"" + colourOf(curve.side) + "\"/>\n";
+                most = std::max(most, p[4]);
+                m_low = std::min(m_low, p[0]);
+                m_high = std::max(m_high, p[0]);
             }
-            const std::string stroke = std::string("fill=\"none\" stroke=\"") + colourOf(curve.side) + "\"" + (curve.side == 'B' ? " stroke-dasharray=\"6 3\"" : "");
-            m_svg += std::string("<polygon fill=\"") + colourOf(curve.side) + "\" fill-opacity=\"0.16\" points=\"" + band + back + "\"/>\n";
-            m_svg += "<polyline " + stroke + " stroke-width=\"2\" points=\"" + middle + "\"/>\n";
-            m_svg += "<polyline " + stroke + " stroke-width=\"1\" stroke-opacity=\"0.6\" points=\"" + last + "\"/>\n";
+        const double step = stepFor(most);
+        m_most = std::max(step, std::ceil(most / step) * step);
+        line(title, m_x0 + 12, 22, "font-weight=\"600\"");
+        line(legend, m_x0 + 12, 40, "fill=\"#6B7276\" font-size=\"11\"");
+        for (double y = 0; y <= m_most * 1.0001; y += step) {
+            m_svg += "<line x1=\"" + text(m_x0 + kLeft) + "\" x2=\"" + text(m_x0 + kWidth - kRight) + "\" y1=\""
+                + text(atY(y)) + "\" y2=\"" + text(atY(y)) + "\" stroke=\"#DDD8CC\"/>\n";
+            line(text(y, step < 1 ? 2 : 0), m_x0 + kLeft - 8, atY(y) + 4, "text-anchor=\"end\" font-size=\"11\"");
         }
-
-        double m_x0, m_low = 1e300, m_high = -1e300, m_most = 1;
-        std::string m_svg;
-    };
-
-    std::vector<Curve> curvesOf(const TransectResult& result, const std::function<std::array<double, 4>(const TransectRow&)>& take)
-    {
-        std::vector<Curve> curves;
-        for (const char side : {'A', 'B'}) {
-            Curve curve {side, "", {}};
-            for (const auto& row : result.rows)
-                if (row.side == side) {
-                    const auto [low, middle, p95, p99] = take(row);
-                    const double x = row.value.is_number() ? row.value.get<double>() : static_cast<double>(curve.points.size());
-                    curve.name = row.setup;
-                    curve.points.push_back({x, low, middle, p95, p99});
-                }
-            if (!curve.points.empty())
-                curves.push_back(std::move(curve));
+        if (!curves.empty())
+            for (std::size_t i = 0; i < curves[0].points.size() && i < xNames.size(); ++i)
+                line(xNames[i], atX(curves[0].points[i][0]), kHeight - kBottom + 18,
+                    "text-anchor=\"middle\" font-size=\"11\"");
+        line(xTitle, m_x0 + kWidth - kRight, kHeight - 10, "text-anchor=\"end\" fill=\"#6B7276\" font-size=\"11\"");
+        for (const auto& curve : curves)
+            draw(curve);
+        double x = m_x0 + kWidth - kRight;
+        for (auto curve = curves.rbegin(); curve != curves.rend(); ++curve) {
+            line(std::string(1, curve->side) + " " + curve->name, x, 22,
+                "text-anchor=\"end\" fill=\"" + std::string(colourOf(curve->side)) + "\"");
+            x -= 20 + 7 * static_cast<double>(curve->name.size() + 2);
         }
-        return curves;
     }
+    [[nodiscard]] const std::string& svg() const { return m_svg; }
+
+private:
+    [[nodiscard]] double atX(double value) const
+    {
+        const double span = m_high > m_low ? m_high - m_low : 1;
+        return m_x0 + kLeft + (value - m_low) / span * (kWidth - kLeft - kRight);
+    }
+    [[nodiscard]] double atY(double value) const
+    {
+        return kHeight - kBottom - value / m_most * (kHeight - kTop - kBottom);
+    }
+
+    void line(const std::string& what, double x, double y, const std::string& more)
+    {
+        std::string safe;
+        for (const char c : what)
+            safe += c == '<' ? "&lt;" : c == '&' ? "&amp;" : std::string(1, c);
+        m_svg += "<text x=\"" + text(x) + "\" y=\"" + text(y) + "\" " + more + ">" + safe + "</text>\n";
+    }
+
+    void draw(const Curve& curve)
+    {
+        std::string band, back, middle, last;
+        for (const auto& p : curve.points) {
+            const std::string x = text(atX(p[0]));
+            band += x + "," + text(atY(p[1])) + " ";
+            back = x + "," + text(atY(p[3])) + " " + back;
+            middle += x + "," + text(atY(p[2])) + " ";
+            last += x + "," + text(atY(p[4])) + " ";
+            m_svg += curve.side == 'A' ? "<circle cx=\"" + x + "\" cy=\"" + text(atY(p[2])) + "\" r=\"3.5\" fill=\""
+                    + colourOf(curve.side) + "\"/>\n"
+                                       : "<rect x=\"" + text(atX(p[0]) - 3) + "\" y=\"" + text(atY(p[2]) - 3)
+                    + "\" width=\"6\" height=\"6\" fill=\"" + colourOf(curve.side) + "\"/>\n";
+        }
+        const std::string stroke = std::string("fill=\"none\" stroke=\"") + colourOf(curve.side) + "\""
+            + (curve.side == 'B' ? " stroke-dasharray=\"6 3\"" : "");
+        m_svg += std::string("<polygon fill=\"") + colourOf(curve.side) + "\" fill-opacity=\"0.16\" points=\"" + band
+            + back + "\"/>\n";
+        m_svg += "<polyline " + stroke + " stroke-width=\"2\" points=\"" + middle + "\"/>\n";
+        m_svg += "<polyline " + stroke + " stroke-width=\"1\" stroke-opacity=\"0.6\" points=\"" + last + "\"/>\n";
+    }
+
+    double m_x0, m_low = 1e300, m_high = -1e300, m_most = 1;
+    std::string m_svg;
+};
+
+std::vector<Curve> curvesOf(
+    const TransectResult& result, const std::function<std::array<double, 4>(const TransectRow&)>& take)
+{
+    std::vector<Curve> curves;
+    for (const char side : {'A', 'B'}) {
+        Curve curve{side, "", {}};
+        for (const auto& row : result.rows)
+            if (row.side == side) {
+                const auto [low, middle, p95, p99] = take(row);
+                const double x
+                    = row.value.is_number() ? row.value.get<double>() : static_cast<double>(curve.points.size());
+                curve.name = row.setup;
+                curve.points.push_back({x, low, middle, p95, p99});
+            }
+        if (!curve.points.empty())
+            curves.push_back(std::move(curve));
+    }
+    return curves;
+}
 
 } // namespace
 
@@ -138,15 +154,24 @@ std::string toSvg(const TransectResult& result)
     const std::string xTitle = result.vary + (result.unit.empty() ? "" : ", " + result.unit);
     const bool drawn = !result.driver.empty();
     const Plot mesh(0, "Mesh build time a chunk, us", "line p50, band p5 to p95, thin line p99",
-        curvesOf(result, [](const TransectRow& r) { return std::array {r.meshNs.p5 / 1000, r.meshNs.p50 / 1000, r.meshNs.p95 / 1000, r.meshNs.p99 / 1000}; }), xTitle, names);
+        curvesOf(result,
+            [](const TransectRow& r) {
+                return std::array{r.meshNs.p5 / 1000, r.meshNs.p50 / 1000, r.meshNs.p95 / 1000, r.meshNs.p99 / 1000};
+            }),
+        xTitle, names);
     std::string body = mesh.svg();
     if (drawn)
         body += Plot(kWidth, "Frame time, ms", "line p50, band p5 to p95, thin line p99",
-            curvesOf(result, [](const TransectRow& r) { return std::array {r.frameMs.p5, r.frameMs.p50, r.frameMs.p95, r.frameMs.p99}; }), xTitle, names)
+            curvesOf(result,
+                [](const TransectRow& r) {
+                    return std::array{r.frameMs.p5, r.frameMs.p50, r.frameMs.p95, r.frameMs.p99};
+                }),
+            xTitle, names)
                     .svg();
     const std::string width = text(drawn ? 2 * kWidth : kWidth, 0);
     return "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" + width + "\" height=\"" + text(kHeight, 0)
-        + "\" font-family=\"Inter, DejaVu Sans, sans-serif\" font-size=\"13\" fill=\"#22282B\">\n<rect width=\"100%\" height=\"100%\" fill=\"#FAF8F2\"/>\n"
+        + "\" font-family=\"Inter, DejaVu Sans, sans-serif\" font-size=\"13\" fill=\"#22282B\">\n<rect width=\"100%\" "
+          "height=\"100%\" fill=\"#FAF8F2\"/>\n"
         + body + "</svg>\n";
 }
 

@@ -13,29 +13,30 @@ namespace fs = std::filesystem;
 namespace fell {
 namespace {
 
-    RoutePoint readPoint(JsonReader& from)
-    {
-        from.onlyKeys({"at", "yaw", "pitch"});
-        RoutePoint point;
-        const auto& at = from.json().is_object() && from.has("at") ? from.json()["at"] : nlohmann::json();
-        if (!at.is_array() || at.size() != 3 || !std::all_of(at.begin(), at.end(), [](const auto& n) { return n.is_number(); })) {
-            from.fail("at", "three numbers [x, y, z] in metres are wanted");
-            return point;
-        }
-        for (std::size_t i = 0; i < 3; ++i) {
-            point.at[i] = at[i].template get<double>();
-            if (!(std::abs(point.at[i]) <= 1e6))
-                from.fail("at", "three numbers from -1e6 to 1e6 are wanted");
-        }
-        point.yaw = from.number("yaw", {-3600, 3600});
-        point.pitch = from.number("pitch", {-90, 90});
+RoutePoint readPoint(JsonReader& from)
+{
+    from.onlyKeys({"at", "yaw", "pitch"});
+    RoutePoint point;
+    const auto& at = from.json().is_object() && from.has("at") ? from.json()["at"] : nlohmann::json();
+    if (!at.is_array() || at.size() != 3
+        || !std::all_of(at.begin(), at.end(), [](const auto& n) { return n.is_number(); })) {
+        from.fail("at", "three numbers [x, y, z] in metres are wanted");
         return point;
     }
-
-    double spline(double a, double b, double c, double d, double t)
-    {
-        return b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)));
+    for (std::size_t i = 0; i < 3; ++i) {
+        point.at[i] = at[i].template get<double>();
+        if (!(std::abs(point.at[i]) <= 1e6))
+            from.fail("at", "three numbers from -1e6 to 1e6 are wanted");
     }
+    point.yaw = from.number("yaw", {-3600, 3600});
+    point.pitch = from.number("pitch", {-90, 90});
+    return point;
+}
+
+double spline(double a, double b, double c, double d, double t)
+{
+    return b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)));
+}
 
 } // namespace
 
@@ -47,7 +48,7 @@ Outcome<Route> parseRoute(std::string_view json, const std::string& where)
     std::optional<Problem> problem;
     JsonReader root(parsed.value(), problem, where);
     root.onlyKeys({"format", "version", "name", "title", "note", "clear", "points"});
-    static const std::vector<std::string> kFormat {"fell-route"};
+    static const std::vector<std::string> kFormat{"fell-route"};
     root.choice("format", kFormat);
     root.integer("version", 1, 1);
     Route route;
@@ -74,7 +75,7 @@ Outcome<Route> findRoute(const std::string& nameOrFile, const fs::path& folder)
             if (entry.path().extension() == ".json")
                 names.push_back(entry.path().stem().string());
         std::sort(names.begin(), names.end());
-        return Problem {"--route " + nameOrFile, "", "there is no such route, allowed are a file or " + listOf(names)};
+        return Problem{"--route " + nameOrFile, "", "there is no such route, allowed are a file or " + listOf(names)};
     }
     const auto text = readFile(file);
     if (!text)
@@ -87,8 +88,10 @@ Eye eyeAt(const RoutePoint& point, double clear, const Terrain& terrain)
     const double x = point.at[0] * terrain.voxelsPerMetre, z = point.at[2] * terrain.voxelsPerMetre;
     double y = point.at[1] * terrain.voxelsPerMetre;
     if (!terrain.recipe.pattern) {
-        const double ground = groundHeight(terrain, static_cast<std::int64_t>(std::floor(x)), static_cast<std::int64_t>(std::floor(z)));
-        const double surface = std::max(ground, static_cast<double>(std::max<std::int64_t>(terrain.waterLevel, -1000000)));
+        const double ground
+            = groundHeight(terrain, static_cast<std::int64_t>(std::floor(x)), static_cast<std::int64_t>(std::floor(z)));
+        const double surface
+            = std::max(ground, static_cast<double>(std::max<std::int64_t>(terrain.waterLevel, -1000000)));
         y = std::max(y, surface + clear * terrain.voxelsPerMetre);
     }
     Eye eye;
@@ -104,7 +107,8 @@ Eye eyeOn(const Route& route, double t, const Terrain& terrain)
     const double along = std::clamp(t, 0.0, 1.0) * static_cast<double>(last);
     const std::size_t i = std::min(static_cast<std::size_t>(along), last - 1);
     const double f = along - static_cast<double>(i);
-    const RoutePoint &a = route.points[i > 0 ? i - 1 : 0], &b = route.points[i], &c = route.points[i + 1], &d = route.points[std::min(i + 2, last)];
+    const RoutePoint &a = route.points[i > 0 ? i - 1 : 0], &b = route.points[i], &c = route.points[i + 1],
+                     &d = route.points[std::min(i + 2, last)];
     RoutePoint at;
     for (std::size_t axis = 0; axis < 3; ++axis)
         at.at[axis] = spline(a.at[axis], b.at[axis], c.at[axis], d.at[axis], f);

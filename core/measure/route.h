@@ -14,7 +14,7 @@
 namespace fell {
 
 struct RoutePoint {
-    std::array<double, 3> at {}; // metres
+    std::array<double, 3> at{}; // metres
     double yaw = 0, pitch = 0; // degrees
 };
 

@@ -9,25 +9,25 @@
 namespace fell {
 namespace {
 
-    double ofSorted(std::span<const double> sorted, double percent)
-    {
-        if (sorted.empty())
-            return 0;
-        const double at = percent / 100 * static_cast<double>(sorted.size() - 1);
-        const auto low = static_cast<std::size_t>(at);
-        const std::size_t high = std::min(low + 1, sorted.size() - 1);
-        return sorted[low] + (at - static_cast<double>(low)) * (sorted[high] - sorted[low]);
-    }
+double ofSorted(std::span<const double> sorted, double percent)
+{
+    if (sorted.empty())
+        return 0;
+    const double at = percent / 100 * static_cast<double>(sorted.size() - 1);
+    const auto low = static_cast<std::size_t>(at);
+    const std::size_t high = std::min(low + 1, sorted.size() - 1);
+    return sorted[low] + (at - static_cast<double>(low)) * (sorted[high] - sorted[low]);
+}
 
-    double medianOfResample(std::span<const double> from, std::mt19937_64& dice, std::vector<double>& room)
-    {
-        room.resize(from.size());
-        for (double& value : room)
-            value = from[dice() % from.size()];
-        const auto middle = room.begin() + static_cast<std::ptrdiff_t>(room.size() / 2);
-        std::nth_element(room.begin(), middle, room.end());
-        return *middle;
-    }
+double medianOfResample(std::span<const double> from, std::mt19937_64& dice, std::vector<double>& room)
+{
+    room.resize(from.size());
+    for (double& value : room)
+        value = from[dice() % from.size()];
+    const auto middle = room.begin() + static_cast<std::ptrdiff_t>(room.size() / 2);
+    std::nth_element(room.begin(), middle, room.end());
+    return *middle;
+}
 
 } // namespace
 
@@ -42,13 +42,15 @@ double percentile(std::span<const double> samples, double percent)
 Percentiles percentilesOf(std::vector<double> samples)
 {
     std::sort(samples.begin(), samples.end());
-    return {ofSorted(samples, 5), ofSorted(samples, 50), ofSorted(samples, 95), ofSorted(samples, 99), samples.empty() ? 0 : samples.back(), samples.size()};
+    return {ofSorted(samples, 5), ofSorted(samples, 50), ofSorted(samples, 95), ofSorted(samples, 99),
+        samples.empty() ? 0 : samples.back(), samples.size()};
 }
 
 Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b)
 {
     constexpr int kResamples = 1000;
-    constexpr std::size_t kMost = 4000; // samples that are resampled: beyond it the interval hardly changes, the time does
+    constexpr std::size_t kMost
+        = 4000; // samples that are resampled: beyond it the interval hardly changes, the time does
     const double below = percentile(b, 50);
     if (a.empty() || b.empty() || below == 0)
         return {};

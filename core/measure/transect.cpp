@@ -9,191 +9,198 @@
 namespace fell {
 namespace {
 
-    using Clock = std::chrono::steady_clock;
-    constexpr int kWarmUpFrames = 3;
+using Clock = std::chrono::steady_clock;
+constexpr int kWarmUpFrames = 3;
 
-    /// Raw samples of one setup at one value over all rounds.
-    struct Samples {
-        const Setup* setup = nullptr;
-        char side = 'A';
-        nlohmann::json value;
-        std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls;
-        std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
-        bool full = false;
-    };
+/// Raw samples of one setup at one value over all rounds.
+struct Samples {
+    const Setup* setup = nullptr;
+    char side = 'A';
+    nlohmann::json value;
+    std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls;
+    std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
+    bool full = false;
+};
 
-    double secondsSince(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
+double secondsSince(Clock::time_point start)
+{
+    return std::chrono::duration<double>(Clock::now() - start).count();
+}
 
-    TransectRow rowOf(const Samples& from)
+TransectRow rowOf(const Samples& from)
+{
+    TransectRow row;
+    row.setup = from.setup->name;
+    row.side = from.side;
+    row.value = from.value;
+    row.meshNs = percentilesOf(from.meshNs);
+    row.frameMs = percentilesOf(from.frameMs);
+    row.readySeconds = percentile(from.ready, 50);
+    const auto median = [](const std::vector<double>& of) { return static_cast<std::uint64_t>(percentile(of, 50)); };
+    row.chunks = median(from.chunks);
+    row.triangles = median(from.triangles);
+    row.drawCalls = median(from.drawCalls);
+    row.residentChunks = from.residentChunks;
+    row.gpuBytes = from.gpuBytes;
+    row.processBytes = from.processBytes;
+    row.full = from.full;
+    return row;
+}
+
+/// One setup at one value in one round: a world of its own, from nothing.
+class Leg {
+public:
+    Leg(const TransectSpec& spec, Samples& samples, const DrawHooks* hooks, const std::stop_token& stop)
+        : m_spec(spec)
+        , m_samples(samples)
+        , m_hooks(hooks)
+        , m_stop(stop)
+        , m_setup(*samples.setup)
     {
-        TransectRow row;
-        row.setup = from.setup->name;
-        row.side = from.side;
-        row.value = from.value;
-        row.meshNs = percentilesOf(from.meshNs);
-        row.frameMs = percentilesOf(from.frameMs);
-        row.readySeconds = percentile(from.ready, 50);
-        const auto median = [](const std::vector<double>& of) { return static_cast<std::uint64_t>(percentile(of, 50)); };
-        row.chunks = median(from.chunks);
-        row.triangles = median(from.triangles);
-        row.drawCalls = median(from.drawCalls);
-        row.residentChunks = from.residentChunks;
-        row.gpuBytes = from.gpuBytes;
-        row.processBytes = from.processBytes;
-        row.full = from.full;
-        return row;
+        writeField(*findField(spec.vary), m_setup, samples.value);
+        if (hooks)
+            hooks->begin(m_setup, *spec.terrain);
     }
 
-    /// One setup at one value in one round: a world of its own, from nothing.
-    class Leg {
-    public:
-        Leg(const TransectSpec& spec, Samples& samples, const DrawHooks* hooks, const std::stop_token& stop)
-            : m_spec(spec)
-            , m_samples(samples)
-            , m_hooks(hooks)
-            , m_stop(stop)
-            , m_setup(*samples.setup)
-        {
-            writeField(*findField(spec.vary), m_setup, samples.value);
-            if (hooks)
-                hooks->begin(m_setup, *spec.terrain);
-        }
-
-        /// False if it was stopped.
-        bool run()
-        {
-            const auto start = Clock::now();
-            Streamer streamer(m_spec.terrain, m_setup);
-            const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
-            if (!settle(streamer, first))
-                return false;
-            m_samples.ready.push_back(secondsSince(start));
-            for (int i = 0; m_hooks && i < kWarmUpFrames; ++i)
-                m_hooks->draw(first);
-            FrameCost last;
-            for (int i = 0; i < m_spec.frames; ++i) {
-                const Eye eye = eyeOn(m_spec.route, m_spec.frames > 1 ? static_cast<double>(i) / (m_spec.frames - 1) : 0, *m_spec.terrain);
-                if (!settle(streamer, eye))
-                    return false;
-                if (m_hooks)
-                    note(last = m_hooks->draw(eye));
-            }
-            const StreamCounts counts = streamer.counts();
-            m_samples.residentChunks = counts.resident;
-            m_samples.full |= counts.full;
-            m_samples.gpuBytes = m_hooks ? last.gpuBytes : counts.meshBytes;
-            m_samples.processBytes = std::max(m_samples.processBytes, processBytes());
-            return true;
-        }
-
-    private:
-        bool settle(Streamer& streamer, const Eye& eye)
-        {
-            streamer.moveTo(chunkOf(eye.cell, m_setup.chunk.edge));
-            while (!m_stop.stop_requested()) {
-                const auto events = streamer.take(SIZE_MAX);
-                for (const StreamEvent& event : events)
-                    apply(event);
-                if (!events.empty())
-                    continue;
-                if (streamer.settled())
-                    return true;
-                std::this_thread::sleep_for(std::chrono::microseconds(200));
-            }
+    /// False if it was stopped.
+    bool run()
+    {
+        const auto start = Clock::now();
+        Streamer streamer(m_spec.terrain, m_setup);
+        const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
+        if (!settle(streamer, first))
             return false;
+        m_samples.ready.push_back(secondsSince(start));
+        for (int i = 0; m_hooks && i < kWarmUpFrames; ++i)
+            m_hooks->draw(first);
+        FrameCost last;
+        for (int i = 0; i < m_spec.frames; ++i) {
+            const Eye eye = eyeOn(
+                m_spec.route, m_spec.frames > 1 ? static_cast<double>(i) / (m_spec.frames - 1) : 0, *m_spec.terrain);
+            if (!settle(streamer, eye))
+                return false;
+            if (m_hooks)
+                note(last = m_hooks->draw(eye));
         }
-
-        void apply(const StreamEvent& event)
-        {
-            const bool upload = event.kind == StreamEvent::Kind::Upload;
-            if (upload)
-                m_samples.meshNs.push_back(event.mesh.meshNs);
-            if (!m_hooks)
-                return;
-            if (upload)
-                m_hooks->upload(event.mesh);
-            else
-                m_hooks->release(event.chunk);
-        }
-
-        void note(const FrameCost& frame)
-        {
-            m_samples.frameMs.push_back(frame.ms);
-            m_samples.chunks.push_back(static_cast<double>(frame.chunks));
-            m_samples.triangles.push_back(static_cast<double>(frame.triangles));
-            m_samples.drawCalls.push_back(static_cast<double>(frame.drawCalls));
-        }
-
-        const TransectSpec& m_spec;
-        Samples& m_samples;
-        const DrawHooks* m_hooks;
-        std::stop_token m_stop;
-        Setup m_setup;
-    };
-
-    std::string shown(const nlohmann::json& value) { return value.is_string() ? value.get<std::string>() : value.dump(); }
-
-    TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Setup& setup)
-    {
-        TransectReach reach {setup.name, side, setup.draw.budget, std::nullopt, false};
-        std::vector<std::pair<double, double>> curve; // value, p95
-        for (const auto& row : rows)
-            if (row.side == side && row.value.is_number() && row.frameMs.count > 0)
-                curve.emplace_back(row.value.get<double>(), row.frameMs.p95);
-        std::sort(curve.begin(), curve.end());
-        for (std::size_t i = 0; i < curve.size() && curve[i].second <= reach.budgetMs; ++i) {
-            reach.value = curve[i].first;
-            if (i + 1 == curve.size())
-                reach.beyond = true;
-            else if (curve[i + 1].second > reach.budgetMs) {
-                const auto [x0, y0] = curve[i];
-                const auto [x1, y1] = curve[i + 1];
-                reach.value = x0 + (x1 - x0) * (reach.budgetMs - y0) / (y1 - y0);
-            }
-        }
-        return reach;
+        const StreamCounts counts = streamer.counts();
+        m_samples.residentChunks = counts.resident;
+        m_samples.full |= counts.full;
+        m_samples.gpuBytes = m_hooks ? last.gpuBytes : counts.meshBytes;
+        m_samples.processBytes = std::max(m_samples.processBytes, processBytes());
+        return true;
     }
 
-    /// Puts what has been measured so far into the result.
-    void summarise(const std::vector<Samples>& all, TransectResult& result)
+private:
+    bool settle(Streamer& streamer, const Eye& eye)
     {
-        result.rows.clear();
-        result.ratios.clear();
-        result.reach.clear();
-        for (const Samples& one : all)
-            if (!one.ready.empty())
-                result.rows.push_back(rowOf(one));
-        for (std::size_t i = 0; result.b && i + 1 < all.size(); i += 2)
-            if (!all[i].ready.empty() && !all[i + 1].ready.empty()) {
-                if (!all[i].frameMs.empty() && !all[i + 1].frameMs.empty())
-                    result.ratios.push_back({all[i].value, "frame_ms", ratioOfMedians(all[i].frameMs, all[i + 1].frameMs)});
-                result.ratios.push_back({all[i].value, "mesh_ns", ratioOfMedians(all[i].meshNs, all[i + 1].meshNs)});
-            }
-        if (result.driver.empty())
+        streamer.moveTo(chunkOf(eye.cell, m_setup.chunk.edge));
+        while (!m_stop.stop_requested()) {
+            const auto events = streamer.take(SIZE_MAX);
+            for (const StreamEvent& event : events)
+                apply(event);
+            if (!events.empty())
+                continue;
+            if (streamer.settled())
+                return true;
+            std::this_thread::sleep_for(std::chrono::microseconds(200));
+        }
+        return false;
+    }
+
+    void apply(const StreamEvent& event)
+    {
+        const bool upload = event.kind == StreamEvent::Kind::Upload;
+        if (upload)
+            m_samples.meshNs.push_back(event.mesh.meshNs);
+        if (!m_hooks)
             return;
-        result.reach.push_back(reachOf(result.rows, 'A', result.a));
-        if (result.b)
-            result.reach.push_back(reachOf(result.rows, 'B', *result.b));
+        if (upload)
+            m_hooks->upload(event.mesh);
+        else
+            m_hooks->release(event.chunk);
     }
 
-    TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
+    void note(const FrameCost& frame)
     {
-        TransectResult result;
-        result.world = spec.terrain->recipe.name;
-        result.seed = spec.terrain->recipe.seed;
-        result.vary = spec.vary;
-        result.unit = findField(spec.vary)->unit;
-        result.route = spec.route.title;
-        result.driver = hooks ? hooks->driver : "";
-        result.rounds = spec.rounds;
-        result.frames = spec.frames;
-        result.width = hooks ? hooks->width : 0;
-        result.height = hooks ? hooks->height : 0;
-        result.machine = thisMachine();
-        result.a = spec.a;
-        result.b = spec.b;
-        return result;
+        m_samples.frameMs.push_back(frame.ms);
+        m_samples.chunks.push_back(static_cast<double>(frame.chunks));
+        m_samples.triangles.push_back(static_cast<double>(frame.triangles));
+        m_samples.drawCalls.push_back(static_cast<double>(frame.drawCalls));
     }
+
+    const TransectSpec& m_spec;
+    Samples& m_samples;
+    const DrawHooks* m_hooks;
+    std::stop_token m_stop;
+    Setup m_setup;
+};
+
+std::string shown(const nlohmann::json& value)
+{
+    return value.is_string() ? value.get<std::string>() : value.dump();
+}
+
+TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Setup& setup)
+{
+    TransectReach reach{setup.name, side, setup.draw.budget, std::nullopt, false};
+    std::vector<std::pair<double, double>> curve; // value, p95
+    for (const auto& row : rows)
+        if (row.side == side && row.value.is_number() && row.frameMs.count > 0)
+            curve.emplace_back(row.value.get<double>(), row.frameMs.p95);
+    std::sort(curve.begin(), curve.end());
+    for (std::size_t i = 0; i < curve.size() && curve[i].second <= reach.budgetMs; ++i) {
+        reach.value = curve[i].first;
+        if (i + 1 == curve.size())
+            reach.beyond = true;
+        else if (curve[i + 1].second > reach.budgetMs) {
+            const auto [x0, y0] = curve[i];
+            const auto [x1, y1] = curve[i + 1];
+            reach.value = x0 + (x1 - x0) * (reach.budgetMs - y0) / (y1 - y0);
+        }
+    }
+    return reach;
+}
+
+/// Puts what has been measured so far into the result.
+void summarise(const std::vector<Samples>& all, TransectResult& result)
+{
+    result.rows.clear();
+    result.ratios.clear();
+    result.reach.clear();
+    for (const Samples& one : all)
+        if (!one.ready.empty())
+            result.rows.push_back(rowOf(one));
+    for (std::size_t i = 0; result.b && i + 1 < all.size(); i += 2)
+        if (!all[i].ready.empty() && !all[i + 1].ready.empty()) {
+            if (!all[i].frameMs.empty() && !all[i + 1].frameMs.empty())
+                result.ratios.push_back({all[i].value, "frame_ms", ratioOfMedians(all[i].frameMs, all[i + 1].frameMs)});
+            result.ratios.push_back({all[i].value, "mesh_ns", ratioOfMedians(all[i].meshNs, all[i + 1].meshNs)});
+        }
+    if (result.driver.empty())
+        return;
+    result.reach.push_back(reachOf(result.rows, 'A', result.a));
+    if (result.b)
+        result.reach.push_back(reachOf(result.rows, 'B', *result.b));
+}
+
+TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
+{
+    TransectResult result;
+    result.world = spec.terrain->recipe.name;
+    result.seed = spec.terrain->recipe.seed;
+    result.vary = spec.vary;
+    result.unit = findField(spec.vary)->unit;
+    result.route = spec.route.title;
+    result.driver = hooks ? hooks->driver : "";
+    result.rounds = spec.rounds;
+    result.frames = spec.frames;
+    result.width = hooks ? hooks->width : 0;
+    result.height = hooks ? hooks->height : 0;
+    result.machine = thisMachine();
+    result.a = spec.a;
+    result.b = spec.b;
+    return result;
+}
 
 } // namespace
 
@@ -201,22 +208,22 @@ std::optional<Problem> checkTransect(const TransectSpec& spec)
 {
     const SetupField* field = findField(spec.vary);
     if (!field)
-        return Problem {"--vary " + spec.vary, "", "is no path of a setup (fell-cli stages lists them)"};
+        return Problem{"--vary " + spec.vary, "", "is no path of a setup (fell-cli stages lists them)"};
     if (spec.values.empty() || spec.values.size() > 100)
-        return Problem {"--vary " + spec.vary, "", "1 to 100 values are wanted"};
+        return Problem{"--vary " + spec.vary, "", "1 to 100 values are wanted"};
     Setup probe = spec.a;
     for (const auto& value : spec.values)
         if (auto wrong = writeField(*field, probe, value))
-            return Problem {"--vary " + spec.vary, "", *wrong};
+            return Problem{"--vary " + spec.vary, "", *wrong};
     if (spec.rounds < 1 || spec.rounds > 50)
-        return Problem {"--rounds " + std::to_string(spec.rounds), "", "a whole number from 1 to 50 is wanted"};
+        return Problem{"--rounds " + std::to_string(spec.rounds), "", "a whole number from 1 to 50 is wanted"};
     if (spec.frames < 1 || spec.frames > 10000)
-        return Problem {"--frames " + std::to_string(spec.frames), "", "a whole number from 1 to 10000 is wanted"};
+        return Problem{"--frames " + std::to_string(spec.frames), "", "a whole number from 1 to 10000 is wanted"};
     return std::nullopt;
 }
 
-TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks, const std::function<void(const TransectProgress&)>& progress,
-    const std::stop_token& stop)
+TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks,
+    const std::function<void(const TransectProgress&)>& progress, const std::stop_token& stop)
 {
     assert(!checkTransect(spec));
     TransectResult result = headerOf(spec, hooks);
@@ -237,8 +244,10 @@ TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks, con
             const bool swapped = round % 2 == 1 && sides == 2; // A B, then B A: a drift of the machine hits both
             Samples& one = all[swapped ? i ^ 1 : i];
             if (progress)
-                progress({done / legs, std::string(1, one.side) + " " + one.setup->name + ", " + shown(one.value) + " " + result.unit + ", round "
-                        + std::to_string(round + 1) + " of " + std::to_string(spec.rounds), &result});
+                progress({done / legs,
+                    std::string(1, one.side) + " " + one.setup->name + ", " + shown(one.value) + " " + result.unit
+                        + ", round " + std::to_string(round + 1) + " of " + std::to_string(spec.rounds),
+                    &result});
             result.stopped = stop.stop_requested() || !Leg(spec, one, hooks, stop).run();
             done += 1;
             summarise(all, result);

@@ -97,9 +97,10 @@ std::optional<Problem> checkTransect(const TransectSpec& spec);
 /// Measures. Each frame is drawn with everything resident, so that it costs what the view costs and not what the
 /// workers happen to do; the first three frames of each round are dropped as warm-up.
 ///
-/// Errors  Asserts checkTransect(spec) found nothing. `hooks` may be null: then frames are not drawn and frameMs is empty.
-/// Cost    rounds * values * setups times building the world. `stop` is answered within a chunk's work or a frame.
-TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks, const std::function<void(const TransectProgress&)>& progress,
-    const std::stop_token& stop);
+/// Errors  Asserts checkTransect(spec) found nothing. `hooks` may be null: then frames are not drawn and frameMs is
+/// empty. Cost    rounds * values * setups times building the world. `stop` is answered within a chunk's work or a
+/// frame.
+TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks,
+    const std::function<void(const TransectProgress&)>& progress, const std::stop_token& stop);
 
 } // namespace fell

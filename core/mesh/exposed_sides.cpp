@@ -7,7 +7,7 @@ namespace fell {
 void meshExposedSides(const PaddedVoxels& voxels, std::vector<Quad>& out)
 {
     const auto row = static_cast<std::ptrdiff_t>(voxels.stride()), layer = row * row;
-    const std::array<std::ptrdiff_t, kSideCount> step {1, -1, layer, -layer, row, -row}; // in the order of kSides
+    const std::array<std::ptrdiff_t, kSideCount> step{1, -1, layer, -layer, row, -row}; // in the order of kSides
     for (int y = 0; y < voxels.edge; ++y)
         for (int z = 0; z < voxels.edge; ++z) {
             const Material* here = voxels.voxels.data() + voxels.index(0, y, z);

@@ -20,7 +20,10 @@ struct VertexLayout {
     /// Writes quads.size() * bytesPerQuad bytes to `out`.
     void (*write)(std::span<const Quad> quads, std::byte* out);
 
-    [[nodiscard]] constexpr std::size_t bytesPerQuad() const { return static_cast<std::size_t>(bytesPerVertex) * static_cast<std::size_t>(verticesPerQuad); }
+    [[nodiscard]] constexpr std::size_t bytesPerQuad() const
+    {
+        return static_cast<std::size_t>(bytesPerVertex) * static_cast<std::size_t>(verticesPerQuad);
+    }
     [[nodiscard]] constexpr bool indexed() const { return verticesPerQuad == 4; }
 };
 
@@ -35,6 +38,6 @@ const VertexLayout* findLayout(std::string_view id);
 std::vector<std::byte> layOut(const VertexLayout& layout, std::span<const Quad> quads);
 
 /// The indices of one quad's two triangles among its four corners.
-constexpr std::array<unsigned, 6> kQuadIndices {0, 1, 2, 0, 2, 3};
+constexpr std::array<unsigned, 6> kQuadIndices{0, 1, 2, 0, 2, 3};
 
 } // namespace fell

@@ -7,10 +7,13 @@
 namespace fell {
 namespace {
 
-    constexpr std::array<Mesher, 2> kMeshers {{
-        {"every", "every side", "Draws all six sides of every solid voxel, seen or not: where everybody begins.", meshEverySide, false},
-        {"exposed", "exposed sides", "Draws the sides that border an open voxel, looking into the neighbours at chunk borders.", meshExposedSides, true},
-    }};
+constexpr std::array<Mesher, 2> kMeshers{{
+    {"every", "every side", "Draws all six sides of every solid voxel, seen or not: where everybody begins.",
+        meshEverySide, false},
+    {"exposed", "exposed sides",
+        "Draws the sides that border an open voxel, looking into the neighbours at chunk borders.", meshExposedSides,
+        true},
+}};
 
 } // namespace
 

@@ -6,10 +6,10 @@ namespace fell {
 std::array<std::array<int, 3>, 4> cornersOf(const QuadFields& quad)
 {
     const auto a = static_cast<std::size_t>(axisOf(quad.side)), u = (a + 1) % 3, v = (a + 2) % 3;
-    std::array<int, 3> base {quad.x, quad.y, quad.z};
+    std::array<int, 3> base{quad.x, quad.y, quad.z};
     if (signOf(quad.side) > 0)
         ++base[a];
-    std::array<std::array<int, 3>, 4> corners {base, base, base, base};
+    std::array<std::array<int, 3>, 4> corners{base, base, base, base};
     // u x v points along +a, so the round 0, u, u+v, v is counter-clockwise for the positive side.
     const std::size_t second = signOf(quad.side) > 0 ? 1 : 3, fourth = 4 - second;
     corners[second][u] += quad.width;
@@ -37,7 +37,7 @@ std::uint64_t surfaceDigest(const std::vector<Quad>& quads)
         const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
         for (int i = 0; i < q.width; ++i)
             for (int j = 0; j < q.height; ++j) {
-                std::array<int, 3> at {q.x, q.y, q.z};
+                std::array<int, 3> at{q.x, q.y, q.z};
                 at[u] += i;
                 at[v] += j;
                 sum += mix64(packQuad({at[0], at[1], at[2], 1, 1, q.side, q.material}));

@@ -28,8 +28,9 @@ using Quad = std::uint64_t;
 constexpr Quad packQuad(const QuadFields& q)
 {
     assert(q.width >= 1 && q.width <= 64 && q.height >= 1 && q.height <= 64 && q.material < kMostBlockKinds);
-    return static_cast<Quad>(q.x) | static_cast<Quad>(q.y) << 6 | static_cast<Quad>(q.z) << 12 | static_cast<Quad>(q.width - 1) << 18
-        | static_cast<Quad>(q.height - 1) << 24 | static_cast<Quad>(q.side) << 30 | static_cast<Quad>(q.material) << 33;
+    return static_cast<Quad>(q.x) | static_cast<Quad>(q.y) << 6 | static_cast<Quad>(q.z) << 12
+        | static_cast<Quad>(q.width - 1) << 18 | static_cast<Quad>(q.height - 1) << 24 | static_cast<Quad>(q.side) << 30
+        | static_cast<Quad>(q.material) << 33;
 }
 
 constexpr QuadFields unpackQuad(Quad quad)

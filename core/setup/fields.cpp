@@ -13,117 +13,131 @@
 namespace fell {
 namespace {
 
-    using Json = nlohmann::json;
+using Json = nlohmann::json;
 
-    template <typename Part, typename Value> using In = Value Part::*;
+template <typename Part, typename Value> using In = Value Part::*;
 
-    template <typename Part, typename Value>
-    SetupField field(SetupField::Kind kind, std::string path, Part Setup::*part, In<Part, Value> value)
-    {
-        SetupField out;
-        out.kind = kind;
-        out.path = std::move(path);
-        out.read = [part, value](const Setup& setup) { return Json(setup.*part.*value); };
-        out.write = [part, value](Setup& setup, const Json& json) { setup.*part.*value = json.get<Value>(); };
-        return out;
-    }
+template <typename Part, typename Value>
+SetupField field(SetupField::Kind kind, std::string path, Part Setup::*part, In<Part, Value> value)
+{
+    SetupField out;
+    out.kind = kind;
+    out.path = std::move(path);
+    out.read = [part, value](const Setup& setup) { return Json(setup.*part.*value); };
+    out.write = [part, value](Setup& setup, const Json& json) { setup.*part.*value = json.get<Value>(); };
+    return out;
+}
 
-    SetupField described(SetupField field, std::string title, std::string unit, std::string note)
-    {
-        field.title = std::move(title);
-        field.unit = std::move(unit);
-        field.note = std::move(note);
-        return field;
-    }
+SetupField described(SetupField field, std::string title, std::string unit, std::string note)
+{
+    field.title = std::move(title);
+    field.unit = std::move(unit);
+    field.note = std::move(note);
+    return field;
+}
 
-    SetupField ranged(SetupField field, double low, double high)
-    {
-        field.low = low;
-        field.high = high;
-        return field;
-    }
+SetupField ranged(SetupField field, double low, double high)
+{
+    field.low = low;
+    field.high = high;
+    return field;
+}
 
-    template <typename Table> SetupField chosenFrom(SetupField field, const Table& table)
-    {
-        for (const auto& entry : table)
-            field.allowed.emplace_back(entry.id);
-        return field;
-    }
+template <typename Table> SetupField chosenFrom(SetupField field, const Table& table)
+{
+    for (const auto& entry : table)
+        field.allowed.emplace_back(entry.id);
+    return field;
+}
 
-    std::vector<SetupField> makeFields()
-    {
-        using Kind = SetupField::Kind;
-        std::vector<SetupField> fields;
-        auto edge = ranged(field(Kind::Whole, "chunk.edge", &Setup::chunk, &ChunkChoices::edge), 16, 64);
-        edge.allowed = {"16", "32", "64"};
-        fields.push_back(described(std::move(edge), "chunk edge", "voxels",
-            "Larger chunks mean fewer draws and less border work, but each edit and each mesh costs more."));
-        fields.push_back(described(chosenFrom(field(Kind::Choice, "generate.method", &Setup::generate, &GenerateChoices::method), generators()),
-            "generator", "", "How voxels are made from the recipe; all give the same voxels."));
-        fields.push_back(described(chosenFrom(field(Kind::Choice, "mesh.mesher", &Setup::mesh, &MeshChoices::mesher), meshers()), "mesher", "",
-            "Which sides become triangles: decides mesh time, memory and frame time."));
-        fields.push_back(described(chosenFrom(field(Kind::Choice, "mesh.layout", &Setup::mesh, &MeshChoices::layout), vertexLayouts()),
+std::vector<SetupField> makeFields()
+{
+    using Kind = SetupField::Kind;
+    std::vector<SetupField> fields;
+    auto edge = ranged(field(Kind::Whole, "chunk.edge", &Setup::chunk, &ChunkChoices::edge), 16, 64);
+    edge.allowed = {"16", "32", "64"};
+    fields.push_back(described(std::move(edge), "chunk edge", "voxels",
+        "Larger chunks mean fewer draws and less border work, but each edit and each mesh costs more."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "generate.method", &Setup::generate, &GenerateChoices::method), generators()),
+        "generator", "", "How voxels are made from the recipe; all give the same voxels."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "mesh.mesher", &Setup::mesh, &MeshChoices::mesher), meshers()),
+            "mesher", "", "Which sides become triangles: decides mesh time, memory and frame time."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "mesh.layout", &Setup::mesh, &MeshChoices::layout), vertexLayouts()),
             "vertex layout", "", "How many bytes a vertex takes: decides upload time and graphics memory."));
-        fields.push_back(described(ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, 48),
-            "render distance", "chunks", "The number of chunks grows with its cube, what is seen of them with its square."));
-        fields.push_back(described(ranged(field(Kind::Whole, "stream.workers", &Setup::stream, &StreamChoices::workers), 0, 64), "workers",
-            "threads", "Threads that generate and mesh; 0 is one a core."));
-        fields.push_back(described(ranged(field(Kind::Whole, "stream.memory", &Setup::stream, &StreamChoices::memory), 64, 65536), "memory",
-            "MiB", "Voxels and meshes together; when it is full nothing farther is made."));
-        fields.push_back(described(chosenFrom(field(Kind::Choice, "upload.method", &Setup::upload, &UploadChoices::method), uploadMethods()),
-            "upload", "", "How meshes reach the graphics side."));
-        fields.push_back(described(ranged(field(Kind::Whole, "upload.budget", &Setup::upload, &UploadChoices::budget), 16, 262144),
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, 48),
+            "render distance", "chunks",
+            "The number of chunks grows with its cube, what is seen of them with its square."));
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "stream.workers", &Setup::stream, &StreamChoices::workers), 0, 64),
+            "workers", "threads", "Threads that generate and mesh; 0 is one a core."));
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "stream.memory", &Setup::stream, &StreamChoices::memory), 64, 65536),
+            "memory", "MiB", "Voxels and meshes together; when it is full nothing farther is made."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "upload.method", &Setup::upload, &UploadChoices::method), uploadMethods()),
+        "upload", "", "How meshes reach the graphics side."));
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "upload.budget", &Setup::upload, &UploadChoices::budget), 16, 262144),
             "upload budget", "KiB a frame", "More fills the view sooner and makes frames longer while it does."));
-        fields.push_back(described(chosenFrom(field(Kind::Choices, "cull.steps", &Setup::cull, &CullChoices::steps), cullSteps()),
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choices, "cull.steps", &Setup::cull, &CullChoices::steps), cullSteps()),
             "cull steps", "", "Which chunks are left out of the picture, tested in this order."));
-        fields.push_back(described(chosenFrom(field(Kind::Choice, "draw.submission", &Setup::draw, &DrawChoices::submission), drawMethods()),
-            "draw submission", "", "How chunks are handed to the driver."));
-        fields.push_back(described(ranged(field(Kind::Number, "draw.fieldOfView", &Setup::draw, &DrawChoices::fieldOfView), 20, 120),
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "draw.submission", &Setup::draw, &DrawChoices::submission), drawMethods()),
+        "draw submission", "", "How chunks are handed to the driver."));
+    fields.push_back(
+        described(ranged(field(Kind::Number, "draw.fieldOfView", &Setup::draw, &DrawChoices::fieldOfView), 20, 120),
             "field of view", "degrees", "A wider view holds more chunks."));
-        fields.push_back(described(ranged(field(Kind::Number, "draw.budget", &Setup::draw, &DrawChoices::budget), 1, 1000), "frame budget",
-            "ms", "The line that frames are held against; it changes nothing else."));
-        return fields;
-    }
+    fields.push_back(described(ranged(field(Kind::Number, "draw.budget", &Setup::draw, &DrawChoices::budget), 1, 1000),
+        "frame budget", "ms", "The line that frames are held against; it changes nothing else."));
+    return fields;
+}
 
-    std::string plain(double value)
-    {
-        char text[32];
-        const auto end = std::to_chars(text, text + sizeof text, value);
-        return {text, end.ptr};
-    }
+std::string plain(double value)
+{
+    char text[32];
+    const auto end = std::to_chars(text, text + sizeof text, value);
+    return {text, end.ptr};
+}
 
-    bool isAllowed(const SetupField& field, const Json& value)
-    {
-        return value.is_string() && std::find(field.allowed.begin(), field.allowed.end(), value.get<std::string>()) != field.allowed.end();
-    }
+bool isAllowed(const SetupField& field, const Json& value)
+{
+    return value.is_string()
+        && std::find(field.allowed.begin(), field.allowed.end(), value.get<std::string>()) != field.allowed.end();
+}
 
-    bool fits(const SetupField& field, const Json& value)
-    {
-        switch (field.kind) {
-        case SetupField::Kind::Whole:
-            if (!value.is_number_integer() || value.get<double>() < field.low || value.get<double>() > field.high)
-                return false;
-            return field.allowed.empty() || isAllowed(field, std::to_string(value.get<long>()));
-        case SetupField::Kind::Number:
-            return value.is_number() && value.get<double>() >= field.low && value.get<double>() <= field.high;
-        case SetupField::Kind::Choice:
-            return isAllowed(field, value);
-        case SetupField::Kind::Choices:
-            return value.is_array() && std::all_of(value.begin(), value.end(), [&](const Json& one) {
-                return isAllowed(field, one) && std::count(value.begin(), value.end(), one) == 1;
-            });
-        }
-        return false;
+bool fits(const SetupField& field, const Json& value)
+{
+    switch (field.kind) {
+    case SetupField::Kind::Whole:
+        if (!value.is_number_integer() || value.get<double>() < field.low || value.get<double>() > field.high)
+            return false;
+        return field.allowed.empty() || isAllowed(field, std::to_string(value.get<long>()));
+    case SetupField::Kind::Number:
+        return value.is_number() && value.get<double>() >= field.low && value.get<double>() <= field.high;
+    case SetupField::Kind::Choice:
+        return isAllowed(field, value);
+    case SetupField::Kind::Choices:
+        return value.is_array() && std::all_of(value.begin(), value.end(), [&](const Json& one) {
+            return isAllowed(field, one) && std::count(value.begin(), value.end(), one) == 1;
+        });
     }
+    return false;
+}
 
-    std::string wanted(const SetupField& field)
-    {
-        if (field.kind == SetupField::Kind::Choices)
-            return "allowed is a list of different ones of " + listOf(field.allowed);
-        if (!field.allowed.empty())
-            return "allowed are " + listOf(field.allowed);
-        return std::string(field.kind == SetupField::Kind::Whole ? "a whole number" : "a number") + " from " + plain(field.low) + " to " + plain(field.high) + " is wanted";
-    }
+std::string wanted(const SetupField& field)
+{
+    if (field.kind == SetupField::Kind::Choices)
+        return "allowed is a list of different ones of " + listOf(field.allowed);
+    if (!field.allowed.empty())
+        return "allowed are " + listOf(field.allowed);
+    return std::string(field.kind == SetupField::Kind::Whole ? "a whole number" : "a number") + " from "
+        + plain(field.low) + " to " + plain(field.high) + " is wanted";
+}
 
 } // namespace
 
@@ -136,7 +150,8 @@ const std::vector<SetupField>& setupFields()
 const SetupField* findField(std::string_view path)
 {
     const auto& fields = setupFields();
-    const auto found = std::find_if(fields.begin(), fields.end(), [path](const SetupField& f) { return f.path == path; });
+    const auto found
+        = std::find_if(fields.begin(), fields.end(), [path](const SetupField& f) { return f.path == path; });
     return found == fields.end() ? nullptr : &*found;
 }
 
@@ -163,10 +178,11 @@ Json valueFromText(const SetupField& field, const std::string& text)
         return text;
     const char* end = text.data() + text.size();
     long whole = 0;
-    if (const auto read = std::from_chars(text.data(), end, whole); read.ec == std::errc {} && read.ptr == end)
+    if (const auto read = std::from_chars(text.data(), end, whole); read.ec == std::errc{} && read.ptr == end)
         return whole;
     double number = 0;
-    if (const auto read = std::from_chars(text.data(), end, number); read.ec == std::errc {} && read.ptr == end && std::isfinite(number))
+    if (const auto read = std::from_chars(text.data(), end, number);
+        read.ec == std::errc{} && read.ptr == end && std::isfinite(number))
         return number;
     return text;
 }
@@ -180,10 +196,10 @@ std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment
         std::vector<std::string> paths;
         for (const auto& known : setupFields())
             paths.push_back(known.path);
-        return Problem {"--set " + assignment, "", "is no path=value, known paths are " + listOf(paths)};
+        return Problem{"--set " + assignment, "", "is no path=value, known paths are " + listOf(paths)};
     }
     if (auto wrong = writeField(*field, setup, valueFromText(*field, assignment.substr(equals + 1))))
-        return Problem {"--set " + path, "", *wrong};
+        return Problem{"--set " + path, "", *wrong};
     return std::nullopt;
 }
 

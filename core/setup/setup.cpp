@@ -23,7 +23,7 @@ Outcome<Setup> findSetup(const std::string& nameOrFile, const fs::path& folder)
             if (entry.path().extension() == ".json")
                 names.push_back(entry.path().stem().string());
         std::sort(names.begin(), names.end());
-        return Problem {"--setup " + nameOrFile, "", "there is no such setup, allowed are a file or " + listOf(names)};
+        return Problem{"--setup " + nameOrFile, "", "there is no such setup, allowed are a file or " + listOf(names)};
     }
     const auto text = readFile(file);
     if (!text)

@@ -8,24 +8,24 @@
 namespace fell {
 namespace {
 
-    struct Split {
-        std::string part, key;
-    };
+struct Split {
+    std::string part, key;
+};
 
-    Split split(const std::string& path)
-    {
-        const std::size_t dot = path.find('.');
-        return {path.substr(0, dot), path.substr(dot + 1)};
-    }
+Split split(const std::string& path)
+{
+    const std::size_t dot = path.find('.');
+    return {path.substr(0, dot), path.substr(dot + 1)};
+}
 
-    /// Reports the first key of `object` that is not in `known`.
-    void onlyKnown(JsonReader& object, const std::vector<std::string>& known)
-    {
-        if (!object.failed() && object.json().is_object())
-            for (const auto& item : object.json().items())
-                if (std::find(known.begin(), known.end(), item.key()) == known.end())
-                    return object.fail(item.key(), "is not a known key, allowed are " + listOf(known));
-    }
+/// Reports the first key of `object` that is not in `known`.
+void onlyKnown(JsonReader& object, const std::vector<std::string>& known)
+{
+    if (!object.failed() && object.json().is_object())
+        for (const auto& item : object.json().items())
+            if (std::find(known.begin(), known.end(), item.key()) == known.end())
+                return object.fail(item.key(), "is not a known key, allowed are " + listOf(known));
+}
 
 } // namespace
 
@@ -36,7 +36,7 @@ Outcome<Setup> parseSetup(std::string_view json, const std::string& where)
         return parsed.problem();
     std::optional<Problem> problem;
     JsonReader root(parsed.value(), problem, where);
-    static const std::vector<std::string> kFormat {"fell-setup"};
+    static const std::vector<std::string> kFormat{"fell-setup"};
     root.choice("format", kFormat);
     root.integer("version", 1, 1);
     Setup setup;
@@ -45,7 +45,7 @@ Outcome<Setup> parseSetup(std::string_view json, const std::string& where)
     std::map<std::string, std::vector<std::string>> keysOf;
     for (const auto& field : setupFields())
         keysOf[split(field.path).part].push_back(split(field.path).key);
-    std::vector<std::string> parts {"format", "version", "name", "note"};
+    std::vector<std::string> parts{"format", "version", "name", "note"};
     for (const auto& [part, keys] : keysOf)
         parts.push_back(part);
     onlyKnown(root, parts);
@@ -66,7 +66,7 @@ Outcome<Setup> parseSetup(std::string_view json, const std::string& where)
 
 std::string toJson(const Setup& setup)
 {
-    nlohmann::ordered_json root {{"format", "fell-setup"}, {"version", 1}, {"name", setup.name}};
+    nlohmann::ordered_json root{{"format", "fell-setup"}, {"version", 1}, {"name", setup.name}};
     for (const auto& field : setupFields())
         root[split(field.path).part][split(field.path).key] = field.read(setup);
     return root.dump(2) + "\n";

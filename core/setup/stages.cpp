@@ -10,20 +10,21 @@
 namespace fell {
 namespace {
 
-    constexpr std::array<NamedMethod, 1> kUpload {{
-        {"buffer-each", "a buffer a chunk", "Each chunk's vertices go to a buffer of their own, within a budget of bytes a frame."},
-    }};
-    constexpr std::array<NamedMethod, 1> kDraw {{
-        {"per-chunk", "a draw a chunk", "One draw call for each chunk that is kept, nearest first."},
-    }};
+constexpr std::array<NamedMethod, 1> kUpload{{
+    {"buffer-each", "a buffer a chunk",
+        "Each chunk's vertices go to a buffer of their own, within a budget of bytes a frame."},
+}};
+constexpr std::array<NamedMethod, 1> kDraw{{
+    {"per-chunk", "a draw a chunk", "One draw call for each chunk that is kept, nearest first."},
+}};
 
-    template <typename Table> std::vector<StageMethod> listed(const Table& table)
-    {
-        std::vector<StageMethod> methods;
-        for (const auto& entry : table)
-            methods.push_back({entry.id, entry.title, entry.note});
-        return methods;
-    }
+template <typename Table> std::vector<StageMethod> listed(const Table& table)
+{
+    std::vector<StageMethod> methods;
+    for (const auto& entry : table)
+        methods.push_back({entry.id, entry.title, entry.note});
+    return methods;
+}
 
 } // namespace
 
@@ -39,7 +40,7 @@ std::span<const NamedMethod> drawMethods()
 
 const std::vector<Stage>& stages()
 {
-    static const std::vector<Stage> kStages {
+    static const std::vector<Stage> kStages{
         {"generate", "Generate", "from the recipe to voxels", "generate.method", listed(generators())},
         {"mesh", "Mesh", "from voxels to triangles", "mesh.mesher", listed(meshers())},
         {"upload", "Upload", "from this memory to the graphics side's", "upload.method", listed(uploadMethods())},

@@ -4,18 +4,21 @@
 namespace fell {
 namespace {
 
-    // A mesh is kept one chunk beyond the distance and voxels three, so that walking to and fro makes nothing twice.
-    constexpr int kMeshSlack = 1;
-    constexpr int kVoxelSlack = 3;
+// A mesh is kept one chunk beyond the distance and voxels three, so that walking to and fro makes nothing twice.
+constexpr int kMeshSlack = 1;
+constexpr int kVoxelSlack = 3;
 
-    template <typename Visit> void eachNeighbour(ChunkPos chunk, const Visit& visit)
-    {
-        for (std::int64_t i = 0; i < 27; ++i)
-            if (i != 13)
-                visit(chunk + ChunkPos {i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1});
-    }
+template <typename Visit> void eachNeighbour(ChunkPos chunk, const Visit& visit)
+{
+    for (std::int64_t i = 0; i < 27; ++i)
+        if (i != 13)
+            visit(chunk + ChunkPos{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1});
+}
 
-    bool hasVoxels(const ChunkRecord& record) { return record.state != ChunkState::Generating; }
+bool hasVoxels(const ChunkRecord& record)
+{
+    return record.state != ChunkState::Generating;
+}
 
 } // namespace
 
@@ -106,13 +109,14 @@ std::optional<ChunkJob> ChunkMap::nextMesh()
 {
     if (m_ready.empty())
         return std::nullopt;
-    ChunkJob job {ChunkJob::Kind::Mesh, m_ready.top().chunk, 0, {}};
+    ChunkJob job{ChunkJob::Kind::Mesh, m_ready.top().chunk, 0, {}};
     m_ready.pop();
     ChunkRecord& record = m_records.at(job.chunk);
     record.state = ChunkState::Meshing;
     job.ticket = record.ticket;
     job.around[13] = record.voxels;
-    eachNeighbour(job.chunk, [&](ChunkPos at) { job.around[neighbourIndex(at - job.chunk)] = m_records.at(at).voxels; });
+    eachNeighbour(
+        job.chunk, [&](ChunkPos at) { job.around[neighbourIndex(at - job.chunk)] = m_records.at(at).voxels; });
     return job;
 }
 
@@ -121,7 +125,7 @@ std::optional<ChunkJob> ChunkMap::nextGenerate()
     while (m_cursor < m_order.size()) {
         const ChunkPos chunk = m_viewer + m_order[m_cursor++];
         if (!find(chunk))
-            return ChunkJob {ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}};
     }
     return std::nullopt;
 }

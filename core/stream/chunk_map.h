@@ -35,8 +35,8 @@ struct ChunkJob {
 /// The bookkeeping of the resident world round a viewer. Not thread-safe: its owner locks.
 class ChunkMap {
 public:
-    /// Chunks that have left the reach of the new centre are dropped; positions whose mesh must go are appended to `retired`.
-    /// Cost: O(resident chunks).
+    /// Chunks that have left the reach of the new centre are dropped; positions whose mesh must go are appended to
+    /// `retired`. Cost: O(resident chunks).
     void centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired);
 
     /// The nearest chunk that can be meshed, else the nearest that is not generated yet, else nothing.

@@ -13,14 +13,15 @@ ColumnCache::ColumnCache(const Terrain& terrain, const Generator& generator, int
 
 std::shared_ptr<const ColumnPatch> ColumnCache::at(std::int64_t chunkX, std::int64_t chunkZ)
 {
-    const ChunkPos key {chunkX, 0, chunkZ};
+    const ChunkPos key{chunkX, 0, chunkZ};
     {
         const std::scoped_lock lock(m_mutex);
         if (const auto found = m_patches.find(key); found != m_patches.end())
             return found->second;
     }
     // Made outside the lock: two threads may make the same patch now and then, which costs less than waiting.
-    auto patch = std::make_shared<const ColumnPatch>(m_generator.columns(m_terrain, chunkX * m_edge, chunkZ * m_edge, m_edge));
+    auto patch
+        = std::make_shared<const ColumnPatch>(m_generator.columns(m_terrain, chunkX * m_edge, chunkZ * m_edge, m_edge));
     const std::scoped_lock lock(m_mutex);
     if (m_patches.size() >= m_most)
         m_patches.clear();

@@ -12,27 +12,27 @@
 namespace fell {
 namespace {
 
-    constexpr std::uint64_t kMostPendingBytes = 64u << 20; // meshes that wait for the drawing thread; past it workers do
+constexpr std::uint64_t kMostPendingBytes = 64u << 20; // meshes that wait for the drawing thread; past it workers do
 
-    /// Nanoseconds that this thread has computed: what a chunk costs, however often others took the core meanwhile.
-    std::uint64_t threadNs()
-    {
-        timespec now {};
-        ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
-        return static_cast<std::uint64_t>(now.tv_sec) * 1000000000u + static_cast<std::uint64_t>(now.tv_nsec);
-    }
+/// Nanoseconds that this thread has computed: what a chunk costs, however often others took the core meanwhile.
+std::uint64_t threadNs()
+{
+    timespec now{};
+    ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
+    return static_cast<std::uint64_t>(now.tv_sec) * 1000000000u + static_cast<std::uint64_t>(now.tv_nsec);
+}
 
-    /// Workers give way to the drawing thread where both want the same core. Refused without harm.
-    void giveWay()
-    {
-        constexpr int kNicer = 5;
-        (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNicer);
-    }
+/// Workers give way to the drawing thread where both want the same core. Refused without harm.
+void giveWay()
+{
+    constexpr int kNicer = 5;
+    (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNicer);
+}
 
-    unsigned workerCount(int wanted)
-    {
-        return wanted > 0 ? static_cast<unsigned>(wanted) : std::max(1u, std::thread::hardware_concurrency());
-    }
+unsigned workerCount(int wanted)
+{
+    return wanted > 0 ? static_cast<unsigned>(wanted) : std::max(1u, std::thread::hardware_concurrency());
+}
 
 } // namespace
 
@@ -222,11 +222,13 @@ void Streamer::mesh(const ChunkJob& job)
     thread_local PaddedVoxels padded;
     thread_local std::vector<Quad> quads;
     Neighbourhood around;
-    std::transform(job.around.begin(), job.around.end(), around.chunks.begin(), [](const auto& chunk) { return chunk.get(); });
+    std::transform(
+        job.around.begin(), job.around.end(), around.chunks.begin(), [](const auto& chunk) { return chunk.get(); });
     const VoxelChunk& centre = around.centre();
-    const bool nothing = (centre.isUniform() && centre.uniform() == kOpen) || (m_mesher.skipsBuried && isBuried(around));
+    const bool nothing
+        = (centre.isUniform() && centre.uniform() == kOpen) || (m_mesher.skipsBuried && isBuried(around));
 
-    StreamEvent event {StreamEvent::Kind::Upload, job.chunk, {}};
+    StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}};
     event.mesh.chunk = job.chunk;
     if (!nothing) {
         const std::uint64_t start = threadNs();

@@ -99,11 +99,11 @@ private:
     std::vector<StreamEvent> m_events; // from the workers
     std::deque<StreamEvent> m_taken; // on the drawing side
 
-    std::atomic<std::uint32_t> m_wake {0};
-    std::atomic<std::uint64_t> m_version {0}, m_idleVersion {0};
-    std::atomic<std::uint64_t> m_generated {0}, m_meshed {0}, m_retired {0}, m_generateNs {0}, m_meshNs {0}, m_resident {0},
-        m_toGenerate {0}, m_toMesh {0}, m_voxelBytes {0}, m_meshBytes {0}, m_pendingBytes {0}, m_pending {0};
-    std::atomic<bool> m_full {false};
+    std::atomic<std::uint32_t> m_wake{0};
+    std::atomic<std::uint64_t> m_version{0}, m_idleVersion{0};
+    std::atomic<std::uint64_t> m_generated{0}, m_meshed{0}, m_retired{0}, m_generateNs{0}, m_meshNs{0}, m_resident{0},
+        m_toGenerate{0}, m_toMesh{0}, m_voxelBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0};
+    std::atomic<bool> m_full{false};
     std::vector<std::jthread> m_workers; // last: ends first
 };
 

@@ -10,261 +10,273 @@
 namespace fell {
 namespace {
 
-    /// Brings a noise value to [0, 1] and raises it to a multiple of a quarter, with nothing but IEEE operations.
-    double shaped(double value, double exponent)
-    {
-        value = std::clamp(value * 0.7 + 0.5, 0.0, 1.0); // fractal noise seldom leaves +-0.7
-        double out = 1;
-        const int quarters = static_cast<int>(exponent * 4);
-        for (int i = 0; i < quarters / 4; ++i)
-            out *= value;
-        if (quarters & 2)
-            out *= std::sqrt(value);
-        if (quarters & 1)
-            out *= std::sqrt(std::sqrt(value));
-        return out;
+/// Brings a noise value to [0, 1] and raises it to a multiple of a quarter, with nothing but IEEE operations.
+double shaped(double value, double exponent)
+{
+    value = std::clamp(value * 0.7 + 0.5, 0.0, 1.0); // fractal noise seldom leaves +-0.7
+    double out = 1;
+    const int quarters = static_cast<int>(exponent * 4);
+    for (int i = 0; i < quarters / 4; ++i)
+        out *= value;
+    if (quarters & 2)
+        out *= std::sqrt(value);
+    if (quarters & 1)
+        out *= std::sqrt(std::sqrt(value));
+    return out;
+}
+
+/// The values of all height noises in one column, as `heightOf` wants them.
+struct LayerValues {
+    float first, second;
+};
+
+Ground groundOf(const Terrain& terrain, const std::vector<const Landform*>& forms, const LayerValues* values,
+    std::int64_t x, std::int64_t z)
+{
+    Ground ground;
+    ground.height = terrain.recipe.base;
+    for (std::size_t i = 0; i < terrain.recipe.layers.size(); ++i) {
+        const HeightLayer& layer = terrain.recipe.layers[i];
+        const float value
+            = layer.kind == HeightLayer::Kind::Ridges ? std::min(values[i].first, values[i].second) : values[i].first;
+        ground.height += layer.amplitude * shaped(value, layer.exponent);
     }
+    const double metres = terrain.recipe.voxelMetres;
+    shapeGround(forms, (static_cast<double>(x) + 0.5) * metres, (static_cast<double>(z) + 0.5) * metres, ground);
+    return ground;
+}
 
-    /// The values of all height noises in one column, as `heightOf` wants them.
-    struct LayerValues {
-        float first, second;
-    };
+PlanBox boxOf(const Terrain& terrain, std::int64_t x, std::int64_t z, int count)
+{
+    const double metres = terrain.recipe.voxelMetres;
+    return {static_cast<double>(x) * metres, static_cast<double>(z) * metres, static_cast<double>(x + count) * metres,
+        static_cast<double>(z + count) * metres};
+}
 
-    Ground groundOf(const Terrain& terrain, const std::vector<const Landform*>& forms, const LayerValues* values,
-        std::int64_t x, std::int64_t z)
-    {
-        Ground ground;
-        ground.height = terrain.recipe.base;
-        for (std::size_t i = 0; i < terrain.recipe.layers.size(); ++i) {
-            const HeightLayer& layer = terrain.recipe.layers[i];
-            const float value = layer.kind == HeightLayer::Kind::Ridges ? std::min(values[i].first, values[i].second) : values[i].first;
-            ground.height += layer.amplitude * shaped(value, layer.exponent);
-        }
-        const double metres = terrain.recipe.voxelMetres;
-        shapeGround(forms, (static_cast<double>(x) + 0.5) * metres, (static_cast<double>(z) + 0.5) * metres, ground);
-        return ground;
+float heightInVoxels(const Terrain& terrain, const Ground& ground)
+{
+    return static_cast<float>(ground.height * terrain.voxelsPerMetre);
+}
+
+Ground sampleGround(const Terrain& terrain, std::int64_t x, std::int64_t z)
+{
+    LayerValues values[16]{}; // recipes have at most 16 layers
+    for (std::size_t i = 0; i < terrain.heights.size(); ++i) {
+        const auto& noise = terrain.heights[i];
+        values[i]
+            = {noiseAt(noise.first, {x, 0, z}), noise.second.octaves.empty() ? 0 : noiseAt(noise.second, {x, 0, z})};
     }
+    const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, x, z, 1));
+    return groundOf(terrain, forms, values, x, z);
+}
 
-    PlanBox boxOf(const Terrain& terrain, std::int64_t x, std::int64_t z, int count)
-    {
-        const double metres = terrain.recipe.voxelMetres;
-        return {static_cast<double>(x) * metres, static_cast<double>(z) * metres,
-            static_cast<double>(x + count) * metres, static_cast<double>(z + count) * metres};
+float slopeOf(float east, float west, float south, float north)
+{
+    const float dx = (east - west) * 0.5f, dz = (south - north) * 0.5f;
+    return std::sqrt(dx * dx + dz * dz);
+}
+
+float pushOf(const Terrain& terrain, float slope)
+{
+    if (!terrain.overhangs)
+        return 0;
+    const auto& from = *terrain.recipe.overhangs;
+    const double t
+        = std::clamp((static_cast<double>(slope) - from.slope[0]) / (from.slope[1] - from.slope[0]), 0.0, 1.0);
+    return static_cast<float>(from.amount * terrain.voxelsPerMetre * t * t * (3 - 2 * t));
+}
+
+bool allowedBySlope(const StratumRule& rule, float slope)
+{
+    return slope >= rule.slopeLow && slope < rule.slopeHigh;
+}
+
+/// Completes a column once its ground and slope are known.
+ColumnSample completed(const Terrain& terrain, const Ground& ground, float slope, std::uint32_t patchBits)
+{
+    ColumnSample column;
+    column.height = heightInVoxels(terrain, ground);
+    column.slope = slope;
+    column.push = pushOf(terrain, slope);
+    for (std::size_t i = 0; i < terrain.strata.size(); ++i)
+        if (allowedBySlope(terrain.strata[i], slope))
+            column.rules |= 1u << i;
+    column.rules &= patchBits;
+    column.cover = ground.cover;
+    column.wall = ground.wall;
+    column.wallHeight
+        = static_cast<std::uint8_t>(std::clamp(std::lround(ground.wallHeight * terrain.voxelsPerMetre), 0L, 250L));
+    return column;
+}
+
+std::uint32_t patchBitsAt(const Terrain& terrain, std::int64_t x, std::int64_t z)
+{
+    std::uint32_t bits = ~0u;
+    for (std::size_t i = 0; i < terrain.strata.size(); ++i)
+        if (terrain.strata[i].patches
+            && noiseAt(*terrain.strata[i].patches, {x, 0, z}) <= terrain.strata[i].patchesAbove)
+            bits &= ~(1u << i);
+    return bits;
+}
+
+/// The material of flat ground in a column: the first rule that holds just below the surface.
+Material surfaceMaterial(const Terrain& terrain, const ColumnSample& column)
+{
+    if (column.cover != kOpen)
+        return column.cover;
+    const double altitude = column.height;
+    for (std::size_t i = 0; i < terrain.strata.size(); ++i) {
+        const StratumRule& rule = terrain.strata[i];
+        if ((column.rules >> i & 1) && rule.depthLow <= 0.5f && rule.depthHigh > 0.5f && altitude >= rule.altitudeLow
+            && altitude < rule.altitudeHigh)
+            return rule.material;
     }
+    return kOpen;
+}
 
-    float heightInVoxels(const Terrain& terrain, const Ground& ground)
-    {
-        return static_cast<float>(ground.height * terrain.voxelsPerMetre);
-    }
+std::int64_t floorDiv(std::int64_t a, std::int64_t b)
+{
+    return a / b - ((a % b != 0 && (a % b < 0) != (b < 0)) ? 1 : 0);
+}
 
-    Ground sampleGround(const Terrain& terrain, std::int64_t x, std::int64_t z)
-    {
-        LayerValues values[16] {}; // recipes have at most 16 layers
-        for (std::size_t i = 0; i < terrain.heights.size(); ++i) {
-            const auto& noise = terrain.heights[i];
-            values[i] = {noiseAt(noise.first, {x, 0, z}), noise.second.octaves.empty() ? 0 : noiseAt(noise.second, {x, 0, z})};
-        }
-        const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, x, z, 1));
-        return groundOf(terrain, forms, values, x, z);
-    }
+/// The tree of one cell of the scatter's grid, wherever the question comes from.
+template <typename ColumnOf>
+std::optional<Tree> treeOfCell(
+    const Terrain& terrain, const ScatterRule& rule, std::int64_t cx, std::int64_t cz, const ColumnOf& columnOf)
+{
+    const std::uint64_t dice
+        = mix64(rule.seed + mix64(static_cast<std::uint64_t>(cx)) * 3 + mix64(static_cast<std::uint64_t>(cz)) * 5);
+    if (static_cast<double>(dice & 0xFFFF) >= rule.recipe.chance * 65536)
+        return std::nullopt;
+    const auto spacing = static_cast<std::uint64_t>(rule.spacing);
+    const std::int64_t x = cx * rule.spacing + static_cast<std::int64_t>((dice >> 16 & 0xFFFF) * spacing >> 16);
+    const std::int64_t z = cz * rule.spacing + static_cast<std::int64_t>((dice >> 32 & 0xFFFF) * spacing >> 16);
+    const ColumnSample* column = columnOf(x, z);
+    if (!column || column->push != 0 || column->wall != kOpen || column->slope > rule.recipe.slope)
+        return std::nullopt;
+    const double altitude = column->height * terrain.recipe.voxelMetres;
+    const auto foot = static_cast<std::int64_t>(std::ceil(column->height - 0.5f));
+    if (altitude < rule.recipe.altitude[0] || altitude > rule.recipe.altitude[1] || foot <= terrain.waterLevel)
+        return std::nullopt;
+    if (rule.patches && noiseAt(*rule.patches, {x, 0, z}) <= static_cast<float>(rule.recipe.patches->above))
+        return std::nullopt;
+    const Material ground = surfaceMaterial(terrain, *column);
+    if (std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) == rule.recipe.ground.end())
+        return std::nullopt;
+    const auto span = static_cast<std::uint64_t>(rule.heightHigh - rule.heightLow + 1);
+    const int height = rule.heightLow + static_cast<int>((dice >> 48) * span >> 16);
+    return Tree{{x, foot, z}, height, rule.reach, rule.recipe.trunk, rule.recipe.needles};
+}
 
-    float slopeOf(float east, float west, float south, float north)
-    {
-        const float dx = (east - west) * 0.5f, dz = (south - north) * 0.5f;
-        return std::sqrt(dx * dx + dz * dz);
-    }
-
-    float pushOf(const Terrain& terrain, float slope)
-    {
-        if (!terrain.overhangs)
-            return 0;
-        const auto& from = *terrain.recipe.overhangs;
-        const double t = std::clamp((static_cast<double>(slope) - from.slope[0]) / (from.slope[1] - from.slope[0]), 0.0, 1.0);
-        return static_cast<float>(from.amount * terrain.voxelsPerMetre * t * t * (3 - 2 * t));
-    }
-
-    bool allowedBySlope(const StratumRule& rule, float slope) { return slope >= rule.slopeLow && slope < rule.slopeHigh; }
-
-    /// Completes a column once its ground and slope are known.
-    ColumnSample completed(const Terrain& terrain, const Ground& ground, float slope, std::uint32_t patchBits)
-    {
-        ColumnSample column;
-        column.height = heightInVoxels(terrain, ground);
-        column.slope = slope;
-        column.push = pushOf(terrain, slope);
-        for (std::size_t i = 0; i < terrain.strata.size(); ++i)
-            if (allowedBySlope(terrain.strata[i], slope))
-                column.rules |= 1u << i;
-        column.rules &= patchBits;
-        column.cover = ground.cover;
-        column.wall = ground.wall;
-        column.wallHeight = static_cast<std::uint8_t>(std::clamp(std::lround(ground.wallHeight * terrain.voxelsPerMetre), 0L, 250L));
-        return column;
-    }
-
-    std::uint32_t patchBitsAt(const Terrain& terrain, std::int64_t x, std::int64_t z)
-    {
-        std::uint32_t bits = ~0u;
-        for (std::size_t i = 0; i < terrain.strata.size(); ++i)
-            if (terrain.strata[i].patches && noiseAt(*terrain.strata[i].patches, {x, 0, z}) <= terrain.strata[i].patchesAbove)
-                bits &= ~(1u << i);
-        return bits;
-    }
-
-    /// The material of flat ground in a column: the first rule that holds just below the surface.
-    Material surfaceMaterial(const Terrain& terrain, const ColumnSample& column)
-    {
-        if (column.cover != kOpen)
-            return column.cover;
-        const double altitude = column.height;
-        for (std::size_t i = 0; i < terrain.strata.size(); ++i) {
-            const StratumRule& rule = terrain.strata[i];
-            if ((column.rules >> i & 1) && rule.depthLow <= 0.5f && rule.depthHigh > 0.5f && altitude >= rule.altitudeLow && altitude < rule.altitudeHigh)
-                return rule.material;
-        }
-        return kOpen;
-    }
-
-    std::int64_t floorDiv(std::int64_t a, std::int64_t b)
-    {
-        return a / b - ((a % b != 0 && (a % b < 0) != (b < 0)) ? 1 : 0);
-    }
-
-    /// The tree of one cell of the scatter's grid, wherever the question comes from.
-    template <typename ColumnOf>
-    std::optional<Tree> treeOfCell(const Terrain& terrain, const ScatterRule& rule, std::int64_t cx, std::int64_t cz, const ColumnOf& columnOf)
-    {
-        const std::uint64_t dice = mix64(rule.seed + mix64(static_cast<std::uint64_t>(cx)) * 3 + mix64(static_cast<std::uint64_t>(cz)) * 5);
-        if (static_cast<double>(dice & 0xFFFF) >= rule.recipe.chance * 65536)
-            return std::nullopt;
-        const auto spacing = static_cast<std::uint64_t>(rule.spacing);
-        const std::int64_t x = cx * rule.spacing + static_cast<std::int64_t>((dice >> 16 & 0xFFFF) * spacing >> 16);
-        const std::int64_t z = cz * rule.spacing + static_cast<std::int64_t>((dice >> 32 & 0xFFFF) * spacing >> 16);
-        const ColumnSample* column = columnOf(x, z);
-        if (!column || column->push != 0 || column->wall != kOpen || column->slope > rule.recipe.slope)
-            return std::nullopt;
-        const double altitude = column->height * terrain.recipe.voxelMetres;
-        const auto foot = static_cast<std::int64_t>(std::ceil(column->height - 0.5f));
-        if (altitude < rule.recipe.altitude[0] || altitude > rule.recipe.altitude[1] || foot <= terrain.waterLevel)
-            return std::nullopt;
-        if (rule.patches && noiseAt(*rule.patches, {x, 0, z}) <= static_cast<float>(rule.recipe.patches->above))
-            return std::nullopt;
-        const Material ground = surfaceMaterial(terrain, *column);
-        if (std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) == rule.recipe.ground.end())
-            return std::nullopt;
-        const auto span = static_cast<std::uint64_t>(rule.heightHigh - rule.heightLow + 1);
-        const int height = rule.heightLow + static_cast<int>((dice >> 48) * span >> 16);
-        return Tree {{x, foot, z}, height, rule.reach, rule.recipe.trunk, rule.recipe.needles};
-    }
-
-    template <typename ColumnOf>
-    void plantTrees(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
-    {
-        for (const auto& rule : terrain.scatter) {
-            const std::int64_t low = -rule.reach, high = patch.edge - 1 + rule.reach;
-            for (std::int64_t cz = floorDiv(patch.z0 + low, rule.spacing); cz <= floorDiv(patch.z0 + high, rule.spacing); ++cz)
-                for (std::int64_t cx = floorDiv(patch.x0 + low, rule.spacing); cx <= floorDiv(patch.x0 + high, rule.spacing); ++cx) {
-                    const auto inReach = [&](std::int64_t x, std::int64_t z) -> const ColumnSample* {
-                        const std::int64_t dx = x - patch.x0, dz = z - patch.z0;
-                        return dx >= low && dx <= high && dz >= low && dz <= high ? columnOf(x, z) : nullptr;
-                    };
-                    if (auto tree = treeOfCell(terrain, rule, cx, cz, inReach))
-                        patch.trees.push_back(*tree);
-                }
-        }
-    }
-
-    void summarise(const Terrain& terrain, ColumnPatch& patch)
-    {
-        patch.lowest = *std::min_element(patch.height.begin(), patch.height.end());
-        patch.highest = *std::max_element(patch.height.begin(), patch.height.end());
-        patch.mostPush = *std::max_element(patch.push.begin(), patch.push.end());
-        const auto standing = *std::max_element(patch.wallHeight.begin(), patch.wallHeight.end());
-        // Noise of these gradients stays below 1.25; the ground is never pushed further than that.
-        patch.top = static_cast<std::int64_t>(std::ceil(patch.highest + 1.25f * patch.mostPush)) + standing + 1;
-        patch.top = std::max(patch.top, terrain.waterLevel);
-        for (const Tree& tree : patch.trees)
-            patch.top = std::max(patch.top, tree.foot.y + tree.height);
-        const auto anything = [](Material m) { return m != kOpen; };
-        patch.anyCover = std::any_of(patch.cover.begin(), patch.cover.end(), anything);
-        patch.anyWall = std::any_of(patch.wall.begin(), patch.wall.end(), anything);
-    }
-
-    ColumnPatch emptyPatch(std::int64_t x0, std::int64_t z0, int edge)
-    {
-        ColumnPatch patch;
-        patch.edge = edge;
-        patch.x0 = x0;
-        patch.z0 = z0;
-        const auto count = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge);
-        patch.height.resize(count);
-        patch.push.resize(count);
-        patch.rules.resize(count);
-        patch.cover.resize(count);
-        patch.wall.resize(count);
-        patch.wallHeight.resize(count);
-        return patch;
-    }
-
-    void put(ColumnPatch& patch, int x, int z, const ColumnSample& column)
-    {
-        const auto at = static_cast<std::size_t>(z * patch.edge + x);
-        patch.height[at] = column.height;
-        patch.push[at] = column.push;
-        patch.rules[at] = column.rules;
-        patch.cover[at] = column.cover;
-        patch.wall[at] = column.wall;
-        patch.wallHeight[at] = column.wallHeight;
-    }
-
-    /// A square of columns on the plan, with room for the margin round a patch.
-    struct Square {
-        std::int64_t x0, z0;
-        int size;
-        [[nodiscard]] std::size_t index(int x, int z) const { return static_cast<std::size_t>(z * size + x); }
-    };
-
-    std::vector<Ground> groundOfSquare(const Terrain& terrain, const Square& square, NoiseScratch& scratch)
-    {
-        const SampleBox box {{square.x0, 0, square.z0}, square.size, 1, square.size};
-        const std::size_t layers = terrain.heights.size();
-        std::vector<float> one(box.count());
-        std::vector<LayerValues> values(box.count() * layers);
-        const auto sample = [&](const Noise& noise, std::size_t layer, float LayerValues::* part) {
-            noiseBlock(noise, box, scratch, one);
-            for (std::size_t i = 0; i < one.size(); ++i)
-                values[i * layers + layer].*part = one[i];
-        };
-        for (std::size_t layer = 0; layer < layers; ++layer) {
-            sample(terrain.heights[layer].first, layer, &LayerValues::first);
-            if (!terrain.heights[layer].second.octaves.empty())
-                sample(terrain.heights[layer].second, layer, &LayerValues::second);
-        }
-        const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, square.x0, square.z0, square.size));
-        std::vector<Ground> ground(box.count());
-        for (int z = 0; z < square.size; ++z)
-            for (int x = 0; x < square.size; ++x) {
-                const std::size_t i = square.index(x, z);
-                ground[i] = groundOf(terrain, forms, values.data() + i * layers, square.x0 + x, square.z0 + z);
+template <typename ColumnOf> void plantTrees(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
+{
+    for (const auto& rule : terrain.scatter) {
+        const std::int64_t low = -rule.reach, high = patch.edge - 1 + rule.reach;
+        for (std::int64_t cz = floorDiv(patch.z0 + low, rule.spacing); cz <= floorDiv(patch.z0 + high, rule.spacing);
+             ++cz)
+            for (std::int64_t cx = floorDiv(patch.x0 + low, rule.spacing);
+                 cx <= floorDiv(patch.x0 + high, rule.spacing); ++cx) {
+                const auto inReach = [&](std::int64_t x, std::int64_t z) -> const ColumnSample* {
+                    const std::int64_t dx = x - patch.x0, dz = z - patch.z0;
+                    return dx >= low && dx <= high && dz >= low && dz <= high ? columnOf(x, z) : nullptr;
+                };
+                if (auto tree = treeOfCell(terrain, rule, cx, cz, inReach))
+                    patch.trees.push_back(*tree);
             }
-        return ground;
     }
+}
 
-    std::vector<std::uint32_t> patchBitsOfSquare(const Terrain& terrain, const Square& square, NoiseScratch& scratch)
-    {
-        const SampleBox box {{square.x0, 0, square.z0}, square.size, 1, square.size};
-        std::vector<std::uint32_t> bits(box.count(), ~0u);
-        std::vector<float> one(box.count());
-        for (std::size_t rule = 0; rule < terrain.strata.size(); ++rule) {
-            if (!terrain.strata[rule].patches)
-                continue;
-            noiseBlock(*terrain.strata[rule].patches, box, scratch, one);
-            for (std::size_t i = 0; i < one.size(); ++i)
-                if (one[i] <= terrain.strata[rule].patchesAbove)
-                    bits[i] &= ~(1u << rule);
-        }
-        return bits;
+void summarise(const Terrain& terrain, ColumnPatch& patch)
+{
+    patch.lowest = *std::min_element(patch.height.begin(), patch.height.end());
+    patch.highest = *std::max_element(patch.height.begin(), patch.height.end());
+    patch.mostPush = *std::max_element(patch.push.begin(), patch.push.end());
+    const auto standing = *std::max_element(patch.wallHeight.begin(), patch.wallHeight.end());
+    // Noise of these gradients stays below 1.25; the ground is never pushed further than that.
+    patch.top = static_cast<std::int64_t>(std::ceil(patch.highest + 1.25f * patch.mostPush)) + standing + 1;
+    patch.top = std::max(patch.top, terrain.waterLevel);
+    for (const Tree& tree : patch.trees)
+        patch.top = std::max(patch.top, tree.foot.y + tree.height);
+    const auto anything = [](Material m) { return m != kOpen; };
+    patch.anyCover = std::any_of(patch.cover.begin(), patch.cover.end(), anything);
+    patch.anyWall = std::any_of(patch.wall.begin(), patch.wall.end(), anything);
+}
+
+ColumnPatch emptyPatch(std::int64_t x0, std::int64_t z0, int edge)
+{
+    ColumnPatch patch;
+    patch.edge = edge;
+    patch.x0 = x0;
+    patch.z0 = z0;
+    const auto count = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge);
+    patch.height.resize(count);
+    patch.push.resize(count);
+    patch.rules.resize(count);
+    patch.cover.resize(count);
+    patch.wall.resize(count);
+    patch.wallHeight.resize(count);
+    return patch;
+}
+
+void put(ColumnPatch& patch, int x, int z, const ColumnSample& column)
+{
+    const auto at = static_cast<std::size_t>(z * patch.edge + x);
+    patch.height[at] = column.height;
+    patch.push[at] = column.push;
+    patch.rules[at] = column.rules;
+    patch.cover[at] = column.cover;
+    patch.wall[at] = column.wall;
+    patch.wallHeight[at] = column.wallHeight;
+}
+
+/// A square of columns on the plan, with room for the margin round a patch.
+struct Square {
+    std::int64_t x0, z0;
+    int size;
+    [[nodiscard]] std::size_t index(int x, int z) const { return static_cast<std::size_t>(z * size + x); }
+};
+
+std::vector<Ground> groundOfSquare(const Terrain& terrain, const Square& square, NoiseScratch& scratch)
+{
+    const SampleBox box{{square.x0, 0, square.z0}, square.size, 1, square.size};
+    const std::size_t layers = terrain.heights.size();
+    std::vector<float> one(box.count());
+    std::vector<LayerValues> values(box.count() * layers);
+    const auto sample = [&](const Noise& noise, std::size_t layer, float LayerValues::*part) {
+        noiseBlock(noise, box, scratch, one);
+        for (std::size_t i = 0; i < one.size(); ++i)
+            values[i * layers + layer].*part = one[i];
+    };
+    for (std::size_t layer = 0; layer < layers; ++layer) {
+        sample(terrain.heights[layer].first, layer, &LayerValues::first);
+        if (!terrain.heights[layer].second.octaves.empty())
+            sample(terrain.heights[layer].second, layer, &LayerValues::second);
     }
+    const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, square.x0, square.z0, square.size));
+    std::vector<Ground> ground(box.count());
+    for (int z = 0; z < square.size; ++z)
+        for (int x = 0; x < square.size; ++x) {
+            const std::size_t i = square.index(x, z);
+            ground[i] = groundOf(terrain, forms, values.data() + i * layers, square.x0 + x, square.z0 + z);
+        }
+    return ground;
+}
+
+std::vector<std::uint32_t> patchBitsOfSquare(const Terrain& terrain, const Square& square, NoiseScratch& scratch)
+{
+    const SampleBox box{{square.x0, 0, square.z0}, square.size, 1, square.size};
+    std::vector<std::uint32_t> bits(box.count(), ~0u);
+    std::vector<float> one(box.count());
+    for (std::size_t rule = 0; rule < terrain.strata.size(); ++rule) {
+        if (!terrain.strata[rule].patches)
+            continue;
+        noiseBlock(*terrain.strata[rule].patches, box, scratch, one);
+        for (std::size_t i = 0; i < one.size(); ++i)
+            if (one[i] <= terrain.strata[rule].patchesAbove)
+                bits[i] &= ~(1u << rule);
+    }
+    return bits;
+}
 
 } // namespace
 
@@ -272,7 +284,7 @@ ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_
 {
     thread_local NoiseScratch scratch;
     const int margin = terrain.margin + 1; // one more for the slopes of the margin itself
-    const Square wide {x0 - margin, z0 - margin, edge + 2 * margin};
+    const Square wide{x0 - margin, z0 - margin, edge + 2 * margin};
     const auto ground = groundOfSquare(terrain, wide, scratch);
     const auto bits = patchBitsOfSquare(terrain, wide, scratch);
     std::vector<float> heights(ground.size());
@@ -283,7 +295,8 @@ ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_
     for (int z = 1; z + 1 < wide.size; ++z)
         for (int x = 1; x + 1 < wide.size; ++x) {
             const std::size_t i = wide.index(x, z);
-            const float slope = slopeOf(heights[i + 1], heights[i - 1], heights[wide.index(x, z + 1)], heights[wide.index(x, z - 1)]);
+            const float slope
+                = slopeOf(heights[i + 1], heights[i - 1], heights[wide.index(x, z + 1)], heights[wide.index(x, z - 1)]);
             columns[i] = completed(terrain, ground[i], slope, bits[i]);
         }
     ColumnPatch patch = emptyPatch(x0, z0, edge);

@@ -10,360 +10,372 @@
 namespace fell {
 namespace {
 
-    constexpr float kNoiseBound = 1.25f; // noise of these gradients stays below it
+constexpr float kNoiseBound = 1.25f; // noise of these gradients stays below it
 
-    /// The lowest and highest y, relative to the chunk, for which `low <= ground - y` can be and so on.
-    struct Layers {
-        int from = 0, to = 0; // [from, to) of the chunk's layers
-        [[nodiscard]] bool any() const { return from < to; }
-        [[nodiscard]] bool holds(int y) const { return y >= from && y < to; }
-    };
+/// The lowest and highest y, relative to the chunk, for which `low <= ground - y` can be and so on.
+struct Layers {
+    int from = 0, to = 0; // [from, to) of the chunk's layers
+    [[nodiscard]] bool any() const { return from < to; }
+    [[nodiscard]] bool holds(int y) const { return y >= from && y < to; }
+};
 
-    Layers layersBetween(double low, double high, std::int64_t y0, int edge)
-    {
-        const double a = std::floor(low) - static_cast<double>(y0), b = std::ceil(high) - static_cast<double>(y0);
-        return {static_cast<int>(std::clamp(a, 0.0, static_cast<double>(edge))), static_cast<int>(std::clamp(b, 0.0, static_cast<double>(edge)))};
+Layers layersBetween(double low, double high, std::int64_t y0, int edge)
+{
+    const double a = std::floor(low) - static_cast<double>(y0), b = std::ceil(high) - static_cast<double>(y0);
+    return {static_cast<int>(std::clamp(a, 0.0, static_cast<double>(edge))),
+        static_cast<int>(std::clamp(b, 0.0, static_cast<double>(edge)))};
+}
+
+struct CaveLimits {
+    float depthLow = 0, depthHigh = 0, squared = 0;
+};
+
+CaveLimits caveLimits(const Terrain& terrain)
+{
+    if (!terrain.recipe.caves)
+        return {};
+    const Caves& caves = *terrain.recipe.caves;
+    const auto voxels = [&](double metres) { return static_cast<float>(metres * terrain.voxelsPerMetre); };
+    return {voxels(caves.depth[0]), voxels(caves.depth[1]), static_cast<float>(caves.width * caves.width)};
+}
+
+bool inBand(const StratumRule& rule, VoxelPos at)
+{
+    const std::int64_t phase = at.y * 65536 + at.x * rule.dipX + at.z * rule.dipZ;
+    const std::int64_t rest = phase % rule.every;
+    return (rest < 0 ? rest + rule.every : rest) < rule.thickness;
+}
+
+bool altitudeAllows(const StratumRule& rule, std::int64_t y)
+{
+    const auto at = static_cast<double>(y);
+    return at >= rule.altitudeLow && at < rule.altitudeHigh;
+}
+
+// ---- patterns -------------------------------------------------------------------------------------------------
+
+Material patternAt(const Pattern& pattern, std::uint64_t seed, VoxelPos at)
+{
+    switch (pattern.kind) {
+    case Pattern::Kind::Level:
+        return at.y < 0 ? pattern.material : kOpen;
+    case Pattern::Kind::Checker:
+        return ((at.x + at.y + at.z) & 1) ? kOpen : pattern.material;
+    case Pattern::Kind::Dust: {
+        const std::uint64_t dice = mix64(seed + hashOf({at.x, at.y, at.z}));
+        return static_cast<double>(dice >> 11) * 0x1p-53 < pattern.fill ? pattern.material : kOpen;
     }
-
-    struct CaveLimits {
-        float depthLow = 0, depthHigh = 0, squared = 0;
-    };
-
-    CaveLimits caveLimits(const Terrain& terrain)
-    {
-        if (!terrain.recipe.caves)
-            return {};
-        const Caves& caves = *terrain.recipe.caves;
-        const auto voxels = [&](double metres) { return static_cast<float>(metres * terrain.voxelsPerMetre); };
-        return {voxels(caves.depth[0]), voxels(caves.depth[1]), static_cast<float>(caves.width * caves.width)};
+    case Pattern::Kind::Solid:
+        return pattern.material;
     }
+    return kOpen;
+}
 
-    bool inBand(const StratumRule& rule, VoxelPos at)
-    {
-        const std::int64_t phase = at.y * 65536 + at.x * rule.dipX + at.z * rule.dipZ;
-        const std::int64_t rest = phase % rule.every;
-        return (rest < 0 ? rest + rule.every : rest) < rule.thickness;
-    }
-
-    bool altitudeAllows(const StratumRule& rule, std::int64_t y)
-    {
-        const auto at = static_cast<double>(y);
-        return at >= rule.altitudeLow && at < rule.altitudeHigh;
-    }
-
-    // ---- patterns -------------------------------------------------------------------------------------------------
-
-    Material patternAt(const Pattern& pattern, std::uint64_t seed, VoxelPos at)
-    {
-        switch (pattern.kind) {
-        case Pattern::Kind::Level:
-            return at.y < 0 ? pattern.material : kOpen;
-        case Pattern::Kind::Checker:
-            return ((at.x + at.y + at.z) & 1) ? kOpen : pattern.material;
-        case Pattern::Kind::Dust: {
-            const std::uint64_t dice = mix64(seed + hashOf({at.x, at.y, at.z}));
-            return static_cast<double>(dice >> 11) * 0x1p-53 < pattern.fill ? pattern.material : kOpen;
-        }
-        case Pattern::Kind::Solid:
-            return pattern.material;
-        }
-        return kOpen;
-    }
-
-    VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
-    {
-        const Pattern& pattern = *terrain.recipe.pattern;
-        if (pattern.kind == Pattern::Kind::Solid)
-            return VoxelChunk(edge, pattern.material);
-        std::vector<Material> voxels;
-        voxels.reserve(static_cast<std::size_t>(edge) * edge * edge);
-        for (int y = 0; y < edge; ++y)
-            for (int z = 0; z < edge; ++z)
-                for (int x = 0; x < edge; ++x)
-                    voxels.push_back(patternAt(pattern, terrain.recipe.seed, origin + VoxelPos {x, y, z}));
-        return VoxelChunk(edge, std::move(voxels));
-    }
-
-    // ---- trees ----------------------------------------------------------------------------------------------------
-
-    /// A larch is a cone of needles round a trunk, in tiers of two layers, each second one drawn in.
-    int crownRadius(const Tree& tree, int layer)
-    {
-        const int bare = std::max(2, tree.height / 5);
-        if (layer < bare)
-            return 0;
-        const int crown = tree.height - bare, above = layer - bare;
-        const int radius = (tree.reach * (crown - above) + crown / 2) / crown;
-        return std::max(layer + 1 == tree.height ? 0 : 1, radius - (above & 1));
-    }
-
-    template <typename Put> void eachTreeVoxel(const Tree& tree, const Put& put)
-    {
-        for (int layer = 0; layer < tree.height; ++layer) {
-            const int radius = crownRadius(tree, layer);
-            for (int dz = -radius; dz <= radius; ++dz)
-                for (int dx = -radius; dx <= radius; ++dx)
-                    if (dx * dx + dz * dz <= radius * radius + radius / 2)
-                        put(tree.foot + VoxelPos {dx, layer, dz}, dx == 0 && dz == 0 && layer + 2 < tree.height);
-        }
-    }
-
-    /// Needles fill open air only and a trunk replaces needles, so that the order of the trees does not matter.
-    void stampTrees(const Terrain& terrain, const ColumnPatch& patch, VoxelPos origin, std::vector<Material>& voxels)
-    {
-        const int edge = patch.edge;
-        const auto isNeedles = [&](Material m) {
-            return std::any_of(terrain.scatter.begin(), terrain.scatter.end(), [m](const ScatterRule& rule) { return rule.recipe.needles == m; });
-        };
-        for (const Tree& tree : patch.trees) {
-            if (tree.foot.y + tree.height <= origin.y || tree.foot.y >= origin.y + edge)
-                continue;
-            eachTreeVoxel(tree, [&](VoxelPos at, bool trunk) {
-                const VoxelPos in = at - origin;
-                if (in.x < 0 || in.y < 0 || in.z < 0 || in.x >= edge || in.y >= edge || in.z >= edge)
-                    return;
-                Material& voxel = voxels[static_cast<std::size_t>((in.y * edge + in.z) * edge + in.x)];
-                if (voxel == kOpen || (trunk && isNeedles(voxel)))
-                    voxel = trunk ? tree.trunk : tree.needles;
-            });
-        }
-    }
-
-    // ---- a voxel at a time ----------------------------------------------------------------------------------------
-
-    struct Column {
-        float height, push;
-        std::uint32_t rules;
-        Material cover, wall;
-        int wallHeight;
-    };
-
-    Column columnOf(const ColumnPatch& patch, int x, int z)
-    {
-        const auto i = static_cast<std::size_t>(z * patch.edge + x);
-        return {patch.height[i], patch.push[i], patch.rules[i], patch.cover[i], patch.wall[i], patch.wallHeight[i]};
-    }
-
-    /// Does the wall of `column` cover height yc above its ground?
-    bool inWall(const Column& column, float yc)
-    {
-        const float base = std::floor(column.height);
-        return column.wall != kOpen && yc < base + 1.0f + static_cast<float>(column.wallHeight);
-    }
-
-    Material groundMaterial(const Terrain& terrain, const Column& column, float depth, VoxelPos at)
-    {
-        if (column.cover != kOpen && depth < 1.0f)
-            return column.cover;
-        for (std::size_t i = 0; i < terrain.strata.size(); ++i) {
-            const StratumRule& rule = terrain.strata[i];
-            if ((column.rules >> i & 1) && depth >= rule.depthLow && depth < rule.depthHigh && altitudeAllows(rule, at.y)
-                && (!rule.banded || inBand(rule, at)))
-                return rule.material;
-        }
-        return terrain.strata.back().material;
-    }
-
-    Material sampleVoxel(const Terrain& terrain, const CaveLimits& caves, const Column& column, VoxelPos at)
-    {
-        const float yc = static_cast<float>(at.y) + 0.5f;
-        const float depth = column.height - yc;
-        float density = depth;
-        if (column.push != 0 && std::abs(depth) <= kNoiseBound * column.push)
-            density = depth + column.push * noiseAt(*terrain.overhangs, at);
-        if (!(density > 0)) {
-            if (at.y < terrain.waterLevel)
-                return terrain.recipe.water;
-            return depth <= 0 && inWall(column, yc) ? column.wall : kOpen;
-        }
-        if (terrain.caveA && depth > caves.depthLow && depth < caves.depthHigh) {
-            const float a = noiseAt(*terrain.caveA, at), b = noiseAt(*terrain.caveB, at);
-            if (a * a + b * b < caves.squared)
-                return kOpen;
-        }
-        return groundMaterial(terrain, column, depth, at);
-    }
-
-    VoxelChunk voxelsBySamples(const Terrain& terrain, const ColumnPatch& patch, ChunkPos chunk)
-    {
-        const int edge = patch.edge;
-        const VoxelPos origin = originOf(chunk, edge);
-        if (terrain.recipe.pattern)
-            return patternChunk(terrain, origin, edge);
-        const CaveLimits caves = caveLimits(terrain);
-        std::vector<Material> voxels;
-        voxels.reserve(static_cast<std::size_t>(edge) * edge * edge);
-        for (int y = 0; y < edge; ++y)
-            for (int z = 0; z < edge; ++z)
-                for (int x = 0; x < edge; ++x)
-                    voxels.push_back(sampleVoxel(terrain, caves, columnOf(patch, x, z), origin + VoxelPos {x, y, z}));
-        stampTrees(terrain, patch, origin, voxels);
-        return VoxelChunk(edge, std::move(voxels));
-    }
-
-    // ---- a block at a time ----------------------------------------------------------------------------------------
-
-    constexpr int kWidest = 64; // the largest chunk edge: rows live on the stack
-
-    /// Noise over those layers of a chunk that need it.
-    struct NoiseLayers {
-        Layers layers;
-        std::vector<float> values;
-        [[nodiscard]] const float* row(int y, int z, int edge) const
-        {
-            return values.data() + static_cast<std::size_t>((y - layers.from) * edge + z) * static_cast<std::size_t>(edge);
-        }
-        void sample(const Noise& noise, VoxelPos origin, int edge, NoiseScratch& scratch)
-        {
-            const SampleBox box {origin + VoxelPos {0, layers.from, 0}, edge, layers.to - layers.from, edge};
-            values.resize(box.count());
-            noiseBlock(noise, box, scratch, values);
-        }
-    };
-
-    /// Memory of one thread's generator.
-    struct BlockScratch {
-        NoiseScratch noise;
-        NoiseLayers overhangs, caveA, caveB;
-    };
-
-    /// Paints the strata of one row over `out`, last rule first, so that the first that holds is what stays.
-    void paintStrata(const Terrain& terrain, const float* depth, const std::uint32_t* rules, VoxelPos at, int edge, std::int32_t* out)
-    {
-        float least = depth[0], most = depth[0];
-        for (int x = 1; x < edge; ++x) {
-            least = std::min(least, depth[x]);
-            most = std::max(most, depth[x]);
-        }
-        const std::int32_t fallback = terrain.strata.back().material;
-        std::fill_n(out, edge, fallback);
-        for (std::size_t i = terrain.strata.size(); i-- > 0;) {
-            const StratumRule& rule = terrain.strata[i];
-            if (!altitudeAllows(rule, at.y) || most < rule.depthLow || least >= rule.depthHigh)
-                continue;
-            std::int32_t allowed[kWidest];
-            const auto bit = static_cast<int>(i);
-            for (int x = 0; x < edge; ++x)
-                allowed[x] = static_cast<std::int32_t>(rules[x] >> bit & 1) & (depth[x] >= rule.depthLow) & (depth[x] < rule.depthHigh);
-            if (rule.banded)
-                for (int x = 0; x < edge; ++x)
-                    if (allowed[x])
-                        allowed[x] = inBand(rule, at + VoxelPos {x, 0, 0});
-            const std::int32_t material = rule.material;
-            for (int x = 0; x < edge; ++x)
-                out[x] = allowed[x] ? material : out[x];
-        }
-    }
-
-    /// Walls stand in few columns of few chunks, so they are put in afterwards, a voxel at a time.
-    void putWalls(const ColumnPatch& patch, VoxelPos origin, std::int64_t waterLevel, std::vector<Material>& voxels)
-    {
-        const int edge = patch.edge;
+VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
+{
+    const Pattern& pattern = *terrain.recipe.pattern;
+    if (pattern.kind == Pattern::Kind::Solid)
+        return VoxelChunk(edge, pattern.material);
+    std::vector<Material> voxels;
+    voxels.reserve(static_cast<std::size_t>(edge) * edge * edge);
+    for (int y = 0; y < edge; ++y)
         for (int z = 0; z < edge; ++z)
-            for (int x = 0; x < edge; ++x) {
-                const Column column = columnOf(patch, x, z);
-                if (column.wall == kOpen)
-                    continue;
-                // A wall ends at the ground it stands on, and whatever is open below its top is wall, not caves.
-                for (int y = 0; y < edge; ++y) {
-                    const float yc = static_cast<float>(origin.y + y) + 0.5f;
-                    const bool open = column.height - yc <= 0;
-                    Material& voxel = voxels[static_cast<std::size_t>((y * edge + z) * edge + x)];
-                    if (open && voxel == kOpen && origin.y + y >= waterLevel && inWall(column, yc))
-                        voxel = column.wall;
-                }
-            }
+            for (int x = 0; x < edge; ++x)
+                voxels.push_back(patternAt(pattern, terrain.recipe.seed, origin + VoxelPos{x, y, z}));
+    return VoxelChunk(edge, std::move(voxels));
+}
+
+// ---- trees ----------------------------------------------------------------------------------------------------
+
+/// A larch is a cone of needles round a trunk, in tiers of two layers, each second one drawn in.
+int crownRadius(const Tree& tree, int layer)
+{
+    const int bare = std::max(2, tree.height / 5);
+    if (layer < bare)
+        return 0;
+    const int crown = tree.height - bare, above = layer - bare;
+    const int radius = (tree.reach * (crown - above) + crown / 2) / crown;
+    return std::max(layer + 1 == tree.height ? 0 : 1, radius - (above & 1));
+}
+
+template <typename Put> void eachTreeVoxel(const Tree& tree, const Put& put)
+{
+    for (int layer = 0; layer < tree.height; ++layer) {
+        const int radius = crownRadius(tree, layer);
+        for (int dz = -radius; dz <= radius; ++dz)
+            for (int dx = -radius; dx <= radius; ++dx)
+                if (dx * dx + dz * dz <= radius * radius + radius / 2)
+                    put(tree.foot + VoxelPos{dx, layer, dz}, dx == 0 && dz == 0 && layer + 2 < tree.height);
     }
+}
 
-    /// One row of voxels along x. Long because it is the order of the decisions, one loop each, that matters.
-    void generateRow(const Terrain& terrain, const CaveLimits& caves, const ColumnPatch& patch, const BlockScratch& scratch,
-        VoxelPos origin, int y, int z, Material* out)
+/// Needles fill open air only and a trunk replaces needles, so that the order of the trees does not matter.
+void stampTrees(const Terrain& terrain, const ColumnPatch& patch, VoxelPos origin, std::vector<Material>& voxels)
+{
+    const int edge = patch.edge;
+    const auto isNeedles = [&](Material m) {
+        return std::any_of(terrain.scatter.begin(), terrain.scatter.end(),
+            [m](const ScatterRule& rule) { return rule.recipe.needles == m; });
+    };
+    for (const Tree& tree : patch.trees) {
+        if (tree.foot.y + tree.height <= origin.y || tree.foot.y >= origin.y + edge)
+            continue;
+        eachTreeVoxel(tree, [&](VoxelPos at, bool trunk) {
+            const VoxelPos in = at - origin;
+            if (in.x < 0 || in.y < 0 || in.z < 0 || in.x >= edge || in.y >= edge || in.z >= edge)
+                return;
+            Material& voxel = voxels[static_cast<std::size_t>((in.y * edge + in.z) * edge + in.x)];
+            if (voxel == kOpen || (trunk && isNeedles(voxel)))
+                voxel = trunk ? tree.trunk : tree.needles;
+        });
+    }
+}
+
+// ---- a voxel at a time ----------------------------------------------------------------------------------------
+
+struct Column {
+    float height, push;
+    std::uint32_t rules;
+    Material cover, wall;
+    int wallHeight;
+};
+
+Column columnOf(const ColumnPatch& patch, int x, int z)
+{
+    const auto i = static_cast<std::size_t>(z * patch.edge + x);
+    return {patch.height[i], patch.push[i], patch.rules[i], patch.cover[i], patch.wall[i], patch.wallHeight[i]};
+}
+
+/// Does the wall of `column` cover height yc above its ground?
+bool inWall(const Column& column, float yc)
+{
+    const float base = std::floor(column.height);
+    return column.wall != kOpen && yc < base + 1.0f + static_cast<float>(column.wallHeight);
+}
+
+Material groundMaterial(const Terrain& terrain, const Column& column, float depth, VoxelPos at)
+{
+    if (column.cover != kOpen && depth < 1.0f)
+        return column.cover;
+    for (std::size_t i = 0; i < terrain.strata.size(); ++i) {
+        const StratumRule& rule = terrain.strata[i];
+        if ((column.rules >> i & 1) && depth >= rule.depthLow && depth < rule.depthHigh && altitudeAllows(rule, at.y)
+            && (!rule.banded || inBand(rule, at)))
+            return rule.material;
+    }
+    return terrain.strata.back().material;
+}
+
+Material sampleVoxel(const Terrain& terrain, const CaveLimits& caves, const Column& column, VoxelPos at)
+{
+    const float yc = static_cast<float>(at.y) + 0.5f;
+    const float depth = column.height - yc;
+    float density = depth;
+    if (column.push != 0 && std::abs(depth) <= kNoiseBound * column.push)
+        density = depth + column.push * noiseAt(*terrain.overhangs, at);
+    if (!(density > 0)) {
+        if (at.y < terrain.waterLevel)
+            return terrain.recipe.water;
+        return depth <= 0 && inWall(column, yc) ? column.wall : kOpen;
+    }
+    if (terrain.caveA && depth > caves.depthLow && depth < caves.depthHigh) {
+        const float a = noiseAt(*terrain.caveA, at), b = noiseAt(*terrain.caveB, at);
+        if (a * a + b * b < caves.squared)
+            return kOpen;
+    }
+    return groundMaterial(terrain, column, depth, at);
+}
+
+VoxelChunk voxelsBySamples(const Terrain& terrain, const ColumnPatch& patch, ChunkPos chunk)
+{
+    const int edge = patch.edge;
+    const VoxelPos origin = originOf(chunk, edge);
+    if (terrain.recipe.pattern)
+        return patternChunk(terrain, origin, edge);
+    const CaveLimits caves = caveLimits(terrain);
+    std::vector<Material> voxels;
+    voxels.reserve(static_cast<std::size_t>(edge) * edge * edge);
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z)
+            for (int x = 0; x < edge; ++x)
+                voxels.push_back(sampleVoxel(terrain, caves, columnOf(patch, x, z), origin + VoxelPos{x, y, z}));
+    stampTrees(terrain, patch, origin, voxels);
+    return VoxelChunk(edge, std::move(voxels));
+}
+
+// ---- a block at a time ----------------------------------------------------------------------------------------
+
+constexpr int kWidest = 64; // the largest chunk edge: rows live on the stack
+
+/// Noise over those layers of a chunk that need it.
+struct NoiseLayers {
+    Layers layers;
+    std::vector<float> values;
+    [[nodiscard]] const float* row(int y, int z, int edge) const
     {
-        const int edge = patch.edge;
-        const auto first = static_cast<std::size_t>(z * edge);
-        const float* height = patch.height.data() + first;
-        const float* push = patch.push.data() + first;
-        const VoxelPos at = origin + VoxelPos {0, y, z};
-        const float yc = static_cast<float>(at.y) + 0.5f;
+        return values.data() + static_cast<std::size_t>((y - layers.from) * edge + z) * static_cast<std::size_t>(edge);
+    }
+    void sample(const Noise& noise, VoxelPos origin, int edge, NoiseScratch& scratch)
+    {
+        const SampleBox box{origin + VoxelPos{0, layers.from, 0}, edge, layers.to - layers.from, edge};
+        values.resize(box.count());
+        noiseBlock(noise, box, scratch, values);
+    }
+};
 
-        float depth[kWidest];
-        std::int32_t solid[kWidest], material[kWidest];
+/// Memory of one thread's generator.
+struct BlockScratch {
+    NoiseScratch noise;
+    NoiseLayers overhangs, caveA, caveB;
+};
+
+/// Paints the strata of one row over `out`, last rule first, so that the first that holds is what stays.
+void paintStrata(
+    const Terrain& terrain, const float* depth, const std::uint32_t* rules, VoxelPos at, int edge, std::int32_t* out)
+{
+    float least = depth[0], most = depth[0];
+    for (int x = 1; x < edge; ++x) {
+        least = std::min(least, depth[x]);
+        most = std::max(most, depth[x]);
+    }
+    const std::int32_t fallback = terrain.strata.back().material;
+    std::fill_n(out, edge, fallback);
+    for (std::size_t i = terrain.strata.size(); i-- > 0;) {
+        const StratumRule& rule = terrain.strata[i];
+        if (!altitudeAllows(rule, at.y) || most < rule.depthLow || least >= rule.depthHigh)
+            continue;
+        std::int32_t allowed[kWidest];
+        const auto bit = static_cast<int>(i);
+        for (int x = 0; x < edge; ++x)
+            allowed[x] = static_cast<std::int32_t>(rules[x] >> bit & 1) & (depth[x] >= rule.depthLow)
+                & (depth[x] < rule.depthHigh);
+        if (rule.banded)
+            for (int x = 0; x < edge; ++x)
+                if (allowed[x])
+                    allowed[x] = inBand(rule, at + VoxelPos{x, 0, 0});
+        const std::int32_t material = rule.material;
+        for (int x = 0; x < edge; ++x)
+            out[x] = allowed[x] ? material : out[x];
+    }
+}
+
+/// Walls stand in few columns of few chunks, so they are put in afterwards, a voxel at a time.
+void putWalls(const ColumnPatch& patch, VoxelPos origin, std::int64_t waterLevel, std::vector<Material>& voxels)
+{
+    const int edge = patch.edge;
+    for (int z = 0; z < edge; ++z)
         for (int x = 0; x < edge; ++x) {
-            depth[x] = height[x] - yc;
-            solid[x] = depth[x] > 0;
-        }
-        if (scratch.overhangs.layers.holds(y)) {
-            const float* noise = scratch.overhangs.row(y, z, edge);
-            for (int x = 0; x < edge; ++x) {
-                const float density = std::abs(depth[x]) <= kNoiseBound * push[x] ? depth[x] + push[x] * noise[x] : depth[x];
-                solid[x] = density > 0;
+            const Column column = columnOf(patch, x, z);
+            if (column.wall == kOpen)
+                continue;
+            // A wall ends at the ground it stands on, and whatever is open below its top is wall, not caves.
+            for (int y = 0; y < edge; ++y) {
+                const float yc = static_cast<float>(origin.y + y) + 0.5f;
+                const bool open = column.height - yc <= 0;
+                Material& voxel = voxels[static_cast<std::size_t>((y * edge + z) * edge + x)];
+                if (open && voxel == kOpen && origin.y + y >= waterLevel && inWall(column, yc))
+                    voxel = column.wall;
             }
         }
-        std::int32_t any = 0;
-        for (int x = 0; x < edge; ++x)
-            any |= solid[x];
-        const std::int32_t open = at.y < terrain.waterLevel ? terrain.recipe.water : kOpen;
-        if (!any) {
-            std::fill_n(out, edge, static_cast<Material>(open));
-            return;
-        }
-        paintStrata(terrain, depth, patch.rules.data() + first, at, edge, material);
-        if (patch.anyCover)
-            for (int x = 0; x < edge; ++x) {
-                const Material cover = patch.cover[first + static_cast<std::size_t>(x)];
-                material[x] = cover != kOpen && depth[x] < 1.0f ? cover : material[x];
-            }
-        if (scratch.caveA.layers.holds(y)) {
-            const float *a = scratch.caveA.row(y, z, edge), *b = scratch.caveB.row(y, z, edge);
-            for (int x = 0; x < edge; ++x) {
-                const bool hollow = depth[x] > caves.depthLow && depth[x] < caves.depthHigh && a[x] * a[x] + b[x] * b[x] < caves.squared;
-                material[x] = hollow ? kOpen : material[x];
-            }
-        }
-        for (int x = 0; x < edge; ++x)
-            out[x] = static_cast<Material>(solid[x] ? material[x] : open);
+}
+
+/// One row of voxels along x. Long because it is the order of the decisions, one loop each, that matters.
+void generateRow(const Terrain& terrain, const CaveLimits& caves, const ColumnPatch& patch, const BlockScratch& scratch,
+    VoxelPos origin, int y, int z, Material* out)
+{
+    const int edge = patch.edge;
+    const auto first = static_cast<std::size_t>(z * edge);
+    const float* height = patch.height.data() + first;
+    const float* push = patch.push.data() + first;
+    const VoxelPos at = origin + VoxelPos{0, y, z};
+    const float yc = static_cast<float>(at.y) + 0.5f;
+
+    float depth[kWidest];
+    std::int32_t solid[kWidest], material[kWidest];
+    for (int x = 0; x < edge; ++x) {
+        depth[x] = height[x] - yc;
+        solid[x] = depth[x] > 0;
     }
-
-    VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, ChunkPos chunk)
-    {
-        thread_local BlockScratch scratch;
-        const int edge = patch.edge;
-        const VoxelPos origin = originOf(chunk, edge);
-        if (terrain.recipe.pattern)
-            return patternChunk(terrain, origin, edge);
-        if (origin.y >= patch.top)
-            return VoxelChunk(edge, kOpen);
-        const double pushed = kNoiseBound * patch.mostPush;
-        if (static_cast<double>(origin.y + edge) < patch.lowest - std::max<double>(terrain.deepest, pushed) - 1)
-            return VoxelChunk(edge, terrain.strata.back().material);
-
-        const CaveLimits caves = caveLimits(terrain);
-        scratch.overhangs.layers = patch.mostPush > 0 ? layersBetween(patch.lowest - pushed - 1, patch.highest + pushed + 1, origin.y, edge) : Layers {};
-        if (scratch.overhangs.layers.any())
-            scratch.overhangs.sample(*terrain.overhangs, origin, edge, scratch.noise);
-        const Layers hollow = terrain.caveA ? layersBetween(patch.lowest - caves.depthHigh - 1, patch.highest - caves.depthLow + 1, origin.y, edge) : Layers {};
-        scratch.caveA.layers = scratch.caveB.layers = hollow;
-        if (hollow.any()) {
-            scratch.caveA.sample(*terrain.caveA, origin, edge, scratch.noise);
-            scratch.caveB.sample(*terrain.caveB, origin, edge, scratch.noise);
+    if (scratch.overhangs.layers.holds(y)) {
+        const float* noise = scratch.overhangs.row(y, z, edge);
+        for (int x = 0; x < edge; ++x) {
+            const float density
+                = std::abs(depth[x]) <= kNoiseBound * push[x] ? depth[x] + push[x] * noise[x] : depth[x];
+            solid[x] = density > 0;
         }
-        std::vector<Material> voxels(static_cast<std::size_t>(edge) * edge * edge);
-        Material* out = voxels.data();
-        for (int y = 0; y < edge; ++y)
-            for (int z = 0; z < edge; ++z, out += edge)
-                generateRow(terrain, caves, patch, scratch, origin, y, z, out);
-        if (patch.anyWall)
-            putWalls(patch, origin, terrain.waterLevel, voxels);
-        stampTrees(terrain, patch, origin, voxels);
-        return VoxelChunk(edge, std::move(voxels));
     }
+    std::int32_t any = 0;
+    for (int x = 0; x < edge; ++x)
+        any |= solid[x];
+    const std::int32_t open = at.y < terrain.waterLevel ? terrain.recipe.water : kOpen;
+    if (!any) {
+        std::fill_n(out, edge, static_cast<Material>(open));
+        return;
+    }
+    paintStrata(terrain, depth, patch.rules.data() + first, at, edge, material);
+    if (patch.anyCover)
+        for (int x = 0; x < edge; ++x) {
+            const Material cover = patch.cover[first + static_cast<std::size_t>(x)];
+            material[x] = cover != kOpen && depth[x] < 1.0f ? cover : material[x];
+        }
+    if (scratch.caveA.layers.holds(y)) {
+        const float *a = scratch.caveA.row(y, z, edge), *b = scratch.caveB.row(y, z, edge);
+        for (int x = 0; x < edge; ++x) {
+            const bool hollow
+                = depth[x] > caves.depthLow && depth[x] < caves.depthHigh && a[x] * a[x] + b[x] * b[x] < caves.squared;
+            material[x] = hollow ? kOpen : material[x];
+        }
+    }
+    for (int x = 0; x < edge; ++x)
+        out[x] = static_cast<Material>(solid[x] ? material[x] : open);
+}
 
-    constexpr std::array<Generator, 2> kGenerators {{
-        {"samples", "a voxel at a time", "Asks the noise for every voxel by itself: the plain way, and what the other is checked against.",
-            columnsBySamples, voxelsBySamples},
-        {"blocks", "blocks of noise", "Hashes each lattice point once a chunk and runs along rows; the same voxels in a fraction of the time.",
-            columnsByBlocks, voxelsByBlocks},
-    }};
+VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, ChunkPos chunk)
+{
+    thread_local BlockScratch scratch;
+    const int edge = patch.edge;
+    const VoxelPos origin = originOf(chunk, edge);
+    if (terrain.recipe.pattern)
+        return patternChunk(terrain, origin, edge);
+    if (origin.y >= patch.top)
+        return VoxelChunk(edge, kOpen);
+    const double pushed = kNoiseBound * patch.mostPush;
+    if (static_cast<double>(origin.y + edge) < patch.lowest - std::max<double>(terrain.deepest, pushed) - 1)
+        return VoxelChunk(edge, terrain.strata.back().material);
+
+    const CaveLimits caves = caveLimits(terrain);
+    scratch.overhangs.layers = patch.mostPush > 0
+        ? layersBetween(patch.lowest - pushed - 1, patch.highest + pushed + 1, origin.y, edge)
+        : Layers{};
+    if (scratch.overhangs.layers.any())
+        scratch.overhangs.sample(*terrain.overhangs, origin, edge, scratch.noise);
+    const Layers hollow = terrain.caveA
+        ? layersBetween(patch.lowest - caves.depthHigh - 1, patch.highest - caves.depthLow + 1, origin.y, edge)
+        : Layers{};
+    scratch.caveA.layers = scratch.caveB.layers = hollow;
+    if (hollow.any()) {
+        scratch.caveA.sample(*terrain.caveA, origin, edge, scratch.noise);
+        scratch.caveB.sample(*terrain.caveB, origin, edge, scratch.noise);
+    }
+    std::vector<Material> voxels(static_cast<std::size_t>(edge) * edge * edge);
+    Material* out = voxels.data();
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z, out += edge)
+            generateRow(terrain, caves, patch, scratch, origin, y, z, out);
+    if (patch.anyWall)
+        putWalls(patch, origin, terrain.waterLevel, voxels);
+    stampTrees(terrain, patch, origin, voxels);
+    return VoxelChunk(edge, std::move(voxels));
+}
+
+constexpr std::array<Generator, 2> kGenerators{{
+    {"samples", "a voxel at a time",
+        "Asks the noise for every voxel by itself: the plain way, and what the other is checked against.",
+        columnsBySamples, voxelsBySamples},
+    {"blocks", "blocks of noise",
+        "Hashes each lattice point once a chunk and runs along rows; the same voxels in a fraction of the time.",
+        columnsByBlocks, voxelsByBlocks},
+}};
 
 } // namespace
 
@@ -374,7 +386,8 @@ std::span<const Generator> generators()
 
 const Generator* findGenerator(std::string_view id)
 {
-    const auto found = std::find_if(kGenerators.begin(), kGenerators.end(), [id](const Generator& g) { return g.id == id; });
+    const auto found
+        = std::find_if(kGenerators.begin(), kGenerators.end(), [id](const Generator& g) { return g.id == id; });
     return found == kGenerators.end() ? nullptr : &*found;
 }
 

@@ -19,26 +19,32 @@ namespace fell {
 /// Source  Tabulation hashing: Carter and Wegman, "Universal Classes of Hash Functions", JCSS 1979; Zobrist 1970.
 ///         Differs: what lies beyond 256 points is hashed into the axis value, so the lattice does not repeat.
 struct LatticeHash {
-    std::array<std::array<std::uint32_t, 256>, 3> table {}; // by axis and low byte
+    std::array<std::array<std::uint32_t, 256>, 3> table{}; // by axis and low byte
     std::uint64_t seed = 0;
 
     [[nodiscard]] std::uint32_t axis(int which, std::int64_t at) const
     {
         const std::uint32_t low = table[static_cast<std::size_t>(which)][static_cast<std::size_t>(at & 255)];
         const std::int64_t beyond = at >> 8;
-        return beyond == 0 ? low : low ^ static_cast<std::uint32_t>(mix64(seed + static_cast<std::uint64_t>(which) + static_cast<std::uint64_t>(beyond) * 4));
+        return beyond == 0 ? low
+                           : low
+                ^ static_cast<std::uint32_t>(
+                    mix64(seed + static_cast<std::uint64_t>(which) + static_cast<std::uint64_t>(beyond) * 4));
     }
     /// 0 to 15: which of the gradient directions stands at the point whose axis values are a, b and c.
-    static std::uint32_t direction(std::uint32_t a, std::uint32_t b, std::uint32_t c) { return ((a ^ b ^ c) * 0x9E3779B1u) >> 28; }
+    static std::uint32_t direction(std::uint32_t a, std::uint32_t b, std::uint32_t c)
+    {
+        return ((a ^ b ^ c) * 0x9E3779B1u) >> 28;
+    }
 };
 
 LatticeHash makeLatticeHash(std::uint64_t seed);
 
 /// The twelve edge directions of a cube, four of them twice, so that four bits choose one.
 /// Source  Perlin, "Improving Noise", SIGGRAPH 2002.
-constexpr std::array<std::array<float, 3>, 16> kGradients {{{1, 1, 0}, {-1, 1, 0}, {1, -1, 0}, {-1, -1, 0}, {1, 0, 1},
-    {-1, 0, 1}, {1, 0, -1}, {-1, 0, -1}, {0, 1, 1}, {0, -1, 1}, {0, 1, -1}, {0, -1, -1}, {1, 1, 0}, {-1, 1, 0}, {0, -1, 1},
-    {0, -1, -1}}};
+constexpr std::array<std::array<float, 3>, 16> kGradients{
+    {{1, 1, 0}, {-1, 1, 0}, {1, -1, 0}, {-1, -1, 0}, {1, 0, 1}, {-1, 0, 1}, {1, 0, -1}, {-1, 0, -1}, {0, 1, 1},
+        {0, -1, 1}, {0, 1, -1}, {0, -1, -1}, {1, 1, 0}, {-1, 1, 0}, {0, -1, 1}, {0, -1, -1}}};
 
 /// What a noise looks like.
 struct NoiseSpec {

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Finding recipes on the disk; recipe_json.cpp reads their text.
+#include "terrain/recipe.h"
 #include "input/json_reader.h"
 #include "input/text_file.h"
-#include "terrain/recipe.h"
 
 #include <algorithm>
 
@@ -38,7 +38,8 @@ Outcome<Recipe> findWorld(const std::string& world, const fs::path& demos)
         if (fs::exists(entry.path() / "recipe.json", error))
             names.push_back(entry.path().filename().string());
     std::sort(names.begin(), names.end());
-    return Problem {"--world " + world, "", "there is no such recipe file or demo, allowed are a file or " + listOf(names)};
+    return Problem{
+        "--world " + world, "", "there is no such recipe file or demo, allowed are a file or " + listOf(names)};
 }
 
 } // namespace fell

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// The recipe of a world: which layers make its terrain. Plain data, in metres; demo/recipe.schema.json describes its file.
+// The recipe of a world: which layers make its terrain. Plain data, in metres; demo/recipe.schema.json describes its
+// file.
 #pragma once
 
 #include "blocks/block_set.h"
@@ -41,11 +42,12 @@ struct Landform {
         Heap, // a cone of loose stone: at, radius, height
         Track, // paints `material` along `path`: width
         Wall // stands `height` on the ground along `path`: width, material
-    } kind = Kind::Summit;
-    std::array<double, 2> at {}; // x, z in metres
+    } kind
+        = Kind::Summit;
+    std::array<double, 2> at{}; // x, z in metres
     std::vector<std::array<double, 2>> path; // metres
     double radius = 0, width = 0, height = 0, step = 0, bench = 0; // metres
-    std::array<double, 2> floor {}; // metres: at the first and at the last point of the path
+    std::array<double, 2> floor{}; // metres: at the first and at the last point of the path
     Material material = kOpen; // what it covers the ground with; open air for nothing
 };
 
@@ -53,9 +55,9 @@ struct Landform {
 struct Stratum {
     static constexpr double kFar = std::numeric_limits<double>::infinity();
     Material material = kOpen;
-    std::array<double, 2> depth {0, kFar}; // metres below the ground, [low, high)
-    std::array<double, 2> slope {0, kFar}; // metres up a metre along
-    std::array<double, 2> altitude {-kFar, kFar}; // metres
+    std::array<double, 2> depth{0, kFar}; // metres below the ground, [low, high)
+    std::array<double, 2> slope{0, kFar}; // metres up a metre along
+    std::array<double, 2> altitude{-kFar, kFar}; // metres
     struct Patches {
         NoiseRecipe noise;
         double above = 0; // where the noise is above this
@@ -63,7 +65,7 @@ struct Stratum {
     std::optional<Patches> patches;
     struct Bands {
         double every = 0, thickness = 0; // metres
-        std::array<double, 2> dip {}; // metres down a metre along x and z
+        std::array<double, 2> dip{}; // metres down a metre along x and z
     };
     std::optional<Bands> bands;
 };
@@ -72,9 +74,9 @@ struct Stratum {
 struct Scatter {
     double spacing = 8; // metres
     double chance = 0.5; // of a cell to have one
-    std::array<double, 2> height {6, 10}; // metres
+    std::array<double, 2> height{6, 10}; // metres
     double crown = 2.5; // metres, the widest radius
-    std::array<double, 2> altitude {0, 100}; // metres
+    std::array<double, 2> altitude{0, 100}; // metres
     double slope = 0.7; // the steepest ground
     std::vector<Material> ground; // what it grows on
     std::optional<Stratum::Patches> patches;
@@ -83,13 +85,13 @@ struct Scatter {
 
 struct Overhangs {
     double amount = 0; // metres that the density pushes the ground in or out
-    std::array<double, 2> slope {0.6, 1.4}; // none at the first, all at the second
+    std::array<double, 2> slope{0.6, 1.4}; // none at the first, all at the second
     NoiseRecipe noise;
 };
 
 struct Caves {
     double width = 0; // tunnels are where two noises are both near zero: the radius of "near"
-    std::array<double, 2> depth {4, 80}; // metres below the ground
+    std::array<double, 2> depth{4, 80}; // metres below the ground
     NoiseRecipe noise;
 };
 

@@ -9,238 +9,239 @@
 namespace fell {
 namespace {
 
-    constexpr NumberRange kPlace {-1e6, 1e6}; // metres
-    constexpr NumberRange kLength {0, 10000}; // metres
+constexpr NumberRange kPlace{-1e6, 1e6}; // metres
+constexpr NumberRange kLength{0, 10000}; // metres
 
-    /// Reads the parts of one recipe; knows the block names that materials are chosen from.
-    class RecipeParts {
-    public:
-        explicit RecipeParts(const BlockSet& blocks)
-        {
-            for (const auto& kind : blocks.kinds)
-                m_names.push_back(kind.name);
-        }
+/// Reads the parts of one recipe; knows the block names that materials are chosen from.
+class RecipeParts {
+public:
+    explicit RecipeParts(const BlockSet& blocks)
+    {
+        for (const auto& kind : blocks.kinds)
+            m_names.push_back(kind.name);
+    }
 
-        Material material(JsonReader& from, const char* key)
-        {
-            const std::string name = from.choice(key, m_names);
-            const auto found = std::find(m_names.begin(), m_names.end(), name);
-            return found == m_names.end() ? kOpen : static_cast<Material>(found - m_names.begin());
-        }
+    Material material(JsonReader& from, const char* key)
+    {
+        const std::string name = from.choice(key, m_names);
+        const auto found = std::find(m_names.begin(), m_names.end(), name);
+        return found == m_names.end() ? kOpen : static_cast<Material>(found - m_names.begin());
+    }
 
-        NoiseRecipe noise(JsonReader from)
-        {
-            from.onlyKeys({"feature", "octaves", "lacunarity", "gain"});
-            NoiseRecipe noise;
-            noise.feature = from.number("feature", {2, 100000});
-            noise.octaves = static_cast<int>(from.integerOr("octaves", 1, 1, 12));
-            noise.lacunarity = from.numberOr("lacunarity", 2, {1.1, 4});
-            noise.gain = from.numberOr("gain", 0.5, {0.05, 1});
-            noise.salt = ++m_salt * 0x9E37;
-            return noise;
-        }
+    NoiseRecipe noise(JsonReader from)
+    {
+        from.onlyKeys({"feature", "octaves", "lacunarity", "gain"});
+        NoiseRecipe noise;
+        noise.feature = from.number("feature", {2, 100000});
+        noise.octaves = static_cast<int>(from.integerOr("octaves", 1, 1, 12));
+        noise.lacunarity = from.numberOr("lacunarity", 2, {1.1, 4});
+        noise.gain = from.numberOr("gain", 0.5, {0.05, 1});
+        noise.salt = ++m_salt * 0x9E37;
+        return noise;
+    }
 
-        HeightLayer layer(JsonReader& from)
-        {
-            from.onlyKeys({"kind", "note", "amplitude", "exponent", "noise"});
-            static const std::vector<std::string> kKinds {"noise", "ridges"};
-            HeightLayer layer;
-            layer.kind = from.choice("kind", kKinds) == "ridges" ? HeightLayer::Kind::Ridges : HeightLayer::Kind::Noise;
-            layer.amplitude = from.number("amplitude", {-2000, 2000});
-            layer.exponent = from.numberOr("exponent", 1, {0.25, 8});
-            if (layer.exponent * 4 != std::floor(layer.exponent * 4))
-                from.fail("exponent", "is no multiple of 0.25, a number from 0.25 to 8 in steps of 0.25 is wanted");
-            layer.noise = noise(from.object("noise"));
-            return layer;
-        }
+    HeightLayer layer(JsonReader& from)
+    {
+        from.onlyKeys({"kind", "note", "amplitude", "exponent", "noise"});
+        static const std::vector<std::string> kKinds{"noise", "ridges"};
+        HeightLayer layer;
+        layer.kind = from.choice("kind", kKinds) == "ridges" ? HeightLayer::Kind::Ridges : HeightLayer::Kind::Noise;
+        layer.amplitude = from.number("amplitude", {-2000, 2000});
+        layer.exponent = from.numberOr("exponent", 1, {0.25, 8});
+        if (layer.exponent * 4 != std::floor(layer.exponent * 4))
+            from.fail("exponent", "is no multiple of 0.25, a number from 0.25 to 8 in steps of 0.25 is wanted");
+        layer.noise = noise(from.object("noise"));
+        return layer;
+    }
 
-        Landform landform(JsonReader& from)
-        {
-            static const std::vector<std::string> kKinds {"summit", "trough", "terraces", "heap", "track", "wall"};
-            Landform form;
-            const std::string kind = from.choice("kind", kKinds);
-            form.kind = static_cast<Landform::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
-            if (from.failed())
-                return form;
-            if (kind == "summit" || kind == "terraces" || kind == "heap")
-                circle(from, form, kind);
-            else
-                line(from, form, kind);
-            if (from.has("material"))
-                form.material = material(from, "material");
+    Landform landform(JsonReader& from)
+    {
+        static const std::vector<std::string> kKinds{"summit", "trough", "terraces", "heap", "track", "wall"};
+        Landform form;
+        const std::string kind = from.choice("kind", kKinds);
+        form.kind = static_cast<Landform::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
+        if (from.failed())
             return form;
-        }
-
-        Stratum stratum(JsonReader& from)
-        {
-            from.onlyKeys({"material", "note", "depth", "slope", "altitude", "patches", "bands"});
-            Stratum rule;
-            rule.material = material(from, "material");
-            rule.depth = from.pairOr("depth", rule.depth, kLength);
-            rule.slope = from.pairOr("slope", rule.slope, {0, 1000});
-            rule.altitude = from.pairOr("altitude", rule.altitude, kPlace);
-            if (from.has("patches"))
-                rule.patches = patches(from.object("patches"));
-            if (from.has("bands"))
-                rule.bands = bands(from.object("bands"));
-            return rule;
-        }
-
-        Scatter scatter(JsonReader& from)
-        {
-            from.onlyKeys({"kind", "note", "spacing", "chance", "height", "crown", "altitude", "slope", "ground", "patches",
-                "trunk", "needles"});
-            static const std::vector<std::string> kKinds {"larch"};
-            from.choice("kind", kKinds);
-            Scatter trees;
-            trees.spacing = from.number("spacing", {2, 500});
-            trees.chance = from.number("chance", {0, 1});
-            trees.height = from.pair("height", {3, 40});
-            trees.crown = from.number("crown", {1, 8});
-            trees.altitude = from.pairOr("altitude", {-1e6, 1e6}, kPlace);
-            trees.slope = from.numberOr("slope", 0.7, {0, 10});
-            trees.trunk = material(from, "trunk");
-            trees.needles = material(from, "needles");
-            if (from.has("patches"))
-                trees.patches = patches(from.object("patches"));
-            if (!from.failed() && (!from.has("ground") || !from.json()["ground"].is_array()))
-                from.fail("ground", "an array of block names is wanted");
-            const auto count = from.failed() ? 0 : from.json()["ground"].size();
-            for (std::size_t i = 0; i < count && !from.failed(); ++i) {
-                const auto& name = from.json()["ground"][i];
-                const auto found = name.is_string() ? std::find(m_names.begin(), m_names.end(), name.get<std::string>()) : m_names.end();
-                if (found == m_names.end())
-                    from.fail("ground", "holds " + name.dump() + ", allowed are " + listOf(m_names));
-                else
-                    trees.ground.push_back(static_cast<Material>(found - m_names.begin()));
-            }
-            return trees;
-        }
-
-        Overhangs overhangs(JsonReader from)
-        {
-            from.onlyKeys({"note", "amount", "slope", "noise"});
-            Overhangs out;
-            out.amount = from.number("amount", {0, 200});
-            out.slope = from.pair("slope", {0, 100});
-            if (!from.failed() && out.slope[0] >= out.slope[1])
-                from.fail("slope", "the first number must be below the second");
-            out.noise = noise(from.object("noise"));
-            return out;
-        }
-
-        Caves caves(JsonReader from)
-        {
-            from.onlyKeys({"note", "width", "depth", "noise"});
-            Caves out;
-            out.width = from.number("width", {0, 0.5});
-            out.depth = from.pair("depth", {1, 1000});
-            out.noise = noise(from.object("noise"));
-            return out;
-        }
-
-        Pattern pattern(JsonReader from)
-        {
-            from.onlyKeys({"kind", "material", "fill"});
-            static const std::vector<std::string> kKinds {"level", "checker", "dust", "solid"};
-            Pattern out;
-            const std::string kind = from.choice("kind", kKinds);
-            out.kind = static_cast<Pattern::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
-            out.material = material(from, "material");
-            out.fill = from.numberOr("fill", 0.5, {0, 1});
-            return out;
-        }
-
-    private:
-        static void circle(JsonReader& from, Landform& form, const std::string& kind)
-        {
-            if (kind == "terraces")
-                from.onlyKeys({"kind", "note", "at", "radius", "floor", "step", "bench", "material"});
-            else
-                from.onlyKeys({"kind", "note", "at", "radius", "height", "material"});
-            form.at = from.pair("at", kPlace);
-            form.radius = from.number("radius", {1, 10000});
-            if (kind == "terraces") {
-                const double floor = from.number("floor", kPlace);
-                form.floor = {floor, floor};
-                form.step = from.number("step", {0.5, 200});
-                form.bench = from.number("bench", {0.5, 500});
-            } else {
-                form.height = from.number("height", {-2000, 2000});
-            }
-        }
-
-        static void line(JsonReader& from, Landform& form, const std::string& kind)
-        {
-            form.path = from.points("path", 2, kPlace);
-            form.width = from.number("width", {0.5, 10000});
-            if (kind == "trough") {
-                from.onlyKeys({"kind", "note", "path", "width", "floor", "material"});
-                form.floor = from.pair("floor", kPlace);
-                return;
-            }
-            if (kind == "wall") {
-                from.onlyKeys({"kind", "note", "path", "width", "height", "material"});
-                form.height = from.number("height", {0.5, 20});
-            } else {
-                from.onlyKeys({"kind", "note", "path", "width", "material"});
-            }
-            if (!from.has("material"))
-                from.fail("material", "is missing, one of the known names is wanted");
-        }
-
-        Stratum::Patches patches(JsonReader from)
-        {
-            from.onlyKeys({"noise", "above"});
-            return {noise(from.object("noise")), from.number("above", {-1, 1})};
-        }
-
-        static Stratum::Bands bands(JsonReader from)
-        {
-            from.onlyKeys({"every", "thickness", "dip"});
-            Stratum::Bands out;
-            out.every = from.number("every", {1, 1000});
-            out.thickness = from.number("thickness", {0.5, 1000});
-            out.dip = from.pairOr("dip", {0, 0}, {-4, 4});
-            return out;
-        }
-
-        std::vector<std::string> m_names;
-        std::uint64_t m_salt = 0;
-    };
-
-    void readWater(JsonReader from, RecipeParts& parts, Recipe& recipe)
-    {
-        from.onlyKeys({"level", "material"});
-        recipe.waterLevel = from.number("level", kPlace);
-        recipe.water = parts.material(from, "material");
-    }
-
-    void readHeight(JsonReader from, RecipeParts& parts, Recipe& recipe)
-    {
-        from.onlyKeys({"base", "layers", "landforms"});
-        recipe.base = from.numberOr("base", 0, kPlace);
-        from.each("layers", 16, [&](JsonReader layer) { recipe.layers.push_back(parts.layer(layer)); });
-        from.each("landforms", 200, [&](JsonReader form) { recipe.landforms.push_back(parts.landform(form)); });
-    }
-
-    void readParts(JsonReader& root, RecipeParts& parts, Recipe& recipe)
-    {
-        if (root.has("pattern"))
-            recipe.pattern = parts.pattern(root.object("pattern"));
+        if (kind == "summit" || kind == "terraces" || kind == "heap")
+            circle(from, form, kind);
         else
-            readHeight(root.object("height"), parts, recipe);
-        if (root.has("water"))
-            readWater(root.object("water"), parts, recipe);
-        if (root.has("overhangs"))
-            recipe.overhangs = parts.overhangs(root.object("overhangs"));
-        if (root.has("caves"))
-            recipe.caves = parts.caves(root.object("caves"));
-        root.each("strata", kMostStrata, [&](JsonReader rule) { recipe.strata.push_back(parts.stratum(rule)); });
-        root.each("scatter", 16, [&](JsonReader trees) { recipe.scatter.push_back(parts.scatter(trees)); });
-        if (!root.failed() && !recipe.pattern && recipe.strata.empty())
-            root.fail("strata", "is missing or empty, at least one rule that names a material is wanted");
+            line(from, form, kind);
+        if (from.has("material"))
+            form.material = material(from, "material");
+        return form;
     }
+
+    Stratum stratum(JsonReader& from)
+    {
+        from.onlyKeys({"material", "note", "depth", "slope", "altitude", "patches", "bands"});
+        Stratum rule;
+        rule.material = material(from, "material");
+        rule.depth = from.pairOr("depth", rule.depth, kLength);
+        rule.slope = from.pairOr("slope", rule.slope, {0, 1000});
+        rule.altitude = from.pairOr("altitude", rule.altitude, kPlace);
+        if (from.has("patches"))
+            rule.patches = patches(from.object("patches"));
+        if (from.has("bands"))
+            rule.bands = bands(from.object("bands"));
+        return rule;
+    }
+
+    Scatter scatter(JsonReader& from)
+    {
+        from.onlyKeys({"kind", "note", "spacing", "chance", "height", "crown", "altitude", "slope", "ground", "patches",
+            "trunk", "needles"});
+        static const std::vector<std::string> kKinds{"larch"};
+        from.choice("kind", kKinds);
+        Scatter trees;
+        trees.spacing = from.number("spacing", {2, 500});
+        trees.chance = from.number("chance", {0, 1});
+        trees.height = from.pair("height", {3, 40});
+        trees.crown = from.number("crown", {1, 8});
+        trees.altitude = from.pairOr("altitude", {-1e6, 1e6}, kPlace);
+        trees.slope = from.numberOr("slope", 0.7, {0, 10});
+        trees.trunk = material(from, "trunk");
+        trees.needles = material(from, "needles");
+        if (from.has("patches"))
+            trees.patches = patches(from.object("patches"));
+        if (!from.failed() && (!from.has("ground") || !from.json()["ground"].is_array()))
+            from.fail("ground", "an array of block names is wanted");
+        const auto count = from.failed() ? 0 : from.json()["ground"].size();
+        for (std::size_t i = 0; i < count && !from.failed(); ++i) {
+            const auto& name = from.json()["ground"][i];
+            const auto found
+                = name.is_string() ? std::find(m_names.begin(), m_names.end(), name.get<std::string>()) : m_names.end();
+            if (found == m_names.end())
+                from.fail("ground", "holds " + name.dump() + ", allowed are " + listOf(m_names));
+            else
+                trees.ground.push_back(static_cast<Material>(found - m_names.begin()));
+        }
+        return trees;
+    }
+
+    Overhangs overhangs(JsonReader from)
+    {
+        from.onlyKeys({"note", "amount", "slope", "noise"});
+        Overhangs out;
+        out.amount = from.number("amount", {0, 200});
+        out.slope = from.pair("slope", {0, 100});
+        if (!from.failed() && out.slope[0] >= out.slope[1])
+            from.fail("slope", "the first number must be below the second");
+        out.noise = noise(from.object("noise"));
+        return out;
+    }
+
+    Caves caves(JsonReader from)
+    {
+        from.onlyKeys({"note", "width", "depth", "noise"});
+        Caves out;
+        out.width = from.number("width", {0, 0.5});
+        out.depth = from.pair("depth", {1, 1000});
+        out.noise = noise(from.object("noise"));
+        return out;
+    }
+
+    Pattern pattern(JsonReader from)
+    {
+        from.onlyKeys({"kind", "material", "fill"});
+        static const std::vector<std::string> kKinds{"level", "checker", "dust", "solid"};
+        Pattern out;
+        const std::string kind = from.choice("kind", kKinds);
+        out.kind = static_cast<Pattern::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
+        out.material = material(from, "material");
+        out.fill = from.numberOr("fill", 0.5, {0, 1});
+        return out;
+    }
+
+private:
+    static void circle(JsonReader& from, Landform& form, const std::string& kind)
+    {
+        if (kind == "terraces")
+            from.onlyKeys({"kind", "note", "at", "radius", "floor", "step", "bench", "material"});
+        else
+            from.onlyKeys({"kind", "note", "at", "radius", "height", "material"});
+        form.at = from.pair("at", kPlace);
+        form.radius = from.number("radius", {1, 10000});
+        if (kind == "terraces") {
+            const double floor = from.number("floor", kPlace);
+            form.floor = {floor, floor};
+            form.step = from.number("step", {0.5, 200});
+            form.bench = from.number("bench", {0.5, 500});
+        } else {
+            form.height = from.number("height", {-2000, 2000});
+        }
+    }
+
+    static void line(JsonReader& from, Landform& form, const std::string& kind)
+    {
+        form.path = from.points("path", 2, kPlace);
+        form.width = from.number("width", {0.5, 10000});
+        if (kind == "trough") {
+            from.onlyKeys({"kind", "note", "path", "width", "floor", "material"});
+            form.floor = from.pair("floor", kPlace);
+            return;
+        }
+        if (kind == "wall") {
+            from.onlyKeys({"kind", "note", "path", "width", "height", "material"});
+            form.height = from.number("height", {0.5, 20});
+        } else {
+            from.onlyKeys({"kind", "note", "path", "width", "material"});
+        }
+        if (!from.has("material"))
+            from.fail("material", "is missing, one of the known names is wanted");
+    }
+
+    Stratum::Patches patches(JsonReader from)
+    {
+        from.onlyKeys({"noise", "above"});
+        return {noise(from.object("noise")), from.number("above", {-1, 1})};
+    }
+
+    static Stratum::Bands bands(JsonReader from)
+    {
+        from.onlyKeys({"every", "thickness", "dip"});
+        Stratum::Bands out;
+        out.every = from.number("every", {1, 1000});
+        out.thickness = from.number("thickness", {0.5, 1000});
+        out.dip = from.pairOr("dip", {0, 0}, {-4, 4});
+        return out;
+    }
+
+    std::vector<std::string> m_names;
+    std::uint64_t m_salt = 0;
+};
+
+void readWater(JsonReader from, RecipeParts& parts, Recipe& recipe)
+{
+    from.onlyKeys({"level", "material"});
+    recipe.waterLevel = from.number("level", kPlace);
+    recipe.water = parts.material(from, "material");
+}
+
+void readHeight(JsonReader from, RecipeParts& parts, Recipe& recipe)
+{
+    from.onlyKeys({"base", "layers", "landforms"});
+    recipe.base = from.numberOr("base", 0, kPlace);
+    from.each("layers", 16, [&](JsonReader layer) { recipe.layers.push_back(parts.layer(layer)); });
+    from.each("landforms", 200, [&](JsonReader form) { recipe.landforms.push_back(parts.landform(form)); });
+}
+
+void readParts(JsonReader& root, RecipeParts& parts, Recipe& recipe)
+{
+    if (root.has("pattern"))
+        recipe.pattern = parts.pattern(root.object("pattern"));
+    else
+        readHeight(root.object("height"), parts, recipe);
+    if (root.has("water"))
+        readWater(root.object("water"), parts, recipe);
+    if (root.has("overhangs"))
+        recipe.overhangs = parts.overhangs(root.object("overhangs"));
+    if (root.has("caves"))
+        recipe.caves = parts.caves(root.object("caves"));
+    root.each("strata", kMostStrata, [&](JsonReader rule) { recipe.strata.push_back(parts.stratum(rule)); });
+    root.each("scatter", 16, [&](JsonReader trees) { recipe.scatter.push_back(parts.scatter(trees)); });
+    if (!root.failed() && !recipe.pattern && recipe.strata.empty())
+        root.fail("strata", "is missing or empty, at least one rule that names a material is wanted");
+}
 
 } // namespace
 
@@ -253,7 +254,7 @@ Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, con
     JsonReader root(parsed.value(), problem, where);
     root.onlyKeys({"$schema", "format", "version", "name", "note", "seed", "voxel_metres", "blocks", "water", "height",
         "overhangs", "caves", "strata", "scatter", "pattern"});
-    static const std::vector<std::string> kFormat {"fell-recipe"};
+    static const std::vector<std::string> kFormat{"fell-recipe"};
     root.choice("format", kFormat);
     root.integer("version", 1, 1);
     Recipe recipe;

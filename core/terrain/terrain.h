@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// A recipe made ready to be sampled: noises with their tables, lengths in voxels. Immutable, so every thread may read it.
+// A recipe made ready to be sampled: noises with their tables, lengths in voxels. Immutable, so every thread may read
+// it.
 #pragma once
 
 #include "terrain/noise.h"

@@ -6,24 +6,24 @@
 namespace fell {
 namespace {
 
-    /// Copies `count` voxels of the row (y, z) of `chunk`, from x on.
-    void copyRow(const VoxelChunk& chunk, int x, int y, int z, int count, Material* to)
-    {
-        if (chunk.isUniform())
-            std::fill_n(to, count, chunk.uniform());
-        else
-            std::copy_n(chunk.voxels().data() + (y * chunk.edge() + z) * chunk.edge() + x, count, to);
-    }
+/// Copies `count` voxels of the row (y, z) of `chunk`, from x on.
+void copyRow(const VoxelChunk& chunk, int x, int y, int z, int count, Material* to)
+{
+    if (chunk.isUniform())
+        std::fill_n(to, count, chunk.uniform());
+    else
+        std::copy_n(chunk.voxels().data() + (y * chunk.edge() + z) * chunk.edge() + x, count, to);
+}
 
-    struct AxisPart {
-        int neighbour, local;
-    };
+struct AxisPart {
+    int neighbour, local;
+};
 
-    /// Which of three chunks in a row holds padded coordinate `p` of [0, edge + 2), and where in it.
-    AxisPart partOf(int p, int edge)
-    {
-        return p == 0 ? AxisPart {0, edge - 1} : p == edge + 1 ? AxisPart {2, 0} : AxisPart {1, p - 1};
-    }
+/// Which of three chunks in a row holds padded coordinate `p` of [0, edge + 2), and where in it.
+AxisPart partOf(int p, int edge)
+{
+    return p == 0 ? AxisPart{0, edge - 1} : p == edge + 1 ? AxisPart{2, 0} : AxisPart{1, p - 1};
+}
 
 } // namespace
 

@@ -11,7 +11,7 @@ namespace fell {
 
 /// A chunk and its 26 neighbours; index = (dy+1)*9 + (dz+1)*3 + (dx+1). None may be null, all have the same edge.
 struct Neighbourhood {
-    std::array<const VoxelChunk*, 27> chunks {};
+    std::array<const VoxelChunk*, 27> chunks{};
     [[nodiscard]] const VoxelChunk& centre() const { return *chunks[13]; }
     [[nodiscard]] const VoxelChunk& beyond(Side side) const;
 };
