@@ -22,7 +22,7 @@ VoxelChunk::VoxelChunk(int edge, std::vector<Material> voxels)
     m_all = m_voxels.front();
     const bool alike = std::all_of(m_voxels.begin(), m_voxels.end(), [&](Material m) { return m == m_all; });
     if (alike)
-        m_voxels = {};
+        std::vector<Material>().swap(m_voxels); // assigning {} would keep the memory
 }
 
 std::uint64_t digestOf(const VoxelChunk& chunk)

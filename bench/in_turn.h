@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: Apache-2.0
+// Two ways of the same work, taken in turn, so that a drift of the machine hits both.
+#pragma once
+
+#include "measure/statistics.h"
+
+#include <benchmark/benchmark.h>
+
+#include <chrono>
+#include <vector>
+
+namespace fell::bench {
+
+template <typename Work> double secondsFor(const Work& work)
+{
+    const auto start = std::chrono::steady_clock::now();
+    work();
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+/// Runs `plain(i)` and `fast(i)` for i = 0 ... items-1 in turn, over and over; the counter "ratio" is the ratio of the
+/// medians, plain / fast, with its 95 % interval beside it. Both sides must have been compared before.
+template <typename Plain, typename Fast>
+void compareInTurn(benchmark::State& state, std::size_t items, const Plain& plain, const Fast& fast)
+{
+    for (std::size_t i = 0; i < items; ++i) { // warm-up: memory is there, caches are as they will be
+        plain(i);
+        fast(i);
+    }
+    std::vector<double> plainTimes, fastTimes;
+    for (auto _ : state)
+        for (std::size_t i = 0; i < items; ++i) {
+            plainTimes.push_back(secondsFor([&] { plain(i); }));
+            fastTimes.push_back(secondsFor([&] { fast(i); }));
+        }
+    const Ratio ratio = ratioOfMedians(plainTimes, fastTimes);
+    state.counters["ratio"] = ratio.ratio;
+    state.counters["low"] = ratio.low;
+    state.counters["high"] = ratio.high;
+    state.counters["plain_us"] = percentile(plainTimes, 50) * 1e6;
+    state.counters["fast_us"] = percentile(fastTimes, 50) * 1e6;
+}
+
+} // namespace fell::bench

@@ -1,0 +1,374 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The real window: real mouse and key events, then what the user would see.
+#include "support/temp_folder.h"
+#include "views/banner.h"
+#include "views/main_window.h"
+#include "views/theme.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QComboBox>
+#include <QDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QRadioButton>
+#include <QScreen>
+#include <QSlider>
+#include <QSpinBox>
+#include <QTableView>
+#include <QTest>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <set>
+
+namespace fell {
+namespace {
+
+constexpr int kPatienceMs = 120000;
+
+class WindowTest : public ::testing::Test {
+protected:
+    void SetUp() override
+    {
+        fell::Setup setup = findSetup("near", demoFolder() / "setups").take();
+        setup.stream.distance = 2;
+        m_window = std::make_unique<MainWindow>(makeTerrain(findWorld("corrowdale", demoFolder()).take()), setup);
+        m_window->show();
+        ASSERT_TRUE(QTest::qWaitForWindowExposed(m_window.get()));
+        ASSERT_NE(field(), nullptr) << m_window->field().trouble().toStdString();
+        waitUntilThere();
+    }
+
+    FieldWindow* field() { return m_window->field().window(); }
+
+    void waitUntilThere()
+    {
+        ASSERT_TRUE(QTest::qWaitFor(
+            [&] {
+                return m_window->session().streamer() && m_window->session().streamer()->settled()
+                    && field()->lastFrame().triangles > 0;
+            },
+            kPatienceMs));
+        QTest::qWait(400); // one refresh of the figures
+    }
+
+    template <typename T> T* child(const char* name)
+    {
+        T* found = m_window->findChild<T*>(QLatin1String(name));
+        EXPECT_NE(found, nullptr) << name;
+        return found;
+    }
+
+    void trigger(const QString& text)
+    {
+        for (QAction* action : m_window->actions())
+            if (action->text() == text) {
+                action->trigger();
+                return;
+            }
+        FAIL() << "no action " << text.toStdString();
+    }
+
+    /// What stands on the screen where the field is.
+    QImage fieldPicture()
+    {
+        const QPixmap all = QGuiApplication::primaryScreen()->grabWindow(m_window->winId());
+        const QPoint corner = m_window->field().mapTo(m_window.get(), QPoint(0, 0));
+        return all.copy(QRect(corner, m_window->field().size())).toImage();
+    }
+
+    static int coloursOf(const QImage& image)
+    {
+        std::set<QRgb> colours;
+        for (int y = 0; y < image.height(); y += 5)
+            for (int x = 0; x < image.width(); x += 5)
+                colours.insert(image.pixel(x, y));
+        return static_cast<int>(colours.size());
+    }
+
+    std::unique_ptr<MainWindow> m_window;
+};
+
+TEST_F(WindowTest, ShowsTheWorld)
+{
+    EXPECT_GT(coloursOf(fieldPicture()), 200) << "a sky and ground of many shades";
+    EXPECT_EQ(m_window->windowTitle(), "Fell — Corrowdale");
+    EXPECT_TRUE(child<QLabel>("resident")->text().contains("all there"))
+        << child<QLabel>("resident")->text().toStdString();
+    EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("64 m"));
+}
+
+TEST_F(WindowTest, DraggingLooksRoundAndKeysFly)
+{
+    const Eye before = m_window->session().eye;
+    const QImage picture = fieldPicture();
+    QTest::mousePress(field(), Qt::LeftButton, {}, {300, 200});
+    QTest::mouseMove(field(), {350, 210});
+    QTest::mouseMove(field(), {400, 220});
+    QTest::mouseRelease(field(), Qt::LeftButton, {}, {400, 220});
+    EXPECT_NEAR(m_window->session().eye.yaw, before.yaw + 100 * Flight::kDegreesAPixel, 1e-6);
+    EXPECT_NEAR(m_window->session().eye.pitch, before.pitch - 20 * Flight::kDegreesAPixel, 1e-6);
+    QTest::mouseMove(field(), {500, 300});
+    EXPECT_NEAR(m_window->session().eye.yaw, before.yaw + 100 * Flight::kDegreesAPixel, 1e-6) << "released";
+
+    QTest::keyPress(field(), Qt::Key_W);
+    QTest::qWait(500);
+    QTest::keyRelease(field(), Qt::Key_W);
+    const VoxelPos moved = m_window->session().eye.cell - before.cell;
+    EXPECT_GT(std::abs(moved.x) + std::abs(moved.z), 3) << "24 m/s for half a second";
+    const VoxelPos rest = m_window->session().eye.cell;
+    QTest::qWait(300);
+    EXPECT_EQ(m_window->session().eye.cell, rest);
+    EXPECT_NE(fieldPicture(), picture) << "another view is shown";
+}
+
+TEST_F(WindowTest, TheWheelChangesTheSpeed)
+{
+    const double before = m_window->session().flight.speed;
+    QWheelEvent up(
+        {100, 100}, field()->mapToGlobal(QPoint(100, 100)), {}, {0, 120}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+    QCoreApplication::sendEvent(field(), &up);
+    EXPECT_NEAR(m_window->session().flight.speed, before * 1.25, 1e-9);
+}
+
+TEST_F(WindowTest, TheDistanceSliderGrowsAndShrinksTheWorld)
+{
+    const auto chunks = [&] { return field()->lastFrame().residentChunks; };
+    const std::uint64_t small = chunks();
+    auto* slider = child<QSlider>("distance");
+    slider->setFocus();
+    QTest::keyClick(slider, Qt::Key_Right);
+    QTest::keyClick(slider, Qt::Key_Right);
+    EXPECT_EQ(m_window->session().setup().stream.distance, 4);
+    waitUntilThere();
+    const std::uint64_t large = chunks();
+    EXPECT_GT(large, small * 2);
+    EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("128 m"));
+    for (int i = 0; i < 3; ++i)
+        QTest::keyClick(slider, Qt::Key_Left);
+    waitUntilThere();
+    EXPECT_LT(chunks(), small);
+}
+
+TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
+{
+    const RailLayout plates = m_window->rail().plates();
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(3).center());
+    EXPECT_EQ(m_window->bench().stage(), "cull");
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(1).center());
+    EXPECT_EQ(m_window->bench().stage(), "mesh");
+
+    const std::uint64_t before = field()->lastFrame().triangles;
+    m_window->session().setups().set("stream.distance", 1);
+    QTest::qWait(100);
+    auto* every = child<QRadioButton>("mesh.mesher=every");
+    QTest::mouseClick(every, Qt::LeftButton, {}, QPoint(8, every->height() / 2));
+    EXPECT_EQ(m_window->session().setup().mesh.mesher, "every");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->lastFrame().triangles > before * 5; }, kPatienceMs))
+        << "every side of every voxel";
+    EXPECT_TRUE(m_window->figures().stages()[1].method.contains("every side"));
+    QTest::keyClick(m_window.get(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(m_window->session().setup().mesh.mesher, "exposed");
+}
+
+TEST_F(WindowTest, TheRailShowsMeasuredCosts)
+{
+    for (const StageFigure& stage : m_window->figures().stages()) {
+        bool number = false;
+        EXPECT_GE(stage.number.toDouble(&number), 0);
+        EXPECT_TRUE(number) << stage.id.toStdString() << " shows " << stage.number.toStdString();
+    }
+    EXPECT_GT(m_window->figures().stages()[4].number.toDouble(), 0.1) << "a frame of a software rasteriser takes more";
+}
+
+TEST_F(WindowTest, TheFrameStripNamesTheFrameUnderThePointer)
+{
+    const StripLayout bars = m_window->strip().bars();
+    ASSERT_GT(bars.count, 3u);
+    const int x = static_cast<int>(bars.left(bars.count - 2) + bars.barWidth() / 2);
+    EXPECT_EQ(bars.frameAt(x), static_cast<int>(bars.count - 2));
+    EXPECT_EQ(bars.frameAt(bars.plot.left() - 5), -1);
+    const QImage before = m_window->strip().grab().toImage();
+    QTest::mouseClick(&m_window->strip(), Qt::LeftButton, {}, QPoint(x, bars.plot.center().y()));
+    const QImage after = m_window->strip().grab().toImage();
+    EXPECT_NE(before, after) << "its story is shown and held";
+}
+
+TEST_F(WindowTest, ATransectIsWalkedSavedAndOpenedAgain)
+{
+    QTest::mouseClick(child<QWidget>("showTransect"), Qt::LeftButton);
+    child<QLineEdit>("values")->setText("1, 2");
+    child<QSpinBox>("rounds")->setValue(1);
+    child<QSpinBox>("frames")->setValue(2);
+    QTest::mouseClick(child<QPushButton>("walk"), Qt::LeftButton);
+    EXPECT_TRUE(m_window->runner().isRunning());
+    EXPECT_TRUE(m_window->session().isPaused()) << "the field rests";
+    EXPECT_TRUE(child<QPushButton>("stop")->isVisible());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->runner().isRunning(); }, kPatienceMs));
+    auto* table = m_window->findChild<QTableView*>();
+    EXPECT_EQ(table->model()->rowCount(), 2);
+    EXPECT_GT(m_window->runner().result().rows[0].frameMs.p50, 0);
+    EXPECT_TRUE(child<QPushButton>("walk")->isVisible());
+
+    const test::TempFolder folder;
+    const QString csv = QString::fromStdString((folder / "r.csv").string()),
+                  png = QString::fromStdString((folder / "r.png").string());
+    EXPECT_TRUE(m_window->transect().saveCsv(csv));
+    EXPECT_TRUE(m_window->transect().savePlot(png));
+    const QImage plots(png);
+    EXPECT_GT(plots.width(), 800);
+    const auto contains = [&](const QColor& colour) {
+        for (int y = 0; y < plots.height(); ++y)
+            for (int x = 0; x < plots.width(); ++x)
+                if (plots.pixelColor(x, y) == colour)
+                    return true;
+        return false;
+    };
+    EXPECT_TRUE(contains(limewash().setupA)) << "a curve in tarn blue";
+    const auto before = toCsv(m_window->runner().result());
+    m_window->runner().show({});
+    EXPECT_EQ(table->model()->rowCount(), 0);
+    EXPECT_TRUE(m_window->transect().open(csv));
+    EXPECT_EQ(table->model()->rowCount(), 2);
+    EXPECT_EQ(toCsv(m_window->runner().result()), before);
+}
+
+TEST_F(WindowTest, AWalkCanBeStoppedAndTheWindowStaysAlive)
+{
+    m_window->showTransect();
+    TransectSentence sentence;
+    sentence.values = "1, 2, 3";
+    sentence.rounds = 50;
+    m_window->transect().setSentence(sentence);
+    m_window->transect().walk();
+    // Alive: events come through all the while.
+    int ticks = 0;
+    QTimer timer;
+    QObject::connect(&timer, &QTimer::timeout, [&] { ++ticks; });
+    timer.start(20);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->runner().result().rows.size() >= 2; }, kPatienceMs));
+    EXPECT_GT(ticks, 5);
+    QTest::mouseClick(child<QPushButton>("stop"), Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->runner().isRunning(); }, 10000));
+    EXPECT_TRUE(m_window->runner().result().stopped);
+    m_window->showField();
+    waitUntilThere();
+}
+
+TEST_F(WindowTest, WhatIsWrongIsSaidInOneSentenceAndChangesNothing)
+{
+    const test::TempFolder folder;
+    const auto epoch = m_window->session().epoch();
+    EXPECT_FALSE(m_window->openWorld(QString::fromStdString(folder.write("r.json", "{\"format\": 3}").string())));
+    EXPECT_TRUE(m_window->banner().isVisible());
+    EXPECT_TRUE(m_window->banner().text().contains("/format"));
+    EXPECT_EQ(m_window->session().epoch(), epoch);
+    EXPECT_FALSE(m_window->openSetup("nowhere"));
+    EXPECT_TRUE(m_window->banner().text().contains("near or plain"));
+    m_window->showTransect();
+    EXPECT_FALSE(m_window->transect().open(QString::fromStdString(folder.write("r.csv", "a,b").string())));
+    EXPECT_TRUE(m_window->banner().text().contains("is no transect of Fell"));
+    child<QLineEdit>("values")->setText("1, lots");
+    QTest::mouseClick(child<QPushButton>("walk"), Qt::LeftButton);
+    EXPECT_FALSE(m_window->runner().isRunning());
+    EXPECT_TRUE(m_window->banner().text().contains("from 1 to 48"));
+    EXPECT_FALSE(m_window->transect().saveCsv("/no/such/folder/r.csv"));
+    EXPECT_TRUE(m_window->banner().text().contains("does not exist"));
+}
+
+TEST_F(WindowTest, AnotherWorldIsOneActionAway)
+{
+    trigger("Demo: Level ground");
+    EXPECT_EQ(m_window->windowTitle(), "Fell — Level ground");
+    waitUntilThere();
+    EXPECT_GT(field()->lastFrame().triangles, 0u);
+}
+
+TEST_F(WindowTest, FindAnActionRunsItByName)
+{
+    QTimer::singleShot(300, m_window.get(), [&] {
+        QWidget* finder = QApplication::activeModalWidget();
+        ASSERT_NE(finder, nullptr);
+        auto* edit = finder->findChild<QLineEdit*>();
+        QTest::keyClicks(edit, "slate");
+        EXPECT_EQ(finder->findChild<QListWidget*>()->count(), 1);
+        QTest::keyClick(edit, Qt::Key_Return);
+    });
+    QTest::keyClick(m_window.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::qWait(200);
+    EXPECT_TRUE(currentTheme().dark);
+    m_window->setDark(false);
+}
+
+TEST_F(WindowTest, BothThemesReachEveryPart)
+{
+    const auto backOf = [&] { return m_window->grab().toImage().pixelColor(4, 40); };
+    EXPECT_EQ(backOf(), limewash().window);
+    m_window->setDark(true);
+    QTest::qWait(100);
+    EXPECT_EQ(backOf(), slate().window);
+    EXPECT_EQ(m_window->strip().grab().toImage().pixelColor(2, 100), slate().panel);
+    m_window->setDark(false);
+}
+
+TEST(RailLayout, PlatesFillTheWidthInOrderAndAreFoundAgain)
+{
+    const RailLayout layout{1280, 92, 5};
+    for (int i = 0; i < 5; ++i) {
+        EXPECT_EQ(layout.plateAt(layout.plate(i).center()), i);
+        if (i > 0) {
+            EXPECT_EQ(layout.plate(i).left() - layout.plate(i - 1).right() - 1, RailLayout::kGap);
+        }
+    }
+    EXPECT_EQ(layout.plate(0).left(), RailLayout::kMargin);
+    EXPECT_EQ(layout.plate(4).right() + 1, 1280 - RailLayout::kMargin);
+    EXPECT_EQ(layout.plateAt({0, 0}), -1);
+}
+
+TEST(StripLayout, TheNewestFrameEndsAtTheRightEdge)
+{
+    const StripLayout layout{QRect(100, 10, 480, 80), 10, 20};
+    EXPECT_EQ(layout.barWidth(), 2);
+    EXPECT_EQ(layout.left(9), 578);
+    EXPECT_EQ(layout.frameAt(579), 9);
+    EXPECT_EQ(layout.frameAt(561), 0);
+    EXPECT_EQ(layout.frameAt(558), -1);
+    EXPECT_EQ(layout.y(20), 10);
+    EXPECT_EQ(layout.y(0), 90);
+}
+
+TEST(FieldView, SaysWhatToInstallWhereThereIsNoOpenGl45)
+{
+    qputenv("MESA_GL_VERSION_OVERRIDE", "3.3");
+    {
+        MainWindow window(makeTerrain(findWorld("level", demoFolder()).take()), fell::Setup{});
+        window.show();
+        ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
+        EXPECT_EQ(window.field().window(), nullptr);
+        const auto* message = window.findChild<QLabel*>("fieldMessage");
+        ASSERT_NE(message, nullptr);
+        EXPECT_TRUE(message->isVisible());
+        EXPECT_TRUE(message->text().contains("libgl1-mesa-dri"));
+        EXPECT_TRUE(message->text().contains("4.5"));
+        // What needs no picture works.
+        TransectSentence sentence;
+        sentence.values = "1";
+        sentence.rounds = 1;
+        sentence.frames = 1;
+        window.showTransect();
+        window.transect().setSentence(sentence);
+        window.transect().walk();
+        EXPECT_TRUE(QTest::qWaitFor([&] { return !window.runner().isRunning(); }, kPatienceMs));
+        ASSERT_EQ(window.runner().result().rows.size(), 1u);
+        EXPECT_GT(window.runner().result().rows[0].meshNs.p50, 0);
+        EXPECT_EQ(window.runner().result().rows[0].frameMs.count, 0u);
+        EXPECT_TRUE(window.banner().text().contains("frames were not drawn"));
+    }
+    qunsetenv("MESA_GL_VERSION_OVERRIDE");
+}
+
+} // namespace
+} // namespace fell

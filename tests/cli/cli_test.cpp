@@ -1,0 +1,225 @@
+// SPDX-License-Identifier: Apache-2.0
+// Runs the real fell-cli as a script would: exit codes, JSON on standard output, one sentence on standard error.
+#include "support/temp_folder.h"
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+#include <chrono>
+#include <csignal>
+#include <cstdio>
+#include <cstdlib>
+#include <set>
+#include <sys/wait.h>
+#include <thread>
+
+namespace fell {
+namespace {
+
+using nlohmann::json;
+using test::TempFolder;
+using test::textOf;
+
+struct Ran {
+    int code = -1;
+    std::string out, err;
+    [[nodiscard]] json parsed() const { return json::parse(out, nullptr, false); }
+};
+
+Ran cli(const std::string& arguments, const std::string& before = "")
+{
+    const TempFolder folder;
+    const std::string command = before + " " FELL_BINARY_DIR "/fell-cli " + arguments + " >" + (folder / "out").string()
+        + " 2>" + (folder / "err").string() + " </dev/null";
+    const int status
+        = std::system(command.c_str()); // NOLINT(cert-env33-c,concurrency-mt-unsafe): a shell is what users have
+    return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, textOf(folder / "out"), textOf(folder / "err")};
+}
+
+/// What is said is one line.
+void expectOneSentence(const Ran& ran, const std::string& part)
+{
+    EXPECT_NE(ran.err.find(part), std::string::npos) << ran.err;
+    EXPECT_EQ(std::count(ran.err.begin(), ran.err.end(), '\n'), 1) << ran.err;
+    EXPECT_TRUE(ran.out.empty()) << ran.out;
+}
+
+TEST(Cli, StagesListsEveryStageWithItsMethods)
+{
+    const Ran ran = cli("stages --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    std::set<std::string> methods;
+    const json result = ran.parsed();
+    for (const auto& stage : result["stages"])
+        for (const auto& method : stage["methods"]) {
+            methods.insert(stage["id"].get<std::string>() + "/" + method["id"].get<std::string>());
+            EXPECT_FALSE(method["note"].get<std::string>().empty());
+        }
+    for (const char* wanted : {"generate/blocks", "mesh/every", "mesh/exposed", "cull/view-planes", "draw/per-chunk"})
+        EXPECT_TRUE(methods.contains(wanted)) << wanted;
+    EXPECT_EQ(cli("stages").code, 0);
+}
+
+TEST(Cli, MeshComparesMethodsOnTheSameChunks)
+{
+    const Ran ran = cli("mesh --chunks 6 --repeat 1 --edge 16 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json result = ran.parsed();
+    EXPECT_EQ(result["edge"], 16);
+    EXPECT_GT(result["limits"]["copy_ns"], 0);
+    ASSERT_EQ(result["rows"].size(), 2u);
+    EXPECT_EQ(result["rows"][0]["digest"], result["rows"][1]["digest"]);
+    EXPECT_EQ(result["rows"][0]["exposed_area"], result["rows"][1]["merged_area"]);
+    for (const char* key : {"mesher", "layout", "chunk_ns", "quads", "triangles", "vertex_bytes"})
+        EXPECT_TRUE(result["rows"][0].contains(key)) << key;
+    EXPECT_EQ(cli("mesh --chunks 2 --repeat 1 --mesher exposed --layout floats,packed").code, 0);
+}
+
+TEST(Cli, TransectMeasuresAndWritesWhatItSays)
+{
+    const TempFolder folder;
+    const Ran ran = cli(
+        "transect --vary stream.distance=1,2 --rounds 1 --frames 2 --size 160x100 --set chunk.edge=16 --json --out "
+        + (folder / "t").string());
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json result = ran.parsed();
+    ASSERT_EQ(result["rows"].size(), 2u);
+    EXPECT_GT(result["rows"][0]["frame_ms"]["p50"], 0);
+    EXPECT_GT(result["rows"][1]["mesh_ns"]["p95"], 0);
+    EXPECT_NE(result["driver"].get<std::string>(), "");
+    for (const char* name : {"transect.csv", "transect.json", "transect.svg", "report.md"})
+        EXPECT_FALSE(textOf(folder / "t" / name).empty()) << name;
+    EXPECT_EQ(json::parse(textOf(folder / "t" / "transect.json"))["rows"], result["rows"]);
+}
+
+TEST(Cli, TransectWorksWithoutADriver)
+{
+    const Ran none = cli("transect --vary stream.distance=1 --rounds 1 --frames 1", "MESA_GL_VERSION_OVERRIDE=3.3");
+    EXPECT_EQ(none.code, 3);
+    expectOneSentence(none, "libgl1-mesa-dri");
+    const Ran ran = cli(
+        "transect --vary stream.distance=1 --rounds 1 --frames 1 --no-draw --json", "MESA_GL_VERSION_OVERRIDE=3.3");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    EXPECT_EQ(ran.parsed()["driver"], "");
+    EXPECT_GT(ran.parsed()["rows"][0]["mesh_ns"]["p50"], 0);
+}
+
+TEST(Cli, ExportWritesAFileAndCountsIt)
+{
+    const TempFolder folder;
+    for (const std::string format : {"glb", "ply"}) {
+        const auto file = folder / ("box." + format);
+        const Ran ran = cli("export mesh --format " + format + " --box 0,-8,0,24,24,24 --json --out " + file.string());
+        ASSERT_EQ(ran.code, 0) << ran.err;
+        EXPECT_EQ(ran.parsed()["bytes"], std::filesystem::file_size(file));
+        EXPECT_GT(ran.parsed()["triangles"], 0);
+        EXPECT_EQ(ran.parsed()["vertices"].get<int>(), ran.parsed()["triangles"].get<int>() * 2);
+    }
+}
+
+TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
+{
+    const TempFolder folder;
+    const std::string out = (folder / "x.glb").string();
+    const std::pair<std::string, std::string> cases[]{
+        {"", "subcommand"},
+        {"dig", "fell-cli --help"},
+        {"mesh --mesher best", "every or exposed"},
+        {"mesh --edge 33", "16, 32 or 64"},
+        {"mesh --chunks 0", "1 to 4096"},
+        {"mesh --world atlantis", "corrowdale"},
+        {"mesh --setup far", "near or plain"},
+        {"mesh --set mesh.colour=red", "known paths"},
+        {"transect --vary stream.distance=0", "from 1 to 48"},
+        {"transect --vary stream.speed=1", "known paths"},
+        {"transect --route moon", "beck-to-summit"},
+        {"transect --rounds 0", "1 to 50"},
+        {"transect --size 5", "WIDTHxHEIGHT"},
+        {"export mesh --format stl --out " + out, "glb or ply"},
+        {"export mesh --box 1,2,3 --out " + out, "six whole numbers"},
+        {"export mesh --box 0,0,0,9999,1,1 --out " + out, "at most 1024"},
+    };
+    for (const auto& [arguments, part] : cases) {
+        const Ran ran = cli(arguments);
+        EXPECT_EQ(ran.code, 2) << arguments;
+        expectOneSentence(ran, part);
+    }
+    EXPECT_FALSE(std::filesystem::exists(out));
+}
+
+TEST(Cli, ABadRecipeIsOneSentenceWithPointerAndRangeAndNothingIsWritten)
+{
+    const TempFolder folder;
+    const std::string good = textOf(FELL_DEMO_DIR "/corrowdale/recipe.json");
+    std::filesystem::copy(FELL_DEMO_DIR "/corrowdale/blocks.json", folder / "blocks.json");
+    const auto withChange = [&](const std::string& from, const std::string& to) {
+        std::string text = good;
+        return text.replace(text.find(from), from.size(), to);
+    };
+    const std::pair<std::string, std::string> cases[]{
+        {withChange("\"octaves\": 5", "\"octaves\": 50"),
+            "/height/layers/0/noise/octaves: is 50, a whole number from 1 to 12 is wanted"},
+        {withChange("\"octaves\": 5", "\"octave\": 5"), "/height/layers/0/noise/octave: is not a known key"},
+        {withChange("\"seed\": 1847", "\"seed\": \"1847\""),
+            "/seed: is a text, a whole number from 0 to 18446744073709551615 is wanted"},
+        {"\x7f"
+         "ELF",
+            "is no JSON"},
+    };
+    for (const auto& [text, part] : cases) {
+        const auto file = folder.write("recipe.json", text);
+        const Ran ran = cli("export mesh --world " + file.string() + " --out " + (folder / "x.ply").string());
+        EXPECT_EQ(ran.code, 2);
+        expectOneSentence(ran, part);
+        EXPECT_NE(ran.err.find(file.string()), std::string::npos);
+        EXPECT_FALSE(std::filesystem::exists(folder / "x.ply"));
+    }
+}
+
+TEST(Cli, AnOutputThatCannotBeWrittenIsSaidBeforeTheWorkBegins)
+{
+    const TempFolder folder;
+    const auto start = std::chrono::steady_clock::now();
+    const Ran ran
+        = cli("export mesh --box -256,-64,-256,256,200,256 --out " + (folder / "no" / "such" / "x.ply").string());
+    EXPECT_EQ(ran.code, 4);
+    expectOneSentence(ran, "does not exist");
+    const auto file = folder.write("f", "");
+    EXPECT_EQ(cli("transect --rounds 50 --out " + file.string()).code, 4);
+    EXPECT_LT(std::chrono::steady_clock::now() - start, std::chrono::seconds(20))
+        << "the work itself would take longer";
+}
+
+TEST(Cli, CtrlCEndsItWithinASecondAndLeavesNoFile)
+{
+    const TempFolder folder;
+    const auto start = std::chrono::steady_clock::now();
+    const Ran ran = cli("export mesh --set generate.method=samples --box -512,-64,-512,512,60,512 --out "
+            + (folder / "big.ply").string(),
+        "timeout -s INT 1");
+    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    EXPECT_TRUE(ran.code == 130 || ran.code == 124) << ran.code << ran.err; // 124 is what timeout says for it
+    EXPECT_LT(seconds, 1 + 1 + 0.5) << "a second until the signal, one to end, a little to start";
+    EXPECT_TRUE(std::filesystem::is_empty(folder.path()));
+}
+
+TEST(Cli, PictureDrawsAViewIntoAPng)
+{
+    const TempFolder folder;
+    const Ran ran = cli("picture --set stream.distance=2 --width 64 --height 40 --out " + (folder / "p.png").string());
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    EXPECT_EQ(textOf(folder / "p.png").substr(1, 3), "PNG");
+    EXPECT_EQ(cli("picture --along 3 --out " + (folder / "q.png").string()).code, 2);
+}
+
+TEST(Cli, HelpIsForPeopleAndExitsWith0)
+{
+    for (const char* command : {"--help", "mesh --help", "transect --help", "export mesh --help"}) {
+        const Ran ran = cli(command);
+        EXPECT_EQ(ran.code, 0) << command;
+        EXPECT_NE(ran.out.find("--"), std::string::npos);
+    }
+}
+
+} // namespace
+} // namespace fell

@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "blocks/block_set.h"
+#include "input/text_file.h"
+
+#include <gtest/gtest.h>
+
+namespace fell {
+namespace {
+
+std::string withBlocks(const std::string& blocks)
+{
+    return R"({"format": "fell-blocks", "version": 1, "blocks": [)" + blocks + "]}";
+}
+
+TEST(BlockSet, BeginsWithOpenAir)
+{
+    const auto set = parseBlockSet(withBlocks(R"({"name": "slate", "side": "#5F6773"})"), "f");
+    ASSERT_TRUE(set);
+    EXPECT_EQ(set.value().kinds.size(), 2u);
+    EXPECT_EQ(findMaterial(set.value(), "open"), kOpen);
+    EXPECT_EQ(findMaterial(set.value(), "slate"), Material{1});
+    EXPECT_EQ(findMaterial(set.value(), "marble"), std::nullopt);
+}
+
+TEST(BlockSet, GivesTopSidesAndBottomTheirOwnLook)
+{
+    const auto set = parseBlockSet(
+        withBlocks(R"({"name": "turf", "side": "#010203", "top": "#A0B0C0", "bottom": "#0a0b0c"})"), "f");
+    ASSERT_TRUE(set);
+    const BlockKind& turf = set.value().kinds[1];
+    EXPECT_EQ(lookOf(turf, Side::Up), (Rgb{160, 176, 192}));
+    EXPECT_EQ(lookOf(turf, Side::Down), (Rgb{10, 11, 12}));
+    for (const Side side : {Side::East, Side::West, Side::South, Side::North})
+        EXPECT_EQ(lookOf(turf, side), (Rgb{1, 2, 3}));
+}
+
+TEST(BlockSet, TakesTheSideForWhatIsNotSaid)
+{
+    const auto set = parseBlockSet(withBlocks(R"({"name": "slate", "side": "#5F6773"})"), "f");
+    EXPECT_EQ(set.value().kinds[1].top, set.value().kinds[1].side);
+    EXPECT_EQ(set.value().kinds[1].bottom, set.value().kinds[1].side);
+}
+
+TEST(BlockSet, RefusesWhatIsWrongWithItsPlace)
+{
+    const std::pair<std::string, std::string> cases[]{
+        {withBlocks(R"({"name": "a", "side": "red"})"), "/blocks/0/side"},
+        {withBlocks(R"({"name": "a", "side": "#12345G"})"), "/blocks/0/side"},
+        {withBlocks(R"({"name": "a", "side": "#123456"}, {"name": "a", "side": "#123456"})"), "/blocks/1/name"},
+        {withBlocks(R"({"name": "open", "side": "#123456"})"), "/blocks/0/name"},
+        {withBlocks(R"({"name": "a", "side": "#123456", "grain": 2})"), "/blocks/0/grain"},
+        {withBlocks(R"({"name": "a", "side": "#123456", "glow": 2})"), "/blocks/0/glow"},
+        {withBlocks(R"({"side": "#123456"})"), "/blocks/0/name"},
+        {withBlocks(""), "/blocks"},
+        {R"({"format": "other", "version": 1, "blocks": []})", "/format"},
+        {R"({"format": "fell-blocks", "version": 2, "blocks": []})", "/version"},
+    };
+    for (const auto& [text, pointer] : cases) {
+        const auto set = parseBlockSet(text, "blocks.json");
+        ASSERT_FALSE(set) << text;
+        EXPECT_EQ(set.problem().pointer, pointer) << sentence(set.problem());
+        EXPECT_EQ(set.problem().where, "blocks.json");
+    }
+}
+
+TEST(BlockSet, TheDemosReadTheirOwn)
+{
+    for (const char* world : {"corrowdale", "level", "checker", "dust", "solid"}) {
+        const std::string file = std::string(FELL_DEMO_DIR) + "/" + world + "/blocks.json";
+        const auto text = readFile(file);
+        ASSERT_TRUE(text);
+        EXPECT_TRUE(parseBlockSet(text.value(), file));
+    }
+}
+
+} // namespace
+} // namespace fell

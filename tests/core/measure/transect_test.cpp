@@ -1,0 +1,264 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "measure/results.h"
+#include "support/sample_worlds.h"
+
+#include <set>
+
+namespace fell {
+namespace {
+
+TransectSpec smallSpec()
+{
+    TransectSpec spec;
+    spec.terrain = test::testTerrain();
+    spec.a.name = "small";
+    spec.a.chunk.edge = 16;
+    spec.values = {1, 2};
+    spec.route.title = "there";
+    spec.route.points = {{{0, 20, 0}, 0, 0}, {{20, 20, 0}, 90, 0}};
+    spec.rounds = 2;
+    spec.frames = 3;
+    return spec;
+}
+
+/// A graphics side that only counts, and whose frames take a known time.
+struct FakeGraphics {
+    std::set<ChunkPos> held;
+    int begun = 0, frames = 0;
+    std::uint64_t uploads = 0;
+    fell::Setup setup;
+    DrawHooks hooks()
+    {
+        DrawHooks out;
+        out.driver = "counting";
+        out.begin = [this](const fell::Setup& next, const Terrain&) {
+            setup = next;
+            held.clear();
+            ++begun;
+        };
+        out.upload = [this](const MeshedChunk& mesh) {
+            held.insert(mesh.chunk);
+            ++uploads;
+        };
+        out.release = [this](ChunkPos chunk) { held.erase(chunk); };
+        out.draw = [this](const Eye&) {
+            ++frames;
+            const double each = setup.mesh.mesher == "every" ? 20 : 10;
+            return FrameCost{
+                each * setup.stream.distance, held.size(), 2 * held.size(), held.size(), 100 * held.size()};
+        };
+        return out;
+    }
+};
+
+TEST(Transect, MeasuresEachValueInEachRound)
+{
+    FakeGraphics graphics;
+    const DrawHooks hooks = graphics.hooks();
+    const TransectSpec spec = smallSpec();
+    ASSERT_FALSE(checkTransect(spec));
+    const TransectResult result = runTransect(spec, &hooks, {}, {});
+    ASSERT_EQ(result.rows.size(), 2u);
+    EXPECT_FALSE(result.stopped);
+    EXPECT_EQ(graphics.begun, 4); // two values, two rounds
+    EXPECT_EQ(graphics.frames, 4 * (3 + 3)); // three frames of warm-up, three that count
+    for (const TransectRow& row : result.rows) {
+        EXPECT_EQ(row.frameMs.count, 6u);
+        EXPECT_EQ(row.frameMs.p50, 10 * row.value.get<double>());
+        EXPECT_GT(row.meshNs.count, 0u);
+        EXPECT_GT(row.meshNs.p50, 0);
+        EXPECT_LE(row.meshNs.p50, row.meshNs.p95);
+        EXPECT_GT(row.readySeconds, 0);
+        EXPECT_EQ(row.triangles, 2 * row.chunks);
+    }
+    EXPECT_GT(result.rows[1].residentChunks, result.rows[0].residentChunks);
+}
+
+TEST(Transect, TheReachLiesBetweenTheValuesThatTheBudgetParts)
+{
+    FakeGraphics graphics;
+    const DrawHooks hooks = graphics.hooks();
+    TransectSpec spec = smallSpec();
+    spec.a.draw.budget = 16.5; // frames take 10 ms a chunk of distance: 1.65 chunks
+    const TransectResult result = runTransect(spec, &hooks, {}, {});
+    ASSERT_EQ(result.reach.size(), 1u);
+    EXPECT_NEAR(result.reach[0].value.value_or(0), 1.65, 1e-9);
+    EXPECT_FALSE(result.reach[0].beyond);
+    spec.a.draw.budget = 50;
+    EXPECT_TRUE(runTransect(spec, &hooks, {}, {}).reach[0].beyond);
+    spec.a.draw.budget = 5;
+    EXPECT_FALSE(runTransect(spec, &hooks, {}, {}).reach[0].value);
+}
+
+TEST(Transect, TwoSetupsGiveARatio)
+{
+    FakeGraphics graphics;
+    const DrawHooks hooks = graphics.hooks();
+    TransectSpec spec = smallSpec();
+    spec.b = spec.a;
+    spec.b->name = "plainest";
+    spec.b->mesh.mesher = "every";
+    const TransectResult result = runTransect(spec, &hooks, {}, {});
+    ASSERT_EQ(result.rows.size(), 4u);
+    EXPECT_EQ(result.rows[0].side, 'A');
+    EXPECT_EQ(result.rows[1].side, 'B');
+    int frames = 0;
+    for (const TransectRatio& ratio : result.ratios)
+        if (ratio.what == "frame_ms") {
+            ++frames;
+            EXPECT_EQ(ratio.ratio.ratio, 0.5);
+            EXPECT_EQ(ratio.ratio.low, 0.5);
+        } else {
+            EXPECT_LT(ratio.ratio.ratio, 1) << "six sides of every voxel take longer";
+        }
+    EXPECT_EQ(frames, 2);
+}
+
+TEST(Transect, WithoutDrawingItMeasuresMeshing)
+{
+    const TransectResult result = runTransect(smallSpec(), nullptr, {}, {});
+    ASSERT_EQ(result.rows.size(), 2u);
+    EXPECT_EQ(result.rows[0].frameMs.count, 0u);
+    EXPECT_GT(result.rows[0].meshNs.p50, 0);
+    EXPECT_TRUE(result.driver.empty());
+    EXPECT_TRUE(result.reach.empty());
+}
+
+TEST(Transect, StopsWhenAskedAndKeepsWhatItHas)
+{
+    TransectSpec spec = smallSpec();
+    spec.rounds = 50;
+    std::stop_source source;
+    int calls = 0;
+    double last = -1;
+    const TransectResult result = runTransect(
+        spec, nullptr,
+        [&](const TransectProgress& at) {
+            EXPECT_GE(at.share, last);
+            last = at.share;
+            if (++calls == 4)
+                source.request_stop();
+        },
+        source.get_token());
+    EXPECT_TRUE(result.stopped);
+    EXPECT_EQ(result.rows.size(), 2u);
+    EXPECT_LT(calls, 10);
+}
+
+TEST(Transect, VariesChoicesAsWellAsNumbers)
+{
+    TransectSpec spec = smallSpec();
+    spec.vary = "mesh.mesher";
+    spec.values = {"every", "exposed"};
+    spec.a.stream.distance = 1;
+    ASSERT_FALSE(checkTransect(spec));
+    const TransectResult result = runTransect(spec, nullptr, {}, {});
+    ASSERT_EQ(result.rows.size(), 2u);
+    EXPECT_GT(result.rows[0].meshNs.p50, result.rows[1].meshNs.p50);
+}
+
+TEST(Transect, RefusesWhatCannotBeMeasuredBeforeItBegins)
+{
+    TransectSpec spec = smallSpec();
+    spec.vary = "mesh.colour";
+    EXPECT_TRUE(checkTransect(spec));
+    spec = smallSpec();
+    spec.values = {1, 99};
+    EXPECT_NE(checkTransect(spec)->what.find("from 1 to 48"), std::string::npos);
+    spec.values.clear();
+    EXPECT_TRUE(checkTransect(spec));
+    spec = smallSpec();
+    spec.rounds = 0;
+    EXPECT_TRUE(checkTransect(spec));
+    spec = smallSpec();
+    spec.frames = 0;
+    EXPECT_TRUE(checkTransect(spec));
+}
+
+TransectResult someResult()
+{
+    FakeGraphics graphics;
+    const DrawHooks hooks = graphics.hooks();
+    TransectSpec spec = smallSpec();
+    spec.rounds = 1;
+    spec.b = spec.a;
+    spec.b->name = "other, with a comma";
+    return runTransect(spec, &hooks, {}, {});
+}
+
+TEST(Results, CsvOpensAgainWithEveryNumber)
+{
+    const TransectResult result = someResult();
+    const auto back = parseResultCsv(toCsv(result), "r.csv");
+    ASSERT_TRUE(back) << sentence(back.problem());
+    const TransectResult& again = back.value();
+    ASSERT_EQ(again.rows.size(), result.rows.size());
+    for (std::size_t i = 0; i < result.rows.size(); ++i) {
+        const TransectRow &a = result.rows[i], &b = again.rows[i];
+        EXPECT_EQ(a.side, b.side);
+        EXPECT_EQ(a.value, b.value);
+        EXPECT_EQ(a.meshNs.p50, b.meshNs.p50);
+        EXPECT_EQ(a.meshNs.p99, b.meshNs.p99);
+        EXPECT_EQ(a.meshNs.count, b.meshNs.count);
+        EXPECT_EQ(a.frameMs.p95, b.frameMs.p95);
+        EXPECT_EQ(a.readySeconds, b.readySeconds);
+        EXPECT_EQ(a.processBytes, b.processBytes);
+    }
+    EXPECT_EQ(again.world, result.world);
+    EXPECT_EQ(again.seed, result.seed);
+    EXPECT_EQ(again.vary, result.vary);
+    EXPECT_EQ(again.driver, "counting");
+    EXPECT_EQ(again.machine.processor, result.machine.processor);
+    EXPECT_EQ(again.b->name, "other  with a comma");
+    EXPECT_EQ(toCsv(again), toCsv(result)) << "saving it again changes nothing";
+}
+
+TEST(Results, CsvThatIsNotOneSaysTheLine)
+{
+    const std::string good = toCsv(someResult());
+    const auto problem = [](const std::string& text) {
+        const auto result = parseResultCsv(text, "r.csv");
+        return result ? std::string() : sentence(result.problem());
+    };
+    EXPECT_NE(problem("a,b,c\n1,2,3\n").find("is no transect of Fell"), std::string::npos);
+    EXPECT_NE(problem("").find("is no transect of Fell"), std::string::npos);
+    EXPECT_NE(problem("# fell-transect 1\n").find("no row"), std::string::npos);
+    std::string text = good;
+    const std::size_t rows = text.find("\nA,");
+    text.replace(rows, 3, "\nC,");
+    EXPECT_NE(problem(text).find("is no value for side"), std::string::npos);
+    EXPECT_NE(problem(text).find("line 19"), std::string::npos)
+        << problem(text); // 17 lines before the header, then the first row
+    EXPECT_NE(problem(good + "A,b\n").find("cells"), std::string::npos);
+    for (std::size_t length = 0; length < good.size(); length += 11)
+        (void)parseResultCsv(good.substr(0, length), "r.csv"); // must not crash
+}
+
+TEST(Results, JsonHasTheFieldsThatScriptsReadAndTheSetups)
+{
+    const auto json = toJson(someResult());
+    EXPECT_EQ(json["vary"], "stream.distance");
+    ASSERT_EQ(json["rows"].size(), 4u);
+    for (const char* key :
+        {"setup", "value", "mesh_ns", "ready_s", "frame_ms", "triangles", "draw_calls", "gpu_bytes", "process_bytes"})
+        EXPECT_TRUE(json["rows"][0].contains(key)) << key;
+    EXPECT_TRUE(json["rows"][0]["frame_ms"].contains("p99"));
+    EXPECT_EQ(json["setups"]["A"]["name"], "small");
+    for (const char* key : {"value", "what", "ratio", "low", "high"})
+        EXPECT_TRUE(json["ratios"][0].contains(key)) << key;
+    EXPECT_TRUE(json["reach"][0].contains("budget_ms"));
+}
+
+TEST(Results, PlotsAndReportNameUnitsAndBothSetups)
+{
+    const TransectResult result = someResult();
+    const std::string svg = toSvg(result), report = toReport(result);
+    for (const char* part :
+        {"Mesh build time a chunk, us", "Frame time, ms", "stream.distance, chunks", "A small", "</svg>"})
+        EXPECT_NE(svg.find(part), std::string::npos) << part;
+    for (const char* part : {"| A small | 1 |", "Reach of small", "x the frame_ms of B", "counting"})
+        EXPECT_NE(report.find(part), std::string::npos) << part;
+}
+
+} // namespace
+} // namespace fell

@@ -1,0 +1,127 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "input/text_file.h"
+#include "mesh/layouts.h"
+#include "setup/setup.h"
+#include "setup/stages.h"
+#include "support/temp_folder.h"
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+#include <set>
+
+namespace fell {
+namespace {
+
+TEST(Setup, ComesBackFromItsFileAsItWas)
+{
+    fell::Setup setup;
+    setup.name = "mine";
+    setup.chunk.edge = 64;
+    setup.mesh.mesher = "every";
+    setup.stream.distance = 11;
+    setup.cull.steps = {"view-planes"};
+    setup.draw.budget = 8.25;
+    const auto back = parseSetup(toJson(setup), "f");
+    ASSERT_TRUE(back) << sentence(back.problem());
+    EXPECT_EQ(back.value(), setup);
+}
+
+TEST(Setup, EveryFieldCanBeWrittenAndReadAndRefusesWhatIsOutside)
+{
+    for (const SetupField& field : setupFields()) {
+        fell::Setup setup;
+        const auto value = field.read(setup);
+        EXPECT_FALSE(writeField(field, setup, value)) << field.path;
+        EXPECT_EQ(setup, fell::Setup{}) << field.path;
+        EXPECT_TRUE(writeField(field, setup, nullptr)) << field.path;
+        if (field.kind == SetupField::Kind::Whole || field.kind == SetupField::Kind::Number) {
+            EXPECT_TRUE(writeField(field, setup, field.high + 1)) << field.path;
+            EXPECT_TRUE(writeField(field, setup, field.low - 1)) << field.path;
+            EXPECT_TRUE(writeField(field, setup, "many")) << field.path;
+        } else {
+            EXPECT_TRUE(writeField(field, setup, "no-such-method")) << field.path;
+        }
+        EXPECT_FALSE(field.note.empty()) << field.path << " says nothing about its cost";
+    }
+}
+
+TEST(Setup, OverridesNameTheirPathAndWhatIsAllowed)
+{
+    fell::Setup setup;
+    EXPECT_FALSE(applyOverride(setup, "mesh.mesher=every"));
+    EXPECT_FALSE(applyOverride(setup, "stream.distance=12"));
+    EXPECT_FALSE(applyOverride(setup, "draw.budget=33.3"));
+    EXPECT_FALSE(applyOverride(setup, "cull.steps=view-planes,distance"));
+    EXPECT_EQ(setup.mesh.mesher, "every");
+    EXPECT_EQ(setup.stream.distance, 12);
+    EXPECT_EQ(setup.draw.budget, 33.3);
+    EXPECT_EQ(setup.cull.steps, (std::vector<std::string>{"view-planes", "distance"}));
+    EXPECT_FALSE(applyOverride(setup, "cull.steps="));
+    EXPECT_TRUE(setup.cull.steps.empty());
+
+    const fell::Setup before = setup;
+    const std::pair<const char*, const char*> wrong[]{{"mesh.mesher=best", "every or exposed"},
+        {"chunk.edge=33", "16, 32 or 64"}, {"stream.distance=0", "from 1 to 48"},
+        {"stream.distance=3.5", "whole number"}, {"mesh.colour=red", "known paths are"},
+        {"mesh.mesher", "known paths are"}, {"cull.steps=distance,distance", "different"}};
+    for (const auto& [text, part] : wrong) {
+        const auto problem = applyOverride(setup, text);
+        ASSERT_TRUE(problem) << text;
+        EXPECT_NE(problem->what.find(part), std::string::npos) << problem->what;
+        EXPECT_EQ(setup, before) << "nothing changes";
+    }
+}
+
+TEST(Setup, FilesWithWrongKeysOrValuesSayWhere)
+{
+    const std::pair<const char*, const char*> cases[]{
+        {R"({"format": "fell-setup", "version": 1, "name": "x", "mesh": {"mesher": "best"}})", "/mesh/mesher"},
+        {R"({"format": "fell-setup", "version": 1, "name": "x", "mesh": {"colour": 1}})", "/mesh/colour"},
+        {R"({"format": "fell-setup", "version": 1, "name": "x", "mush": {}})", "/mush"},
+        {R"({"format": "fell-setup", "version": 1, "name": "x", "mesh": 3})", "/mesh"},
+        {R"({"format": "fell-setup", "version": 9, "name": "x"})", "/version"},
+        {R"({"format": "fell-setup", "version": 1})", "/name"},
+    };
+    for (const auto& [text, pointer] : cases) {
+        const auto setup = parseSetup(text, "s.json");
+        ASSERT_FALSE(setup) << text;
+        EXPECT_EQ(setup.problem().pointer, pointer);
+    }
+}
+
+TEST(Setup, DemosAreFoundByNameAndDifferInEveryStageThatHasTwoMethods)
+{
+    const auto near = findSetup("near", std::string(FELL_DEMO_DIR) + "/setups"),
+               plain = findSetup("plain", std::string(FELL_DEMO_DIR) + "/setups");
+    ASSERT_TRUE(near && plain);
+    for (const Stage& stage : stages())
+        if (stage.methods.size() > 1) {
+            EXPECT_NE(findField(stage.path)->read(near.value()), findField(stage.path)->read(plain.value()))
+                << stage.id;
+        }
+    const auto none = findSetup("far", std::string(FELL_DEMO_DIR) + "/setups");
+    ASSERT_FALSE(none);
+    EXPECT_NE(none.problem().what.find("near or plain"), std::string::npos);
+}
+
+TEST(Stages, StandInTheOrderOfThePipelineWithTheMethodsOfTheirTables)
+{
+    std::vector<std::string> ids;
+    for (const Stage& stage : stages()) {
+        ids.push_back(stage.id);
+        EXPECT_FALSE(stage.methods.empty());
+        const SetupField* field = findField(stage.path);
+        ASSERT_NE(field, nullptr) << stage.path;
+        std::set<std::string> methods;
+        for (const auto& method : stage.methods) {
+            methods.insert(method.id);
+            EXPECT_FALSE(method.note.empty());
+        }
+        EXPECT_EQ(methods, std::set<std::string>(field->allowed.begin(), field->allowed.end()));
+    }
+    EXPECT_EQ(ids, (std::vector<std::string>{"generate", "mesh", "upload", "cull", "draw"}));
+}
+
+} // namespace
+} // namespace fell

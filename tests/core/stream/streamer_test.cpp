@@ -1,0 +1,237 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "mesh/layouts.h"
+#include "stream/streamer.h"
+#include "support/sample_worlds.h"
+
+#include <chrono>
+#include <map>
+#include <thread>
+
+namespace fell {
+namespace {
+
+using namespace std::chrono_literals;
+using test::testTerrain;
+
+fell::Setup smallSetup(int distance, int workers = 2)
+{
+    fell::Setup setup;
+    setup.chunk.edge = 16;
+    setup.stream.distance = distance;
+    setup.stream.workers = workers;
+    return setup;
+}
+
+/// What the drawing side holds: the last mesh of each chunk.
+struct Shown {
+    std::map<ChunkPos, std::vector<std::byte>> meshes;
+    int uploads = 0, releases = 0;
+
+    void apply(std::vector<StreamEvent> events)
+    {
+        for (auto& event : events)
+            if (event.kind == StreamEvent::Kind::Upload) {
+                ++uploads;
+                meshes[event.chunk] = std::move(event.mesh.vertices);
+            } else {
+                ++releases;
+                EXPECT_EQ(meshes.erase(event.chunk), 1u) << "released what was never there";
+            }
+    }
+};
+
+/// Takes events until everything is there; fails after a minute.
+void settle(Streamer& streamer, Shown& shown, std::size_t bytes = SIZE_MAX)
+{
+    const auto end = std::chrono::steady_clock::now() + 60s;
+    while (std::chrono::steady_clock::now() < end) {
+        shown.apply(streamer.take(bytes));
+        if (streamer.settled())
+            return;
+        std::this_thread::sleep_for(1ms);
+    }
+    FAIL() << "not settled within a minute";
+}
+
+TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
+{
+    const auto terrain = testTerrain();
+    Streamer streamer(terrain, smallSetup(2));
+    Shown shown;
+    streamer.moveTo({1, 0, -1});
+    settle(streamer, shown);
+    // The slow way: every chunk of the ball by itself.
+    std::map<ChunkPos, VoxelChunk> chunks;
+    const auto at = [&](ChunkPos pos) -> const VoxelChunk& {
+        if (!chunks.contains(pos))
+            chunks.emplace(pos, generateChunk(*findGenerator("samples"), *terrain, pos, 16));
+        return chunks.at(pos);
+    };
+    std::size_t withMesh = 0;
+    for (const ChunkPos offset : ballOffsets(2)) {
+        const ChunkPos chunk = ChunkPos{1, 0, -1} + offset;
+        Neighbourhood around;
+        for (std::int64_t i = 0; i < 27; ++i)
+            around.chunks[static_cast<std::size_t>(i)] = &at(chunk + ChunkPos{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1});
+        PaddedVoxels padded;
+        gather(around, padded);
+        std::vector<Quad> quads;
+        meshExposedSides(padded, quads);
+        const auto bytes = layOut(*findLayout("packed"), quads);
+        if (bytes.empty())
+            continue;
+        ++withMesh;
+        ASSERT_TRUE(shown.meshes.contains(chunk)) << chunk.x << " " << chunk.y << " " << chunk.z;
+        EXPECT_EQ(shown.meshes[chunk], bytes);
+    }
+    EXPECT_EQ(std::count_if(shown.meshes.begin(), shown.meshes.end(), [](const auto& m) { return !m.second.empty(); }),
+        static_cast<long>(withMesh));
+    EXPECT_GT(withMesh, 5u);
+}
+
+TEST(Streamer, GivesTheSameMeshesOnOneThreadAndOnFive)
+{
+    Shown one, five;
+    {
+        Streamer streamer(testTerrain(), smallSetup(2, 1));
+        streamer.moveTo({0, 0, 0});
+        settle(streamer, one);
+    }
+    Streamer streamer(testTerrain(), smallSetup(2, 5));
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, five);
+    EXPECT_EQ(one.meshes, five.meshes);
+}
+
+TEST(Streamer, FlyingAwayReleasesAndComingBackRestores)
+{
+    Streamer streamer(testTerrain(), smallSetup(2));
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    const auto home = shown.meshes;
+    const StreamCounts before = streamer.counts();
+    streamer.moveTo({40, 0, 0});
+    settle(streamer, shown);
+    for (const auto& [chunk, bytes] : shown.meshes)
+        EXPECT_GT(chunk.x, 30);
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    EXPECT_EQ(shown.meshes, home);
+    EXPECT_EQ(streamer.counts().voxelBytes, before.voxelBytes);
+    EXPECT_EQ(streamer.counts().meshBytes, before.meshBytes);
+    EXPECT_GT(streamer.counts().retired, 0u);
+}
+
+TEST(Streamer, TheDistanceGrowsAndShrinksTheWorld)
+{
+    Streamer streamer(testTerrain(), smallSetup(1));
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    const std::size_t small = shown.meshes.size();
+    streamer.setDistance(3);
+    settle(streamer, shown);
+    EXPECT_GT(shown.meshes.size(), small);
+    streamer.setDistance(1);
+    settle(streamer, shown);
+    for (const auto& [chunk, bytes] : shown.meshes)
+        EXPECT_LE(squaredLength(chunk), 4) << "one chunk of slack";
+}
+
+TEST(Streamer, TakesNoMoreThanTheBudgetButAlwaysSomething)
+{
+    Streamer streamer(testTerrain(), smallSetup(2));
+    streamer.moveTo({0, 0, 0});
+    std::size_t largest = 0, taken = 0;
+    constexpr std::size_t kBudget = 20000;
+    const auto end = std::chrono::steady_clock::now() + 60s;
+    while (!streamer.settled() && std::chrono::steady_clock::now() < end) {
+        std::size_t bytes = 0;
+        const auto events = streamer.take(kBudget);
+        for (const auto& event : events)
+            bytes += event.mesh.vertices.size();
+        if (events.size() > 1) {
+            EXPECT_LE(bytes, kBudget);
+        }
+        largest = std::max(largest, bytes);
+        taken += bytes;
+    }
+    EXPECT_TRUE(streamer.settled());
+    EXPECT_GT(taken, kBudget);
+    EXPECT_EQ(streamer.counts().pendingBytes, 0u);
+}
+
+TEST(Streamer, StopsMakingWhenTheMemoryIsFullAndSaysSo)
+{
+    fell::Setup setup = smallSetup(4);
+    setup.mesh.mesher = "every";
+    setup.mesh.layout = "floats"; // 4.7 MB for a solid chunk of edge 16
+    setup.stream.memory = 64;
+    Streamer streamer(testTerrain(), setup);
+    Shown shown;
+    streamer.moveTo({0, -1, 0});
+    settle(streamer, shown);
+    const StreamCounts counts = streamer.counts();
+    EXPECT_TRUE(counts.full);
+    EXPECT_LT(counts.voxelBytes + counts.meshBytes, (64u + 20u) << 20) << "at most a mesh a worker above";
+}
+
+TEST(Streamer, ChangesNothingIfNobodyEverMoves)
+{
+    Streamer streamer(testTerrain(), smallSetup(2));
+    std::this_thread::sleep_for(5ms);
+    EXPECT_TRUE(streamer.take(SIZE_MAX).empty());
+    EXPECT_FALSE(streamer.settled());
+    EXPECT_EQ(streamer.voxels({0, 0, 0}), nullptr);
+}
+
+TEST(Streamer, CountsWhatItDid)
+{
+    Streamer streamer(testTerrain(), smallSetup(1));
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    const StreamCounts counts = streamer.counts();
+    EXPECT_EQ(counts.generated, withNeighbours(ballOffsets(1)).size());
+    EXPECT_EQ(counts.resident, counts.generated);
+    EXPECT_GT(counts.generateNs, 0u);
+    EXPECT_EQ(counts.meshed, static_cast<std::uint64_t>(shown.uploads));
+    EXPECT_NE(streamer.voxels({0, 0, 0}), nullptr);
+}
+
+TEST(Streamer, CanBeTornDownAtAnyMoment)
+{
+    const auto terrain = testTerrain();
+    std::mt19937 dice(5);
+    for (int i = 0; i < 200; ++i) {
+        Streamer streamer(terrain, smallSetup(2, 3));
+        streamer.moveTo({static_cast<int>(dice() % 9), 0, 0});
+        if (dice() % 2)
+            streamer.moveTo({static_cast<int>(dice() % 9), 0, 5});
+        std::this_thread::sleep_for(std::chrono::microseconds(dice() % 3000));
+        if (dice() % 2)
+            streamer.take(1000);
+    }
+}
+
+TEST(ColumnCache, GivesTheSamePatchToEveryThreadAndForgetsWithoutHarm)
+{
+    const auto terrain = testTerrain();
+    ColumnCache cache(*terrain, *findGenerator("blocks"), 16, 8);
+    const auto kept = cache.at(0, 0);
+    std::vector<std::jthread> threads;
+    for (int t = 0; t < 4; ++t)
+        threads.emplace_back([&] {
+            for (std::int64_t i = 0; i < 40; ++i) {
+                const auto patch = cache.at(i % 10, i % 7);
+                EXPECT_EQ(patch->x0, i % 10 * 16);
+                EXPECT_EQ(patch->z0, i % 7 * 16);
+            }
+        });
+    threads.clear();
+    EXPECT_EQ(kept->height, cache.at(0, 0)->height);
+}
+
+} // namespace
+} // namespace fell

@@ -1,0 +1,92 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "voxels/neighbourhood.h"
+
+#include <gtest/gtest.h>
+
+#include <random>
+
+namespace fell {
+namespace {
+
+/// 27 chunks whose every voxel says where it stands.
+struct Labelled {
+    std::vector<VoxelChunk> chunks;
+    explicit Labelled(int edge)
+    {
+        for (int i = 0; i < 27; ++i) {
+            std::vector<Material> voxels;
+            for (int at = 0; at < edge * edge * edge; ++at)
+                voxels.push_back(static_cast<Material>(i * 997 + at * 31 + 1));
+            chunks.emplace_back(edge, std::move(voxels));
+        }
+    }
+    [[nodiscard]] Neighbourhood view() const
+    {
+        Neighbourhood around;
+        for (std::size_t i = 0; i < 27; ++i)
+            around.chunks[i] = &chunks[i];
+        return around;
+    }
+};
+
+TEST(Gather, PutsEveryVoxelOfTheChunkAndOneLayerRoundItInItsPlace)
+{
+    for (const int edge : kChunkEdges) {
+        const Labelled world(edge);
+        PaddedVoxels padded;
+        gather(world.view(), padded);
+        for (int y = -1; y <= edge; ++y)
+            for (int z = -1; z <= edge; ++z)
+                for (int x = -1; x <= edge; ++x) {
+                    const auto part = [edge](int v) { return v < 0 ? 0 : v == edge ? 2 : 1; };
+                    const auto local = [edge](int v) { return (v + edge) % edge; };
+                    const auto& chunk = world.chunks[static_cast<std::size_t>(part(y) * 9 + part(z) * 3 + part(x))];
+                    ASSERT_EQ(padded.at(x, y, z), chunk.at(local(x), local(y), local(z))) << x << " " << y << " " << z;
+                }
+    }
+}
+
+TEST(Gather, ReadsUniformChunksLikeOthers)
+{
+    const VoxelChunk open(16), solid(16, 7);
+    Neighbourhood around;
+    around.chunks.fill(&open);
+    around.chunks[neighbourIndex({0, 1, 0})] = &solid;
+    PaddedVoxels padded;
+    gather(around, padded);
+    EXPECT_EQ(padded.at(5, 16, 5), 7);
+    EXPECT_EQ(padded.at(5, 15, 5), kOpen);
+    EXPECT_EQ(padded.at(-1, 16, 5), kOpen);
+}
+
+TEST(NeighbourIndex, NumbersEachOfThe27OnceAndPutsTheCentreInTheMiddle)
+{
+    std::vector<bool> seen(27);
+    for (int y = -1; y <= 1; ++y)
+        for (int z = -1; z <= 1; ++z)
+            for (int x = -1; x <= 1; ++x)
+                seen[neighbourIndex({x, y, z})] = true;
+    EXPECT_EQ(std::count(seen.begin(), seen.end(), true), 27);
+    EXPECT_EQ(neighbourIndex({0, 0, 0}), 13u);
+}
+
+TEST(IsBuried, NeedsTheChunkAndAllSixFaceNeighboursSolid)
+{
+    const VoxelChunk open(16), solid(16, 1);
+    Neighbourhood around;
+    around.chunks.fill(&open); // edges and corners do not matter
+    around.chunks[13] = &solid;
+    for (const Side side : kSides)
+        around.chunks[neighbourIndex(towards(side))] = &solid;
+    EXPECT_TRUE(isBuried(around));
+    for (const Side side : kSides) {
+        Neighbourhood one = around;
+        one.chunks[neighbourIndex(towards(side))] = &open;
+        EXPECT_FALSE(isBuried(one));
+    }
+    around.chunks[13] = &open;
+    EXPECT_FALSE(isBuried(around));
+}
+
+} // namespace
+} // namespace fell

@@ -1,0 +1,27 @@
+// SPDX-License-Identifier: Apache-2.0
+// What the README shows: from a recipe to quads, without a window.
+// README begins
+#include "mesh/meshers.h"
+#include "terrain/generate.h"
+
+#include <cstdio>
+
+int main()
+{
+    using namespace fell;
+    auto recipe = loadRecipe(FELL_RECIPE); // demo/corrowdale/recipe.json
+    if (!recipe)
+        return std::fprintf(stderr, "%s\n", sentence(recipe.problem()).c_str()), 2;
+    const auto terrain = makeTerrain(recipe.take());
+    const VoxelChunk chunk = generateChunk(*findGenerator("blocks"), *terrain, {0, 0, 0}, 32);
+    const VoxelChunk open(32);
+    Neighbourhood around;
+    around.chunks.fill(&open); // as if nothing stood beside it
+    around.chunks[neighbourIndex({0, 0, 0})] = &chunk;
+    PaddedVoxels voxels;
+    gather(around, voxels);
+    std::vector<Quad> quads;
+    findMesher("exposed")->mesh(voxels, quads);
+    std::printf("%zu quads\n", quads.size());
+}
+// README ends
