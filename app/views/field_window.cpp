@@ -145,7 +145,7 @@ void FieldWindow::paintChips()
             tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast"));
 }
 
-void FieldWindow::setKey(int key, bool down)
+bool FieldWindow::setKey(int key, bool down)
 {
     FlightKeys& keys = m_session.flight.keys;
     switch (key) {
@@ -175,14 +175,16 @@ void FieldWindow::setKey(int key, bool down)
         keys.fast = down;
         break;
     default:
-        break;
+        return false;
     }
+    return true;
 }
 
 void FieldWindow::keyPressEvent(QKeyEvent* event)
 {
-    if (!event->isAutoRepeat())
-        setKey(event->key(), true);
+    const bool command = event->modifiers() & (Qt::ControlModifier | Qt::AltModifier);
+    if (!event->isAutoRepeat() && (command || !setKey(event->key(), true)))
+        emit keysElsewhere(QKeySequence(event->keyCombination()));
 }
 
 void FieldWindow::keyReleaseEvent(QKeyEvent* event)

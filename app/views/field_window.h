@@ -8,6 +8,7 @@
 #include "models/world_session.h"
 
 #include <QElapsedTimer>
+#include <QKeySequence>
 #include <QOpenGLWindow>
 #include <QTimer>
 
@@ -29,6 +30,8 @@ public:
 signals:
     /// The driver cannot do what Fell needs; the field stays empty.
     void failed(const QString& sentence);
+    /// Keys that are none of the field's own: the window's shortcuts do not see what is typed into the field.
+    void keysElsewhere(const QKeySequence& keys);
 
 protected:
     void initializeGL() override;
@@ -42,7 +45,7 @@ protected:
     void focusOutEvent(QFocusEvent* event) override;
 
 private:
-    void setKey(int key, bool down);
+    bool setKey(int key, bool down); // false if the key is none of the field's
     void applyEvents(FrameRecord& frame);
     void paintChips();
 

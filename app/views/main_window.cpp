@@ -220,6 +220,8 @@ QWidget* MainWindow::buildFieldPage()
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
     m_field = new FieldView(m_session, page);
+    if (m_field->window())
+        connect(m_field->window(), &FieldWindow::keysElsewhere, this, &MainWindow::runShortcut);
     m_bench = new StageBench(m_session, page);
     middle->addWidget(m_field, 1);
     middle->addWidget(m_bench);
@@ -323,6 +325,16 @@ void MainWindow::refresh()
     m_rail->show(m_figures.stages());
     m_bench->show(sample.now, sample.lastFrame);
     m_strip->show(m_history, sample.setup.draw.budget);
+}
+
+void MainWindow::runShortcut(const QKeySequence& keys)
+{
+    for (QAction* action : m_actions)
+        if (action->isEnabled() && action->shortcut() == keys) {
+            // After the key event: an action may open a dialog, and the field waits for the release.
+            QMetaObject::invokeMethod(action, &QAction::trigger, Qt::QueuedConnection);
+            return;
+        }
 }
 
 void MainWindow::findAction()

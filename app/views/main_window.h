@@ -50,6 +50,7 @@ private:
     QWidget* buildFieldPage();
     void refresh();
     void findAction();
+    void runShortcut(const QKeySequence& keys);
     void updateSetupChip();
     QAction* addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
         const std::function<void()>& run);
