@@ -6,6 +6,7 @@
 
 #include <benchmark/benchmark.h>
 
+#include <algorithm>
 #include <chrono>
 #include <vector>
 
@@ -23,7 +24,7 @@ template <typename Work> double secondsFor(const Work& work)
 template <typename Plain, typename Fast>
 void compareInTurn(benchmark::State& state, std::size_t items, const Plain& plain, const Fast& fast)
 {
-    for (std::size_t i = 0; i < items; ++i) { // warm-up: memory is there, caches are as they will be
+    for (std::size_t i = 0; i < std::min<std::size_t>(items, 30); ++i) { // warm-up: memory is there, caches are warm
         plain(i);
         fast(i);
     }

@@ -15,7 +15,8 @@ namespace fell {
 /// Where a frame's time went. Milliseconds of wall time, each pass until the driver had finished it.
 struct FrameReport {
     double totalMs = 0;
-    double cullMs = 0, skyMs = 0, terrainMs = 0; // 0 where passes were not told apart
+    double cullMs = 0;
+    double skyMs = 0, terrainMs = 0; // 0 where passes were not told apart
     std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0;
     std::uint64_t gpuBytes = 0; // of vertices and indices
     std::vector<CullCount> culled; // beside the setup's cull steps

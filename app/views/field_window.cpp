@@ -105,7 +105,7 @@ void FieldWindow::paintGL()
 
     const qreal ratio = devicePixelRatio();
     m_report
-        = m_renderer->draw(m_session.eye, static_cast<int>(width() * ratio), static_cast<int>(height() * ratio), true);
+        = m_renderer->draw(m_session.eye, static_cast<int>(width() * ratio), static_cast<int>(height() * ratio), false);
     frame.cullMs = m_report.cullMs;
     frame.drawMs = m_report.totalMs - m_report.cullMs;
     paintChips();

@@ -11,7 +11,7 @@ constexpr std::array<Mesher, 2> kMeshers{{
     {"every", "every side", "Draws all six sides of every solid voxel, seen or not: where everybody begins.",
         meshEverySide, false},
     {"exposed", "exposed sides",
-        "Draws the sides that border an open voxel, looking into the neighbours at chunk borders.", meshExposedSides,
+        "Draws the sides that border an open voxel, looking into the neighbours at chunk borders.", meshExposedBits,
         true},
 }};
 

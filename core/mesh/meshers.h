@@ -36,7 +36,12 @@ const Mesher* findMesher(std::string_view id);
 /// Every side of every voxel that is not open: the plain beginning. 6 quads a solid voxel.
 void meshEverySide(const PaddedVoxels& voxels, std::vector<Quad>& out);
 
-/// Only sides that border an open voxel, one quad each, across chunk borders too. At most 3 * edge^3 quads.
+/// Only sides that border an open voxel, one quad each, across chunk borders too, voxel by voxel: the plain way.
+/// Shape  at most 3 * edge^3 quads. Cost: six looks at neighbours for each solid voxel.
 void meshExposedSides(const PaddedVoxels& voxels, std::vector<Quad>& out);
+
+/// The same sides in another order: a row of voxels is the bits of a word, and the sides of a direction are `a & ~b`.
+/// Shape  as above. Cost: one pass over the voxels and about 5 ns a quad.
+void meshExposedBits(const PaddedVoxels& voxels, std::vector<Quad>& out);
 
 } // namespace fell

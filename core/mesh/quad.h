@@ -24,20 +24,21 @@ struct QuadFields {
 
 /// Layout, low bits first: x:6 y:6 z:6 width-1:6 height-1:6 side:3 material:12 unused:19.
 using Quad = std::uint64_t;
+constexpr int kMaterialBit = 33; // where the material begins
 
 constexpr Quad packQuad(const QuadFields& q)
 {
     assert(q.width >= 1 && q.width <= 64 && q.height >= 1 && q.height <= 64 && q.material < kMostBlockKinds);
     return static_cast<Quad>(q.x) | static_cast<Quad>(q.y) << 6 | static_cast<Quad>(q.z) << 12
         | static_cast<Quad>(q.width - 1) << 18 | static_cast<Quad>(q.height - 1) << 24 | static_cast<Quad>(q.side) << 30
-        | static_cast<Quad>(q.material) << 33;
+        | static_cast<Quad>(q.material) << kMaterialBit;
 }
 
 constexpr QuadFields unpackQuad(Quad quad)
 {
     const auto bits = [quad](int from, int count) { return static_cast<int>(quad >> from & ((1u << count) - 1)); };
     return {bits(0, 6), bits(6, 6), bits(12, 6), bits(18, 6) + 1, bits(24, 6) + 1, static_cast<Side>(bits(30, 3)),
-        static_cast<Material>(bits(33, 12))};
+        static_cast<Material>(bits(kMaterialBit, 12))};
 }
 
 /// The four corners in voxels from the chunk's origin, counter-clockwise seen from where the side looks to.

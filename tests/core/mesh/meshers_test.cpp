@@ -3,6 +3,7 @@
 #include "support/sample_worlds.h"
 #include "terrain/generate.h"
 
+#include <algorithm>
 #include <map>
 #include <set>
 
@@ -103,6 +104,22 @@ TEST(Meshers, ExposedSidesAreThoseThatALookAtEveryNeighbourFinds)
         const auto fast = meshed("exposed", world.view());
         EXPECT_EQ(std::multiset<Quad>(fast.begin(), fast.end()), slow) << fill;
     }
+}
+
+TEST(Meshers, BitsFindWhatVoxelByVoxelFinds)
+{
+    for (const int edge : kChunkEdges)
+        for (const double fill : {0.01, 0.5, 0.97}) {
+            const RandomNeighbourhood world(edge, fill, 4000, static_cast<std::uint64_t>(edge));
+            PaddedVoxels padded;
+            gather(world.view(), padded);
+            std::vector<Quad> plain, bits;
+            meshExposedSides(padded, plain);
+            meshExposedBits(padded, bits);
+            std::sort(plain.begin(), plain.end());
+            std::sort(bits.begin(), bits.end());
+            EXPECT_EQ(plain, bits) << edge << " " << fill;
+        }
 }
 
 TEST(Meshers, TwoChunksTogetherShowTheSurfaceOfTheirUnion)

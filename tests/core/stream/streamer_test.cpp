@@ -76,7 +76,7 @@ TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
         PaddedVoxels padded;
         gather(around, padded);
         std::vector<Quad> quads;
-        meshExposedSides(padded, quads);
+        findMesher("exposed")->mesh(padded, quads);
         const auto bytes = layOut(*findLayout("packed"), quads);
         if (bytes.empty())
             continue;
