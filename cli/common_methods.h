@@ -17,7 +17,8 @@ Outcome<std::vector<const Method*>> chooseMethods(
             std::vector<std::string> known;
             for (const Method& method : table)
                 known.emplace_back(method.id);
-            return Problem{option + " " + text, "", "\"" + id + "\" is not known, allowed are " + listOf(known)};
+            return Problem{std::string(option).append(" ").append(text), "",
+                std::string("\"").append(id).append("\" is not known, allowed are ").append(listOf(known))};
         }
         chosen.push_back(&*found);
     }

@@ -21,6 +21,7 @@
 #include <QVBoxLayout>
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 
 namespace fell {
@@ -307,8 +308,7 @@ void TransectView::setRunning(bool running)
 void TransectView::showProgress(double share, const QString& doing, double secondsLeft)
 {
     m_progress->setValue(static_cast<int>(share * 1000));
-    m_doing->setText(
-        secondsLeft < 0 ? doing : tr("%1 · %2 s left").arg(doing).arg(static_cast<int>(secondsLeft + 0.5)));
+    m_doing->setText(secondsLeft < 0 ? doing : tr("%1 · %2 s left").arg(doing).arg(std::lround(secondsLeft)));
 }
 
 void TransectView::showResult()

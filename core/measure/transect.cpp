@@ -13,7 +13,7 @@ using Clock = std::chrono::steady_clock;
 constexpr int kWarmUpFrames = 3;
 
 /// Raw samples of one setup at one value over all rounds.
-struct Samples {
+struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not mark its moves
     const Setup* setup = nullptr;
     char side = 'A';
     nlohmann::json value;

@@ -199,7 +199,7 @@ TEST(Cli, CtrlCEndsItWithinASecondAndLeavesNoFile)
         "timeout -s INT 1");
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
     EXPECT_TRUE(ran.code == 130 || ran.code == 124) << ran.code << ran.err; // 124 is what timeout says for it
-    EXPECT_LT(seconds, 1 + 1 + 0.5) << "a second until the signal, one to end, a little to start";
+    EXPECT_LT(seconds, 1 + 1 + 1) << "a second until the signal, one to end, one to start on a busy machine";
     EXPECT_TRUE(std::filesystem::is_empty(folder.path()));
 }
 
