@@ -13,7 +13,7 @@ int main()
     if (!recipe)
         return std::fprintf(stderr, "%s\n", sentence(recipe.problem()).c_str()), 2;
     const auto terrain = makeTerrain(recipe.take());
-    const VoxelChunk chunk = generateChunk(*findGenerator("blocks"), *terrain, {0, 0, 0}, 32);
+    const VoxelChunk chunk = generateChunk(*findGenerator("blocks"), *terrain, {3, 0, 2}, 32);
     const VoxelChunk open(32);
     Neighbourhood around;
     around.chunks.fill(&open); // as if nothing stood beside it
