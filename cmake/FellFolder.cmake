@@ -7,13 +7,17 @@ add_library(fell_options INTERFACE)
 target_compile_options(fell_options INTERFACE
   -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor -Woverloaded-virtual -Wcast-align -Wunused
   -Werror
-  -Wno-restrict  # GCC 12 sees it in its own std::string (its bug 105651)
+  $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>  # GCC 12 sees it in its own std::string (its bug 105651)
   # The same seed must give the same voxels on every machine: no fused multiply-add where it happens to exist.
   -ffp-contract=off)
 if(FELL_SANITIZE)
   target_compile_options(fell_options INTERFACE -fsanitize=${FELL_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all
-    -Wno-maybe-uninitialized)  # the sanitizers' own checks confuse it
+    $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)  # the sanitizers' own checks confuse it
   target_link_options(fell_options INTERFACE -fsanitize=${FELL_SANITIZE})
+endif()
+
+if(FELL_FUZZ)
+  target_compile_options(fell_options INTERFACE -fsanitize=fuzzer-no-link)
 endif()
 
 function(fell_folder name)

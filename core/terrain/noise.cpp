@@ -125,6 +125,19 @@ Float8 load(const float* from)
     return v;
 }
 
+/// Lane i of the result is lane `from[i]` of `values`.
+Float8 pick(Float8 values, Int8 from)
+{
+#ifdef __clang__ // has no shuffle by a vector that is not constant
+    Float8 out{};
+    for (int i = 0; i < kLanes; ++i)
+        out[i] = values[from[i]];
+    return out;
+#else
+    return __builtin_shuffle(values, from);
+#endif
+}
+
 /// The four coefficients of a row in each cell: value = (first + t * rise) + w * (apart + t * bend).
 struct Row {
     float *first, *rise, *apart, *bend;
@@ -139,10 +152,10 @@ void writeRow(const Row& row, const AxisSamples& x, int count, float amplitude, 
         std::memcpy(&lane, x.cell + s, sizeof lane);
         lane -= base;
         // Eight samples lie in at most five cells (a feature is at least two voxels), so one shuffle finds each.
-        const Float8 first = __builtin_shuffle(load(row.first + base), lane);
-        const Float8 rise = __builtin_shuffle(load(row.rise + base), lane);
-        const Float8 apart = __builtin_shuffle(load(row.apart + base), lane);
-        const Float8 bend = __builtin_shuffle(load(row.bend + base), lane);
+        const Float8 first = pick(load(row.first + base), lane);
+        const Float8 rise = pick(load(row.rise + base), lane);
+        const Float8 apart = pick(load(row.apart + base), lane);
+        const Float8 bend = pick(load(row.bend + base), lane);
         const Float8 t = load(x.offset + s), w = load(x.weight + s);
         Float8 value = ((first + t * rise) + w * (apart + t * bend)) * amplitude;
         if (s + kLanes <= count) {
