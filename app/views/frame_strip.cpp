@@ -109,7 +109,7 @@ void FrameStrip::paintFigures(QPainter& painter) const
         painter.drawText(92, y, ms > m_budget ? tr("ms  over") : tr("ms"));
         y += 18;
     }
-    painter.drawText(12, y + 2, tr("%1 hitches / %2 frames").arg(m_history.hitches()).arg(m_history.frames().size()));
+    painter.drawText(12, y + 2, tr("hitches %1 of %2").arg(m_history.hitches()).arg(m_history.frames().size()));
 }
 
 void FrameStrip::paintBars(QPainter& painter, const StripLayout& layout) const
