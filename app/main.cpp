@@ -66,9 +66,7 @@ int run(const Arguments& arguments, QApplication& app)
     return arguments.tour.empty() ? QApplication::exec() : runTour(window, arguments.tour);
 }
 
-} // namespace
-
-int main(int argc, char** argv)
+int startUp(int argc, char** argv)
 {
     spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
     CLI::App parser("Fell: a workbench for those who build voxel worlds.", "fell");
@@ -97,4 +95,15 @@ int main(int argc, char** argv)
     QApplication app(argc, argv);
     QApplication::setApplicationName(QStringLiteral("Fell"));
     return run(arguments, app);
+}
+
+} // namespace
+
+int main(int argc, char** argv)
+{
+    try {
+        return startUp(argc, argv);
+    } catch (const std::exception& error) { // out of memory, or a library that throws
+        return fail({"", "", std::string("stopped by an error of its own: ").append(error.what())}, 3);
+    }
 }

@@ -10,7 +10,7 @@
 namespace fell {
 namespace {
 
-const Theme* s_current = nullptr; // set once at the start and by the theme action, both on the window's thread
+const Theme* appliedTheme = nullptr; // set once at the start and by the theme action, both on the window's thread
 
 QString styleSheet(const Theme& t)
 {
@@ -109,7 +109,7 @@ const Theme& slate()
 
 const Theme& currentTheme()
 {
-    return s_current ? *s_current : limewash();
+    return appliedTheme ? *appliedTheme : limewash();
 }
 
 QFont uiFont(int pixels, bool strong)
@@ -123,7 +123,7 @@ QFont uiFont(int pixels, bool strong)
 
 void applyTheme(QApplication& app, const Theme& theme)
 {
-    s_current = &theme;
+    appliedTheme = &theme;
     QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
     QApplication::setPalette(paletteOf(theme));
     QApplication::setFont(uiFont(13));
