@@ -16,7 +16,8 @@ namespace {
 struct Look {
     Material material;
     int part; // 0 top, 1 side, 2 bottom
-    auto operator<=>(const Look&) const = default;
+    auto operator<=>(
+        const Look&) const = default; // NOLINT(modernize-use-nullptr): not one, but clang-tidy 14 thinks so
 };
 
 Look lookOfSide(const SurfaceSide& side)

@@ -42,8 +42,8 @@ double stepFor(double most)
 
 class Plot {
 public:
-    Plot(double x0, std::string title, std::string legend, const std::vector<Curve>& curves, const std::string& xTitle,
-        const std::vector<std::string>& xNames)
+    Plot(double x0, const std::string& title, const std::string& legend, const std::vector<Curve>& curves,
+        const std::string& xTitle, const std::vector<std::string>& xNames)
         : m_x0(x0)
     {
         double most = 0;
