@@ -5,37 +5,152 @@
 namespace fell::bench {
 namespace {
 
-/// Exposed sides against every side, both written in the layout of `layoutId`.
-void exposedOverEvery(benchmark::State& state, const char* layoutId)
+struct MeshSide {
+    const char* mesher;
+    const VertexLayout* layout; // null: the 8-byte records that a mesher writes
+    bool shade = false;
+};
+
+/// A demo world's surface chunks meshed in two ways, in turn; both must show the same surface first, where `same` says
+/// so with identical quads.
+void compareMeshers(
+    benchmark::State& state, const char* world, const MeshSide& plain, const MeshSide& fast, bool sameQuads)
 {
-    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto recipe = findWorld(world, FELL_DEMO_DIR);
     if (!recipe)
-        return state.SkipWithError("Corrowdale was not found");
+        return state.SkipWithError("the demo world was not found");
     const auto terrain = makeTerrain(recipe.take());
-    const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 24);
-    const VertexLayout& layout = *findLayout(layoutId);
-    const MeshTrial trial = runMeshTrial(chunks, {findMesher("every"), findMesher("exposed")}, {&layout}, 1);
-    if (trial.rows[0].digest != trial.rows[1].digest || trial.rows[1].exposedArea != trial.rows[1].mergedArea)
-        return state.SkipWithError("the two ways show different surfaces");
-    std::vector<Quad> quads;
-    std::vector<std::byte> bytes(32u * 32 * 32 * 6 * layout.bytesPerQuad());
-    const auto run = [&](const char* mesher, std::size_t i) {
+    const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 64);
+    const SideRules sides = sideRulesOf(terrain->recipe.blocks);
+    ChunkQuads quads;
+    std::vector<std::byte> bytes(32u * 32 * 32 * 6 * 192);
+    const auto run = [&](const MeshSide& side, std::size_t i) {
         quads.clear();
-        findMesher(mesher)->mesh(chunks[i], quads);
-        layout.write(quads, bytes.data());
+        findMesher(side.mesher)->mesh(chunks[i], {&sides, side.shade}, quads);
+        benchmark::DoNotOptimize(quads.of[0].data());
+        if (!side.layout) // the quads are the records of the 8-byte layout already
+            return;
+        std::byte* to = bytes.data();
+        for (const QuadList& list : quads.of) {
+            side.layout->write(list, to);
+            to += list.size() * side.layout->bytesPerQuad();
+        }
         benchmark::DoNotOptimize(bytes.data());
     };
+    const auto answer = [&](const MeshSide& side, std::size_t i) {
+        run(side, i);
+        auto all = quads.all();
+        if (!sameQuads)
+            all = unitSides(all);
+        if (plain.shade != fast.shade) // the same sides, one way shaded
+            for (Quad& quad : all)
+                quad &= (Quad{1} << kShadeBit) - 1;
+        std::erase_if(all, [&](Quad quad) { // what the mesher of every side makes beyond the surface
+            const QuadFields q = unpackQuad(quad);
+            const ChunkPos to = towards(q.side);
+            return q.width == 1 && q.height == 1
+                && !isSideSeen(sides, q.material,
+                    chunks[i].at(
+                        q.x + static_cast<int>(to.x), q.y + static_cast<int>(to.y), q.z + static_cast<int>(to.z)),
+                    q.side);
+        });
+        std::sort(all.begin(), all.end());
+        return all;
+    };
+    for (std::size_t i = 0; i < chunks.size(); ++i)
+        if (answer(plain, i) != answer(fast, i))
+            return state.SkipWithError("the two ways show different surfaces");
     compareInTurn(
-        state, chunks.size(), [&](std::size_t i) { run("every", i); }, [&](std::size_t i) { run("exposed", i); });
-    state.counters["triangle_share"]
-        = static_cast<double>(trial.rows[1].triangles) / static_cast<double>(trial.rows[0].triangles);
+        state, chunks.size(), [&](std::size_t i) { run(plain, i); }, [&](std::size_t i) { run(fast, i); });
 }
-BENCHMARK_CAPTURE(exposedOverEvery, floats, "floats")
-    ->Name("mesh/exposed_over_every/corrowdale")
-    ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(exposedOverEvery, packed, "packed")
-    ->Name("mesh/exposed_over_every_packed/corrowdale")
-    ->Unit(benchmark::kMillisecond);
+
+const VertexLayout& layout(const char* id)
+{
+    return *findLayout(id);
+}
+
+void greedyOverTaught(benchmark::State& state, const char* world, bool shade)
+{
+    compareMeshers(state, world, {"greedy", nullptr, shade}, {"greedy-bits", nullptr, shade}, true);
+}
+BENCHMARK_CAPTURE(greedyOverTaught, surface, "corrowdale", false)->Name("mesh/greedy_bits_over_taught/corrowdale");
+BENCHMARK_CAPTURE(greedyOverTaught, level, "level", false)->Name("mesh/greedy_bits_over_taught/level");
+BENCHMARK_CAPTURE(greedyOverTaught, dust, "dust", false)->Name("mesh/greedy_bits_over_taught/dust");
+BENCHMARK_CAPTURE(greedyOverTaught, checker, "checker", false)->Name("mesh/greedy_bits_over_taught/checker");
+BENCHMARK_CAPTURE(greedyOverTaught, solid, "solid", false)->Name("mesh/greedy_bits_over_taught/solid");
+BENCHMARK_CAPTURE(greedyOverTaught, shaded, "corrowdale", true)->Name("mesh/greedy_bits_over_taught_shaded/corrowdale");
+
+void exposedOverEvery(benchmark::State& state, const char* layoutId)
+{
+    compareMeshers(state, "corrowdale", {"every", &layout(layoutId)}, {"exposed", &layout(layoutId)}, false);
+}
+BENCHMARK_CAPTURE(exposedOverEvery, floats, "floats")->Name("mesh/exposed_over_every/corrowdale");
+BENCHMARK_CAPTURE(exposedOverEvery, packed, "packed")->Name("mesh/exposed_over_every_packed/corrowdale");
+
+/// What corner shade costs: "ratio" is with / without.
+void shadeOverNone(benchmark::State& state)
+{
+    compareMeshers(state, "corrowdale", {"greedy-bits", nullptr, true}, {"greedy-bits", nullptr}, false);
+}
+BENCHMARK(shadeOverNone)->Name("mesh/shade_over_none/corrowdale");
+
+/// Exposed sides on bit rows against voxel by voxel.
+void exposedBitsOverVoxels(benchmark::State& state)
+{
+    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    const auto terrain = makeTerrain(recipe.take());
+    const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 64);
+    const SideRules sides = sideRulesOf(terrain->recipe.blocks);
+    ChunkQuads quads;
+    const auto run = [&](MeshFunction mesh, std::size_t i) {
+        quads.clear();
+        mesh(chunks[i], {&sides, false}, quads);
+        benchmark::DoNotOptimize(quads.of[0].data());
+    };
+    for (std::size_t i = 0; i < chunks.size(); ++i) {
+        run(meshExposedSides, i);
+        const std::uint64_t voxels = surfaceDigest(quads.all());
+        run(meshExposedBits, i);
+        if (voxels != surfaceDigest(quads.all()))
+            return state.SkipWithError("the two ways show different surfaces");
+    }
+    compareInTurn(
+        state, chunks.size(), [&](std::size_t i) { run(meshExposedSides, i); },
+        [&](std::size_t i) { run(meshExposedBits, i); });
+}
+BENCHMARK(exposedBitsOverVoxels)->Name("mesh/exposed_bits_over_voxels/corrowdale");
+
+/// The limit: "ratio" is the mesher's time over one pass that counts the solid voxels.
+void greedyOverScan(benchmark::State& state)
+{
+    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    const auto terrain = makeTerrain(recipe.take());
+    const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 64);
+    const SideRules sides = sideRulesOf(terrain->recipe.blocks);
+    std::vector<std::vector<Material>> plain; // without the neighbours' layer
+    for (const PaddedVoxels& chunk : chunks) {
+        std::vector<Material> voxels;
+        for (int y = 0; y < 32; ++y)
+            for (int z = 0; z < 32; ++z)
+                for (int x = 0; x < 32; ++x)
+                    voxels.push_back(chunk.at(x, y, z));
+        plain.push_back(std::move(voxels));
+    }
+    ChunkQuads quads;
+    const auto mesh = [&](std::size_t i) {
+        quads.clear();
+        meshGreedyBits(chunks[i], {&sides, false}, quads);
+        benchmark::DoNotOptimize(quads.of[0].data());
+    };
+    const auto scan = [&](std::size_t i) {
+        std::uint32_t solid = 0;
+        for (const Material m : plain[i])
+            solid += m != kOpen;
+        benchmark::DoNotOptimize(solid);
+    };
+    compareInTurn(state, chunks.size(), mesh, scan);
+}
+BENCHMARK(greedyOverScan)->Name("mesh/greedy_bits_over_scan/corrowdale");
 
 } // namespace
 } // namespace fell::bench

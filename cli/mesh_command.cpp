@@ -27,7 +27,7 @@ std::string hex(std::uint64_t value)
 
 void printJson(const MeshTrial& trial)
 {
-    nlohmann::ordered_json root{{"edge", trial.edge}, {"chunks", trial.chunks},
+    nlohmann::ordered_json root{{"edge", trial.edge}, {"chunks", trial.chunks}, {"shade", trial.shade},
         {"limits", {{"copy_ns", trial.copyNs}, {"scan_ns", trial.scanNs}, {"gather_ns", trial.gatherNs}}},
         {"rows", nlohmann::json::array()}};
     for (const auto& row : trial.rows)
@@ -40,9 +40,11 @@ void printJson(const MeshTrial& trial)
 
 void printText(const MeshTrial& trial)
 {
-    std::printf("%zu chunks of edge %d, one thread, medians. Limits a chunk: copying %.1f us, one pass %.1f us, "
+    std::printf("%zu chunks of edge %d, %s corner shade, one thread, medians. Limits a chunk: copying %.1f us, one "
+                "pass %.1f us, "
                 "gathering %.1f us\n\n",
-        trial.chunks, trial.edge, trial.copyNs / 1000, trial.scanNs / 1000, trial.gatherNs / 1000);
+        trial.chunks, trial.edge, trial.shade ? "with" : "without", trial.copyNs / 1000, trial.scanNs / 1000,
+        trial.gatherNs / 1000);
     std::printf("%-10s %-8s %12s %12s %12s %14s %16s  %s\n", "mesher", "layout", "us p50", "us p95", "quads", "bytes",
         "x the first", "surface digest");
     for (const auto& row : trial.rows)
@@ -79,7 +81,8 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         return stop.stop_requested() ? static_cast<int>(kStopped)
                                      : fail({"--world " + arguments.world.world, "",
                                          "has no chunk with a surface within 64 chunks of its origin"});
-    const MeshTrial trial = runMeshTrial(chunks, methods.value(), layouts.value(), arguments.repeat, stop);
+    const MeshTrial trial = runMeshTrial(chunks, sideRulesOf(terrain.value()->recipe.blocks),
+        {methods.value(), layouts.value(), chosen.mesh.shade == "corners", arguments.repeat}, stop);
     if (trial.stopped)
         return kStopped;
     if (arguments.world.json)

@@ -64,7 +64,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (!fill(*renderer, streamer, eye, setup.value(), stop))
         return kStopped;
     target.bind();
-    const FrameReport report = renderer->draw(eye, target.width(), target.height(), true);
+    const FrameReport report = renderer->draw(eye, target.width(), target.height(), {true});
     if (auto problem = writeFile(arguments.out, toPng(target.read(), target.width(), target.height())))
         return fail(*problem, kCannotWrite);
     std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", arguments.out.c_str(), report.totalMs,

@@ -11,7 +11,7 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
     hooks.release = [&renderer](ChunkPos chunk) { renderer.release(chunk); };
     hooks.draw = [&renderer, &target](const Eye& eye) {
         target.bind();
-        const FrameReport report = renderer.draw(eye, target.width(), target.height(), false);
+        const FrameReport report = renderer.draw(eye, target.width(), target.height());
         return FrameCost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.gpuBytes};
     };
     hooks.driver = renderer.driver();

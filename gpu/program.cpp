@@ -6,10 +6,12 @@
 namespace fell {
 namespace {
 
-Outcome<unsigned> compile(const std::string& label, GLenum kind, const char* text)
+Outcome<unsigned> compile(const std::string& label, GLenum kind, const std::string& defines, const char* text)
 {
+    const std::string whole = "#version 450 core\n" + defines + text;
+    const char* const wholeText = whole.c_str();
     const GLuint shader = glCreateShader(kind);
-    glShaderSource(shader, 1, &text, nullptr);
+    glShaderSource(shader, 1, &wholeText, nullptr);
     glCompileShader(shader);
     GLint good = 0;
     glGetShaderiv(shader, GL_COMPILE_STATUS, &good);
@@ -23,12 +25,13 @@ Outcome<unsigned> compile(const std::string& label, GLenum kind, const char* tex
 
 } // namespace
 
-Outcome<unsigned> linkProgram(const std::string& label, const char* vertexText, const char* fragmentText)
+Outcome<unsigned> linkProgram(
+    const std::string& label, const char* vertexText, const char* fragmentText, const std::string& defines)
 {
-    const auto vertex = compile(label, GL_VERTEX_SHADER, vertexText);
+    const auto vertex = compile(label, GL_VERTEX_SHADER, defines, vertexText);
     if (!vertex)
         return vertex.problem();
-    const auto fragment = compile(label, GL_FRAGMENT_SHADER, fragmentText);
+    const auto fragment = compile(label, GL_FRAGMENT_SHADER, defines, fragmentText);
     if (!fragment) {
         glDeleteShader(vertex.value());
         return fragment.problem();

@@ -1,10 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-// One buffer a chunk and one draw a chunk. Where a chunk lies reaches the vertex shader as an attribute that advances
-// once a draw (its base instance), which costs no uniform between draws.
+// Where a chunk lies reaches the vertex shader as an attribute that advances once a draw (its base instance), which
+// costs no uniform between draws. Meshes lie in pages of a store; a page of its own for each chunk is the plain way.
 #include "gpu/renderer.h"
 
+#include "gpu/mesh_store.h"
 #include "gpu/program.h"
+#include "gpu/programs.h"
 #include "gpu/shader_texts.h"
+#include "gpu/textures.h"
 #include "mesh/layouts.h"
 #include "terrain/terrain.h"
 
@@ -22,66 +25,168 @@ namespace fell {
 namespace {
 
 using Clock = std::chrono::steady_clock;
+using Vertices = ProgramKey::Vertices;
 
 // Colours of the air, sRGB: a bright day with haze.
 constexpr glm::vec3 kHorizon{0.80f, 0.84f, 0.85f};
 constexpr glm::vec3 kZenith{0.42f, 0.56f, 0.70f};
+constexpr glm::vec3 kWire{0.13f, 0.16f, 0.17f}; // of the wireframe
 const glm::vec3 kSun = glm::normalize(glm::vec3{0.55f, 0.72f, 0.42f}); // late morning, from the south-east
 constexpr float kFogFrom = 0.4f; // of the distance at which everything is fog
+constexpr std::uint32_t kPageBytes = 4u << 20; // of the shared arena
+constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 
 double msSince(Clock::time_point start)
 {
     return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
 }
 
-/// sRGB to nearly linear light; the shaders take the root again.
-float linear(std::uint8_t byte)
-{
-    return static_cast<float>(byte) / 255.0f * static_cast<float>(byte) / 255.0f;
-}
+/// Buffers for the pieces of a store. A class because the two must agree.
+class GlStore {
+public:
+    GlStore() = default;
+    ~GlStore() { clear(0, 1); }
+    GlStore(const GlStore&) = delete;
+    GlStore& operator=(const GlStore&) = delete;
 
-struct ChunkBuffer {
-    GLuint buffer = 0;
-    std::uint32_t quads = 0;
-    std::size_t bytes = 0;
+    /// Forgets everything. Pages of `pageBytes`; 0 gives each piece a buffer of its own.
+    void clear(std::uint32_t pageBytes, std::size_t elementBytes)
+    {
+        for (const GLuint buffer : m_buffers)
+            glDeleteBuffers(1, &buffer);
+        m_buffers.clear();
+        m_sizes.clear();
+        m_bytes = 0;
+        m_elementBytes = elementBytes;
+        m_pieces = PieceStore(static_cast<std::uint32_t>(pageBytes / elementBytes));
+    }
+
+    StorePiece put(const void* data, std::uint32_t count)
+    {
+        const auto [piece, newPage] = m_pieces.take(count);
+        if (newPage) {
+            m_buffers.resize(std::max<std::size_t>(m_buffers.size(), piece.page + 1u));
+            m_sizes.resize(m_buffers.size());
+            m_sizes[piece.page] = *newPage * m_elementBytes;
+            m_bytes += m_sizes[piece.page];
+            glCreateBuffers(1, &m_buffers[piece.page]);
+            glNamedBufferStorage(
+                m_buffers[piece.page], static_cast<GLsizeiptr>(m_sizes[piece.page]), nullptr, GL_DYNAMIC_STORAGE_BIT);
+        }
+        glNamedBufferSubData(m_buffers[piece.page], static_cast<GLintptr>(piece.first * m_elementBytes),
+            static_cast<GLsizeiptr>(count * m_elementBytes), data);
+        return piece;
+    }
+
+    void giveBack(const StorePiece& piece)
+    {
+        if (piece.count == 0 || !m_pieces.giveBack(piece))
+            return;
+        m_bytes -= m_sizes[piece.page];
+        glDeleteBuffers(1, &m_buffers[piece.page]);
+        m_buffers[piece.page] = 0;
+    }
+
+    [[nodiscard]] GLuint buffer(std::uint32_t page) const { return m_buffers[page]; }
+    [[nodiscard]] std::size_t pages() const { return m_buffers.size(); }
+    [[nodiscard]] std::size_t bytes() const { return m_bytes; }
+
+private:
+    PieceStore m_pieces{0};
+    std::vector<GLuint> m_buffers;
+    std::vector<std::size_t> m_sizes; // bytes
+    std::size_t m_elementBytes = 1, m_bytes = 0;
+};
+
+struct HeldChunk {
+    StorePiece quads, shapes; // shapes: vertices
+    std::array<std::uint32_t, kMatterCount> counts{}; // quads of each matter
+    std::vector<ShapeObject> objects;
+    std::vector<BlockRange> blocks;
+    std::vector<Quad> clear;
+    std::vector<std::uint32_t> order; // of `clear`, farthest first, as seen from `orderedFor`
+    VoxelPos orderedFor{INT64_MIN, 0, 0};
+    std::uint32_t meshNs = 0;
     std::size_t place = 0; // in m_order
 };
+
+// As OpenGL lays them out (glMultiDrawElementsIndirect, glMultiDrawArraysIndirect).
+struct ElementsCommand {
+    GLuint count, instances, firstIndex;
+    GLint baseVertex;
+    GLuint baseInstance;
+};
+struct ArraysCommand {
+    GLuint count, instances, first, baseInstance;
+};
+
+Vertices verticesOf(const VertexLayout& layout)
+{
+    return layout.verticesPerQuad == 6 ? Vertices::Floats
+        : layout.verticesPerQuad == 4  ? Vertices::Corners
+                                       : Vertices::Packed;
+}
+
+/// A vertex array's attribute: where it is and what it holds.
+struct Attribute {
+    GLuint at;
+    GLint size;
+    GLenum type;
+    GLuint offset;
+    bool whole = false, normalised = false;
+};
+
+GLuint newArray(std::initializer_list<Attribute> attributes, bool perInstance, bool offsets)
+{
+    GLuint array = 0;
+    glCreateVertexArrays(1, &array);
+    for (const Attribute& a : attributes) {
+        glEnableVertexArrayAttrib(array, a.at);
+        if (a.whole)
+            glVertexArrayAttribIFormat(array, a.at, a.size, a.type, a.offset);
+        else
+            glVertexArrayAttribFormat(array, a.at, a.size, a.type, a.normalised ? GL_TRUE : GL_FALSE, a.offset);
+        glVertexArrayAttribBinding(array, a.at, 0);
+    }
+    if (perInstance)
+        glVertexArrayBindingDivisor(array, 0, 1);
+    if (offsets) {
+        glEnableVertexArrayAttrib(array, kOffsetAttribute);
+        glVertexArrayAttribFormat(array, kOffsetAttribute, 3, GL_FLOAT, GL_FALSE, 0);
+        glVertexArrayAttribBinding(array, kOffsetAttribute, 1);
+        glVertexArrayBindingDivisor(array, 1, 1);
+    }
+    return array;
+}
 
 class GlRenderer final : public Renderer {
 public:
     ~GlRenderer() override
     {
-        releaseAll();
-        for (const GLuint program : {m_sky, m_packed, m_floats})
-            glDeleteProgram(program);
-        for (const GLuint buffer : {m_sides, m_offsets, m_indices})
+        m_quads.clear(0, 1);
+        m_shapes.clear(0, 1);
+        glDeleteProgram(m_sky);
+        glDeleteTextures(1, &m_textures);
+        for (const GLuint buffer :
+            {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands, m_library})
             glDeleteBuffers(1, &buffer);
-        for (const GLuint array : {m_skyArray, m_packedArray, m_floatsArray})
+        for (const GLuint array : m_arrays)
             glDeleteVertexArrays(1, &array);
     }
 
     std::optional<Problem> prepare()
     {
-        const auto link
-            = [](GLuint& to, const char* label, const char* vertex, const char* fragment) -> std::optional<Problem> {
-            const auto program = linkProgram(label, vertex, fragment);
-            if (!program)
-                return program.problem();
-            to = program.value();
-            return std::nullopt;
-        };
-        if (auto problem = link(m_sky, "sky", shaders::sky_vert, shaders::sky_frag))
+        const auto sky = linkProgram("sky", shaders::sky_vert, shaders::sky_frag);
+        if (!sky)
+            return sky.problem();
+        m_sky = sky.value();
+        if (auto problem = m_programs.prepare())
             return problem;
-        if (auto problem = link(m_packed, "terrain packed", shaders::terrain_packed_vert, shaders::terrain_frag))
-            return problem;
-        if (auto problem = link(m_floats, "terrain floats", shaders::terrain_floats_vert, shaders::terrain_frag))
-            return problem;
-        glCreateBuffers(1, &m_sides);
-        glCreateBuffers(1, &m_offsets);
-        glCreateBuffers(1, &m_indices);
-        glCreateVertexArrays(1, &m_skyArray);
-        preparePackedArray();
-        prepareFloatsArray();
+        for (GLuint* buffer :
+            {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands, &m_library})
+            glCreateBuffers(1, buffer);
+        prepareArrays();
+        glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &m_mostAnisotropy);
         m_driver = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
         if (m_driver.find("llvmpipe") != std::string::npos || m_driver.find("softpipe") != std::string::npos)
             m_driver = "software rasteriser " + m_driver;
@@ -90,37 +195,41 @@ public:
 
     void begin(const Setup& setup, const Terrain& terrain) override
     {
-        releaseAll();
         m_setup = setup;
         m_layout = findLayout(setup.mesh.layout);
+        m_chunks.clear();
+        m_order.clear();
+        const std::uint32_t pageBytes = setup.upload.method == "arena" ? kPageBytes : 0;
+        m_quads.clear(pageBytes, m_layout->bytesPerQuad());
+        m_shapes.clear(pageBytes, sizeof(ShapeVertex));
         m_steps.clear();
         for (const auto& id : setup.cull.steps)
             m_steps.push_back(findCullStep(id));
-        std::vector<glm::vec4> sides;
-        for (const BlockKind& kind : terrain.recipe.blocks.kinds)
-            for (const Rgb colour : {kind.top, kind.side, kind.bottom})
-                sides.emplace_back(linear(colour.r), linear(colour.g), linear(colour.b), kind.grain);
-        glNamedBufferData(
-            m_sides, static_cast<GLsizeiptr>(sides.size() * sizeof sides[0]), sides.data(), GL_STATIC_DRAW);
+        showBlocks(terrain.recipe.blocks);
     }
 
     void setDistance(int chunks) override { m_setup.stream.distance = chunks; }
 
-    void upload(const MeshedChunk& mesh) override
+    void upload(const MeshedChunk& meshed) override
     {
-        release(mesh.chunk);
-        if (mesh.quads == 0)
+        release(meshed.chunk);
+        const ChunkMesh& mesh = meshed.mesh;
+        if (mesh.isEmpty())
             return;
-        ChunkBuffer chunk;
-        chunk.quads = mesh.quads;
-        chunk.bytes = mesh.vertices.size();
-        chunk.place = m_order.size();
-        glCreateBuffers(1, &chunk.buffer);
-        glNamedBufferStorage(chunk.buffer, static_cast<GLsizeiptr>(chunk.bytes), mesh.vertices.data(), 0);
-        growIndices(mesh.quads);
-        m_bytes += chunk.bytes;
-        m_order.push_back(mesh.chunk);
-        m_chunks.emplace(mesh.chunk, chunk);
+        HeldChunk held;
+        held.counts = mesh.quads;
+        if (mesh.quadCount() > 0)
+            held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount());
+        if (!mesh.shapes.empty())
+            held.shapes = m_shapes.put(mesh.shapes.data(), static_cast<std::uint32_t>(mesh.shapes.size()));
+        held.objects = mesh.objects;
+        held.blocks = mesh.blocks;
+        held.clear = mesh.clear;
+        held.meshNs = meshed.meshNs;
+        held.place = m_order.size();
+        growIndices(held.quads.count);
+        m_order.push_back(meshed.chunk);
+        m_chunks.emplace(meshed.chunk, std::move(held));
     }
 
     void release(ChunkPos chunk) override
@@ -128,8 +237,8 @@ public:
         const auto found = m_chunks.find(chunk);
         if (found == m_chunks.end())
             return;
-        glDeleteBuffers(1, &found->second.buffer);
-        m_bytes -= found->second.bytes;
+        m_quads.giveBack(found->second.quads);
+        m_shapes.giveBack(found->second.shapes);
         const std::size_t hole = found->second.place;
         m_chunks.erase(found);
         if (hole + 1 < m_order.size()) { // the last one fills the hole
@@ -139,7 +248,7 @@ public:
         m_order.pop_back();
     }
 
-    FrameReport draw(const Eye& eye, int width, int height, bool tellPasses) override
+    FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options) override
     {
         FrameReport report;
         const auto start = Clock::now();
@@ -153,70 +262,121 @@ public:
         report.cullMs = msSince(start);
 
         glViewport(0, 0, width, height);
-        glDisable(GL_SCISSOR_TEST);
         glDisable(GL_BLEND);
-        const auto skyStart = Clock::now();
-        drawSky(toClip, eye);
-        if (tellPasses) {
-            glFinish();
-            report.skyMs = msSince(skyStart);
+        glDisable(GL_SCISSOR_TEST);
+        if (options.columns[0] != options.columns[1]) {
+            glEnable(GL_SCISSOR_TEST);
+            glScissor(options.columns[0], 0, options.columns[1] - options.columns[0], height);
         }
-        const auto terrainStart = Clock::now();
-        drawTerrain(toClip, eye, distance, report);
-        // Whoever draws over the picture finds the state that a new context has.
-        glBindVertexArray(0);
-        glUseProgram(0);
-        glDisable(GL_CULL_FACE);
-        glDisable(GL_DEPTH_TEST);
-        glProvokingVertex(GL_LAST_VERTEX_CONVENTION);
-        glFinish();
-        if (tellPasses)
-            report.terrainMs = msSince(terrainStart);
+        const auto pass = [&](double& ms, const auto& run) {
+            const auto begun = Clock::now();
+            run();
+            if (options.tellPasses) {
+                glFinish();
+                ms = msSince(begun);
+            }
+        };
+        pass(report.skyMs, [&] { drawSky(toClip, eye); });
+        beginTerrain(toClip, eye, distance, options);
+        pass(report.terrainMs, [&] { drawSolid(report); });
+        pass(report.clearMs, [&] { drawClear(eye, report); });
+        endTerrain();
         report.totalMs = msSince(start);
         report.residentChunks = m_order.size();
-        report.gpuBytes = m_bytes + m_indexedQuads * 24;
+        report.gpuBytes = m_quads.bytes() + m_shapes.bytes() + m_indexedQuads * 24 + m_libraryBytes;
         return report;
     }
 
+    [[nodiscard]] std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const override
+    {
+        const auto found = m_chunks.find(chunk);
+        if (found == m_chunks.end())
+            return std::nullopt;
+        const HeldChunk& held = found->second;
+        return ChunkFigures{held.counts, held.shapes.count / 3, static_cast<std::uint32_t>(held.objects.size()),
+            held.meshNs, held.quads.count * m_layout->bytesPerQuad() + held.shapes.count * sizeof(ShapeVertex)};
+    }
+
+    [[nodiscard]] const std::vector<Problem>& warnings() const override { return m_warnings; }
     [[nodiscard]] std::string driver() const override { return m_driver; }
 
 private:
-    void preparePackedArray()
+    static constexpr std::size_t kShapeArray = 6, kSkyArray = 7;
+    [[nodiscard]] static std::size_t arrayIndex(Vertices vertices, bool instanced)
     {
-        glCreateVertexArrays(1, &m_packedArray);
-        glEnableVertexArrayAttrib(m_packedArray, 0);
-        glVertexArrayAttribIFormat(m_packedArray, 0, 2, GL_UNSIGNED_INT, 0);
-        glVertexArrayAttribBinding(m_packedArray, 0, 0);
-        addOffsets(m_packedArray);
+        return static_cast<std::size_t>(vertices) + (instanced ? 3 : 0);
     }
 
-    void prepareFloatsArray()
+    void prepareArrays()
     {
-        glCreateVertexArrays(1, &m_floatsArray);
-        constexpr int kSizes[3]{3, 3, 2};
-        unsigned from = 0;
-        for (unsigned i = 0; i < 3; ++i) {
-            glEnableVertexArrayAttrib(m_floatsArray, i);
-            glVertexArrayAttribFormat(m_floatsArray, i, kSizes[i], GL_FLOAT, GL_FALSE, from);
-            glVertexArrayAttribBinding(m_floatsArray, i, 0);
-            from += static_cast<unsigned>(kSizes[i]) * 4;
+        m_arrays = {
+            newArray({{0, 3, GL_FLOAT, 0}, {1, 3, GL_FLOAT, 12}, {2, 2, GL_FLOAT, 24}}, false, true),
+            newArray({{0, 2, GL_UNSIGNED_INT, 0, true}}, false, true),
+            newArray({}, false, true), // records are read from a storage buffer
+            // A quad an instance: the corners 0, 1, 2, 3 are vertices 0, 1, 2, 5 of six.
+            newArray({{0, 3, GL_FLOAT, 0}, {1, 3, GL_FLOAT, 32}, {2, 3, GL_FLOAT, 64}, {3, 3, GL_FLOAT, 160},
+                         {5, 3, GL_FLOAT, 12}, {6, 2, GL_FLOAT, 24}, {7, 2, GL_FLOAT, 56}, {8, 2, GL_FLOAT, 88},
+                         {9, 2, GL_FLOAT, 184}},
+                true, false),
+            newArray({{0, 2, GL_UNSIGNED_INT, 0, true}, {1, 2, GL_UNSIGNED_INT, 8, true},
+                         {2, 2, GL_UNSIGNED_INT, 16, true}, {3, 2, GL_UNSIGNED_INT, 24, true}},
+                true, false),
+            newArray({{0, 2, GL_UNSIGNED_INT, 0, true}}, true, false),
+            newArray({{0, 3, GL_SHORT, 0, true}, {1, 1, GL_UNSIGNED_SHORT, 6, true}, {2, 3, GL_BYTE, 8, false, true},
+                         {3, 1, GL_UNSIGNED_BYTE, 11, true}, {5, 4, GL_UNSIGNED_BYTE, 12, false, true}},
+                false, true),
+            newArray({}, false, false),
+        };
+    }
+
+    /// Textures, looks and the shared list of all shapes, for a block set.
+    void showBlocks(const BlockSet& blocks)
+    {
+        const TextureLayers textures = loadTextures(blocks);
+        m_warnings = textures.warnings;
+        glDeleteTextures(1, &m_textures);
+        glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &m_textures);
+        const int levels = 1 + static_cast<int>(std::log2(kTextureEdge));
+        glTextureStorage3D(m_textures, levels, GL_RGBA8, kTextureEdge, kTextureEdge, textures.count);
+        glTextureSubImage3D(m_textures, 0, 0, 0, 0, kTextureEdge, kTextureEdge, textures.count, GL_RGBA,
+            GL_UNSIGNED_BYTE, textures.pixels.data());
+        glGenerateTextureMipmap(m_textures);
+        const bool nearest = m_setup.draw.filter == "nearest";
+        glTextureParameteri(
+            m_textures, GL_TEXTURE_MIN_FILTER, nearest ? GL_NEAREST_MIPMAP_LINEAR : GL_LINEAR_MIPMAP_LINEAR);
+        glTextureParameteri(m_textures, GL_TEXTURE_MAG_FILTER, GL_LINEAR); // stone and grass, not pixels
+        if (m_setup.draw.filter == "anisotropic")
+            glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_mostAnisotropy));
+
+        struct Look {
+            float r, g, b, opacity, layer, grain, unused[2];
+        };
+        std::vector<Look> looks;
+        std::vector<ShapeVertex> library;
+        m_shapeOf.clear();
+        for (std::size_t m = 0; m < blocks.kinds.size(); ++m) {
+            const BlockKind& kind = blocks.kinds[m];
+            const Rgb colours[3]{kind.top, kind.side, kind.bottom};
+            for (std::size_t part = 0; part < 3; ++part)
+                looks.push_back({static_cast<float>(colours[part].r) / 255, static_cast<float>(colours[part].g) / 255,
+                    static_cast<float>(colours[part].b) / 255, kind.matter == Matter::Solid ? 1.0f : kind.opacity,
+                    static_cast<float>(textures.layerOf[m][part]), kind.grain, {}});
+            const auto first = static_cast<std::uint32_t>(library.size());
+            if (kind.shape) {
+                const auto vertices = shapeVertices(*kind.shape, static_cast<Material>(m));
+                library.insert(library.end(), vertices.begin(), vertices.end());
+            }
+            m_shapeOf.push_back({first, static_cast<std::uint32_t>(library.size()) - first});
         }
-        addOffsets(m_floatsArray);
+        m_libraryBytes = library.size() * sizeof(ShapeVertex);
+        glNamedBufferData(m_looks, static_cast<GLsizeiptr>(looks.size() * sizeof(Look)), looks.data(), GL_STATIC_DRAW);
+        glNamedBufferData(m_library, static_cast<GLsizeiptr>(m_libraryBytes), library.data(), GL_STATIC_DRAW);
     }
 
-    static void addOffsets(GLuint array)
-    {
-        constexpr GLuint kOffset = 4; // its location in light.glsl
-        glEnableVertexArrayAttrib(array, kOffset);
-        glVertexArrayAttribFormat(array, kOffset, 3, GL_FLOAT, GL_FALSE, 0);
-        glVertexArrayAttribBinding(array, kOffset, 1);
-        glVertexArrayBindingDivisor(array, 1, 1);
-    }
-
-    /// The index buffer that all packed chunks share grows to the largest of them.
+    /// The index buffer that all chunks share grows to the largest of them.
     void growIndices(std::uint32_t quads)
     {
-        if (!m_layout->indexed() || quads <= m_indexedQuads)
+        if (quads <= m_indexedQuads)
             return;
         m_indexedQuads = std::max<std::uint64_t>(quads, m_indexedQuads * 2);
         std::vector<std::uint32_t> indices;
@@ -225,16 +385,6 @@ private:
             for (const unsigned corner : kQuadIndices)
                 indices.push_back(quad * 4 + corner);
         glNamedBufferData(m_indices, static_cast<GLsizeiptr>(indices.size() * 4), indices.data(), GL_STATIC_DRAW);
-        glVertexArrayElementBuffer(m_packedArray, m_indices);
-    }
-
-    void releaseAll()
-    {
-        for (const auto& [chunk, held] : m_chunks)
-            glDeleteBuffers(1, &held.buffer);
-        m_chunks.clear();
-        m_order.clear();
-        m_bytes = 0;
     }
 
     void cull(const Eye& eye, const glm::mat4& toClip, float distance, FrameReport& report)
@@ -243,10 +393,17 @@ private:
         report.culled.resize(m_steps.size());
         cullChunks(view, m_steps, m_order, m_kept, report.culled);
         const ChunkPos here = chunkOf(eye.cell, m_setup.chunk.edge);
-        m_sorted.clear();
+        std::vector<std::pair<std::int64_t, std::uint32_t>> sorted; // squared distance, index in m_order
         for (const std::uint32_t i : m_kept)
-            m_sorted.emplace_back(squaredLength(m_order[i] - here), i);
-        std::sort(m_sorted.begin(), m_sorted.end()); // nearest first: what is hidden fails the depth test early
+            sorted.emplace_back(squaredLength(m_order[i] - here), i);
+        std::sort(sorted.begin(), sorted.end()); // nearest first: what is hidden fails the depth test early
+        m_shown.clear();
+        m_places.clear();
+        for (const auto& [unused, i] : sorted) {
+            m_shown.push_back(&m_chunks.at(m_order[i]));
+            m_places.push_back(boxOf(m_order[i], m_setup.chunk.edge, eye).low);
+        }
+        report.chunks = m_shown.size();
     }
 
     void drawSky(const glm::mat4& toClip, const Eye& eye) const
@@ -257,74 +414,354 @@ private:
         glClearDepth(1.0);
         glClear(GL_DEPTH_BUFFER_BIT);
         glUseProgram(m_sky);
-        glBindVertexArray(m_skyArray);
+        glBindVertexArray(m_arrays[kSkyArray]);
         const glm::mat4 toDirection = glm::inverse(toClip * glm::translate(glm::mat4(1), glm::vec3(eye.within)));
         glUniformMatrix4fv(glGetUniformLocation(m_sky, "toDirection"), 1, GL_FALSE, glm::value_ptr(toDirection));
-        setAir(m_sky);
+        glUniform3fv(glGetUniformLocation(m_sky, "horizon"), 1, glm::value_ptr(kHorizon));
+        glUniform3fv(glGetUniformLocation(m_sky, "zenith"), 1, glm::value_ptr(kZenith));
+        glUniform3fv(glGetUniformLocation(m_sky, "sun"), 1, glm::value_ptr(kSun));
         glDrawArrays(GL_TRIANGLES, 0, 3);
     }
 
-    static void setAir(GLuint program)
+    void beginTerrain(const glm::mat4& toClip, const Eye& eye, float distance, const DrawOptions& options)
     {
-        glUniform3fv(glGetUniformLocation(program, "horizon"), 1, glm::value_ptr(kHorizon));
-        glUniform3fv(glGetUniformLocation(program, "zenith"), 1, glm::value_ptr(kZenith));
-        glUniform3fv(glGetUniformLocation(program, "sun"), 1, glm::value_ptr(kSun));
-    }
-
-    void drawTerrain(const glm::mat4& toClip, const Eye& eye, float distance, FrameReport& report)
-    {
-        if (m_sorted.empty())
-            return;
-        m_places.clear();
-        for (const auto& [unused, i] : m_sorted)
-            m_places.push_back(boxOf(m_order[i], m_setup.chunk.edge, eye).low);
+        ++m_frame;
+        m_overlay = options.wireframe || options.paint != Paint::Textures;
+        // Chunks are there when their centre is within the distance, so the nearest gap is one edge short of it.
+        const float end = std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
+        m_uniforms = {toClip, glm::vec3(eye.within), kSun, kHorizon, kZenith, kWire, {end * kFogFrom, end},
+            static_cast<int>(options.paint), options.wireframe};
         glNamedBufferData(
             m_offsets, static_cast<GLsizeiptr>(m_places.size() * sizeof m_places[0]), m_places.data(), GL_STREAM_DRAW);
-
-        const bool indexed = m_layout->indexed();
-        const GLuint program = indexed ? m_packed : m_floats, array = indexed ? m_packedArray : m_floatsArray;
         glEnable(GL_DEPTH_TEST);
         glDepthFunc(GL_LESS);
         glEnable(GL_CULL_FACE);
         glCullFace(GL_BACK);
         glFrontFace(GL_CCW);
-        glProvokingVertex(GL_FIRST_VERTEX_CONVENTION); // both triangles of a quad begin with its first corner
-        glUseProgram(program);
-        glUniformMatrix4fv(glGetUniformLocation(program, "viewProjection"), 1, GL_FALSE, glm::value_ptr(toClip));
-        const glm::vec3 within(eye.within);
-        glUniform3fv(glGetUniformLocation(program, "eye"), 1, glm::value_ptr(within));
-        // Chunks are there when their centre is within the distance, so the nearest gap is one edge short of it.
-        const float end = std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
-        glUniform2f(glGetUniformLocation(program, "fog"), end * kFogFrom, end);
-        setAir(program);
-        glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, m_sides);
-        glBindVertexArray(array);
-        glVertexArrayVertexBuffer(array, 1, m_offsets, 0, sizeof(glm::vec3));
-        for (GLuint i = 0; i < m_sorted.size(); ++i) {
-            const ChunkBuffer& chunk = m_chunks.at(m_order[m_sorted[i].second]);
-            glVertexArrayVertexBuffer(array, 0, chunk.buffer, 0, m_layout->bytesPerVertex);
-            const auto count = static_cast<GLsizei>(chunk.quads * 6);
-            if (indexed)
-                glDrawElementsInstancedBaseInstance(GL_TRIANGLES, count, GL_UNSIGNED_INT, nullptr, 1, i);
-            else
-                glDrawArraysInstancedBaseInstance(GL_TRIANGLES, 0, count, 1, i);
-            report.triangles += chunk.quads * 2;
+        glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, m_looks);
+        glBindTextureUnit(0, m_textures);
+    }
+
+    /// Whoever draws over the picture finds the state that a new context has.
+    static void endTerrain()
+    {
+        glBindVertexArray(0);
+        glUseProgram(0);
+        glBindTextureUnit(0, 0);
+        glBindBuffer(GL_DRAW_INDIRECT_BUFFER, 0);
+        glDisable(GL_CULL_FACE);
+        glDisable(GL_DEPTH_TEST);
+        glDisable(GL_SCISSOR_TEST);
+        glDisable(GL_BLEND);
+        glDepthMask(GL_TRUE);
+        glFinish();
+    }
+
+    /// Makes the program and vertex array of quads current. An overlay needs the program that knows it.
+    void useQuads(bool instanced)
+    {
+        m_programs.use({verticesOf(*m_layout), instanced, m_overlay}, m_uniforms, m_frame);
+        m_array = m_arrays[arrayIndex(verticesOf(*m_layout), instanced)];
+        glBindVertexArray(m_array);
+        glVertexArrayElementBuffer(m_array, m_indices);
+        if (!instanced)
+            glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(glm::vec3));
+        m_boundPage = UINT32_MAX;
+        m_instanced = instanced;
+    }
+
+    void bindPage(std::uint32_t page)
+    {
+        if (page == m_boundPage)
+            return;
+        m_boundPage = page;
+        const auto stride = static_cast<GLsizei>(m_instanced ? m_layout->bytesPerQuad() : m_layout->bytesPerVertex);
+        if (verticesOf(*m_layout) == Vertices::Packed && !m_instanced)
+            glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 1, m_quads.buffer(page));
+        else
+            glVertexArrayVertexBuffer(m_array, 0, m_quads.buffer(page), 0, stride);
+    }
+
+    /// Draws quads of a page as the `index`-th of the shown chunks.
+    void drawQuads(std::uint32_t first, std::uint32_t count, GLuint index) const
+    {
+        if (verticesOf(*m_layout) == Vertices::Floats)
+            glDrawArraysInstancedBaseInstance(
+                GL_TRIANGLES, static_cast<GLint>(first * 6), static_cast<GLsizei>(count * 6), 1, index);
+        else
+            glDrawElementsInstancedBaseVertexBaseInstance(GL_TRIANGLES, static_cast<GLsizei>(count * 6),
+                GL_UNSIGNED_INT, nullptr, 1, static_cast<GLint>(first * 4), index);
+    }
+
+    void drawSolid(FrameReport& report)
+    {
+        if (m_shown.empty())
+            return;
+        const std::string& submission = m_setup.draw.submission;
+        useQuads(submission == "instanced");
+        if (submission == "indirect")
+            solidIndirect(report);
+        else
+            for (GLuint i = 0; i < m_shown.size(); ++i) {
+                const HeldChunk& chunk = *m_shown[i];
+                if (chunk.counts[0] == 0)
+                    continue;
+                bindPage(chunk.quads.page);
+                report.triangles += std::uint64_t{chunk.counts[0]} * 2;
+                if (submission == "per-block") {
+                    drawBlocks(chunk, i, report);
+                } else if (submission == "instanced") {
+                    glVertexAttrib3fv(kOffsetAttribute, glm::value_ptr(m_places[i]));
+                    glDrawElementsInstancedBaseInstance(GL_TRIANGLES, 6, GL_UNSIGNED_INT, nullptr,
+                        static_cast<GLsizei>(chunk.counts[0]), chunk.quads.first);
+                    ++report.drawCalls;
+                } else {
+                    drawQuads(chunk.quads.first, chunk.counts[0], i);
+                    ++report.drawCalls;
+                }
+            }
+        drawShapes(report);
+        drawObjects(report);
+    }
+
+    void drawBlocks(const HeldChunk& chunk, GLuint i, FrameReport& report)
+    {
+        for (const BlockRange& block : chunk.blocks) {
+            if (report.drawCalls >= kMostBlockDraws) {
+                ++report.notDrawn;
+                report.triangles -= block.count * 2;
+                continue;
+            }
+            drawQuads(chunk.quads.first + block.first, block.count, i);
+            ++report.drawCalls;
         }
-        report.chunks = report.drawCalls = m_sorted.size();
+    }
+
+    /// One multi-draw for each page that holds anything shown.
+    template <typename Command, typename Make, typename Draw>
+    void multiDraw(std::size_t pages, const Make& make, const Draw& draw, FrameReport& report)
+    {
+        std::vector<std::vector<Command>> commands(pages);
+        for (GLuint i = 0; i < m_shown.size(); ++i)
+            make(*m_shown[i], i, commands);
+        glBindBuffer(GL_DRAW_INDIRECT_BUFFER, m_commands);
+        for (std::uint32_t page = 0; page < pages; ++page)
+            if (!commands[page].empty()) {
+                glNamedBufferData(m_commands, static_cast<GLsizeiptr>(commands[page].size() * sizeof(Command)),
+                    commands[page].data(), GL_STREAM_DRAW);
+                draw(page, static_cast<GLsizei>(commands[page].size()));
+                ++report.drawCalls;
+            }
+    }
+
+    void solidIndirect(FrameReport& report)
+    {
+        if (verticesOf(*m_layout) == Vertices::Floats)
+            multiDraw<ArraysCommand>(
+                m_quads.pages(),
+                [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
+                    if (chunk.counts[0] > 0)
+                        commands[chunk.quads.page].push_back({chunk.counts[0] * 6, 1, chunk.quads.first * 6, i});
+                    report.triangles += std::uint64_t{chunk.counts[0]} * 2;
+                },
+                [this](std::uint32_t page, GLsizei count) {
+                    bindPage(page);
+                    glMultiDrawArraysIndirect(GL_TRIANGLES, nullptr, count, 0);
+                },
+                report);
+        else
+            multiDraw<ElementsCommand>(
+                m_quads.pages(),
+                [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
+                    if (chunk.counts[0] > 0)
+                        commands[chunk.quads.page].push_back(
+                            {chunk.counts[0] * 6, 1, 0, static_cast<GLint>(chunk.quads.first * 4), i});
+                    report.triangles += std::uint64_t{chunk.counts[0]} * 2;
+                },
+                [this](std::uint32_t page, GLsizei count) {
+                    bindPage(page);
+                    glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_INT, nullptr, count, 0);
+                },
+                report);
+    }
+
+    /// Shaped blocks that are part of their chunks' meshes.
+    void drawShapes(FrameReport& report)
+    {
+        if (std::none_of(m_shown.begin(), m_shown.end(), [](const HeldChunk* c) { return c->shapes.count > 0; }))
+            return;
+        useShapes(m_offsets);
+        const GLuint array = m_arrays[kShapeArray];
+        const auto bind = [&](std::uint32_t page) {
+            glVertexArrayVertexBuffer(array, 0, m_shapes.buffer(page), 0, sizeof(ShapeVertex));
+        };
+        if (m_setup.draw.submission == "indirect") {
+            multiDraw<ArraysCommand>(
+                m_shapes.pages(),
+                [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
+                    if (chunk.shapes.count > 0)
+                        commands[chunk.shapes.page].push_back({chunk.shapes.count, 1, chunk.shapes.first, i});
+                    report.triangles += chunk.shapes.count / 3;
+                },
+                [&](std::uint32_t page, GLsizei count) {
+                    bind(page);
+                    glMultiDrawArraysIndirect(GL_TRIANGLES, nullptr, count, 0);
+                },
+                report);
+            return;
+        }
+        for (GLuint i = 0; i < m_shown.size(); ++i) {
+            const StorePiece& shapes = m_shown[i]->shapes;
+            if (shapes.count == 0)
+                continue;
+            bind(shapes.page);
+            glDrawArraysInstancedBaseInstance(
+                GL_TRIANGLES, static_cast<GLint>(shapes.first), static_cast<GLsizei>(shapes.count), 1, i);
+            report.triangles += shapes.count / 3;
+            ++report.drawCalls;
+        }
+    }
+
+    void useShapes(GLuint offsets)
+    {
+        m_programs.use({Vertices::Shapes, false, m_overlay}, m_uniforms, m_frame);
+        glBindVertexArray(m_arrays[kShapeArray]);
+        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 1, offsets, 0, sizeof(glm::vec3));
+    }
+
+    /// Shaped blocks as a draw each, from the shared list of all shapes.
+    void drawObjects(FrameReport& report)
+    {
+        std::vector<glm::vec3> places;
+        std::vector<Material> kinds;
+        for (std::size_t i = 0; i < m_shown.size(); ++i)
+            for (const ShapeObject& object : m_shown[i]->objects) {
+                places.push_back(m_places[i] + glm::vec3(object.voxel[0], object.voxel[1], object.voxel[2]));
+                kinds.push_back(object.material);
+            }
+        if (places.empty())
+            return;
+        glNamedBufferData(
+            m_objectOffsets, static_cast<GLsizeiptr>(places.size() * sizeof places[0]), places.data(), GL_STREAM_DRAW);
+        useShapes(m_objectOffsets);
+        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 0, m_library, 0, sizeof(ShapeVertex));
+        for (GLuint i = 0; i < kinds.size(); ++i) {
+            const auto [first, count] = m_shapeOf[kinds[i]];
+            glDrawArraysInstancedBaseInstance(
+                GL_TRIANGLES, static_cast<GLint>(first), static_cast<GLsizei>(count), 1, i);
+            report.triangles += count / 3;
+        }
+        report.objects = kinds.size();
+        report.drawCalls += kinds.size();
+    }
+
+    /// See-through and liquid quads over the rest, chunk by chunk from the back.
+    void drawClear(const Eye& eye, FrameReport& report)
+    {
+        const auto clearOf = [](const HeldChunk& chunk) { return chunk.counts[1] + chunk.counts[2]; };
+        if (std::none_of(m_shown.begin(), m_shown.end(), [&](const HeldChunk* c) { return clearOf(*c) > 0; }))
+            return;
+        useQuads(false);
+        glEnable(GL_BLEND);
+        glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+        glDepthMask(GL_FALSE);
+        const bool within = m_setup.draw.seeThrough == "within";
+        if (within)
+            sortClear(eye);
+        for (GLuint i = static_cast<GLuint>(m_shown.size()); i-- > 0;) {
+            const HeldChunk& chunk = *m_shown[i];
+            const std::uint32_t count = clearOf(chunk);
+            if (count == 0)
+                continue;
+            bindPage(chunk.quads.page);
+            if (within)
+                drawSorted(i);
+            else
+                drawQuads(chunk.quads.first + chunk.counts[0], count, i);
+            report.triangles += std::uint64_t{count} * 2;
+            ++report.drawCalls;
+        }
+    }
+
+    /// Puts the clear quads of every shown chunk in order, farthest first, and their vertices into one index buffer.
+    void sortClear(const Eye& eye)
+    {
+        std::vector<std::uint32_t> indices;
+        m_sortedFirst.assign(m_shown.size(), 0);
+        for (std::size_t i = 0; i < m_shown.size(); ++i) {
+            HeldChunk& chunk = *m_shown[i];
+            if (chunk.clear.empty())
+                continue;
+            if (chunk.orderedFor != eye.cell)
+                orderClear(chunk, glm::vec3(eye.within) - m_places[i]);
+            chunk.orderedFor = eye.cell;
+            m_sortedFirst[i] = indices.size();
+            const std::uint32_t first = chunk.quads.first + chunk.counts[0];
+            const bool floats = verticesOf(*m_layout) == Vertices::Floats;
+            for (const std::uint32_t quad : chunk.order)
+                for (unsigned v = 0; v < 6; ++v)
+                    indices.push_back(floats ? (first + quad) * 6 + v : (first + quad) * 4 + kQuadIndices[v]);
+        }
+        glNamedBufferData(m_sortedIndices, static_cast<GLsizeiptr>(indices.size() * 4), indices.data(), GL_STREAM_DRAW);
+        glVertexArrayElementBuffer(m_array, m_sortedIndices);
+    }
+
+    /// `eye` in voxels from the chunk's lowest corner.
+    static void orderClear(HeldChunk& chunk, const glm::vec3& eye)
+    {
+        std::vector<std::pair<float, std::uint32_t>> far;
+        for (std::uint32_t i = 0; i < chunk.clear.size(); ++i) {
+            const auto corners = cornersOf(unpackQuad(chunk.clear[i]));
+            const glm::vec3 low(corners[0][0], corners[0][1], corners[0][2]),
+                high(corners[2][0], corners[2][1], corners[2][2]);
+            const glm::vec3 away = (low + high) * 0.5f - eye;
+            far.emplace_back(-glm::dot(away, away), i);
+        }
+        std::sort(far.begin(), far.end());
+        chunk.order.clear();
+        for (const auto& [unused, i] : far)
+            chunk.order.push_back(i);
+    }
+
+    void drawSorted(GLuint i) const
+    {
+        const auto* from = reinterpret_cast<const void*>(m_sortedFirst[i] * sizeof(std::uint32_t));
+        glDrawElementsInstancedBaseInstance(
+            GL_TRIANGLES, static_cast<GLsizei>(m_shown[i]->order.size() * 6), GL_UNSIGNED_INT, from, 1, i);
     }
 
     Setup m_setup;
-    const VertexLayout* m_layout = findLayout("packed");
+    const VertexLayout* m_layout = findLayout("corners");
     std::vector<const CullStep*> m_steps;
     std::string m_driver;
-    GLuint m_sky = 0, m_packed = 0, m_floats = 0, m_sides = 0, m_offsets = 0, m_indices = 0;
-    GLuint m_skyArray = 0, m_packedArray = 0, m_floatsArray = 0;
-    std::uint64_t m_indexedQuads = 0, m_bytes = 0;
-    std::unordered_map<ChunkPos, ChunkBuffer, ChunkPosHash> m_chunks;
+    std::vector<Problem> m_warnings;
+    float m_mostAnisotropy = 1;
+
+    Programs m_programs;
+    FrameUniforms m_uniforms;
+    std::uint64_t m_frame = 0;
+    GLuint m_sky = 0, m_textures = 0, m_looks = 0, m_offsets = 0, m_objectOffsets = 0, m_indices = 0,
+           m_sortedIndices = 0, m_commands = 0, m_library = 0;
+    std::array<GLuint, 8> m_arrays{};
+
+    GlStore m_quads, m_shapes;
+    std::uint64_t m_indexedQuads = 0;
+    std::size_t m_libraryBytes = 0;
+    struct ShapeRange {
+        std::uint32_t first, count; // vertices
+    };
+    std::vector<ShapeRange> m_shapeOf; // by material
+    std::unordered_map<ChunkPos, HeldChunk, ChunkPosHash> m_chunks;
     std::vector<ChunkPos> m_order; // what cullChunks walks
+
+    // Of the frame being drawn.
     std::vector<std::uint32_t> m_kept;
-    std::vector<std::pair<std::int64_t, std::uint32_t>> m_sorted; // squared distance, index in m_order
-    std::vector<glm::vec3> m_places;
+    std::vector<HeldChunk*> m_shown; // nearest first
+    std::vector<glm::vec3> m_places; // of the shown: voxels from the eye's cell
+    std::vector<std::size_t> m_sortedFirst; // of the shown: where their sorted indices begin
+    GLuint m_array = 0;
+    std::uint32_t m_boundPage = UINT32_MAX;
+    bool m_instanced = false, m_overlay = false;
 };
 
 } // namespace

@@ -6,7 +6,9 @@
 #include "setup/setup.h"
 #include "stream/streamer.h"
 
+#include <array>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -16,11 +18,33 @@ namespace fell {
 struct FrameReport {
     double totalMs = 0;
     double cullMs = 0;
-    double skyMs = 0, terrainMs = 0; // 0 where passes were not told apart
+    double skyMs = 0, terrainMs = 0, clearMs = 0; // 0 where passes were not told apart; clear: see-through and liquid
     std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0;
-    std::uint64_t gpuBytes = 0; // of vertices and indices
+    std::uint64_t objects = 0; // shaped blocks drawn one by one
+    std::uint64_t notDrawn = 0; // draws left out because a draw a block is capped
+    std::uint64_t gpuBytes = 0; // of buffers for vertices and indices, as allocated
     std::vector<CullCount> culled; // beside the setup's cull steps
 };
+
+/// What the surface shows in place of its textures.
+enum class Paint { Textures, Normals, QuadSizes };
+
+struct DrawOptions {
+    bool tellPasses = false; // times each pass by itself, which waits for the driver between them
+    Paint paint = Paint::Textures;
+    bool wireframe = false; // the triangles' edges on top
+    std::array<int, 2> columns{0, 0}; // pixels from the left that are drawn, [first, last); equal: all of them
+};
+
+/// What is held of one chunk.
+struct ChunkFigures {
+    std::array<std::uint32_t, kMatterCount> quads{};
+    std::uint32_t shapeTriangles = 0, objects = 0, meshNs = 0;
+    std::uint64_t bytes = 0;
+};
+
+/// A draw a block is there to show why nobody does it; beyond this many it leaves blocks out and says so.
+constexpr std::uint64_t kMostBlockDraws = 20000;
 
 /// A class because it owns objects of the OpenGL context that was current when it was made; all calls need that
 /// context.
@@ -38,8 +62,11 @@ public:
     virtual void upload(const MeshedChunk& mesh) = 0;
     virtual void release(ChunkPos chunk) = 0;
     /// Draws into the bound framebuffer and waits until the picture is finished.
-    /// `tellPasses` times each pass by itself, which waits for the driver between them.
-    virtual FrameReport draw(const Eye& eye, int width, int height, bool tellPasses) = 0;
+    virtual FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options = {}) = 0;
+    /// What is held of a chunk; nothing where it has no mesh.
+    [[nodiscard]] virtual std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const = 0;
+    /// Textures of the block set that could not be read.
+    [[nodiscard]] virtual const std::vector<Problem>& warnings() const = 0;
 
     /// As the driver names itself, e.g. "llvmpipe (LLVM 15.0.6, 256 bits)"; it says so if it is a software rasteriser.
     [[nodiscard]] virtual std::string driver() const = 0;

@@ -20,8 +20,9 @@ int main()
     around.chunks[neighbourIndex({0, 0, 0})] = &chunk;
     PaddedVoxels voxels;
     gather(around, voxels);
-    std::vector<Quad> quads;
-    findMesher("exposed")->mesh(voxels, quads);
-    std::printf("%zu quads\n", quads.size());
+    const SideRules rules = sideRulesOf(terrain->recipe.blocks);
+    ChunkQuads quads;
+    findMesher("greedy-bits")->mesh(voxels, {&rules, true}, quads);
+    std::printf("%zu quads\n", quads.count());
 }
 // README ends

@@ -81,8 +81,8 @@ void FieldWindow::applyEvents(FrameRecord& frame)
         m_session.streamer()->take(static_cast<std::size_t>(m_session.setup().upload.budget) * 1024)) {
         if (event.kind == StreamEvent::Kind::Upload) {
             m_renderer->upload(event.mesh);
-            frame.meshesUploaded += event.mesh.quads > 0;
-            frame.bytesUploaded += event.mesh.vertices.size();
+            frame.meshesUploaded += !event.mesh.mesh.isEmpty();
+            frame.bytesUploaded += event.mesh.mesh.bytes();
         } else {
             m_renderer->release(event.chunk);
             ++frame.released;
@@ -104,8 +104,7 @@ void FieldWindow::paintGL()
     frame.uploadMs = ms(timer.nsecsElapsed());
 
     const qreal ratio = devicePixelRatio();
-    m_report
-        = m_renderer->draw(m_session.eye, static_cast<int>(width() * ratio), static_cast<int>(height() * ratio), false);
+    m_report = m_renderer->draw(m_session.eye, static_cast<int>(width() * ratio), static_cast<int>(height() * ratio));
     frame.cullMs = m_report.cullMs;
     frame.drawMs = m_report.totalMs - m_report.cullMs;
     paintChips();

@@ -3,6 +3,8 @@
 
 #include "input/json_reader.h"
 
+#include <algorithm>
+
 namespace fell {
 namespace {
 
@@ -27,16 +29,76 @@ Rgb readColour(JsonReader& from, const char* key)
     return good ? Rgb{byte(0), byte(2), byte(4)} : Rgb{};
 }
 
-BlockKind readKind(JsonReader& from)
+/// A shape by name, or a model of the set's folder; a marked stand-in where that cannot be read.
+std::shared_ptr<const BlockShape> findShape(const std::string& name, BlockSet& set)
 {
-    from.onlyKeys({"name", "top", "side", "bottom", "grain"});
+    if (name == "cube")
+        return nullptr;
+    if (name == "half")
+        return std::make_shared<const BlockShape>(halfShape());
+    if (name == "slope")
+        return std::make_shared<const BlockShape>(slopeShape());
+    auto model = set.folder.empty()
+        ? Outcome<BlockShape>(Problem{name, "", "models are only read beside a block set's file"})
+        : loadShape(set.folder / name);
+    if (model)
+        return std::make_shared<const BlockShape>(model.take());
+    set.warnings.push_back(model.problem());
+    return std::make_shared<const BlockShape>(standInShape());
+}
+
+std::array<std::string, 3> readTextures(JsonReader from)
+{
+    from.onlyKeys({"top", "side", "bottom"});
+    std::array<std::string, 3> files;
+    files[1] = from.text("side", 200);
+    files[0] = from.has("top") ? from.text("top", 200) : files[1];
+    files[2] = from.has("bottom") ? from.text("bottom", 200) : files[1];
+    return files;
+}
+
+/// One entry of the list: one kind, or four where the block can be turned.
+std::vector<BlockKind> readKinds(JsonReader& from, BlockSet& set)
+{
+    from.onlyKeys({"name", "top", "side", "bottom", "grain", "matter", "opacity", "shape", "turns", "textures"});
+    static const std::vector<std::string> kMatters{"solid", "see-through", "liquid"};
     BlockKind kind;
     kind.name = from.text("name", 40);
     kind.side = readColour(from, "side");
     kind.top = from.has("top") ? readColour(from, "top") : kind.side;
     kind.bottom = from.has("bottom") ? readColour(from, "bottom") : kind.side;
     kind.grain = static_cast<float>(from.numberOr("grain", 0.06, {0, 0.5}));
-    return kind;
+    if (from.has("matter")) {
+        const std::string matter = from.choice("matter", kMatters);
+        kind.matter = matter == "liquid" ? Matter::Liquid
+            : matter == "see-through"    ? Matter::SeeThrough
+                                         : Matter::Solid;
+    }
+    kind.opacity = static_cast<float>(from.numberOr("opacity", kind.matter == Matter::Solid ? 1 : 0.5, {0, 1}));
+    if (from.has("textures"))
+        kind.textures = readTextures(from.object("textures"));
+    if (from.has("shape"))
+        kind.shapeName = from.text("shape", 200);
+    if (kind.shapeName != "cube" && kind.matter != Matter::Solid)
+        from.fail("shape", "is \"" + kind.shapeName + "\", only solid blocks can be other than a cube");
+    if (from.failed())
+        return {};
+    kind.shape = findShape(kind.shapeName, set);
+    std::vector<BlockKind> kinds{kind};
+    if (from.has("turns") && from.flag("turns") && kind.shape)
+        for (int turn = 1; turn < 4; ++turn) {
+            BlockKind other = kind;
+            other.name += "-" + std::to_string(turn * 90);
+            other.turn = turn;
+            other.shape = std::make_shared<const BlockShape>(turned(*kind.shape, turn));
+            kinds.push_back(std::move(other));
+        }
+    return kinds;
+}
+
+bool isSolidCube(const BlockKind& kind)
+{
+    return kind.matter == Matter::Solid && !kind.shape;
 }
 
 } // namespace
@@ -54,7 +116,12 @@ Rgb lookOf(const BlockKind& kind, Side side)
     return side == Side::Up ? kind.top : side == Side::Down ? kind.bottom : kind.side;
 }
 
-Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where)
+bool isStoodOn(const BlockKind& kind)
+{
+    return kind.matter != Matter::Liquid && kind.name != "open";
+}
+
+Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where, const std::filesystem::path& folder)
 {
     auto parsed = parseJson(json, where);
     if (!parsed)
@@ -66,16 +133,21 @@ Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where)
     root.choice("format", format);
     root.integer("version", 1, 1);
     BlockSet blocks;
+    blocks.folder = folder;
     root.each("blocks", kMostBlockKinds - 1, [&](JsonReader from) {
-        BlockKind kind = readKind(from);
-        if (findMaterial(blocks, kind.name))
-            from.fail("name", "is \"" + kind.name + "\", which an earlier block (or open air) already has");
-        blocks.kinds.push_back(std::move(kind));
+        for (BlockKind& kind : readKinds(from, blocks)) {
+            if (findMaterial(blocks, kind.name))
+                from.fail("name", "is \"" + kind.name + "\", which an earlier block (or open air) already has");
+            blocks.kinds.push_back(std::move(kind));
+        }
     });
     if (!problem && blocks.kinds.size() < 2)
         root.fail("blocks", "holds no block, at least one is wanted");
+    if (!problem && blocks.kinds.size() > kMostBlockKinds)
+        root.fail("blocks", "holds more than 4095 blocks, turned ones counted four times");
     if (problem)
         return *problem;
+    std::stable_partition(blocks.kinds.begin() + 1, blocks.kinds.end(), isSolidCube);
     return blocks;
 }
 

@@ -2,10 +2,14 @@
 // The block kinds of a world: what a voxel's number means and how its sides look.
 #pragma once
 
+#include "blocks/shape.h"
 #include "grid/coords.h"
 #include "input/problem.h"
 
+#include <array>
 #include <cstdint>
+#include <filesystem>
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -17,20 +21,33 @@ namespace fell {
 using Material = std::uint16_t;
 constexpr Material kOpen = 0;
 
-struct Rgb {
-    std::uint8_t r = 0, g = 0, b = 0; // sRGB
-    bool operator==(const Rgb&) const = default;
+/// What a block is made of: each kind of matter is a mesh of its own in a chunk, drawn in this order.
+enum class Matter : std::uint8_t {
+    Solid, // hides what is behind it
+    SeeThrough, // glass: hides only the sides between voxels of its own kind
+    Liquid // the same, and nobody stands on it
 };
+constexpr std::size_t kMatterCount = 3;
 
 struct BlockKind {
     std::string name; // lower case with hyphens, unique in its set
-    Rgb top, side, bottom;
+    Rgb top{}, side{}, bottom{};
     float grain = 0.06f; // how much the brightness varies from voxel to voxel; 0 even, at most 0.5
+    Matter matter = Matter::Solid;
+    float opacity = 1; // of see-through and liquid blocks: 0 clear, 1 hides all
+    std::shared_ptr<const BlockShape> shape{}; // null for a full cube
+    std::string shapeName{"cube"}; // cube, half, slope, or the model's file
+    int turn = 0; // quarter turns clockwise as seen from above
+    std::array<std::string, 3>
+        textures{}; // of top, sides and bottom: files in the set's folder; empty for an even colour
 };
 
 /// `kinds[m]` describes material m; kinds[0] is open air and has no look.
+/// Materials are numbered with the full solid cubes first: meshers tell them from all others by one comparison.
 struct BlockSet {
-    std::vector<BlockKind> kinds{BlockKind{"open", {}, {}, {}, 0}};
+    std::vector<BlockKind> kinds{BlockKind{.name = "open", .grain = 0}};
+    std::filesystem::path folder; // where textures and models are; empty if the set came from nowhere
+    std::vector<Problem> warnings; // models that could not be read: a marked stand-in is in their place
 };
 
 constexpr std::size_t kMostBlockKinds = 4096; // what 12 bits of a packed quad can name
@@ -38,7 +55,13 @@ constexpr std::size_t kMostBlockKinds = 4096; // what 12 bits of a packed quad c
 std::optional<Material> findMaterial(const BlockSet& blocks, std::string_view name);
 Rgb lookOf(const BlockKind& kind, Side side);
 
+/// Can one stand on a voxel of this kind? On everything but open air and liquids.
+bool isStoodOn(const BlockKind& kind);
+
 /// Reads a block set. Errors: as one sentence with JSON pointer. `where` names the source in that sentence.
-Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where);
+/// A block with `turns` becomes four materials: name, name-90, name-180, name-270.
+/// Models are looked for in `folder`; one that is missing or broken is replaced by a stand-in and told in `warnings`.
+Outcome<BlockSet> parseBlockSet(
+    std::string_view json, const std::string& where, const std::filesystem::path& folder = {});
 
 } // namespace fell

@@ -43,7 +43,8 @@ private:
     std::map<ChunkPos, ColumnPatch> m_columns;
 };
 
-void addChunk(ChunkSource& source, ChunkPos chunk, int edge, const VoxelBox& box, std::vector<SurfaceSide>& out)
+void addChunk(ChunkSource& source, const SideRules& rules, ChunkPos chunk, int edge, const VoxelBox& box,
+    std::vector<SurfaceSide>& out)
 {
     Neighbourhood around;
     for (std::int64_t i = 0; i < 27; ++i) {
@@ -52,9 +53,9 @@ void addChunk(ChunkSource& source, ChunkPos chunk, int edge, const VoxelBox& box
     }
     PaddedVoxels padded;
     gather(around, padded);
-    std::vector<Quad> quads;
-    meshExposedSides(padded, quads); // merged quads could not be cut at the box
-    for (const Quad quad : quads) {
+    ChunkQuads quads;
+    meshExposedSides(padded, {&rules, false}, quads); // merged quads could not be cut at the box
+    for (const Quad quad : quads.all()) {
         const QuadFields q = unpackQuad(quad);
         const VoxelPos at = originOf(chunk, edge) + VoxelPos{q.x, q.y, q.z};
         const VoxelPos in = at - box.low;
@@ -100,6 +101,7 @@ std::vector<SurfaceSide> surfaceOf(
     const int edge = setup.chunk.edge;
     const ChunkPos low = chunkOf(box.low, edge), high = chunkOf(box.high - VoxelPos{1, 1, 1}, edge);
     ChunkSource source(terrain, setup);
+    const SideRules rules = sideRulesOf(terrain.recipe.blocks);
     std::vector<SurfaceSide> out;
     for (std::int64_t x = low.x; x <= high.x; ++x) {
         source.forgetBelow(x - 1);
@@ -107,7 +109,7 @@ std::vector<SurfaceSide> surfaceOf(
             for (std::int64_t y = low.y; y <= high.y; ++y) {
                 if (stop && stop())
                     return out;
-                addChunk(source, {x, y, z}, edge, box, out);
+                addChunk(source, rules, {x, y, z}, edge, box, out);
             }
     }
     return out;

@@ -35,24 +35,18 @@ std::pair<std::int64_t, std::int64_t> layersOf(const Terrain& terrain, const Col
     return {layer(columns.lowest - columns.mostPush), layer(columns.highest + columns.mostPush)};
 }
 
-VoxelPos withinChunk(Quad quad)
-{
-    const QuadFields q = unpackQuad(quad);
-    return {q.x, q.y, q.z};
-}
-
-/// The part of `quads` whose sides border open air, as unit sides. Quads of more than one voxel never hide any.
-std::vector<Quad> exposedPart(const PaddedVoxels& voxels, const std::vector<Quad>& quads)
+/// The part of `quads` whose sides can be seen. Only the mesher of every side makes others, and it merges none.
+std::vector<Quad> exposedPart(const PaddedVoxels& voxels, const SideRules& rules, const std::vector<Quad>& quads)
 {
     std::vector<Quad> out;
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
-        const VoxelPos at = withinChunk(quad);
         const ChunkPos to = towards(q.side);
         const bool single = q.width == 1 && q.height == 1;
         if (!single
-            || voxels.at(static_cast<int>(at.x + to.x), static_cast<int>(at.y + to.y), static_cast<int>(at.z + to.z))
-                == kOpen)
+            || isSideSeen(rules, q.material,
+                voxels.at(q.x + static_cast<int>(to.x), q.y + static_cast<int>(to.y), q.z + static_cast<int>(to.z)),
+                q.side))
             out.push_back(quad);
     }
     return out;
@@ -65,17 +59,18 @@ struct Method {
     MeshTrialRow row;
 };
 
-void countSurface(const PaddedVoxels& chunk, const std::vector<Quad>& quads, Method& method)
+void countSurface(const PaddedVoxels& chunk, const MeshRules& rules, const ChunkQuads& quads, Method& method)
 {
-    std::vector<Quad> exposed;
-    meshExposedSides(chunk, exposed);
+    ChunkQuads exposed;
+    meshExposedSides(chunk, rules, exposed);
+    const std::vector<Quad> all = quads.all();
     MeshTrialRow& row = method.row;
-    row.quads += quads.size();
-    row.triangles += quads.size() * 2;
-    row.vertexBytes += quads.size() * method.layout->bytesPerQuad();
-    row.exposedArea += exposed.size();
-    row.mergedArea += areaOf(quads);
-    row.digest = mix64(row.digest) + surfaceDigest(exposedPart(chunk, quads));
+    row.quads += all.size();
+    row.triangles += all.size() * 2;
+    row.vertexBytes += all.size() * method.layout->bytesPerQuad();
+    row.exposedArea += exposed.count();
+    row.mergedArea += areaOf(all);
+    row.digest = mix64(row.digest) + surfaceDigest(exposedPart(chunk, *rules.sides, all));
 }
 
 void measureLimits(const std::vector<PaddedVoxels>& chunks, int repeat, MeshTrial& trial)
@@ -121,6 +116,7 @@ std::vector<PaddedVoxels> surfaceChunks(
     const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop)
 {
     constexpr std::int64_t kFarthest = 64; // chunks
+    const SideRules sides = sideRulesOf(terrain.recipe.blocks);
     std::vector<PaddedVoxels> out;
     std::map<ChunkPos, ColumnPatch> columns;
     std::map<ChunkPos, VoxelChunk> chunks;
@@ -155,29 +151,31 @@ std::vector<PaddedVoxels> surfaceChunks(
             }
             PaddedVoxels padded;
             gather(around, padded);
-            std::vector<Quad> surface;
-            meshExposedSides(padded, surface);
-            if (!surface.empty() || terrain.recipe.pattern)
+            ChunkQuads surface;
+            meshExposedSides(padded, {&sides, false}, surface);
+            if (surface.count() > 0 || terrain.recipe.pattern)
                 out.push_back(std::move(padded));
         }
     }
     return out;
 }
 
-MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const std::vector<const Mesher*>& methods,
-    const std::vector<const VertexLayout*>& layouts, int repeat, const std::stop_token& stop)
+MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules& sides, const MeshTrialSpec& spec,
+    const std::stop_token& stop)
 {
     MeshTrial trial;
     trial.chunks = chunks.size();
     trial.edge = chunks.empty() ? 0 : chunks[0].edge;
+    trial.shade = spec.shade;
+    const MeshRules rules{&sides, spec.shade};
     std::vector<Method> all;
-    for (const Mesher* mesher : methods)
-        for (const VertexLayout* layout : layouts)
+    for (const Mesher* mesher : spec.methods)
+        for (const VertexLayout* layout : spec.layouts)
             all.push_back({mesher, layout, {}, {}});
-    measureLimits(chunks, repeat, trial);
-    std::vector<Quad> quads;
+    measureLimits(chunks, spec.repeat, trial);
+    ChunkQuads quads;
     std::vector<std::byte> bytes;
-    for (int r = 0; r < repeat; ++r)
+    for (int r = 0; r < spec.repeat; ++r)
         for (const auto& chunk : chunks)
             for (auto& method : all) {
                 if (stop.stop_requested()) {
@@ -187,14 +185,18 @@ MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const std::vecto
                 // Memory is kept from chunk to chunk, as a worker keeps it; growing it is not what is compared.
                 method.ns.push_back(nsOf([&] {
                     quads.clear();
-                    method.mesher->mesh(chunk, quads);
-                    if (const std::size_t need = quads.size() * method.layout->bytesPerQuad(); bytes.size() < need)
+                    method.mesher->mesh(chunk, rules, quads);
+                    if (const std::size_t need = quads.count() * method.layout->bytesPerQuad(); bytes.size() < need)
                         bytes.resize(need);
-                    method.layout->write(quads, bytes.data());
+                    std::byte* to = bytes.data();
+                    for (const QuadList& list : quads.of) {
+                        method.layout->write(list, to);
+                        to += list.size() * method.layout->bytesPerQuad();
+                    }
                     keep(bytes);
                 }));
                 if (r == 0)
-                    countSurface(chunk, quads, method);
+                    countSurface(chunk, rules, quads, method);
             }
     for (auto& method : all) {
         method.row.mesher = method.mesher->id;

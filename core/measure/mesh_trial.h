@@ -22,7 +22,7 @@ struct MeshTrialRow {
     std::string mesher, layout;
     Percentiles chunkNs; // meshing and laying out one chunk
     std::uint64_t quads = 0, triangles = 0, vertexBytes = 0; // summed over the chunks
-    std::uint64_t exposedArea = 0; // voxel sides that border open air
+    std::uint64_t exposedArea = 0; // voxel sides that can be seen
     std::uint64_t mergedArea = 0; // voxel sides that the quads cover
     std::uint64_t digest = 0; // of the exposed part of the surface: equal for methods that agree
 };
@@ -30,13 +30,22 @@ struct MeshTrialRow {
 struct MeshTrial {
     int edge = 32;
     std::size_t chunks = 0;
+    bool shade = false;
     double copyNs = 0, scanNs = 0, gatherNs = 0; // limits, medians a chunk: copying it, one pass over it, gathering it
     std::vector<MeshTrialRow> rows;
     bool stopped = false;
 };
 
+struct MeshTrialSpec {
+    std::vector<const Mesher*> methods;
+    std::vector<const VertexLayout*> layouts;
+    bool shade = false; // with corner shade
+    int repeat = 1;
+};
+
 /// Meshes every chunk with every mesher and layout `repeat` times, taking turns chunk by chunk.
-MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const std::vector<const Mesher*>& methods,
-    const std::vector<const VertexLayout*>& layouts, int repeat, const std::stop_token& stop = {});
+/// `sides` are the rules of the chunks' block set.
+MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules& sides, const MeshTrialSpec& spec,
+    const std::stop_token& stop = {});
 
 } // namespace fell

@@ -4,16 +4,18 @@
 
 namespace fell {
 
-void meshEverySide(const PaddedVoxels& voxels, std::vector<Quad>& out)
+void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
 {
     for (int y = 0; y < voxels.edge; ++y)
         for (int z = 0; z < voxels.edge; ++z)
             for (int x = 0; x < voxels.edge; ++x) {
                 const Material material = voxels.at(x, y, z);
-                if (material == kOpen)
+                if (!rules.sides->isCube(material))
                     continue;
-                for (const Side side : kSides)
-                    out.push_back(packQuad({x, y, z, 1, 1, side, material}));
+                for (const Side side : kSides) {
+                    const std::uint8_t shade = rules.shade ? cornerShade(voxels, *rules.sides, x, y, z, side) : 0;
+                    out.in(rules.sides->matter[material]).push_back(packQuad({x, y, z, 1, 1, side, material, shade}));
+                }
             }
 }
 

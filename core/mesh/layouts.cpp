@@ -8,23 +8,31 @@ namespace fell {
 namespace {
 
 struct FloatVertex {
-    float position[3], normal[3], material, shade;
+    float position[3], normal[3], material, darkness;
 };
 static_assert(sizeof(FloatVertex) == 32);
 
-struct PackedVertex {
+struct CornerVertex {
     std::uint32_t place, material;
 };
-static_assert(sizeof(PackedVertex) == 8);
+static_assert(sizeof(CornerVertex) == 8);
 
-/// The corners that a quad goes round from its first one: which of its two steps each adds (see cornersOf).
-struct Round {
-    int secondU, secondV; // the fourth corner adds what the second does not
-};
-
-Round roundOf(Side side)
+/// The four corners as they are written: numbers as in cornerDarkness, counter-clockwise, the diagonal's first.
+std::array<int, 4> roundOf(Side side, std::uint8_t shade)
 {
-    return signOf(side) > 0 ? Round{1, 0} : Round{0, 1};
+    const bool positive = signOf(side) > 0, second = diagonalFromSecond(shade);
+    if (positive)
+        return second ? std::array<int, 4>{1, 2, 3, 0} : std::array<int, 4>{0, 1, 2, 3};
+    return second ? std::array<int, 4>{3, 2, 1, 0} : std::array<int, 4>{0, 3, 2, 1};
+}
+
+constexpr bool isAtHighU(int corner)
+{
+    return corner == 1 || corner == 2;
+}
+constexpr bool isAtHighV(int corner)
+{
+    return corner >= 2;
 }
 
 void writeFloats(std::span<const Quad> quads, std::byte* out)
@@ -32,19 +40,17 @@ void writeFloats(std::span<const Quad> quads, std::byte* out)
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
         const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
-        const Round round = roundOf(q.side);
         FloatVertex vertex{{static_cast<float>(q.x), static_cast<float>(q.y), static_cast<float>(q.z)}, {},
-            static_cast<float>(q.material), 1.0f};
+            static_cast<float>(q.material), 0};
         vertex.normal[a] = static_cast<float>(signOf(q.side));
         vertex.position[a] += signOf(q.side) > 0 ? 1.0f : 0.0f;
         std::array<FloatVertex, 4> corners{vertex, vertex, vertex, vertex};
-        const auto width = static_cast<float>(q.width), height = static_cast<float>(q.height);
-        corners[1].position[u] += static_cast<float>(round.secondU) * width;
-        corners[1].position[v] += static_cast<float>(round.secondV) * height;
-        corners[2].position[u] += width;
-        corners[2].position[v] += height;
-        corners[3].position[u] += static_cast<float>(round.secondV) * width;
-        corners[3].position[v] += static_cast<float>(round.secondU) * height;
+        const std::array<int, 4> round = roundOf(q.side, q.shade);
+        for (std::size_t i = 0; i < 4; ++i) {
+            corners[i].position[u] += isAtHighU(round[i]) ? static_cast<float>(q.width) : 0.0f;
+            corners[i].position[v] += isAtHighV(round[i]) ? static_cast<float>(q.height) : 0.0f;
+            corners[i].darkness = static_cast<float>(cornerDarkness(q.shade, round[i]));
+        }
         for (const unsigned corner : kQuadIndices) {
             std::memcpy(out, &corners[corner], sizeof(FloatVertex));
             out += sizeof(FloatVertex);
@@ -52,35 +58,46 @@ void writeFloats(std::span<const Quad> quads, std::byte* out)
     }
 }
 
-/// One step along x, y and z in the first word of a packed vertex.
-constexpr std::array<std::uint32_t, 3> kPackedStep{1, 1u << 7, 1u << 14};
+/// One step along x, y and z in the first word of a corner.
+constexpr std::array<std::uint32_t, 3> kCornerStep{1, 1u << 7, 1u << 14};
 
-void writePacked(std::span<const Quad> quads, std::byte* out)
+void writeCorners(std::span<const Quad> quads, std::byte* out)
 {
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
         const auto a = static_cast<std::size_t>(axisOf(q.side));
         const bool positive = signOf(q.side) > 0;
         const auto bits = [](int value) { return static_cast<std::uint32_t>(value); };
-        // Corners differ by whole steps, so they are added in the packed word itself; see cornersOf for their order.
-        const std::uint32_t u = kPackedStep[(a + 1) % 3] * bits(q.width), v = kPackedStep[(a + 2) % 3] * bits(q.height);
+        // Corners differ by whole steps, so they are added in the packed word itself.
+        const std::uint32_t u = kCornerStep[(a + 1) % 3] * bits(q.width), v = kCornerStep[(a + 2) % 3] * bits(q.height);
         const std::uint32_t base
             = (bits(q.x) | bits(q.y) << 7 | bits(q.z) << 14 | static_cast<std::uint32_t>(q.side) << 21)
-            + (positive ? kPackedStep[a] : 0);
-        const std::uint32_t m = q.material;
-        const std::uint32_t words[8]{
-            base, m, base + (positive ? u : v), m, base + u + v, m, base + (positive ? v : u), m};
-        static_assert(sizeof words == 4 * sizeof(PackedVertex));
-        std::memcpy(out, words, sizeof words);
-        out += sizeof words;
+            + (positive ? kCornerStep[a] : 0);
+        const std::array<std::uint32_t, 4> places{base, base + u, base + u + v, base + v};
+        CornerVertex corners[4];
+        const std::array<int, 4> round = roundOf(q.side, q.shade);
+        for (std::size_t i = 0; i < 4; ++i)
+            corners[i] = {
+                places[static_cast<std::size_t>(round[i])] | bits(cornerDarkness(q.shade, round[i])) << 24, q.material};
+        std::memcpy(out, corners, sizeof corners);
+        out += sizeof corners;
     }
 }
 
-constexpr std::array<VertexLayout, 2> kLayouts{{
+void writeRecords(std::span<const Quad> quads, std::byte* out)
+{
+    static_assert(sizeof(Quad) == 8);
+    if (!quads.empty())
+        std::memcpy(out, quads.data(), quads.size_bytes());
+}
+
+constexpr std::array<VertexLayout, 3> kLayouts{{
     {"floats", "32-byte floats", "Six vertices of eight floats a quad, as beginners do it: 192 bytes.", 32, 6,
         writeFloats},
-    {"packed", "packed, 8 bytes", "Four corners of whole numbers and one index buffer for all: 32 bytes a quad.", 8, 4,
-        writePacked},
+    {"corners", "8-byte corners", "Four corners of whole numbers and one index buffer for all: 32 bytes a quad.", 8, 4,
+        writeCorners},
+    {"packed", "one 8-byte record", "One record a quad, expanded in the vertex shader: 8 bytes a quad.", 8, 1,
+        writeRecords},
 }};
 
 } // namespace

@@ -15,8 +15,8 @@ struct VertexLayout {
     const char* id;
     const char* title;
     const char* note;
-    int bytesPerVertex;
-    int verticesPerQuad; // 4 with the shared index buffer, 6 without
+    int bytesPerVertex; // for a record: of the whole quad
+    int verticesPerQuad; // 6 plain; 4 with the shared index buffer; 1 for a record that the vertex shader expands
     /// Writes quads.size() * bytesPerQuad bytes to `out`.
     void (*write)(std::span<const Quad> quads, std::byte* out);
 
@@ -24,13 +24,14 @@ struct VertexLayout {
     {
         return static_cast<std::size_t>(bytesPerVertex) * static_cast<std::size_t>(verticesPerQuad);
     }
-    [[nodiscard]] constexpr bool indexed() const { return verticesPerQuad == 4; }
 };
 
-/// All layouts:
-///   floats  32 bytes a vertex, six vertices a quad: position 3, normal 3, material 1, shade 1, as 32-bit floats.
-///   packed   8 bytes a vertex, four vertices a quad and one index buffer for all chunks:
-///           word 0, low bits first: x:7 y:7 z:7 side:3 unused:8; word 1: material:16 unused:16.
+/// All layouts; another one is a line in the table and a branch in gpu/shaders/quad.glsl:
+///   floats   32 bytes a vertex, six vertices a quad: position 3, normal 3, material 1, darkness 1, as 32-bit floats.
+///   corners  8 bytes a vertex, four vertices a quad and one index buffer for all chunks:
+///            word 0, low bits first: x:7 y:7 z:7 side:3 darkness:2 unused:6; word 1: material:16 unused:16.
+///   packed   8 bytes a quad: the record of mesh/quad.h, low word first.
+/// The corners begin with the one from which the diagonal runs (diagonalFromSecond), then go round counter-clockwise.
 std::span<const VertexLayout> vertexLayouts();
 const VertexLayout* findLayout(std::string_view id);
 

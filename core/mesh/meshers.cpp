@@ -7,12 +7,24 @@
 namespace fell {
 namespace {
 
-constexpr std::array<Mesher, 2> kMeshers{{
-    {"every", "every side", "Draws all six sides of every solid voxel, seen or not: where everybody begins.",
+constexpr std::array<Mesher, 4> kMeshers{{
+    {"every", "every side", "Draws all six sides of every voxel that is not open, seen or not: where everybody begins.",
         meshEverySide, false},
     {"exposed", "exposed sides",
-        "Draws the sides that border an open voxel, looking into the neighbours at chunk borders.", meshExposedBits,
+        "Draws the sides that can be seen, one quad each, looking into the neighbours at chunk borders.",
+        meshExposedBits, true},
+    {"greedy", "greedy, as taught",
+        "Merges equal sides to rectangles with a mask for each slice, the way it is usually taught.", meshGreedyTaught,
         true},
+    {"greedy-bits", "greedy on bits",
+        "The same rectangles from 64-bit rows of occupancy: the fastest here, and the fewest triangles.",
+        meshGreedyBits, true},
+}};
+
+constexpr std::array<ShadeMode, 2> kShadeModes{{
+    {"none", "none", "Every side is lit evenly: the largest rectangles."},
+    {"corners", "baked corners",
+        "Corners beside solid blocks are darker, baked into the quads: only sides of equal shade are merged."},
 }};
 
 } // namespace
@@ -20,6 +32,11 @@ constexpr std::array<Mesher, 2> kMeshers{{
 std::span<const Mesher> meshers()
 {
     return kMeshers;
+}
+
+std::span<const ShadeMode> shadeModes()
+{
+    return kShadeModes;
 }
 
 const Mesher* findMesher(std::string_view id)

@@ -2,6 +2,7 @@
 // The stage Mesh: from a chunk's voxels, with one layer of its neighbours', to quads.
 #pragma once
 
+#include "blocks/side_rules.h"
 #include "mesh/quad.h"
 #include "voxels/neighbourhood.h"
 
@@ -13,13 +14,22 @@ namespace fell {
 
 /// What a setup says about meshing.
 struct MeshChoices {
-    std::string mesher = "exposed";
-    std::string layout = "packed";
+    std::string mesher = "greedy-bits";
+    std::string layout = "corners";
+    std::string shade = "corners";
+    std::string models = "baked";
     bool operator==(const MeshChoices&) const = default;
 };
 
-/// Appends to `out` the quads of `voxels`. Any thread; allocates only in `out`.
-using MeshFunction = void (*)(const PaddedVoxels& voxels, std::vector<Quad>& out);
+/// What a mesher is told beside the voxels.
+struct MeshRules {
+    const SideRules* sides = nullptr; // of the block set that the voxels' materials are from
+    bool shade = false; // darken corners by the full solid cubes beside them; see cornerShade
+};
+
+/// Appends to `out` the quads of all cubes in `voxels`. Blocks of other shapes are left to bakeShapes.
+/// Any thread; allocates only in `out`.
+using MeshFunction = void (*)(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
 
 struct Mesher {
     const char* id;
@@ -33,15 +43,39 @@ struct Mesher {
 std::span<const Mesher> meshers();
 const Mesher* findMesher(std::string_view id);
 
-/// Every side of every voxel that is not open: the plain beginning. 6 quads a solid voxel.
-void meshEverySide(const PaddedVoxels& voxels, std::vector<Quad>& out);
+struct ShadeMode {
+    const char* id;
+    const char* title;
+    const char* note;
+};
+/// Shade: "none", or "corners" for darkness baked into the quads.
+std::span<const ShadeMode> shadeModes();
 
-/// Only sides that border an open voxel, one quad each, across chunk borders too, voxel by voxel: the plain way.
-/// Shape  at most 3 * edge^3 quads. Cost: six looks at neighbours for each solid voxel.
-void meshExposedSides(const PaddedVoxels& voxels, std::vector<Quad>& out);
+/// Every side of every cube that is not open: the plain beginning. 6 quads a voxel.
+void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+
+/// Only sides that can be seen (isSideSeen), one quad each, across chunk borders too, voxel by voxel: the plain way.
+/// Shape  at most 6 * edge^3 quads. Cost: six looks at neighbours for each voxel.
+void meshExposedSides(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
 
 /// The same sides in another order: a row of voxels is the bits of a word, and the sides of a direction are `a & ~b`.
 /// Shape  as above. Cost: one pass over the voxels and about 5 ns a quad.
-void meshExposedBits(const PaddedVoxels& voxels, std::vector<Quad>& out);
+void meshExposedBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+
+/// The sides that can be seen, merged to rectangles of equal material and shade, a mask for each slice and direction:
+/// the way it is usually taught. Cells are visited row by row; a rectangle grows along its row first, then over rows.
+/// Rows run along x (y and z sides) or z (x sides).
+/// Source  common practice since about 2012; no paper.
+void meshGreedyTaught(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+
+/// The very same quads from bits: a row of cells is a word, and so is "may join its neighbour along the row" and "over
+/// rows"; a rectangle's width is a count of trailing ones, its height a count of rows that hold its mask.
+/// Cost  about four passes over the voxels and 5 to 10 ns a quad.
+void meshGreedyBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+
+/// How dark the four corners of a side are, looked up voxel by voxel: the plain way, for tests and the plain meshers.
+/// A corner counts the full solid cubes among the three voxels beside it in the layer that the side looks into; two
+/// that meet at the corner close it off (3).
+std::uint8_t cornerShade(const PaddedVoxels& voxels, const SideRules& rules, int x, int y, int z, Side side);
 
 } // namespace fell

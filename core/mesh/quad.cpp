@@ -19,7 +19,15 @@ std::array<std::array<int, 3>, 4> cornersOf(const QuadFields& quad)
     return corners;
 }
 
-std::uint64_t areaOf(const std::vector<Quad>& quads)
+std::vector<Quad> ChunkQuads::all() const
+{
+    std::vector<Quad> out;
+    for (const QuadList& list : of)
+        out.insert(out.end(), list.begin(), list.end());
+    return out;
+}
+
+std::uint64_t areaOf(std::span<const Quad> quads)
 {
     std::uint64_t area = 0;
     for (const Quad quad : quads) {
@@ -29,9 +37,10 @@ std::uint64_t areaOf(const std::vector<Quad>& quads)
     return area;
 }
 
-std::uint64_t surfaceDigest(const std::vector<Quad>& quads)
+namespace {
+
+template <typename Visit> void forEachUnitSide(std::span<const Quad> quads, const Visit& visit)
 {
-    std::uint64_t sum = 0; // a sum does not ask for the order
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
         const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
@@ -40,9 +49,24 @@ std::uint64_t surfaceDigest(const std::vector<Quad>& quads)
                 std::array<int, 3> at{q.x, q.y, q.z};
                 at[u] += i;
                 at[v] += j;
-                sum += mix64(packQuad({at[0], at[1], at[2], 1, 1, q.side, q.material}));
+                visit(packQuad({at[0], at[1], at[2], 1, 1, q.side, q.material, q.shade}));
             }
     }
+}
+
+} // namespace
+
+std::vector<Quad> unitSides(std::span<const Quad> quads)
+{
+    std::vector<Quad> out;
+    forEachUnitSide(quads, [&out](Quad side) { out.push_back(side); });
+    return out;
+}
+
+std::uint64_t surfaceDigest(std::span<const Quad> quads)
+{
+    std::uint64_t sum = 0; // a sum does not ask for the order
+    forEachUnitSide(quads, [&sum](Quad side) { sum += mix64(side); });
     return sum;
 }
 

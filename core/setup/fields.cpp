@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // The one table of everything that a setup can say.
 #include "input/json_reader.h"
-#include "mesh/layouts.h"
+#include "mesh/chunk_mesh.h"
 #include "setup/setup.h"
 #include "setup/stages.h"
 #include "terrain/generate.h"
@@ -67,6 +67,12 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.layout", &Setup::mesh, &MeshChoices::layout), vertexLayouts()),
             "vertex layout", "", "How many bytes a vertex takes: decides upload time and graphics memory."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "mesh.shade", &Setup::mesh, &MeshChoices::shade), shadeModes()), "corner shade",
+        "", "Darkness of corners baked into the quads: costs mesh time, and rectangles get smaller."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "mesh.models", &Setup::mesh, &MeshChoices::models), modelModes()),
+        "shaped blocks", "", "Part of the chunk's mesh, or a draw of their own each: decides the number of draws."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, 48),
             "render distance", "chunks",
@@ -89,6 +95,12 @@ std::vector<SetupField> makeFields()
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "draw.submission", &Setup::draw, &DrawChoices::submission), drawMethods()),
         "draw submission", "", "How chunks are handed to the driver."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "draw.seeThrough", &Setup::draw, &DrawChoices::seeThrough), seeThroughModes()),
+        "see-through order", "", "How glass and water are sorted: right only from afar, or also within a chunk."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "draw.filter", &Setup::draw, &DrawChoices::filter), textureFilters()),
+            "texture filter", "", "How textures are read in the distance: decides the cost of a pixel."));
     fields.push_back(
         described(ranged(field(Kind::Number, "draw.fieldOfView", &Setup::draw, &DrawChoices::fieldOfView), 20, 120),
             "field of view", "degrees", "A wider view holds more chunks."));

@@ -34,13 +34,15 @@ struct StreamChoices {
 };
 
 struct UploadChoices {
-    std::string method = "buffer-each";
+    std::string method = "arena";
     int budget = 2048; // KiB a frame
     bool operator==(const UploadChoices&) const = default;
 };
 
 struct DrawChoices {
-    std::string submission = "per-chunk";
+    std::string submission = "indirect";
+    std::string seeThrough = "by-chunk";
+    std::string filter = "nearest";
     double fieldOfView = 65; // degrees from bottom to top
     double budget = 16.6; // ms a frame
     bool operator==(const DrawChoices&) const = default;

@@ -10,12 +10,26 @@
 namespace fell {
 namespace {
 
-constexpr std::array<NamedMethod, 1> kUpload{{
+constexpr std::array<NamedMethod, 2> kUpload{{
     {"buffer-each", "a buffer a chunk",
         "Each chunk's vertices go to a buffer of their own, within a budget of bytes a frame."},
+    {"arena", "shared arena", "Chunks share pages of 4 MiB, so that one call can draw many of them."},
 }};
-constexpr std::array<NamedMethod, 1> kDraw{{
+constexpr std::array<NamedMethod, 4> kDraw{{
+    {"per-block", "a draw a block",
+        "One draw call for each block that shows a side, at most 20,000: there to show why nobody does it."},
     {"per-chunk", "a draw a chunk", "One draw call for each chunk that is kept, nearest first."},
+    {"instanced", "instanced quads", "One draw call a chunk, one instance a quad: the corners are made by the driver."},
+    {"indirect", "one multi-draw", "One multi-draw indirect for each page of the arena, nearest chunk first."},
+}};
+constexpr std::array<NamedMethod, 2> kSeeThrough{{
+    {"by-chunk", "by chunk", "Glass and water are drawn chunk by chunk from the back, unsorted within a chunk."},
+    {"within", "within chunks too", "Their quads are sorted by distance whenever the eye enters another voxel."},
+}};
+constexpr std::array<NamedMethod, 3> kFilters{{
+    {"nearest", "nearest in mip levels", "The cheapest that does not shimmer: for software rasterisers."},
+    {"smooth", "trilinear", "Smooth in the distance; half as dear again without a GPU."},
+    {"anisotropic", "anisotropic", "Clear on grazing sides; five times as dear without a GPU, nearly free with one."},
 }};
 
 template <typename Table> std::vector<StageMethod> listed(const Table& table)
@@ -36,6 +50,16 @@ std::span<const NamedMethod> uploadMethods()
 std::span<const NamedMethod> drawMethods()
 {
     return kDraw;
+}
+
+std::span<const NamedMethod> seeThroughModes()
+{
+    return kSeeThrough;
+}
+
+std::span<const NamedMethod> textureFilters()
+{
+    return kFilters;
 }
 
 const std::vector<Stage>& stages()

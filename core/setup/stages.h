@@ -29,5 +29,7 @@ struct NamedMethod {
 };
 std::span<const NamedMethod> uploadMethods();
 std::span<const NamedMethod> drawMethods();
+std::span<const NamedMethod> seeThroughModes();
+std::span<const NamedMethod> textureFilters();
 
 } // namespace fell

@@ -2,8 +2,6 @@
 // The order of locks: map before events. The drawing thread takes only the request's and the events' lock.
 #include "stream/streamer.h"
 
-#include "mesh/layouts.h"
-
 #include <algorithm>
 #include <ctime>
 #include <sys/resource.h>
@@ -40,8 +38,9 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup)
     : m_terrain(std::move(terrain))
     , m_setup(setup)
     , m_generator(*findGenerator(setup.generate.method))
-    , m_mesher(*findMesher(setup.mesh.mesher))
-    , m_layout(*findLayout(setup.mesh.layout))
+    , m_sides(sideRulesOf(m_terrain->recipe.blocks))
+    , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
+          setup.mesh.models == "baked", setup.draw.submission == "per-block"}
     , m_columns(*m_terrain, m_generator, setup.chunk.edge)
 {
     m_request.distance = setup.stream.distance;
@@ -92,8 +91,8 @@ std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
     }
     std::vector<StreamEvent> out;
     std::size_t bytes = 0;
-    while (!m_taken.empty() && (out.empty() || bytes + m_taken.front().mesh.vertices.size() <= uploadBytes)) {
-        bytes += m_taken.front().mesh.vertices.size();
+    while (!m_taken.empty() && (out.empty() || bytes + m_taken.front().mesh.mesh.bytes() <= uploadBytes)) {
+        bytes += m_taken.front().mesh.mesh.bytes();
         out.push_back(std::move(m_taken.front()));
         m_taken.pop_front();
     }
@@ -220,28 +219,24 @@ void Streamer::generate(const ChunkJob& job)
 void Streamer::mesh(const ChunkJob& job)
 {
     thread_local PaddedVoxels padded;
-    thread_local std::vector<Quad> quads;
     Neighbourhood around;
     std::transform(
         job.around.begin(), job.around.end(), around.chunks.begin(), [](const auto& chunk) { return chunk.get(); });
     const VoxelChunk& centre = around.centre();
-    const bool nothing
-        = (centre.isUniform() && centre.uniform() == kOpen) || (m_mesher.skipsBuried && isBuried(around));
+    const bool nothing = (centre.isUniform() && centre.uniform() == kOpen)
+        || (m_meshing.mesher->skipsBuried && isBuried(around, m_sides));
 
     StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}};
     event.mesh.chunk = job.chunk;
     if (!nothing) {
         const std::uint64_t start = threadNs();
         gather(around, padded);
-        quads.clear();
-        m_mesher.mesh(padded, quads);
-        event.mesh.vertices = layOut(m_layout, quads);
-        event.mesh.quads = static_cast<std::uint32_t>(quads.size());
+        event.mesh.mesh = buildChunkMesh(padded, m_meshing);
         event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start);
         m_meshNs += event.mesh.meshNs;
         ++m_meshed;
     }
-    const std::size_t bytes = event.mesh.vertices.size();
+    const std::size_t bytes = event.mesh.mesh.bytes();
     const std::scoped_lock lock(m_mapMutex);
     --m_running;
     if (!m_map.meshed(job, !nothing, bytes) || nothing)

@@ -3,6 +3,7 @@
 // takes what is ready.
 #pragma once
 
+#include "mesh/chunk_mesh.h"
 #include "setup/setup.h"
 #include "stream/chunk_map.h"
 #include "stream/column_cache.h"
@@ -18,9 +19,8 @@ namespace fell {
 /// A mesh on its way to the graphics side. A chunk without any side has none of its bytes.
 struct MeshedChunk {
     ChunkPos chunk;
-    std::uint32_t quads = 0;
     std::uint32_t meshNs = 0; // thread time: gathering, meshing and laying out
-    std::vector<std::byte> vertices; // in the layout of the setup
+    ChunkMesh mesh; // in the layout of the setup
 };
 
 /// What the drawing side must do, in order.
@@ -83,8 +83,8 @@ private:
     std::shared_ptr<const Terrain> m_terrain;
     Setup m_setup;
     const Generator& m_generator;
-    const Mesher& m_mesher;
-    const struct VertexLayout& m_layout;
+    SideRules m_sides;
+    ChunkMeshOptions m_meshing;
     ColumnCache m_columns;
 
     mutable std::mutex m_mapMutex; // workers only, but for voxels()

@@ -20,7 +20,7 @@ Outcome<Recipe> loadRecipe(const fs::path& file)
         const auto blocks = readFile(path);
         if (!blocks)
             return blocks.problem();
-        return parseBlockSet(blocks.value(), path.string());
+        return parseBlockSet(blocks.value(), path.string(), path.parent_path());
     };
     return parseRecipe(text.value(), file.string(), besides);
 }

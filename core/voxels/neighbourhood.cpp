@@ -48,11 +48,14 @@ void gather(const Neighbourhood& from, PaddedVoxels& out)
         }
 }
 
-bool isBuried(const Neighbourhood& from)
+bool isBuried(const Neighbourhood& from, const SideRules& rules)
 {
-    const auto solid = [](const VoxelChunk& chunk) { return chunk.isUniform() && chunk.uniform() != kOpen; };
-    return solid(from.centre())
-        && std::all_of(kSides.begin(), kSides.end(), [&](Side side) { return solid(from.beyond(side)); });
+    const VoxelChunk& centre = from.centre();
+    return centre.isUniform() && rules.isCube(centre.uniform())
+        && std::all_of(kSides.begin(), kSides.end(), [&](Side side) {
+               const VoxelChunk& there = from.beyond(side);
+               return there.isUniform() && !isSideSeen(rules, centre.uniform(), there.uniform(), side);
+           });
 }
 
 } // namespace fell

@@ -2,6 +2,7 @@
 // What a mesher reads: a chunk with one layer of its neighbours around it, gathered into one block.
 #pragma once
 
+#include "blocks/side_rules.h"
 #include "voxels/voxel_chunk.h"
 
 #include <array>
@@ -39,7 +40,7 @@ struct PaddedVoxels {
 /// Fills `out` from the 27 chunks; reuses its memory. Cost: one copy of the chunk, about 1.3 passes over its voxels.
 void gather(const Neighbourhood& from, PaddedVoxels& out);
 
-/// True when the chunk and its six face neighbours are each of one solid material, so that no side of it can be seen.
-bool isBuried(const Neighbourhood& from);
+/// True when the chunk and its six face neighbours are each of one material, so that no side of it can be seen.
+bool isBuried(const Neighbourhood& from, const SideRules& rules);
 
 } // namespace fell

@@ -1,4 +1,3 @@
-#version 450 core
 in vec3 direction;
 
 uniform vec3 sun;

@@ -1,4 +1,3 @@
-#version 450 core
 // One triangle that covers the picture; its corners know which way they look.
 uniform mat4 toDirection; // clip space to world directions
 

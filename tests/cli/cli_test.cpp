@@ -67,9 +67,14 @@ TEST(Cli, MeshComparesMethodsOnTheSameChunks)
     const json result = ran.parsed();
     EXPECT_EQ(result["edge"], 16);
     EXPECT_GT(result["limits"]["copy_ns"], 0);
-    ASSERT_EQ(result["rows"].size(), 2u);
-    EXPECT_EQ(result["rows"][0]["digest"], result["rows"][1]["digest"]);
-    EXPECT_EQ(result["rows"][0]["exposed_area"], result["rows"][1]["merged_area"]);
+    ASSERT_EQ(result["rows"].size(), 4u);
+    EXPECT_EQ(result["rows"][3]["mesher"], "greedy-bits");
+    for (const std::size_t row : {1u, 2u, 3u}) {
+        EXPECT_EQ(result["rows"][0]["digest"], result["rows"][row]["digest"]);
+        EXPECT_EQ(result["rows"][0]["exposed_area"], result["rows"][row]["merged_area"]);
+    }
+    EXPECT_EQ(result["rows"][2]["quads"], result["rows"][3]["quads"]);
+    EXPECT_LT(result["rows"][3]["quads"], result["rows"][1]["quads"]);
     for (const char* key : {"mesher", "layout", "chunk_ns", "quads", "triangles", "vertex_bytes"})
         EXPECT_TRUE(result["rows"][0].contains(key)) << key;
     EXPECT_EQ(cli("mesh --chunks 2 --repeat 1 --mesher exposed --layout floats,packed").code, 0);
@@ -124,7 +129,7 @@ TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
     const std::pair<std::string, std::string> cases[]{
         {"", "subcommand"},
         {"dig", "fell-cli --help"},
-        {"mesh --mesher best", "every or exposed"},
+        {"mesh --mesher best", "every, exposed, greedy or greedy-bits"},
         {"mesh --edge 33", "16, 32 or 64"},
         {"mesh --chunks 0", "1 to 4096"},
         {"mesh --world atlantis", "corrowdale"},

@@ -4,7 +4,8 @@
 #include "gpu/hooks.h"
 #include "gpu/picture.h"
 #include "gpu/renderer.h"
-#include "mesh/layouts.h"
+#include "mesh/chunk_mesh.h"
+#include "setup/stages.h"
 #include "support/sample_worlds.h"
 
 #include <array>
@@ -40,23 +41,28 @@ protected:
         m_context.reset();
     }
 
-    MeshedChunk cube(ChunkPos chunk, Material material) const
+    /// A chunk with neighbours of open air, meshed as the setup says but with a quad a side.
+    MeshedChunk meshed(ChunkPos chunk, const VoxelChunk& voxels) const
     {
-        const VoxelChunk solid(16, material), open(16);
+        const VoxelChunk open(16);
         Neighbourhood around;
         around.chunks.fill(&open);
-        around.chunks[13] = &solid;
+        around.chunks[13] = &voxels;
         PaddedVoxels padded;
         gather(around, padded);
-        std::vector<Quad> quads;
-        meshExposedSides(padded, quads);
-        return {chunk, static_cast<std::uint32_t>(quads.size()), 0, layOut(*findLayout(m_setup.mesh.layout), quads)};
+        const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
+        return {chunk, 0,
+            buildChunkMesh(padded,
+                {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, m_setup.mesh.shade == "corners"},
+                    m_setup.mesh.models == "baked", m_setup.draw.submission == "per-block"})};
     }
+
+    MeshedChunk cube(ChunkPos chunk, Material material) const { return meshed(chunk, VoxelChunk(16, material)); }
 
     FrameReport draw(const Eye& eye)
     {
         m_target->bind();
-        const FrameReport report = m_renderer->draw(eye, kWidth, kHeight, true);
+        const FrameReport report = m_renderer->draw(eye, kWidth, kHeight, {true});
         m_pixels = m_target->read();
         return report;
     }
@@ -163,6 +169,7 @@ TEST_F(RendererTest, LooksTheSameAMillionKilometresAway)
 
 TEST_F(RendererTest, ReleasedChunksAreGoneAndTheirBytesToo)
 {
+    m_setup.upload.method = "buffer-each";
     m_renderer->begin(m_setup, *m_terrain);
     const std::uint64_t empty = draw(kBefore).gpuBytes;
     for (std::int64_t i = 0; i < 5; ++i)
@@ -186,7 +193,7 @@ TEST_F(RendererTest, AMeshReplacesTheOneBefore)
     m_renderer->upload(cube({0, 0, 0}, 1));
     m_renderer->upload(cube({0, 0, 0}, 2));
     EXPECT_EQ(draw(kBefore).residentChunks, 1u);
-    m_renderer->upload({{0, 0, 0}, 0, 0, {}}); // nothing to show any more
+    m_renderer->upload({{0, 0, 0}, 0, {}}); // nothing to show any more
     EXPECT_EQ(draw(kBefore).residentChunks, 0u);
 }
 
@@ -228,10 +235,160 @@ TEST_F(RendererTest, PassesAddUpToTheFrame)
         m_renderer->upload(cube({x, 0, 0}, 1));
     draw(kBefore);
     const FrameReport report = draw(kBefore);
-    const double parts = report.cullMs + report.skyMs + report.terrainMs;
+    const double parts = report.cullMs + report.skyMs + report.terrainMs + report.clearMs;
     EXPECT_LE(parts, report.totalMs);
     EXPECT_GT(parts, report.totalMs * 0.5);
     EXPECT_FALSE(m_renderer->driver().empty());
+}
+
+TEST_F(RendererTest, EveryLayoutSubmissionAndUploadDrawTheSamePicture)
+{
+    std::vector<std::uint8_t> first;
+    for (const VertexLayout& layout : vertexLayouts())
+        for (const NamedMethod& submission : drawMethods())
+            for (const NamedMethod& upload : uploadMethods()) {
+                m_setup.mesh.layout = layout.id;
+                m_setup.draw.submission = submission.id;
+                m_setup.upload.method = upload.id;
+                m_renderer->begin(m_setup, *m_terrain);
+                for (std::int64_t x = -1; x <= 1; ++x)
+                    m_renderer->upload(cube({x, x, -x}, static_cast<Material>(x + 2)));
+                const FrameReport report = draw(kBefore);
+                if (first.empty())
+                    first = m_pixels;
+                const std::string which = std::string(layout.id) + " " + submission.id + " " + upload.id;
+                EXPECT_EQ(m_pixels, first) << which;
+                EXPECT_EQ(report.triangles, 3u * 2 * 6 * 16 * 16) << which;
+                // A hollow cube of 16 has 16^3 - 14^3 voxels that show a side; three chunks; one page.
+                const std::uint64_t draws = submission.id == std::string("per-block")               ? 3u * (4096 - 2744)
+                    : submission.id == std::string("indirect") && upload.id == std::string("arena") ? 1u
+                                                                                                    : 3u;
+                EXPECT_EQ(report.drawCalls, draws) << which;
+            }
+    EXPECT_TRUE(isGround(80, 50));
+}
+
+TEST_F(RendererTest, ADrawABlockIsCappedAndSaysSo)
+{
+    m_setup.draw.submission = "per-block";
+    m_setup.stream.distance = 40;
+    m_renderer->begin(m_setup, *m_terrain);
+    for (std::int64_t x = -9; x <= 9; ++x)
+        m_renderer->upload(cube({x, 0, 0}, 1));
+    const FrameReport report = draw({{8, 8, 300}, {0, 0, 0}, 0, 0});
+    EXPECT_EQ(report.drawCalls, kMostBlockDraws);
+    EXPECT_EQ(report.notDrawn, report.chunks * 1352 - kMostBlockDraws);
+}
+
+/// A chunk of which one voxel layer, at z, is of a material.
+VoxelChunk pane(int z, Material material)
+{
+    std::vector<Material> voxels(16 * 16 * 16);
+    for (std::size_t y = 0; y < 16; ++y)
+        for (std::size_t x = 0; x < 16; ++x)
+            voxels[(y * 16 + static_cast<std::size_t>(z)) * 16 + x] = material;
+    return {16, std::move(voxels)};
+}
+
+TEST_F(RendererTest, GlassIsDrawnOverWhatIsBehindItInAnyOrderOfUpload)
+{
+    Recipe recipe = m_terrain->recipe;
+    recipe.blocks.kinds.push_back({.name = "red-glass",
+        .top = {255, 0, 0},
+        .side = {255, 0, 0},
+        .grain = 0,
+        .matter = Matter::SeeThrough,
+        .opacity = 0.5f});
+    recipe.blocks.kinds.push_back({.name = "blue-glass",
+        .top = {0, 0, 255},
+        .side = {0, 0, 255},
+        .grain = 0,
+        .matter = Matter::SeeThrough,
+        .opacity = 0.5f});
+    m_terrain = makeTerrain(recipe);
+    m_setup.stream.distance = 40; // no fog in between
+    const auto red = static_cast<Material>(recipe.blocks.kinds.size() - 2), blue = static_cast<Material>(red + 1);
+    const Eye eye{{8, 8, 60}, {0, 0, 0}, 0, 0}; // looks north, at the panes' south sides
+    const auto seen = [&](bool redFirst) {
+        m_renderer->begin(m_setup, *m_terrain);
+        const auto near = meshed({0, 0, 1}, pane(4, blue)), far = meshed({0, 0, 0}, pane(4, red));
+        m_renderer->upload(redFirst ? far : near);
+        m_renderer->upload(redFirst ? near : far);
+        draw(eye);
+        return at(80, 50);
+    };
+    const Pixel a = seen(true), b = seen(false);
+    EXPECT_EQ(a, b);
+    EXPECT_GT(a[2], a[0]) << "blue is nearer, so it covers red";
+    // Within one chunk only sorting tells the panes apart. Red is the nearer one, yet the mesher writes it first.
+    m_setup.draw.seeThrough = "within";
+    for (const VertexLayout& layout : vertexLayouts()) {
+        m_setup.mesh.layout = layout.id;
+        m_renderer->begin(m_setup, *m_terrain);
+        VoxelChunk both = pane(9, red);
+        std::vector<Material> voxels(both.voxels().begin(), both.voxels().end());
+        for (std::size_t y = 0; y < 16; ++y)
+            for (std::size_t x = 0; x < 16; ++x)
+                voxels[(y * 16 + 2) * 16 + x] = blue;
+        m_renderer->upload(meshed({0, 0, 0}, VoxelChunk(16, std::move(voxels))));
+        draw(eye);
+        EXPECT_GT(at(80, 50)[0], at(80, 50)[2]) << layout.id;
+    }
+}
+
+TEST_F(RendererTest, ShapedBlocksLookAlikeBakedAndAsObjects)
+{
+    Recipe recipe = m_terrain->recipe;
+    recipe.blocks.kinds.push_back({.name = "slope",
+        .top = {200, 60, 60},
+        .side = {200, 60, 60},
+        .grain = 0,
+        .shape = std::make_shared<const BlockShape>(slopeShape())});
+    m_terrain = makeTerrain(recipe);
+    std::vector<Material> voxels(16 * 16 * 16);
+    for (const std::size_t at : {0u, 40u, 300u, 2000u})
+        voxels[at] = static_cast<Material>(recipe.blocks.kinds.size() - 1);
+    const VoxelChunk chunk(16, std::move(voxels));
+    const auto shown = [&](const char* models, const char* submission) {
+        m_setup.mesh.models = models;
+        m_setup.draw.submission = submission;
+        m_renderer->begin(m_setup, *m_terrain);
+        m_renderer->upload(meshed({0, 0, 0}, chunk));
+        return draw({{8, 20, 30}, {0, 0, 0}, 0, -45});
+    };
+    const FrameReport objects = shown("objects", "indirect");
+    const auto picture = m_pixels;
+    EXPECT_EQ(objects.drawCalls, 4u);
+    EXPECT_EQ(objects.objects, 4u);
+    for (const char* submission : {"indirect", "per-chunk"}) {
+        EXPECT_EQ(shown("baked", submission).drawCalls, 1u);
+        EXPECT_EQ(m_pixels, picture) << submission;
+    }
+    EXPECT_EQ(m_renderer->figuresOf({0, 0, 0})->shapeTriangles, 4u * 8);
+}
+
+TEST_F(RendererTest, AWireframeAndSizesChangeThePictureButNotItsOutline)
+{
+    m_renderer->begin(m_setup, *m_terrain);
+    m_renderer->upload(cube({0, 0, 0}, 1));
+    draw(kBefore);
+    const auto plain = m_pixels;
+    const Pixel sky = at(2, 2);
+    for (const DrawOptions& options : {DrawOptions{.wireframe = true}, DrawOptions{.paint = Paint::Normals},
+             DrawOptions{.paint = Paint::QuadSizes}}) {
+        m_renderer->draw(kBefore, kWidth, kHeight, options);
+        m_pixels = m_target->read();
+        EXPECT_NE(m_pixels, plain);
+        EXPECT_EQ(at(2, 2), sky);
+    }
+    // Columns outside the wipe's part keep what was there.
+    draw({{8, 8, 300}, {0, 0, 0}, 0, 90}); // all sky
+    const auto empty = m_pixels;
+    m_renderer->draw(kBefore, kWidth, kHeight, {.columns = {80, 160}});
+    m_pixels = m_target->read();
+    EXPECT_TRUE(isGround(82, 50));
+    EXPECT_TRUE(std::equal(m_pixels.begin() + 50 * kWidth * 4, m_pixels.begin() + (50 * kWidth + 80) * 4,
+        empty.begin() + 50 * kWidth * 4));
 }
 
 TEST_F(RendererTest, TheHooksDrawTheTransect)

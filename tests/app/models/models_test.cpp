@@ -164,7 +164,7 @@ TEST(LiveFigures, MarksTheStageThatHoldsTheOthersBack)
 TEST(LiveFigures, NamesTheMethodsOfTheSetup)
 {
     fell::Setup setup;
-    EXPECT_EQ(methodTitles(setup, "mesh"), "exposed sides");
+    EXPECT_EQ(methodTitles(setup, "mesh"), "greedy on bits");
     EXPECT_EQ(methodTitles(setup, "cull"), "distance, planes of the view");
     setup.cull.steps.clear();
     EXPECT_EQ(methodTitles(setup, "cull"), "none");

@@ -163,15 +163,15 @@ TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
 
     m_window->session().setups().set("stream.distance", 1);
     waitUntilThere();
-    const std::uint64_t before = field()->lastFrame().gpuBytes;
+    const std::uint64_t before = field()->lastFrame().triangles;
     auto* every = child<QRadioButton>("mesh.mesher=every");
     QTest::mouseClick(every, Qt::LeftButton, {}, QPoint(8, every->height() / 2));
     EXPECT_EQ(m_window->session().setup().mesh.mesher, "every");
     waitUntilThere();
-    EXPECT_GT(field()->lastFrame().gpuBytes, before * 5) << "every side of every voxel";
+    EXPECT_GT(field()->lastFrame().triangles, before * 3) << "every side of every voxel";
     EXPECT_TRUE(m_window->figures().stages()[1].method.contains("every side"));
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "exposed"; }, 5000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, 5000));
 }
 
 TEST_F(WindowTest, TheRailShowsMeasuredCosts)

@@ -13,6 +13,11 @@ std::vector<const Mesher*> allMeshers()
     return out;
 }
 
+SideRules testRules()
+{
+    return sideRulesOf(test::testBlocks());
+}
+
 TEST(SurfaceChunks, AreTheSameEachTimeAndHoldSomeSurface)
 {
     const auto terrain = test::testTerrain();
@@ -22,16 +27,18 @@ TEST(SurfaceChunks, AreTheSameEachTimeAndHoldSomeSurface)
     ASSERT_EQ(b.size(), 12u);
     for (std::size_t i = 0; i < a.size(); ++i) {
         EXPECT_EQ(a[i].voxels, b[i].voxels);
-        std::vector<Quad> quads;
-        meshExposedSides(a[i], quads);
-        EXPECT_FALSE(quads.empty());
+        ChunkQuads quads;
+        const SideRules rules = sideRulesOf(terrain->recipe.blocks);
+        meshExposedSides(a[i], {&rules, false}, quads);
+        EXPECT_GT(quads.count(), 0u);
     }
 }
 
 TEST(MeshTrial, AllMethodsShowTheSameSurface)
 {
     const auto chunks = surfaceChunks(*test::testTerrain(), *findGenerator("blocks"), 16, 6);
-    const MeshTrial trial = runMeshTrial(chunks, allMeshers(), {findLayout("floats"), findLayout("packed")}, 2);
+    const MeshTrial trial
+        = runMeshTrial(chunks, testRules(), {allMeshers(), {findLayout("floats"), findLayout("packed")}, true, 2});
     ASSERT_EQ(trial.rows.size(), meshers().size() * 2);
     std::uint64_t exposed = 0, solid = 0;
     for (const auto& chunk : chunks)
@@ -63,13 +70,14 @@ TEST(MeshTrial, ADifferentSurfaceHasADifferentDigest)
 {
     const auto chunks = surfaceChunks(*test::testTerrain(), *findGenerator("blocks"), 16, 4);
     static const Mesher kBroken{"broken", "", "",
-        [](const PaddedVoxels& voxels, std::vector<Quad>& out) {
-            meshExposedSides(voxels, out);
-            if (!out.empty())
-                out.pop_back(); // a side that is missing must be seen
+        [](const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out) {
+            meshExposedSides(voxels, rules, out);
+            if (!out.in(Matter::Solid).empty())
+                out.in(Matter::Solid).pop_back(); // a side that is missing must be seen
         },
         true};
-    const MeshTrial trial = runMeshTrial(chunks, {findMesher("exposed"), &kBroken}, {findLayout("packed")}, 1);
+    const MeshTrial trial
+        = runMeshTrial(chunks, testRules(), {{findMesher("exposed"), &kBroken}, {findLayout("packed")}});
     EXPECT_NE(trial.rows[0].digest, trial.rows[1].digest);
 }
 
@@ -78,7 +86,9 @@ TEST(MeshTrial, StopsWhenAsked)
     const auto chunks = surfaceChunks(*test::testTerrain(), *findGenerator("blocks"), 16, 2);
     std::stop_source source;
     source.request_stop();
-    EXPECT_TRUE(runMeshTrial(chunks, allMeshers(), {findLayout("packed")}, 1000, source.get_token()).stopped);
+    EXPECT_TRUE(
+        runMeshTrial(chunks, testRules(), {allMeshers(), {findLayout("packed")}, false, 1000}, source.get_token())
+            .stopped);
 }
 
 } // namespace

@@ -12,13 +12,25 @@ namespace {
 
 using test::RandomNeighbourhood;
 
+/// Twenty plain solid cubes, in the order of their numbers.
+const SideRules& plainRules()
+{
+    static const SideRules kRules = [] {
+        BlockSet blocks;
+        for (int i = 1; i <= 20; ++i)
+            blocks.kinds.push_back({.name = "solid-" + std::to_string(i)});
+        return sideRulesOf(blocks);
+    }();
+    return kRules;
+}
+
 std::vector<Quad> meshed(const char* mesher, const Neighbourhood& around)
 {
     PaddedVoxels padded;
     gather(around, padded);
-    std::vector<Quad> quads;
-    findMesher(mesher)->mesh(padded, quads);
-    return quads;
+    ChunkQuads quads;
+    findMesher(mesher)->mesh(padded, {&plainRules(), false}, quads);
+    return quads.all();
 }
 
 Neighbourhood alone(const VoxelChunk& chunk, const VoxelChunk& around)
@@ -104,22 +116,6 @@ TEST(Meshers, ExposedSidesAreThoseThatALookAtEveryNeighbourFinds)
         const auto fast = meshed("exposed", world.view());
         EXPECT_EQ(std::multiset<Quad>(fast.begin(), fast.end()), slow) << fill;
     }
-}
-
-TEST(Meshers, BitsFindWhatVoxelByVoxelFinds)
-{
-    for (const int edge : kChunkEdges)
-        for (const double fill : {0.01, 0.5, 0.97}) {
-            const RandomNeighbourhood world(edge, fill, 4000, static_cast<std::uint64_t>(edge));
-            PaddedVoxels padded;
-            gather(world.view(), padded);
-            std::vector<Quad> plain, bits;
-            meshExposedSides(padded, plain);
-            meshExposedBits(padded, bits);
-            std::sort(plain.begin(), plain.end());
-            std::sort(bits.begin(), bits.end());
-            EXPECT_EQ(plain, bits) << edge << " " << fill;
-        }
 }
 
 TEST(Meshers, TwoChunksTogetherShowTheSurfaceOfTheirUnion)

@@ -16,7 +16,7 @@ TEST(Quad, ComesBackAsItWasPacked)
     const auto below = [&dice](unsigned n) { return static_cast<int>(dice() % n); };
     for (int i = 0; i < 5000; ++i) {
         const QuadFields fields{below(64), below(64), below(64), 1 + below(64), 1 + below(64),
-            static_cast<Side>(below(6)), static_cast<Material>(below(4096))};
+            static_cast<Side>(below(6)), static_cast<Material>(below(4096)), static_cast<std::uint8_t>(below(256))};
         EXPECT_EQ(unpackQuad(packQuad(fields)), fields);
     }
 }
@@ -55,26 +55,53 @@ TEST(SurfaceDigest, DoesNotCareForOrderOrMerging)
     for (int y = 0; y < 2; ++y)
         for (int z = 2; z >= 0; --z)
             single.push_back(packQuad({1, 2 + y, 3 + z, 1, 1, Side::East, 4}));
-    EXPECT_EQ(surfaceDigest({merged}), surfaceDigest(single));
-    EXPECT_EQ(areaOf({merged}), areaOf(single));
+    EXPECT_EQ(surfaceDigest(std::vector{merged}), surfaceDigest(single));
+    EXPECT_EQ(areaOf(std::vector{merged}), areaOf(single));
     single.pop_back();
-    EXPECT_NE(surfaceDigest({merged}), surfaceDigest(single));
-    EXPECT_NE(surfaceDigest({merged}), surfaceDigest({packQuad({1, 2, 3, 2, 3, Side::East, 5})}));
+    EXPECT_NE(surfaceDigest(std::vector{merged}), surfaceDigest(single));
+    EXPECT_NE(surfaceDigest(std::vector{merged}), surfaceDigest(std::vector{packQuad({1, 2, 3, 2, 3, Side::East, 5})}));
+}
+
+TEST(Quad, TheDiagonalJoinsTheBrighterCorners)
+{
+    // One dark corner: the diagonal must not end there, or its shade would spread over half of the quad.
+    for (int dark = 0; dark < 4; ++dark) {
+        const auto shade = static_cast<std::uint8_t>(1u << dark); // darkness 1 at that corner
+        EXPECT_EQ(cornerDarkness(shade, dark), 1);
+        EXPECT_EQ(diagonalFromSecond(shade), dark == 0 || dark == 2);
+    }
+    EXPECT_EQ(cornerDarkness(0x22, 1), 3);
+    EXPECT_FALSE(diagonalFromSecond(0));
+}
+
+TEST(Quad, IsCutToSidesThatKeepItsShade)
+{
+    const auto sides = unitSides(std::vector{packQuad({5, 1, 2, 2, 3, Side::Up, 7, 0x31})}); // width along z
+    ASSERT_EQ(sides.size(), 6u);
+    EXPECT_EQ(unpackQuad(sides.back()), (QuadFields{7, 1, 3, 1, 1, Side::Up, 7, 0x31}));
 }
 
 TEST(Layouts, TakeTheBytesThatTheySay)
 {
     EXPECT_EQ(findLayout("floats")->bytesPerQuad(), 192u);
-    EXPECT_EQ(findLayout("packed")->bytesPerQuad(), 32u);
+    EXPECT_EQ(findLayout("corners")->bytesPerQuad(), 32u);
+    EXPECT_EQ(findLayout("packed")->bytesPerQuad(), 8u);
     const std::vector<Quad> quads(5, packQuad({0, 0, 0, 1, 1, Side::Up, 1}));
     for (const VertexLayout& layout : vertexLayouts())
         EXPECT_EQ(layOut(layout, quads).size(), 5 * layout.bytesPerQuad());
     EXPECT_EQ(findLayout("tiny"), nullptr);
 }
 
-TEST(Layouts, PackedHoldsTheFarCornerOfTheLargestChunk)
+TEST(Layouts, ARecordIsTheQuadItself)
 {
-    const auto bytes = layOut(*findLayout("packed"), std::vector<Quad>{packQuad({0, 63, 0, 64, 64, Side::Up, 4095})});
+    const std::vector<Quad> quads{packQuad({0, 63, 0, 64, 64, Side::Up, 4095, 255}), 17};
+    const auto bytes = layOut(*findLayout("packed"), quads);
+    EXPECT_EQ(std::memcmp(bytes.data(), quads.data(), 16), 0);
+}
+
+TEST(Layouts, CornersHoldTheFarCornerOfTheLargestChunk)
+{
+    const auto bytes = layOut(*findLayout("corners"), std::vector<Quad>{packQuad({0, 63, 0, 64, 64, Side::Up, 4095})});
     bool found = false;
     for (std::size_t corner = 0; corner < 4; ++corner) {
         std::uint32_t words[2];
@@ -86,21 +113,35 @@ TEST(Layouts, PackedHoldsTheFarCornerOfTheLargestChunk)
     EXPECT_TRUE(found);
 }
 
-TEST(Layouts, FloatsAndPackedSayTheSameCorners)
+TEST(Layouts, FloatsAndCornersSayTheSame)
 {
-    const std::vector<Quad> quads{packQuad({1, 2, 3, 4, 5, Side::North, 6})};
-    const auto floats = layOut(*findLayout("floats"), quads), packed = layOut(*findLayout("packed"), quads);
-    for (std::size_t i = 0; i < 6; ++i) {
-        float vertex[8];
-        std::memcpy(vertex, floats.data() + i * 32, 32);
-        std::uint32_t word = 0;
-        std::memcpy(&word, packed.data() + kQuadIndices[i] * 8, 4);
-        EXPECT_EQ(vertex[0], static_cast<float>(word & 127));
-        EXPECT_EQ(vertex[1], static_cast<float>(word >> 7 & 127));
-        EXPECT_EQ(vertex[2], static_cast<float>(word >> 14 & 127));
-        EXPECT_EQ(vertex[5], -1.0f); // north is -z
-        EXPECT_EQ(vertex[6], 6.0f);
-    }
+    for (const Side side : kSides)
+        for (const int shade : {0, 1, 2, 0x31, 0x84}) {
+            const QuadFields fields{1, 2, 3, 4, 5, side, 6, static_cast<std::uint8_t>(shade)};
+            const std::vector<Quad> quads{packQuad(fields)};
+            const auto floats = layOut(*findLayout("floats"), quads), corners = layOut(*findLayout("corners"), quads);
+            std::array<std::array<float, 3>, 4> places{};
+            for (std::size_t i = 0; i < 6; ++i) {
+                float vertex[8];
+                std::memcpy(vertex, floats.data() + i * 32, 32);
+                std::uint32_t word = 0;
+                std::memcpy(&word, corners.data() + kQuadIndices[i] * 8, 4);
+                EXPECT_EQ(vertex[0], static_cast<float>(word & 127));
+                EXPECT_EQ(vertex[1], static_cast<float>(word >> 7 & 127));
+                EXPECT_EQ(vertex[2], static_cast<float>(word >> 14 & 127));
+                EXPECT_EQ(vertex[3 + axisOf(side)], static_cast<float>(signOf(side)));
+                EXPECT_EQ(vertex[6], 6.0f);
+                EXPECT_EQ(vertex[7], static_cast<float>(word >> 24 & 3));
+                places[kQuadIndices[i]] = {vertex[0], vertex[1], vertex[2]};
+            }
+            // Going round as cornersOf does, from the diagonal's first corner on.
+            const auto round = cornersOf(fields);
+            const std::size_t first = diagonalFromSecond(fields.shade) ? 1 : 0;
+            for (std::size_t i = 0; i < 4; ++i)
+                for (std::size_t axis = 0; axis < 3; ++axis)
+                    EXPECT_EQ(places[i][axis], static_cast<float>(round[(first + i) % 4][axis]))
+                        << static_cast<int>(side) << " " << shade;
+        }
 }
 
 } // namespace

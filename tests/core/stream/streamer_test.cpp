@@ -32,7 +32,7 @@ struct Shown {
         for (auto& event : events)
             if (event.kind == StreamEvent::Kind::Upload) {
                 ++uploads;
-                meshes[event.chunk] = std::move(event.mesh.vertices);
+                meshes[event.chunk] = std::move(event.mesh.mesh.vertices);
             } else {
                 ++releases;
                 EXPECT_EQ(meshes.erase(event.chunk), 1u) << "released what was never there";
@@ -75,9 +75,10 @@ TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
             around.chunks[static_cast<std::size_t>(i)] = &at(chunk + ChunkPos{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1});
         PaddedVoxels padded;
         gather(around, padded);
-        std::vector<Quad> quads;
-        findMesher("exposed")->mesh(padded, quads);
-        const auto bytes = layOut(*findLayout("packed"), quads);
+        const SideRules rules = sideRulesOf(terrain->recipe.blocks);
+        ChunkQuads quads;
+        findMesher("greedy-bits")->mesh(padded, {&rules, true}, quads);
+        const auto bytes = layOut(*findLayout("corners"), quads.all());
         if (bytes.empty())
             continue;
         ++withMesh;
@@ -150,7 +151,7 @@ TEST(Streamer, TakesNoMoreThanTheBudgetButAlwaysSomething)
         std::size_t bytes = 0;
         const auto events = streamer.take(kBudget);
         for (const auto& event : events)
-            bytes += event.mesh.vertices.size();
+            bytes += event.mesh.mesh.bytes();
         if (events.size() > 1) {
             EXPECT_LE(bytes, kBudget);
         }

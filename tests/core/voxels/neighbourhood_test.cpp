@@ -72,20 +72,25 @@ TEST(NeighbourIndex, NumbersEachOfThe27OnceAndPutsTheCentreInTheMiddle)
 
 TEST(IsBuried, NeedsTheChunkAndAllSixFaceNeighboursSolid)
 {
+    BlockSet blocks;
+    for (const char* name : {"a", "b", "c", "d", "e", "f", "g"})
+        blocks.kinds.push_back({.name = name});
+    blocks.kinds.push_back({.name = "water", .matter = Matter::Liquid}); // 8
+    const SideRules rules = sideRulesOf(blocks);
     const VoxelChunk open(16), solid(16, 1);
     Neighbourhood around;
     around.chunks.fill(&open); // edges and corners do not matter
     around.chunks[13] = &solid;
     for (const Side side : kSides)
         around.chunks[neighbourIndex(towards(side))] = &solid;
-    EXPECT_TRUE(isBuried(around));
+    EXPECT_TRUE(isBuried(around, rules));
     for (const Side side : kSides) {
         Neighbourhood one = around;
         one.chunks[neighbourIndex(towards(side))] = &open;
-        EXPECT_FALSE(isBuried(one));
+        EXPECT_FALSE(isBuried(one, rules));
     }
     around.chunks[13] = &open;
-    EXPECT_FALSE(isBuried(around));
+    EXPECT_FALSE(isBuried(around, rules));
 }
 
 } // namespace

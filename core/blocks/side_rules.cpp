@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "blocks/side_rules.h"
+
+#include <cassert>
+
+namespace fell {
+
+SideRules sideRulesOf(const BlockSet& blocks)
+{
+    SideRules rules;
+    for (const BlockKind& kind : blocks.kinds) {
+        std::array<Coverage, kSideCount> all{};
+        all.fill(kCoversAll);
+        rules.matter.push_back(kind.matter);
+        rules.shapes.push_back(kind.shape);
+        rules.covers.push_back(kind.shape ? kind.shape->covers : all);
+    }
+    rules.covers[kOpen] = {};
+    while (
+        rules.solidCubes + 1u < blocks.kinds.size() && rules.isSolidCube(static_cast<Material>(rules.solidCubes + 1)))
+        ++rules.solidCubes;
+    return rules;
+}
+
+bool isSideSeen(const SideRules& rules, Material here, Material there, Side side)
+{
+    assert(here != kOpen && here < rules.matter.size() && there < rules.matter.size());
+    if (there == kOpen)
+        return true;
+    if (rules.matter[there] != Matter::Solid)
+        return here != there;
+    const Coverage mine = rules.covers[here][static_cast<std::size_t>(side)],
+                   theirs = rules.covers[there][static_cast<std::size_t>(opposite(side))];
+    return (mine & ~theirs) != 0;
+}
+
+} // namespace fell

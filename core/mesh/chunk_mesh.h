@@ -1,0 +1,73 @@
+// SPDX-License-Identifier: Apache-2.0
+// Everything that the graphics side needs of one chunk: quads laid out, shaped blocks baked or listed.
+#pragma once
+
+#include "mesh/layouts.h"
+#include "mesh/meshers.h"
+
+#include <cstddef>
+
+namespace fell {
+
+/// A vertex of a shaped block in its chunk's mesh; three make a triangle.
+struct ShapeVertex {
+    std::array<std::int16_t, 3> place{}; // 1/256 voxel from the chunk's lowest corner
+    Material material = kOpen;
+    std::array<std::int8_t, 3> normal{}; // 1/127
+    std::uint8_t part = 0; // 0 top, 1 side, 2 bottom look of the material; 3: `colour` is its own
+    std::array<std::uint8_t, 4> colour{}; // sRGB, and 255
+};
+static_assert(sizeof(ShapeVertex) == 16);
+constexpr float kShapeUnit = 256; // of a voxel
+
+/// A shaped block that is drawn as an object of its own.
+struct ShapeObject {
+    std::array<std::uint8_t, 3> voxel{}; // in the chunk
+    Material material = kOpen;
+};
+
+/// The sides of one voxel, next to each other among the solid quads.
+struct BlockRange {
+    std::uint32_t first = 0, count = 0; // quads
+};
+
+/// Options of what is made.
+struct ChunkMeshOptions {
+    const Mesher* mesher = nullptr;
+    const VertexLayout* layout = nullptr;
+    MeshRules rules;
+    bool bakeShapes = true; // into `shapes`; else they are listed in `objects`
+    bool byBlock = false; // cut solid quads to the sides of single voxels and list them by voxel, for a draw a block
+};
+
+struct ChunkMesh {
+    std::array<std::uint32_t, kMatterCount> quads{}; // how many of each matter, in this order in `vertices`
+    std::vector<std::byte> vertices; // quads in the layout
+    std::vector<ShapeVertex> shapes;
+    std::vector<ShapeObject> objects;
+    std::vector<BlockRange> blocks;
+    std::vector<Quad> clear; // see-through and liquid quads again, for sorting by distance
+
+    [[nodiscard]] std::uint32_t quadCount() const { return quads[0] + quads[1] + quads[2]; }
+    [[nodiscard]] bool isEmpty() const { return quadCount() == 0 && shapes.empty() && objects.empty(); }
+    [[nodiscard]] std::size_t bytes() const { return vertices.size() + shapes.size() * sizeof(ShapeVertex); }
+};
+
+/// Appends the triangles of all shaped blocks of the chunk; sides that their neighbours cover are left out.
+void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out);
+
+/// The triangles of one shape, all of them, from its voxel's lowest corner: what an object is drawn with.
+std::vector<ShapeVertex> shapeVertices(const BlockShape& shape, Material material);
+
+/// Meshes a chunk whole. Any thread.
+ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& options);
+
+struct ModelMode {
+    const char* id;
+    const char* title;
+    const char* note;
+};
+/// How shaped blocks are drawn: "baked" into the chunk's mesh, or "objects".
+std::span<const ModelMode> modelModes();
+
+} // namespace fell

@@ -1,0 +1,643 @@
+// SPDX-License-Identifier: Apache-2.0
+// Quads from bit words: sides are `a & ~b`, rectangles are runs of bits and equal masks over rows.
+//
+// The plan for one chunk: (1) one compare pass makes bit rows of full solid cubes, with one layer of neighbours;
+// (2) a bit transpose gives the rows of the third axis; (3) rows that show a side get "same material as the next voxel"
+// along each axis; (4) every slice of every direction is cut into rectangles without looking at a voxel again but for
+// the one whose material a quad takes. Kinds that are no plain solid cube (glass, water) are rare: each goes through
+// (4) once more with bits of its own, and shaped blocks only take part in what they hide.
+#include "mesh/bit_slices.h"
+
+#include <algorithm>
+
+namespace fell {
+namespace {
+
+using bits::BitVolume;
+using bits::WordOf;
+
+/// Bit i is set where a[i] == b[i]. Both rows hold Edge voxels.
+template <int Edge> WordOf<Edge> equalBits(const Material* a, const Material* b)
+{
+    WordOf<Edge> equal = 0;
+#ifdef __AVX2__
+    const auto same = [a, b](int x) {
+        return _mm256_cmpeq_epi16(_mm256_loadu_si256(reinterpret_cast<const __m256i*>(a + x)),
+            _mm256_loadu_si256(reinterpret_cast<const __m256i*>(b + x)));
+    };
+    if constexpr (Edge == 16) {
+        const __m256i one = same(0);
+        equal = static_cast<std::uint32_t>(
+            _mm_movemask_epi8(_mm_packs_epi16(_mm256_castsi256_si128(one), _mm256_extracti128_si256(one, 1))));
+    } else {
+        for (int x = 0; x < Edge; x += 32) {
+            const __m256i packed = _mm256_permute4x64_epi64(_mm256_packs_epi16(same(x), same(x + 16)), 0xD8);
+            equal |= static_cast<WordOf<Edge>>(static_cast<std::uint32_t>(_mm256_movemask_epi8(packed))) << x;
+        }
+    }
+#else
+    for (int x = 0; x < Edge; ++x)
+        equal |= static_cast<WordOf<Edge>>(a[x] == b[x]) << x;
+#endif
+    return equal;
+}
+
+/// Writes 32 bits for 32 voxels at once, in their order: bit i is set where voxel i is material 1 to `last`.
+/// Returns whether any voxel is above `last`. The rest of the last word is written as if open air followed.
+bool streamPlainSolid(std::span<const Material> voxels, Material last, std::uint8_t* stream)
+{
+    std::size_t i = 0;
+    bool others = false;
+    const auto put = [stream](std::size_t at, std::uint32_t bits) { std::memcpy(stream + at / 8, &bits, sizeof bits); };
+#ifdef __AVX2__
+    const __m256i one = _mm256_set1_epi16(1), highest = _mm256_set1_epi16(static_cast<short>(last)),
+                  mostLessOne = _mm256_set1_epi16(static_cast<short>(last - 1));
+    constexpr std::size_t kPrefetch = 1024; // voxels ahead, found by trying: what is read comes from the outer caches
+    __m256i above = _mm256_setzero_si256();
+    const auto isSolid = [&](const Material* from) {
+        const __m256i sixteen = _mm256_loadu_si256(reinterpret_cast<const __m256i*>(from));
+        above = _mm256_or_si256(above, _mm256_subs_epu16(sixteen, highest));
+        const __m256i lessOne = _mm256_sub_epi16(sixteen, one); // open air becomes the greatest
+        return _mm256_cmpeq_epi16(_mm256_min_epu16(lessOne, mostLessOne), lessOne);
+    };
+    for (; i + 32 <= voxels.size(); i += 32) {
+        __builtin_prefetch(voxels.data() + i + kPrefetch);
+        const __m256i packed = _mm256_permute4x64_epi64(
+            _mm256_packs_epi16(isSolid(voxels.data() + i), isSolid(voxels.data() + i + 16)), 0xD8);
+        put(i, static_cast<std::uint32_t>(_mm256_movemask_epi8(packed)));
+    }
+    others = !_mm256_testz_si256(above, above);
+#endif
+    for (; i < voxels.size(); i += 32) {
+        std::uint32_t bits = 0;
+        for (std::size_t k = i; k < std::min(i + 32, voxels.size()); ++k) {
+            bits |= static_cast<std::uint32_t>(static_cast<Material>(voxels[k] - 1) < last) << (k - i);
+            others |= voxels[k] > last;
+        }
+        put(i, bits);
+    }
+    return others;
+}
+
+/// The same for one kind.
+void streamKind(std::span<const Material> voxels, Material kind, std::uint8_t* stream)
+{
+    for (std::size_t i = 0; i < voxels.size(); i += 32) {
+        const std::size_t count = std::min<std::size_t>(32, voxels.size() - i);
+        std::uint32_t bits = 0;
+        for (std::size_t k = 0; k < count; ++k)
+            bits |= static_cast<std::uint32_t>(voxels[i + k] == kind) << k;
+        std::memcpy(stream + i / 8, &bits, sizeof bits);
+    }
+}
+
+/// "The same material as the next voxel", where a plain solid cube shows a side; anything elsewhere.
+/// Index: slice * Edge + row, for the axes as in bit_slices.h.
+template <int Edge> struct SameBits {
+    using Word = WordOf<Edge>;
+    alignas(32) Word along[3][Edge * Edge]; // the next cell of the row
+    alignas(32) Word over[3][Edge * Edge]; // the cell in the next row
+};
+
+/// One slice of one direction. The last rows are followed by empty ones, so that a look ahead needs no bound.
+template <int Edge> struct Slice {
+    using Word = WordOf<Edge>;
+    static constexpr int kAhead = 8;
+    alignas(32) Word faces[Edge + kAhead];
+    Word joinOver[1 + Edge + kAhead]; // may join the cell in the next row; of row r at r + 1, the first one is empty
+    alignas(32) Word joinAlong[Edge]; // may join the next cell in the row
+    alignas(32) Word single[Edge]; // joins nothing on any side
+    alignas(32) Word dark[Edge + 1][8]; // shade of each cell: low bits of the corners 0 to 3, then their high bits
+};
+
+/// How a slice's cells become quads.
+struct Emission {
+    const Material* first; // the voxel of cell (row 0, bit 0); null where `material` is for all
+    std::ptrdiff_t alongStep, overStep; // voxels from cell to cell
+    Quad base; // of cell (0, 0), side included
+    int alongBit, overBit; // where a step along the row or over rows is added to a quad
+    int lengthBit, rowsBit; // where its length along the row and over rows are
+    Quad material; // in place, where `first` is null
+};
+
+template <int Edge> std::uint64_t shadeAt(const Slice<Edge>& slice, int row, int bit)
+{
+    const WordOf<Edge>* planes = slice.dark[row];
+#ifdef __AVX2__
+    if constexpr (Edge <= 32) {
+        const __m256i all = _mm256_load_si256(reinterpret_cast<const __m256i*>(planes));
+        return static_cast<std::uint64_t>(static_cast<unsigned>(
+            _mm256_movemask_ps(_mm256_castsi256_ps(_mm256_sll_epi32(all, _mm_cvtsi32_si128(31 - bit))))));
+    }
+#endif
+    std::uint64_t shade = 0;
+    for (unsigned i = 0; i < 8; ++i)
+        shade |= static_cast<std::uint64_t>(planes[i] >> bit & 1) << i;
+    return shade;
+}
+
+/// In how many rows after `row` the whole of `mask` may be joined; takes those cells out of their rows.
+template <int Edge> int growOver(Slice<Edge>& slice, int row, WordOf<Edge> mask)
+{
+    int grown = 0;
+#ifdef __AVX2__
+    constexpr int kLanes = 32 / sizeof(WordOf<Edge>);
+    alignas(32) static constexpr std::array<WordOf<Edge>, 2 * kLanes> kFirst = [] {
+        std::array<WordOf<Edge>, 2 * kLanes> first{};
+        for (int i = 0; i < kLanes; ++i)
+            first[static_cast<std::size_t>(i)] = static_cast<WordOf<Edge>>(-1);
+        return first;
+    }();
+    __m256i all;
+    if constexpr (Edge <= 32)
+        all = _mm256_set1_epi32(static_cast<int>(mask));
+    else
+        all = _mm256_set1_epi64x(static_cast<long long>(mask));
+    int rows = 0;
+    do { // eight rows (or four) at once: no branch for each row that it grows
+        const __m256i join = _mm256_loadu_si256(reinterpret_cast<const __m256i*>(slice.joinOver + 1 + row + grown));
+        const __m256i held = _mm256_and_si256(join, all);
+        if constexpr (Edge <= 32)
+            rows = std::countr_one(
+                static_cast<unsigned>(_mm256_movemask_ps(_mm256_castsi256_ps(_mm256_cmpeq_epi32(held, all)))));
+        else
+            rows = std::countr_one(
+                static_cast<unsigned>(_mm256_movemask_pd(_mm256_castsi256_pd(_mm256_cmpeq_epi64(held, all)))));
+        auto* next = reinterpret_cast<__m256i*>(slice.faces + row + grown + 1);
+        const __m256i taken = _mm256_and_si256(
+            all, _mm256_loadu_si256(reinterpret_cast<const __m256i*>(kFirst.data() + kLanes - rows)));
+        _mm256_storeu_si256(next, _mm256_andnot_si256(taken, _mm256_loadu_si256(next)));
+        grown += rows;
+    } while (rows == kLanes);
+#else
+    while ((slice.joinOver[1 + row + grown] & mask) == mask) {
+        ++grown;
+        slice.faces[row + grown] &= ~mask;
+    }
+#endif
+    return grown;
+}
+
+template <int Edge, bool Shade>
+Quad quadAt(const Slice<Edge>& slice, int row, int bit, const Emission& to, Quad base, const Material* voxels)
+{
+    Quad quad = base + (static_cast<Quad>(bit) << to.alongBit);
+    quad += voxels ? static_cast<Quad>(voxels[bit * to.alongStep]) << kMaterialBit : to.material;
+    if constexpr (Shade)
+        quad += shadeAt<Edge>(slice, row, bit) << kShadeBit;
+    return quad;
+}
+
+/// Which of the rows are not empty.
+template <int Edge> std::uint64_t filledRows(const WordOf<Edge>* rows)
+{
+    std::uint64_t filled = 0;
+#ifdef __AVX2__
+    const __m256i zero = _mm256_setzero_si256();
+    constexpr int kLanes = 32 / sizeof(WordOf<Edge>);
+    for (int r = 0; r < Edge; r += kLanes) {
+        const __m256i words = _mm256_load_si256(reinterpret_cast<const __m256i*>(rows + r));
+        if constexpr (Edge <= 32)
+            filled
+                |= static_cast<std::uint64_t>(
+                       ~static_cast<unsigned>(_mm256_movemask_ps(_mm256_castsi256_ps(_mm256_cmpeq_epi32(words, zero))))
+                       & 0xFFu)
+                << r;
+        else
+            filled
+                |= static_cast<std::uint64_t>(
+                       ~static_cast<unsigned>(_mm256_movemask_pd(_mm256_castsi256_pd(_mm256_cmpeq_epi64(words, zero))))
+                       & 0xFu)
+                << r;
+    }
+#else
+    for (int r = 0; r < Edge; ++r)
+        filled |= static_cast<std::uint64_t>(rows[r] != 0) << r;
+#endif
+    return filled;
+}
+
+/// A quad for every set bit of `cells`, a row a word.
+template <int Edge, bool Shade>
+Quad* writeSingles(const Slice<Edge>& slice, const WordOf<Edge>* cells, const Emission& to, Quad* out)
+{
+    for (std::uint64_t rows = filledRows<Edge>(cells); rows != 0; rows &= rows - 1) {
+        const int row = std::countr_zero(rows);
+        const Quad base = to.base + (static_cast<Quad>(row) << to.overBit);
+        const Material* voxels = to.first ? to.first + row * to.overStep : nullptr;
+        WordOf<Edge> left = cells[row];
+        do {
+            *out++ = quadAt<Edge, Shade>(slice, row, std::countr_zero(left), to, base, voxels);
+            left &= left - 1;
+        } while (left != 0);
+    }
+    return out;
+}
+
+/// The slice's remaining cells as rectangles.
+template <int Edge, bool Shade> Quad* writeMerged(Slice<Edge>& slice, const Emission& to, Quad* out)
+{
+    using Word = WordOf<Edge>;
+    for (std::uint64_t rows = filledRows<Edge>(slice.faces); rows != 0; rows &= rows - 1) {
+        const int row = std::countr_zero(rows);
+        Word left = slice.faces[row]; // some have gone into rectangles of earlier rows
+        if (left == 0)
+            continue;
+        const Quad base = to.base + (static_cast<Quad>(row) << to.overBit);
+        const Material* voxels = to.first ? to.first + row * to.overStep : nullptr;
+        const Word join = slice.joinAlong[row] & static_cast<Word>(left >> 1);
+        do {
+            const int bit = std::countr_zero(left);
+            Quad quad = quadAt<Edge, Shade>(slice, row, bit, to, base, voxels);
+            const auto further = static_cast<unsigned>(std::countr_one(static_cast<Word>(join >> bit)));
+            const auto mask = static_cast<Word>(static_cast<Word>((Word{2} << further) - 1) << bit);
+            left &= ~mask;
+            quad += static_cast<Quad>(further) << to.lengthBit;
+            quad += static_cast<Quad>(growOver<Edge>(slice, row, mask)) << to.rowsBit;
+            *out++ = quad;
+        } while (left != 0);
+    }
+    return out;
+}
+
+/// A layer of the solid cubes that darken: row r and the rows before and after it darken row r of a slice.
+template <int Edge> struct ShadeLayer {
+    const WordOf<Edge>*rows, *below, *above; // row 0 of a slice of a BitVolume
+};
+
+/// Eight rows at once. Functions of this file only take them, so their ABI does not matter.
+template <typename Word> using Eight __attribute__((vector_size(8 * sizeof(Word)), may_alias)) = Word;
+
+template <typename Word> Eight<Word> eightAt(const Word* from)
+{
+    Eight<Word> rows;
+    std::memcpy(&rows, from, sizeof rows);
+    return rows;
+}
+
+/// Darkness of one corner of eight rows of cells: low and high bit of what cornerShade counts.
+template <typename Word>
+void cornerOf(
+    const Eight<Word>& beside, const Eight<Word>& over, const Eight<Word>& across, Eight<Word>& low, Eight<Word>& high)
+{
+    const Eight<Word> both = beside & over;
+    low = (beside ^ over ^ across) | both;
+    high = both | (across & (beside | over));
+}
+
+/// Fills `dark` of the rows that have faces, and takes unequal neighbours out of the joins.
+template <int Edge, bool Merge> void shadeSlice(const ShadeLayer<Edge>& layer, bool widthIsAlong, Slice<Edge>& slice)
+{
+    using Word = WordOf<Edge>;
+    using Rows = Eight<Word>;
+    const auto beside = [&layer](int row, Rows& low, Rows& here, Rows& high) {
+        here = eightAt(layer.rows + row);
+        low = (here << 1) | eightAt(layer.below + row);
+        high = (here >> 1) | eightAt(layer.above + row);
+    };
+    // Corner 1 is at the end of the width, corner 3 at the end of the height.
+    const int lowHigh = widthIsAlong ? 3 : 1, highLow = widthIsAlong ? 1 : 3;
+    const std::uint64_t filled = filledRows<Edge>(slice.faces);
+    for (int first = 0; first < Edge; first += 8) {
+        if ((filled >> first & 0xFF) == 0)
+            continue;
+        Rows a, b, c, aLow, bLow, cLow, aHigh, bHigh, cHigh;
+        beside(first - 1, aLow, a, aHigh);
+        beside(first, bLow, b, bHigh);
+        beside(first + 1, cLow, c, cHigh);
+        Rows plane[8];
+        cornerOf<Word>(bLow, a, aLow, plane[0], plane[4]);
+        cornerOf<Word>(bHigh, a, aHigh, plane[highLow], plane[4 + highLow]);
+        cornerOf<Word>(bHigh, c, cHigh, plane[2], plane[6]);
+        cornerOf<Word>(bLow, c, cLow, plane[lowHigh], plane[4 + lowHigh]);
+        for (int row = 0; row < 8; ++row)
+            for (int p = 0; p < 8; ++p)
+                slice.dark[first + row][p] = plane[p][row];
+        if constexpr (Merge) {
+            Rows uneven{}, unequal{};
+            for (const Rows& p : plane)
+                uneven |= p ^ (p >> 1);
+            // Row r against row r + 1: lane against the next lane; the last lane is the next eight rows' affair.
+            for (const Rows& p : plane)
+                unequal |= p ^ __builtin_shuffle(p, Rows{1, 2, 3, 4, 5, 6, 7, 7});
+            const Rows along = eightAt(slice.joinAlong + first) & ~uneven,
+                       over = eightAt(slice.joinOver + 1 + first) & ~unequal;
+            std::memcpy(slice.joinAlong + first, &along, sizeof along);
+            std::memcpy(slice.joinOver + 1 + first, &over, sizeof over);
+            if (first > 0 && slice.joinOver[first] != 0) { // then the row before has been shaded
+                Word differs = 0;
+                for (int p = 0; p < 8; ++p)
+                    differs |= slice.dark[first - 1][p] ^ slice.dark[first][p];
+                slice.joinOver[first] &= ~differs;
+            }
+        }
+    }
+}
+
+/// What a chunk is meshed from; kept by each thread, since it is large.
+template <int Edge> struct Scratch {
+    using Word = WordOf<Edge>;
+    BitVolume<Edge> solid; // plain solid cubes
+    BitVolume<Edge> cubes; // all full solid cubes, where there are others than plain ones
+    BitVolume<Edge> kind; // one kind that is no plain solid cube
+    std::array<std::unique_ptr<BitVolume<Edge>>, kSideCount>
+        hides; // what hides sides of each direction, where shapes do
+    SameBits<Edge> same;
+    alignas(32) std::uint8_t stream[(Edge + 2) * (Edge + 2) * (Edge + 2) / 8 + 32];
+    Slice<Edge> slice{};
+};
+
+/// Meshes one chunk. A class because its steps share the voxels, the rules and the scratch memory.
+template <int Edge, bool Merge, bool Shade> class BitMesher {
+    using Word = WordOf<Edge>;
+    using Volume = BitVolume<Edge>;
+    static constexpr int kStride = Volume::kStride;
+
+public:
+    BitMesher(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+        : m_voxels(voxels)
+        , m_rules(*rules.sides)
+        , m_out(out)
+    {
+    }
+
+    void mesh()
+    {
+        const bool others = readPlainSolid();
+        m_occluders = &m_scratch.solid;
+        m_hides.fill(&m_scratch.solid);
+        std::vector<Material> kinds;
+        if (others) {
+            kinds = otherKinds();
+            readOthers(kinds);
+        }
+        if (Merge)
+            compareNeighbours();
+        Emission to{};
+        to.first = m_voxels.voxels.data();
+        meshVolume(m_scratch.solid, nullptr, to, m_out.in(Matter::Solid));
+        for (const Material kind : kinds)
+            if (m_rules.isCube(kind))
+                meshKind(kind);
+    }
+
+private:
+    const Material* row(int y, int z) const { return m_voxels.voxels.data() + m_voxels.index(0, y, z); }
+
+    bool readPlainSolid()
+    {
+        bool others = false;
+        Volume& solid = m_scratch.solid;
+        const Material last = m_rules.solidCubes;
+        if (last == 0) { // a set without any: everything is another kind
+            std::memset(&solid, 0, sizeof solid);
+            return true;
+        }
+        others = streamPlainSolid(m_voxels.voxels, last, m_scratch.stream);
+        solid.take(m_scratch.stream, Shade);
+        return others;
+    }
+
+    /// The kinds above the plain solid cubes that occur in the chunk or beside it.
+    std::vector<Material> otherKinds() const
+    {
+        std::vector<Material> kinds;
+        for (const Material m : m_voxels.voxels)
+            if (m > m_rules.solidCubes && std::find(kinds.begin(), kinds.end(), m) == kinds.end())
+                kinds.push_back(m);
+        std::sort(kinds.begin(), kinds.end());
+        return kinds;
+    }
+
+    void readKind(Material kind, Volume& out) const
+    {
+        streamKind(m_voxels.voxels, kind, m_scratch.stream);
+        out.take(m_scratch.stream, Shade);
+    }
+
+    static void add(const Volume& from, Volume& to)
+    {
+        for (int axis = 0; axis < 3; ++axis)
+            for (int i = 0; i < Volume::kRows; ++i) {
+                to.rows[axis][i] |= from.rows[axis][i];
+                to.below[axis][i] |= from.below[axis][i];
+                to.above[axis][i] |= from.above[axis][i];
+            }
+    }
+
+    /// What the other kinds hide and darken.
+    void readOthers(const std::vector<Material>& kinds)
+    {
+        for (const Material kind : kinds)
+            if (m_rules.isSolidCube(kind)) {
+                if (m_occluders == &m_scratch.solid) {
+                    m_scratch.cubes = m_scratch.solid;
+                    m_occluders = &m_scratch.cubes;
+                    m_hides.fill(m_occluders);
+                }
+                readKind(kind, m_scratch.kind);
+                add(m_scratch.kind, m_scratch.cubes);
+            }
+        for (const Material kind : kinds) {
+            if (m_rules.isCube(kind))
+                continue;
+            readKind(kind, m_scratch.kind);
+            for (const Side side : kSides) {
+                const auto s = static_cast<std::size_t>(side);
+                // A side that looks east looks at the shape's west side.
+                if (m_rules.covers[kind][static_cast<std::size_t>(opposite(side))] != kCoversAll)
+                    continue;
+                if (m_hides[s] == m_occluders) {
+                    if (!m_scratch.hides[s])
+                        m_scratch.hides[s] = std::make_unique<Volume>();
+                    *m_scratch.hides[s] = *m_occluders;
+                    m_hides[s] = m_scratch.hides[s].get();
+                }
+                add(m_scratch.kind, *m_scratch.hides[s]);
+            }
+        }
+    }
+
+    /// Fills `same` where a row of plain solid cubes shows any side.
+    void compareNeighbours()
+    {
+        const Volume& solid = m_scratch.solid;
+        SameBits<Edge>& same = m_scratch.same;
+        alignas(32) Word nextY[Edge]{}, nextZ[Edge]{}; // of the rows of one y
+        for (int y = 0; y < Edge; ++y) {
+            const Word* rows = solid.rows[1] + Volume::index(y, 0);
+            const Word west = solid.rows[0][Volume::index(-1, y)], east = solid.rows[0][Volume::index(Edge, y)];
+            Word any = 0;
+            alignas(32) Word shown[Edge]; // what other kinds hide only makes it less
+            for (int z = 0; z < Edge; ++z) {
+                const Word here = rows[z];
+                const Word inside = (static_cast<Word>(here << 1) | (west >> z & 1))
+                    & (static_cast<Word>(here >> 1) | static_cast<Word>((east >> z & 1) << (Edge - 1))) & rows[z - 1]
+                    & rows[z + 1] & rows[z - kStride] & rows[z + kStride];
+                shown[z] = here & ~inside;
+                any |= shown[z];
+            }
+            if (any == 0)
+                continue;
+            for (std::uint64_t filled = filledRows<Edge>(shown); filled != 0; filled &= filled - 1) {
+                const int z = std::countr_zero(filled);
+                const Material* voxels = row(y, z);
+                same.along[1][y * Edge + z] = same.along[2][z * Edge + y] = equalBits<Edge>(voxels, voxels + 1);
+                same.over[1][y * Edge + z] = nextZ[z] = equalBits<Edge>(voxels, voxels + kStride);
+                same.over[2][z * Edge + y] = nextY[z] = equalBits<Edge>(voxels, voxels + kStride * kStride);
+            }
+            bits::transpose<Edge>(nextZ, same.along[0] + y, Edge);
+            bits::transpose<Edge>(nextY, same.over[0] + y, Edge);
+        }
+    }
+
+    void meshKind(Material kind)
+    {
+        readKind(kind, m_scratch.kind);
+        Emission to{};
+        to.material = static_cast<Quad>(kind) << kMaterialBit;
+        const Matter matter = m_rules.matter[kind];
+        meshVolume(m_scratch.kind, matter == Matter::Solid ? nullptr : &m_scratch.kind, to, m_out.in(matter));
+    }
+
+    /// All sides of the voxels in `volume`. `own` hides sides too, beside what hides those of each direction.
+    void meshVolume(const Volume& volume, const Volume* own, const Emission& to, QuadList& out)
+    {
+        for (const Side side : kSides)
+            meshDirection(side, volume, own, to, out);
+    }
+
+    void meshDirection(Side side, const Volume& volume, const Volume* own, const Emission& base, QuadList& out)
+    {
+        const auto axis = static_cast<std::size_t>(axisOf(side));
+        const Volume& hides = *m_hides[static_cast<std::size_t>(side)];
+        const Emission to = emissionOf(side, base);
+        Slice<Edge>& slice = m_scratch.slice;
+        for (int s = 0; s < Edge; ++s) {
+            const int here = Volume::index(s, 0), beyond = here + signOf(side) * kStride;
+            const Word *from = volume.rows[axis] + here, *over = hides.rows[axis] + beyond;
+            Word any = 0;
+            for (int r = 0; r < Edge; ++r)
+                any |= slice.faces[r] = from[r] & ~over[r];
+            if (own) {
+                any = 0;
+                for (int r = 0; r < Edge; ++r)
+                    any |= slice.faces[r] &= ~own->rows[axis][beyond + r];
+            }
+            if (any == 0)
+                continue;
+            if constexpr (Merge)
+                join(s, axis, base.first != nullptr);
+            if constexpr (Shade)
+                shadeSlice<Edge, Merge>({m_occluders->rows[axis] + beyond, m_occluders->below[axis] + beyond,
+                                            m_occluders->above[axis] + beyond},
+                    axis == 2, slice);
+            writeSlice(s, axis, to, out);
+        }
+    }
+
+    void join(int s, std::size_t axis, bool compare)
+    {
+        Slice<Edge>& slice = m_scratch.slice;
+        const Word *along = m_scratch.same.along[axis] + s * Edge, *over = m_scratch.same.over[axis] + s * Edge;
+        if (compare) {
+            for (int r = 0; r < Edge; ++r) {
+                slice.joinAlong[r] = slice.faces[r] & (slice.faces[r] >> 1) & along[r];
+                slice.joinOver[r + 1] = slice.faces[r] & slice.faces[r + 1] & over[r];
+            }
+        } else {
+            for (int r = 0; r < Edge; ++r) {
+                slice.joinAlong[r] = slice.faces[r] & (slice.faces[r] >> 1);
+                slice.joinOver[r + 1] = slice.faces[r] & slice.faces[r + 1];
+            }
+        }
+    }
+
+    /// Where the quads of a direction's first slice begin, and which of their bits a step changes.
+    Emission emissionOf(Side side, const Emission& base) const
+    {
+        constexpr int kXBit = 0, kYBit = 6, kZBit = 12;
+        constexpr std::array<int, 3> kAlong{kZBit, kXBit, kXBit}, kOver{kYBit, kZBit, kYBit};
+        constexpr std::ptrdiff_t kLayer = std::ptrdiff_t{kStride} * kStride;
+        constexpr std::array<std::ptrdiff_t, 3> kAlongStep{kStride, 1, 1}, kOverStep{kLayer, kStride, kLayer};
+        const auto axis = static_cast<std::size_t>(axisOf(side));
+        const bool widthAlong = axis == 2; // the width runs along axis (a + 1) % 3
+        Emission to = base;
+        to.alongBit = kAlong[axis];
+        to.overBit = kOver[axis];
+        to.lengthBit = widthAlong ? kWidthBit : kHeightBit;
+        to.rowsBit = widthAlong ? kHeightBit : kWidthBit;
+        to.base = packQuad({0, 0, 0, 1, 1, side, 0});
+        to.alongStep = kAlongStep[axis];
+        to.overStep = kOverStep[axis];
+        if (to.first)
+            to.first = row(0, 0);
+        return to;
+    }
+
+    void writeSlice(int s, std::size_t axis, Emission to, QuadList& out)
+    {
+        constexpr std::array<int, 3> kSliceBit{0, 6, 12};
+        constexpr std::array<std::ptrdiff_t, 3> kSliceStep{1, std::ptrdiff_t{kStride} * kStride, kStride};
+        to.base += static_cast<Quad>(s) << kSliceBit[axis];
+        if (to.first)
+            to.first += s * kSliceStep[axis];
+        Slice<Edge>& slice = m_scratch.slice;
+        const std::size_t before = out.size();
+        out.resize(before + static_cast<std::size_t>(Edge) * Edge); // room for the most that a slice can show
+        Quad* end = out.data() + before;
+        if constexpr (Merge) {
+            // Most sides of rough ground join nothing: those need none of the rectangles' work.
+            for (int r = 0; r < Edge; ++r) {
+                slice.single[r] = slice.faces[r]
+                    & ~(slice.joinAlong[r] | static_cast<Word>(slice.joinAlong[r] << 1) | slice.joinOver[r]
+                        | slice.joinOver[r + 1]);
+                slice.faces[r] &= ~slice.single[r];
+            }
+            end = writeSingles<Edge, Shade>(slice, slice.single, to, end);
+            end = writeMerged<Edge, Shade>(slice, to, end);
+        } else {
+            end = writeSingles<Edge, Shade>(slice, slice.faces, to, end);
+        }
+        out.resize(static_cast<std::size_t>(end - out.data()));
+    }
+
+    const PaddedVoxels& m_voxels;
+    const SideRules& m_rules;
+    ChunkQuads& m_out;
+    Scratch<Edge>& m_scratch = scratch();
+    const Volume* m_occluders = nullptr;
+    std::array<const Volume*, kSideCount> m_hides{};
+
+    static Scratch<Edge>& scratch()
+    {
+        thread_local const auto kScratch = std::make_unique<Scratch<Edge>>();
+        return *kScratch;
+    }
+};
+
+template <bool Merge, bool Shade> void meshBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+{
+    switch (voxels.edge) {
+    case 16:
+        return BitMesher<16, Merge, Shade>(voxels, rules, out).mesh();
+    case 32:
+        return BitMesher<32, Merge, Shade>(voxels, rules, out).mesh();
+    default:
+        return BitMesher<64, Merge, Shade>(voxels, rules, out).mesh();
+    }
+}
+
+} // namespace
+
+void meshGreedyBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+{
+    rules.shade ? meshBits<true, true>(voxels, rules, out) : meshBits<true, false>(voxels, rules, out);
+}
+
+void meshExposedBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+{
+    rules.shade ? meshBits<false, true>(voxels, rules, out) : meshBits<false, false>(voxels, rules, out);
+}
+
+} // namespace fell

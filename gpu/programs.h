@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: Apache-2.0
+// The terrain's programs: one for each layout and way of drawing, linked when first needed.
+#pragma once
+
+#include "input/problem.h"
+
+#include <glm/mat4x4.hpp>
+#include <glm/vec2.hpp>
+#include <glm/vec3.hpp>
+
+#include <map>
+#include <optional>
+
+namespace fell {
+
+/// What a program is for.
+struct ProgramKey {
+    enum class Vertices { Floats, Corners, Packed, Shapes } vertices = Vertices::Corners;
+    bool instanced = false; // a quad an instance
+    bool overlay = false; // can draw wireframe, normals, sizes
+    auto operator<=>(const ProgramKey&) const = default;
+};
+
+/// What is the same for all programs of a frame.
+struct FrameUniforms {
+    glm::mat4 toClip{1};
+    glm::vec3 eye{0}; // within its cell
+    glm::vec3 sun{0, 1, 0}, horizon{0}, zenith{0}, wire{0};
+    glm::vec2 fog{0, 1}; // voxels
+    int paint = 0;
+    bool wireframe = false;
+};
+
+/// A class because it owns OpenGL programs; all calls need their context.
+class Programs {
+public:
+    Programs() = default;
+    ~Programs();
+    Programs(const Programs&) = delete;
+    Programs& operator=(const Programs&) = delete;
+
+    /// Links what every setup needs, so that a driver that cannot is found out at once.
+    std::optional<Problem> prepare();
+    /// Makes a program current, with the uniforms of this frame. `frame` tells one frame's uniforms from another's.
+    void use(const ProgramKey& key, const FrameUniforms& uniforms, std::uint64_t frame);
+
+private:
+    struct Linked {
+        unsigned program = 0;
+        std::uint64_t frame = 0; // whose uniforms it has
+    };
+    Outcome<unsigned> link(const ProgramKey& key);
+    std::map<ProgramKey, Linked> m_linked;
+};
+
+} // namespace fell

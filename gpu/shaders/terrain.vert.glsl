@@ -1,0 +1,114 @@
+// Corners of quads in the layouts of core/mesh/layouts.h. LAYOUT 0 floats, 1 corners, 2 packed records.
+// INSTANCED: a quad an instance, of the first four vertex numbers. Else the shared index buffer numbers the corners,
+// or six vertices follow each other (floats).
+#if LAYOUT == 0
+#ifdef INSTANCED
+layout(location = 0) in vec3 position0;
+layout(location = 1) in vec3 position1;
+layout(location = 2) in vec3 position2;
+layout(location = 3) in vec3 position3;
+layout(location = 5) in vec3 normal0;
+layout(location = 6) in vec2 material0;
+layout(location = 7) in vec2 material1;
+layout(location = 8) in vec2 material2;
+layout(location = 9) in vec2 material3;
+#else
+layout(location = 0) in vec3 position;
+layout(location = 1) in vec3 normal0;
+layout(location = 2) in vec2 materialAndDarkness;
+#endif
+#elif LAYOUT == 1
+#ifdef INSTANCED
+layout(location = 0) in uvec2 corner0;
+layout(location = 1) in uvec2 corner1;
+layout(location = 2) in uvec2 corner2;
+layout(location = 3) in uvec2 corner3;
+#else
+layout(location = 0) in uvec2 corner0;
+#endif
+#else
+#ifdef INSTANCED
+layout(location = 0) in uvec2 record;
+#else
+layout(std430, binding = 1) readonly buffer Records { uvec2 records[]; };
+#endif
+#endif
+
+#include "light.glsl"
+
+#ifdef OVERLAY
+out vec2 inQuad; // 0 to 1 along its two edges
+flat out vec3 facing;
+#endif
+
+const vec3 kNormals[6] = vec3[](vec3(1, 0, 0), vec3(-1, 0, 0), vec3(0, 1, 0), vec3(0, -1, 0), vec3(0, 0, 1), vec3(0, 0, -1));
+
+struct Corner { vec3 at; vec3 normal; uint material; float darkness; int number; };
+
+#if LAYOUT == 2
+// As cornersOf and roundOf in core/mesh do it.
+Corner expand(uvec2 quad, int number)
+{
+    uint side = quad.x >> 30 | (quad.y & 1u) << 2;
+    uint shade = quad.y >> 13 & 255u;
+    uvec4 dark = uvec4(shade & 1u | (shade >> 4 & 1u) << 1, shade >> 1 & 1u | (shade >> 5 & 1u) << 1,
+        shade >> 2 & 1u | (shade >> 6 & 1u) << 1, shade >> 3 & 1u | (shade >> 7 & 1u) << 1);
+    bool second = dark.x + dark.z > dark.y + dark.w;
+    bool positive = (side & 1u) == 0u;
+    int n = number + (second ? 1 : 0);
+    int c = (positive ? n : (second ? 4 - number + 3 : 4 - number)) & 3; // 0 1 2 3 or 0 3 2 1, begun with the diagonal
+    vec2 size = vec2(float(quad.x >> 18 & 63u) + 1.0, float(quad.x >> 24 & 63u) + 1.0);
+    vec2 uv = size * vec2(c == 1 || c == 2 ? 1.0 : 0.0, c >= 2 ? 1.0 : 0.0);
+    uint axis = side >> 1;
+    vec3 at = vec3(quad.x & 63u, quad.x >> 6 & 63u, quad.x >> 12 & 63u);
+    float ahead = positive ? 1.0 : 0.0;
+    at += axis == 0u ? vec3(ahead, uv) : axis == 1u ? vec3(uv.y, ahead, uv.x) : vec3(uv, ahead);
+    return Corner(at, kNormals[side], quad.y >> 1 & 4095u, float(dark[c]), number);
+}
+#endif
+
+Corner corner()
+{
+#if LAYOUT == 0
+#ifdef INSTANCED
+    int c = gl_VertexID;
+    vec3 at = c == 0 ? position0 : c == 1 ? position1 : c == 2 ? position2 : position3;
+    vec2 m = c == 0 ? material0 : c == 1 ? material1 : c == 2 ? material2 : material3;
+    return Corner(at, normal0, uint(m.x + 0.5), m.y, c);
+#else
+    const int kNumbers[6] = int[](0, 1, 2, 0, 2, 3);
+    return Corner(position, normal0, uint(materialAndDarkness.x + 0.5), materialAndDarkness.y, kNumbers[gl_VertexID % 6]);
+#endif
+#elif LAYOUT == 1
+#ifdef INSTANCED
+    int c = gl_VertexID;
+    uvec2 w = c == 0 ? corner0 : c == 1 ? corner1 : c == 2 ? corner2 : corner3;
+#else
+    int c = gl_VertexID & 3;
+    uvec2 w = corner0;
+#endif
+    return Corner(vec3(w.x & 127u, w.x >> 7 & 127u, w.x >> 14 & 127u), kNormals[w.x >> 21 & 7u], w.y & 0xFFFFu,
+        float(w.x >> 24 & 3u), c);
+#else
+#ifdef INSTANCED
+    return expand(record, gl_VertexID);
+#else
+    return expand(records[gl_VertexID >> 2], gl_VertexID & 3);
+#endif
+#endif
+}
+
+void main()
+{
+    Corner c = corner();
+    place(c.at);
+    Look look = looks[3u * c.material + partOf(c.normal)];
+    lit = vec4(lightRoot(c.normal), look.colour.a);
+    layerAndGrain = look.layerAndGrain.xy;
+    onSurface = surfaceOf(c.at, c.normal);
+    bright = 1.0 - 0.17 * c.darkness;
+#ifdef OVERLAY
+    inQuad = vec2(c.number == 1 || c.number == 2 ? 1.0 : 0.0, c.number >= 2 ? 1.0 : 0.0);
+    facing = c.normal;
+#endif
+}

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "gpu/textures.h"
+
+#include "input/text_file.h"
+
+#include <map>
+
+#pragma GCC diagnostic push
+#pragma GCC diagnostic ignored "-Wmissing-field-initializers"
+#pragma GCC diagnostic ignored "-Wunused-function"
+#define STB_IMAGE_IMPLEMENTATION
+#define STB_IMAGE_STATIC
+#define STBI_ONLY_PNG
+#include <stb/stb_image.h>
+#pragma GCC diagnostic pop
+
+namespace fell {
+namespace {
+
+constexpr std::size_t kLayerBytes = std::size_t{kTextureEdge} * kTextureEdge * 4;
+
+/// One layer's pixels.
+Outcome<std::vector<std::uint8_t>> readLayer(const std::filesystem::path& file)
+{
+    const auto bytes = readFile(file);
+    if (!bytes)
+        return bytes.problem();
+    int width = 0, height = 0, channels = 0;
+    const auto* data = reinterpret_cast<const stbi_uc*>(bytes.value().data());
+    stbi_uc* read = stbi_load_from_memory(data, static_cast<int>(bytes.value().size()), &width, &height, &channels, 4);
+    if (!read)
+        return Problem{file.string(), "", "is no PNG picture that can be read"};
+    std::vector<std::uint8_t> layer;
+    if (width == height && (width == kTextureEdge || width * 2 == kTextureEdge)) {
+        const int step = kTextureEdge / width;
+        for (int y = 0; y < kTextureEdge; ++y)
+            for (int x = 0; x < kTextureEdge; ++x) {
+                const stbi_uc* pixel = read + (static_cast<std::ptrdiff_t>(y / step) * width + x / step) * 4;
+                layer.insert(layer.end(), pixel, pixel + 4);
+            }
+    }
+    stbi_image_free(read);
+    if (layer.empty())
+        return Problem{file.string(), "",
+            "is " + std::to_string(width) + " x " + std::to_string(height) + " pixels, 16 x 16 or 32 x 32 is allowed"};
+    return layer;
+}
+
+std::vector<std::uint8_t> evenLayer(Rgb colour)
+{
+    std::vector<std::uint8_t> layer(kLayerBytes, 255);
+    for (std::size_t i = 0; i < kLayerBytes; i += 4) {
+        layer[i] = colour.r;
+        layer[i + 1] = colour.g;
+        layer[i + 2] = colour.b;
+    }
+    return layer;
+}
+
+} // namespace
+
+TextureLayers loadTextures(const BlockSet& blocks)
+{
+    TextureLayers out;
+    out.pixels = evenLayer({255, 255, 255});
+    std::map<std::string, int> known; // by file, or by colour
+    const auto add = [&](const std::string& key, const std::vector<std::uint8_t>& layer) {
+        out.pixels.insert(out.pixels.end(), layer.begin(), layer.end());
+        return known[key] = out.count++;
+    };
+    const auto layerFor = [&](const BlockKind& kind, std::size_t part) {
+        const Rgb colour = part == 0 ? kind.top : part == 1 ? kind.side : kind.bottom;
+        const std::string even
+            = std::to_string(colour.r) + "," + std::to_string(colour.g) + "," + std::to_string(colour.b);
+        const std::string& file = kind.textures[part];
+        if (!file.empty()) {
+            if (const auto found = known.find(file); found != known.end())
+                return found->second;
+            const auto layer = readLayer(blocks.folder / file);
+            if (layer)
+                return add(file, layer.value());
+            out.warnings.push_back(layer.problem());
+            return add(file, evenLayer(colour));
+        }
+        const auto found = known.find(even);
+        return found != known.end() ? found->second : add(even, evenLayer(colour));
+    };
+    for (const BlockKind& kind : blocks.kinds)
+        out.layerOf.push_back({layerFor(kind, 0), layerFor(kind, 1), layerFor(kind, 2)});
+    return out;
+}
+
+} // namespace fell
