@@ -32,6 +32,8 @@ Outcome<std::shared_ptr<const Terrain>> openWorld(const WorldArguments& argument
     auto recipe = findWorld(arguments.world, demoFolder());
     if (!recipe)
         return recipe.problem();
+    for (const Problem& warning : recipe.value().blocks.warnings)
+        std::cerr << "fell-cli: " << sentence(warning) << "; a marked shape stands in for it\n";
     return makeTerrain(recipe.take(), arguments.seed);
 }
 

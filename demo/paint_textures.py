@@ -137,7 +137,9 @@ def main():
     out.mkdir(exist_ok=True)
     for block in json.loads((folder / "blocks.json").read_text())["blocks"]:
         for file in sorted(set(block.get("textures", {}).values())):
-            part = pathlib.Path(file).stem.rsplit("-", 1)[1]  # e.g. textures/slate-blue-top.png
+            name, part = pathlib.Path(file).stem.rsplit("-", 1)  # e.g. textures/slate-blue-top.png
+            if name != block["name"]:
+                continue  # borrowed from another block
             colour = rgb(block.get(part, block["side"]))
             picture = paint(block["name"], part, colour, block.get("grain", 0.06))
             picture.save(folder / file, optimize=True)

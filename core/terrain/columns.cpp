@@ -163,6 +163,10 @@ std::optional<Tree> treeOfCell(
     const Material ground = surfaceMaterial(terrain, *column);
     if (std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) == rule.recipe.ground.end())
         return std::nullopt;
+    if (rule.recipe.block != kOpen) { // a tip without a trunk
+        const auto turn = (dice >> 48) * static_cast<std::uint64_t>(rule.recipe.turns) >> 16;
+        return Tree{{x, foot, z}, 1, 0, kOpen, static_cast<Material>(rule.recipe.block + turn)};
+    }
     const auto span = static_cast<std::uint64_t>(rule.heightHigh - rule.heightLow + 1);
     const int height = rule.heightLow + static_cast<int>((dice >> 48) * span >> 16);
     return Tree{{x, foot, z}, height, rule.reach, rule.recipe.trunk, rule.recipe.needles};

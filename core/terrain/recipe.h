@@ -70,7 +70,7 @@ struct Stratum {
     std::optional<Bands> bands;
 };
 
-/// Trees: at most one a cell of `spacing`, whole wherever chunk borders run.
+/// What stands about: at most one a cell of `spacing`, whole wherever chunk borders run. A tree, or one block.
 struct Scatter {
     double spacing = 8; // metres
     double chance = 0.5; // of a cell to have one
@@ -81,6 +81,8 @@ struct Scatter {
     std::vector<Material> ground; // what it grows on
     std::optional<Stratum::Patches> patches;
     Material trunk = kOpen, needles = kOpen;
+    Material block = kOpen; // in place of a tree
+    int turns = 1; // the block and its turned kinds, which follow it, are chosen by chance
 };
 
 struct Overhangs {

@@ -88,19 +88,30 @@ public:
 
     Scatter scatter(JsonReader& from)
     {
-        from.onlyKeys({"kind", "note", "spacing", "chance", "height", "crown", "altitude", "slope", "ground", "patches",
-            "trunk", "needles"});
-        static const std::vector<std::string> kKinds{"larch"};
-        from.choice("kind", kKinds);
+        static const std::vector<std::string> kKinds{"larch", "block"};
+        const bool single = from.choice("kind", kKinds) == "block";
+        if (single)
+            from.onlyKeys({"kind", "note", "spacing", "chance", "altitude", "slope", "ground", "patches", "block"});
+        else
+            from.onlyKeys({"kind", "note", "spacing", "chance", "height", "crown", "altitude", "slope", "ground",
+                "patches", "trunk", "needles"});
         Scatter trees;
         trees.spacing = from.number("spacing", {2, 500});
         trees.chance = from.number("chance", {0, 1});
-        trees.height = from.pair("height", {3, 40});
-        trees.crown = from.number("crown", {1, 8});
+        if (single) {
+            trees.block = material(from, "block");
+            while (trees.turns < 4 && trees.block + trees.turns < static_cast<int>(m_names.size())
+                && m_names[static_cast<std::size_t>(trees.block + trees.turns)]
+                    == m_names[trees.block] + "-" + std::to_string(trees.turns * 90))
+                ++trees.turns;
+        } else {
+            trees.height = from.pair("height", {3, 40});
+            trees.crown = from.number("crown", {1, 8});
+            trees.trunk = material(from, "trunk");
+            trees.needles = material(from, "needles");
+        }
         trees.altitude = from.pairOr("altitude", {-1e6, 1e6}, kPlace);
         trees.slope = from.numberOr("slope", 0.7, {0, 10});
-        trees.trunk = material(from, "trunk");
-        trees.needles = material(from, "needles");
         if (from.has("patches"))
             trees.patches = patches(from.object("patches"));
         if (!from.failed() && (!from.has("ground") || !from.json()["ground"].is_array()))

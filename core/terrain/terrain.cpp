@@ -62,7 +62,7 @@ public:
             mix64(m_recipe.seed ^ (0x7EE5 + salt))};
         rule.heightLow = std::max(3, static_cast<int>(std::lround(voxels(from.height[0]))));
         rule.heightHigh = std::clamp(static_cast<int>(std::lround(voxels(from.height[1]))), rule.heightLow, 200);
-        rule.reach = std::clamp(static_cast<int>(std::ceil(voxels(from.crown))), 1, 16);
+        rule.reach = from.block != kOpen ? 0 : std::clamp(static_cast<int>(std::ceil(voxels(from.crown))), 1, 16);
         if (from.patches)
             rule.patches = noise(from.patches->noise);
         return rule;

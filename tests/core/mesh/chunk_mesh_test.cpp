@@ -1,0 +1,97 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "mesh/chunk_mesh.h"
+#include "support/sample_worlds.h"
+
+#include <algorithm>
+
+namespace fell {
+namespace {
+
+BlockSet shapedBlocks()
+{
+    BlockSet blocks;
+    blocks.kinds.push_back({.name = "slate"});
+    blocks.kinds.push_back({.name = "half", .shape = std::make_shared<const BlockShape>(halfShape())});
+    blocks.kinds.push_back({.name = "water", .matter = Matter::Liquid});
+    return blocks;
+}
+constexpr Material kSlate = 1, kHalf = 2, kWater = 3;
+
+struct Placed {
+    int x, y, z;
+    Material material;
+};
+
+PaddedVoxels voxelsWith(std::initializer_list<Placed> placed)
+{
+    PaddedVoxels voxels{16, std::vector<Material>(18 * 18 * 18)};
+    for (const Placed& p : placed)
+        voxels.voxels[voxels.index(p.x, p.y, p.z)] = p.material;
+    return voxels;
+}
+
+std::vector<ShapeVertex> baked(const PaddedVoxels& voxels)
+{
+    const SideRules rules = sideRulesOf(shapedBlocks());
+    std::vector<ShapeVertex> out;
+    bakeShapes(voxels, rules, out);
+    return out;
+}
+
+TEST(BakeShapes, LeavesOutSidesThatNeighboursCover)
+{
+    // By hand: a half block has six sides of two triangles.
+    EXPECT_EQ(baked(voxelsWith({{3, 3, 3, kHalf}})).size(), 12u * 3);
+    EXPECT_EQ(baked(voxelsWith({{3, 3, 3, kHalf}, {3, 2, 3, kSlate}})).size(), 10u * 3) << "stone below its floor";
+    EXPECT_EQ(baked(voxelsWith({{3, 3, 3, kHalf}, {3, 4, 3, kSlate}})).size(), 12u * 3) << "its top is below the side";
+    EXPECT_EQ(baked(voxelsWith({{3, 3, 3, kHalf}, {4, 3, 3, kHalf}})).size(), 20u * 3) << "two halves side by side";
+    EXPECT_EQ(baked(voxelsWith({{3, 3, 3, kHalf}, {3, 3, 4, kWater}})).size(), 12u * 3) << "water is seen through";
+    EXPECT_EQ(baked(voxelsWith({{15, 3, 3, kHalf}, {16, 3, 3, kSlate}})).size(), 10u * 3)
+        << "across the chunk's border";
+}
+
+TEST(BakeShapes, PutsThemInTheirVoxel)
+{
+    for (const ShapeVertex& vertex : baked(voxelsWith({{5, 6, 7, kHalf}}))) {
+        EXPECT_TRUE(vertex.place[0] == 5 * 256 || vertex.place[0] == 6 * 256);
+        EXPECT_TRUE(vertex.place[1] == 6 * 256 || vertex.place[1] == 6 * 256 + 128);
+        EXPECT_TRUE(vertex.place[2] == 7 * 256 || vertex.place[2] == 8 * 256);
+        EXPECT_EQ(vertex.material, kHalf);
+    }
+}
+
+ChunkMesh built(const PaddedVoxels& voxels, bool bake, bool byBlock)
+{
+    static const SideRules kRules = sideRulesOf(shapedBlocks());
+    return buildChunkMesh(voxels, {findMesher("greedy-bits"), findLayout("packed"), {&kRules, false}, bake, byBlock});
+}
+
+TEST(ChunkMesh, KeepsMattersApartAndShapesBakedOrListed)
+{
+    const PaddedVoxels voxels = voxelsWith({{1, 1, 1, kSlate}, {2, 1, 1, kSlate}, {9, 9, 9, kWater}, {4, 4, 4, kHalf}});
+    const ChunkMesh mesh = built(voxels, true, false);
+    EXPECT_EQ(mesh.quads, (std::array<std::uint32_t, 3>{6, 0, 6}));
+    EXPECT_EQ(mesh.vertices.size(), 12u * 8);
+    EXPECT_EQ(mesh.clear.size(), 6u);
+    EXPECT_EQ(mesh.shapes.size(), 36u);
+    EXPECT_TRUE(mesh.objects.empty());
+    const ChunkMesh listed = built(voxels, false, false);
+    EXPECT_TRUE(listed.shapes.empty());
+    ASSERT_EQ(listed.objects.size(), 1u);
+    EXPECT_EQ(listed.objects[0].voxel, (std::array<std::uint8_t, 3>{4, 4, 4}));
+}
+
+TEST(ChunkMesh, ListsBlocksByVoxelForADrawEach)
+{
+    const ChunkMesh mesh = built(voxelsWith({{1, 1, 1, kSlate}, {2, 1, 1, kSlate}, {8, 1, 1, kSlate}}), true, true);
+    ASSERT_EQ(mesh.blocks.size(), 3u);
+    std::vector<std::uint32_t> counts;
+    for (const BlockRange& block : mesh.blocks)
+        counts.push_back(block.count);
+    std::sort(counts.begin(), counts.end());
+    EXPECT_EQ(counts, (std::vector<std::uint32_t>{5, 5, 6})) << "two share a side, one stands alone";
+    EXPECT_EQ(mesh.quads[0], 16u);
+}
+
+} // namespace
+} // namespace fell
