@@ -67,7 +67,7 @@ void bakedOverObjects(benchmark::State& state)
     // The same places through other sums of floats: an edge may take another pixel, no surface another colour.
     if (objects.report.objects < 10000 || apart > 0.5)
         return state.SkipWithError("fewer than 10,000 cairns, or the two pictures differ");
-    constexpr std::size_t kFrames = 20;
+    constexpr std::size_t kFrames = 40;
     compareInTurn(
         state, kFrames, [&](std::size_t) { objects.renderer->draw(eye, target.width(), target.height()); },
         [&](std::size_t) { baked.renderer->draw(eye, target.width(), target.height()); });

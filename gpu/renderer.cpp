@@ -34,6 +34,7 @@ constexpr glm::vec3 kWire{0.13f, 0.16f, 0.17f}; // of the wireframe
 const glm::vec3 kSun = glm::normalize(glm::vec3{0.55f, 0.72f, 0.42f}); // late morning, from the south-east
 constexpr float kFogFrom = 0.4f; // of the distance at which everything is fog
 constexpr std::uint32_t kPageBytes = 4u << 20; // of the shared arena
+constexpr std::uint32_t kShapeVerticesADraw = 510; // of one command of a multi-draw: see drawShapes
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 
 double msSince(Clock::time_point start)
@@ -596,11 +597,14 @@ private:
             glVertexArrayVertexBuffer(array, 0, m_shapes.buffer(page), 0, sizeof(ShapeVertex));
         };
         if (m_setup.draw.submission == "indirect") {
+            // Cut to short commands: a software rasteriser keeps the results of a short one in its caches, and one of
+            // tens of thousands of vertices is a tenth slower. Still one call.
             multiDraw<ArraysCommand>(
                 m_shapes.pages(),
                 [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
-                    if (chunk.shapes.count > 0)
-                        commands[chunk.shapes.page].push_back({chunk.shapes.count, 1, chunk.shapes.first, i});
+                    for (std::uint32_t v = 0; v < chunk.shapes.count; v += kShapeVerticesADraw)
+                        commands[chunk.shapes.page].push_back(
+                            {std::min(kShapeVerticesADraw, chunk.shapes.count - v), 1, chunk.shapes.first + v, i});
                     report.triangles += chunk.shapes.count / 3;
                 },
                 [&](std::uint32_t page, GLsizei count) {
