@@ -23,6 +23,8 @@ int runCommand(int argc, char** argv)
     runs["transect"] = addTransect(parser);
     runs["export"] = addExport(parser);
     runs["picture"] = addPicture(parser);
+    runs["store"] = addStore(parser);
+    runs["audit"] = addAudit(parser);
     try {
         parser.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {

@@ -44,6 +44,7 @@ std::vector<const SetupField*> numbersOf(const Stage& stage)
     std::vector<std::string> prefixes{stage.id + "."};
     if (stage.id == "generate") {
         prefixes.emplace_back("chunk.");
+        prefixes.emplace_back("store.");
         prefixes.emplace_back("stream.");
     }
     std::vector<const SetupField*> out;

@@ -61,6 +61,9 @@ std::vector<SetupField> makeFields()
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "generate.method", &Setup::generate, &GenerateChoices::method), generators()),
         "generator", "", "How voxels are made from the recipe; all give the same voxels."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "store.form", &Setup::store, &StoreChoices::form), voxelForms()),
+        "voxels held as", "", "How a chunk's voxels are held: decides memory, and what meshing pays to read them."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.mesher", &Setup::mesh, &MeshChoices::mesher), meshers()),
             "mesher", "", "Which sides become triangles: decides mesh time, memory and frame time."));

@@ -26,6 +26,11 @@ struct GenerateChoices {
     bool operator==(const GenerateChoices&) const = default;
 };
 
+struct StoreChoices {
+    std::string form = "palette";
+    bool operator==(const StoreChoices&) const = default;
+};
+
 struct StreamChoices {
     int distance = 8; // chunks
     int workers = 0; // threads; 0 is one a core
@@ -52,6 +57,7 @@ struct Setup {
     std::string name = "near";
     ChunkChoices chunk;
     GenerateChoices generate;
+    StoreChoices store;
     MeshChoices mesh;
     StreamChoices stream;
     UploadChoices upload;

@@ -38,6 +38,7 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup)
     : m_terrain(std::move(terrain))
     , m_setup(setup)
     , m_generator(*findGenerator(setup.generate.method))
+    , m_form(*findForm(setup.store.form))
     , m_sides(sideRulesOf(m_terrain->recipe.blocks))
     , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
           setup.mesh.models == "baked", setup.draw.submission == "per-block"}
@@ -208,7 +209,8 @@ void Streamer::generate(const ChunkJob& job)
 {
     const std::uint64_t start = threadNs();
     const auto columns = m_columns.at(job.chunk.x, job.chunk.z);
-    auto voxels = std::make_shared<const VoxelChunk>(m_generator.voxels(*m_terrain, *columns, job.chunk));
+    auto voxels
+        = std::make_shared<const VoxelChunk>(m_generator.voxels(*m_terrain, *columns, job.chunk).heldAs(m_form));
     m_generateNs += threadNs() - start;
     ++m_generated;
     const std::scoped_lock lock(m_mapMutex);

@@ -83,6 +83,7 @@ private:
     std::shared_ptr<const Terrain> m_terrain;
     Setup m_setup;
     const Generator& m_generator;
+    const VoxelForm& m_form;
     SideRules m_sides;
     ChunkMeshOptions m_meshing;
     ColumnCache m_columns;

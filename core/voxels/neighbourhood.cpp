@@ -6,15 +6,6 @@
 namespace fell {
 namespace {
 
-/// Copies `count` voxels of the row (y, z) of `chunk`, from x on.
-void copyRow(const VoxelChunk& chunk, int x, int y, int z, int count, Material* to)
-{
-    if (chunk.isUniform())
-        std::fill_n(to, count, chunk.uniform());
-    else
-        std::copy_n(chunk.voxels().data() + (y * chunk.edge() + z) * chunk.edge() + x, count, to);
-}
-
 struct AxisPart {
     int neighbour, local;
 };
@@ -43,7 +34,7 @@ void gather(const Neighbourhood& from, PaddedVoxels& out)
             const AxisPart y = partOf(py, edge), z = partOf(pz, edge);
             const auto* row = &from.chunks[static_cast<std::size_t>(y.neighbour * 9 + z.neighbour * 3)];
             to[0] = row[0]->at(edge - 1, y.local, z.local);
-            copyRow(*row[1], 0, y.local, z.local, edge, to + 1);
+            row[1]->readRow(0, y.local, z.local, edge, to + 1);
             to[edge + 1] = row[2]->at(0, y.local, z.local);
         }
 }

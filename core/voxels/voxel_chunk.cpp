@@ -25,12 +25,48 @@ VoxelChunk::VoxelChunk(int edge, std::vector<Material> voxels)
         std::vector<Material>().swap(m_voxels); // assigning {} would keep the memory
 }
 
+VoxelChunk VoxelChunk::heldAs(const VoxelForm& form) const
+{
+    VoxelChunk out(m_edge, m_all);
+    if (isUniform())
+        return out;
+    const std::vector<Material> all = voxels();
+    if (form.hold == holdArray)
+        out.m_voxels = all; // the array needs no form of its own
+    else
+        out.m_held = form.hold(m_edge, all);
+    return out;
+}
+
+void VoxelChunk::readRow(int x, int y, int z, int count, Material* out) const
+{
+    assert(x >= 0 && count >= 0 && x + count <= m_edge);
+    if (!m_voxels.empty())
+        std::copy_n(m_voxels.data() + (y * m_edge + z) * m_edge + x, count, out);
+    else if (!m_held)
+        std::fill_n(out, count, m_all);
+    else if (count == m_edge)
+        m_held->readRow(y, z, out);
+    else
+        for (int i = 0; i < count; ++i)
+            out[i] = m_held->at(x + i, y, z);
+}
+
+std::vector<Material> VoxelChunk::voxels() const
+{
+    const auto edge = static_cast<std::size_t>(m_edge);
+    if (!m_held)
+        return m_voxels.empty() ? std::vector<Material>(edge * edge * edge, m_all) : m_voxels;
+    std::vector<Material> out(edge * edge * edge);
+    for (int y = 0; y < m_edge; ++y)
+        for (int z = 0; z < m_edge; ++z)
+            m_held->readRow(y, z, out.data() + (y * m_edge + z) * m_edge);
+    return out;
+}
+
 std::uint64_t digestOf(const VoxelChunk& chunk)
 {
-    if (!chunk.isUniform())
-        return XXH3_64bits(chunk.voxels().data(), chunk.voxels().size_bytes());
-    const auto edge = static_cast<std::size_t>(chunk.edge());
-    const std::vector<Material> voxels(edge * edge * edge, chunk.uniform());
+    const std::vector<Material> voxels = chunk.voxels();
     return XXH3_64bits(voxels.data(), voxels.size() * sizeof(Material));
 }
 

@@ -2,16 +2,15 @@
 // One chunk's voxels.
 #pragma once
 
-#include "blocks/block_set.h"
 #include "grid/coords.h"
+#include "voxels/forms.h"
 
 #include <cassert>
-#include <span>
 #include <vector>
 
 namespace fell {
 
-/// A cube of edge^3 voxels: either all alike (one number, no array) or a plain array.
+/// A cube of edge^3 voxels: all alike (one number, nothing else), a plain array, or held in another form.
 ///
 /// Layout  index = (y * edge + z) * edge + x: rows run along x, layers lie flat.
 class VoxelChunk {
@@ -22,20 +21,30 @@ public:
     VoxelChunk(int edge, std::vector<Material> voxels);
 
     [[nodiscard]] int edge() const { return m_edge; }
-    [[nodiscard]] bool isUniform() const { return m_voxels.empty(); }
+    [[nodiscard]] bool isUniform() const { return m_voxels.empty() && !m_held; }
     [[nodiscard]] Material uniform() const { return m_all; } // meaningful while isUniform()
-    [[nodiscard]] std::span<const Material> voxels() const { return m_voxels; } // empty while isUniform()
+    /// The same voxels in `form`; a uniform chunk stays as it is.
+    [[nodiscard]] VoxelChunk heldAs(const VoxelForm& form) const;
+    /// Copies voxels x, x + 1, ... of row (y, z).
+    void readRow(int x, int y, int z, int count, Material* out) const;
+    [[nodiscard]] std::vector<Material> voxels() const; // all of them, in order
     [[nodiscard]] Material at(int x, int y, int z) const
     {
         assert(x >= 0 && y >= 0 && z >= 0 && x < m_edge && y < m_edge && z < m_edge);
-        return isUniform() ? m_all : m_voxels[static_cast<std::size_t>((y * m_edge + z) * m_edge + x)];
+        if (!m_voxels.empty())
+            return m_voxels[static_cast<std::size_t>((y * m_edge + z) * m_edge + x)];
+        return m_held ? m_held->at(x, y, z) : m_all;
     }
-    [[nodiscard]] std::size_t bytes() const { return sizeof *this + m_voxels.capacity() * sizeof(Material); }
+    [[nodiscard]] std::size_t bytes() const
+    {
+        return sizeof *this + m_voxels.capacity() * sizeof(Material) + (m_held ? m_held->bytes() : 0);
+    }
 
 private:
     int m_edge;
     Material m_all = kOpen;
-    std::vector<Material> m_voxels;
+    std::vector<Material> m_voxels; // the plain array
+    std::shared_ptr<const HeldVoxels> m_held; // another form
 };
 
 /// 64 bits that two chunks share only if their voxels are alike (XXH3; not a proof against somebody who tries).

@@ -326,7 +326,7 @@ TEST_F(RendererTest, GlassIsDrawnOverWhatIsBehindItInAnyOrderOfUpload)
         m_setup.mesh.layout = layout.id;
         m_renderer->begin(m_setup, *m_terrain);
         VoxelChunk both = pane(9, red);
-        std::vector<Material> voxels(both.voxels().begin(), both.voxels().end());
+        std::vector<Material> voxels = both.voxels();
         for (std::size_t y = 0; y < 16; ++y)
             for (std::size_t x = 0; x < 16; ++x)
                 voxels[(y * 16 + 2) * 16 + x] = blue;

@@ -283,7 +283,7 @@ TEST(Patterns, AreWhatTheirNamesSay)
         EXPECT_EQ(board.at(1, 0, 0), kOpen);
         EXPECT_EQ(board.at(1, 1, 0), 1);
         const VoxelChunk half = generateChunk(generator, *dust, {0, 0, 0}, 64);
-        const auto count = std::count(half.voxels().begin(), half.voxels().end(), kOpen);
+        const auto count = std::ranges::count(half.voxels(), kOpen);
         EXPECT_NEAR(static_cast<double>(count) / (64 * 64 * 64), 0.5, 0.005); // five deviations of a fair coin
     }
 }

@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "commands.h"
+#include "common.h"
+#include "measure/store_trial.h"
+
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+struct Arguments {
+    WorldArguments world;
+    std::string forms;
+    int chunks = 64, edge = 32;
+};
+
+void printJson(const StoreTrial& trial)
+{
+    nlohmann::ordered_json root{{"edge", trial.edge}, {"chunks", trial.chunks}, {"rows", nlohmann::json::array()}};
+    for (const auto& row : trial.rows)
+        root["rows"].push_back({{"form", row.form}, {"bytes_per_chunk", row.bytesPerChunk}, {"build_ns", row.buildNs},
+            {"random_read_ns", row.randomReadNs}, {"row_read_ns", row.rowReadNs}, {"edit_ns", row.editNs},
+            {"same", row.same}});
+    std::cout << root.dump(2) << "\n";
+}
+
+void printText(const StoreTrial& trial)
+{
+    std::printf("%zu cubes of edge %d, one thread, medians; bytes are means. Plain: %.0f bytes\n\n", trial.chunks,
+        trial.edge, std::pow(trial.edge, 3) * sizeof(Material));
+    std::printf("%-14s %14s %12s %14s %12s %12s  %s\n", "form", "bytes", "build us", "random read ns", "row ns",
+        "edit ns", "reads back");
+    for (const auto& row : trial.rows)
+        std::printf("%-14s %14.0f %12.1f %14.1f %12.1f %12.1f  %s\n", row.form.c_str(), row.bytesPerChunk,
+            row.buildNs / 1000, row.randomReadNs, row.rowReadNs, row.editNs, row.same ? "the same" : "OTHER VOXELS");
+}
+
+int run(const Arguments& arguments, const std::stop_token& stop)
+{
+    const int e = arguments.edge;
+    if (e != 16 && e != 32 && e != 64 && e != 128 && e != 256)
+        return fail({"--edge " + std::to_string(e), "", "allowed are 16, 32, 64, 128 or 256"});
+    const int most = e > 64 ? 8 : 4096;
+    if (arguments.chunks < 1 || arguments.chunks > most)
+        return fail({"--chunks", "", "1 to 4096 are allowed, 1 to 8 from edge 128 on"});
+    const auto forms = chooseMethods("--form", arguments.forms, voxelForms());
+    if (!forms)
+        return fail(forms.problem());
+    const auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return fail(terrain.problem());
+    const auto cubes
+        = sampleCubes(*terrain.value(), *findGenerator("blocks"), e, static_cast<std::size_t>(arguments.chunks), stop);
+    const StoreTrial trial = runStoreTrial(cubes, e, forms.value(), stop);
+    if (trial.stopped || stop.stop_requested())
+        return kStopped;
+    if (arguments.world.json)
+        printJson(trial);
+    else
+        printText(trial);
+    for (const auto& row : trial.rows)
+        if (!row.same)
+            return kDoesNotHold;
+    return kDone;
+}
+
+} // namespace
+
+Run addStore(CLI::App& parser)
+{
+    auto* command = parser.add_subcommand("store", "hold the same voxels in each form, in turn, on one thread");
+    auto arguments = std::make_shared<Arguments>();
+    for (const VoxelForm& form : voxelForms())
+        arguments->forms += (arguments->forms.empty() ? "" : ",") + std::string(form.id);
+    addWorldOptions(*command, arguments->world);
+    command->add_option("--form", arguments->forms, "which, separated by commas")->capture_default_str();
+    command->add_option("--chunks", arguments->chunks, "how many cubes that hold surface")->capture_default_str();
+    command->add_option("--edge", arguments->edge, "voxels: 16, 32, 64, 128 or 256")->capture_default_str();
+    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+}
+
+} // namespace fell::cli

@@ -1,0 +1,208 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "audit/audit.h"
+
+#include <algorithm>
+#include <random>
+
+namespace fell {
+namespace {
+
+/// 27 chunks of one pattern, and voxels looked up across their borders.
+class RandomWorld {
+public:
+    RandomWorld(int edge, std::uint64_t number, std::uint64_t seed, const SideRules& rules)
+        : m_edge(edge)
+    {
+        std::mt19937_64 dice(mix64(seed) + number);
+        const auto most = static_cast<std::uint64_t>(rules.matter.size() - 1);
+        // Every second world is of plain solid cubes alone, where a set has any; the rest of everything.
+        const std::uint64_t kinds = number % 2 == 0 && rules.solidCubes > 0 ? rules.solidCubes : most;
+        const std::uint64_t pattern = number / 2 % 7;
+        const double fill = static_cast<double>(dice() % 1000) / 1000;
+        const auto height = static_cast<std::int64_t>(dice() % static_cast<std::uint64_t>(edge)),
+                   slope = static_cast<std::int64_t>(dice() % 5) - 2;
+        const auto some = [&] { return static_cast<Material>(1 + dice() % kinds); };
+        const Material one = some();
+        for (std::int64_t c = 0; c < 27; ++c) {
+            const VoxelPos origin{(c % 3 - 1) * edge, (c / 9 - 1) * edge, (c / 3 % 3 - 1) * edge};
+            std::vector<Material> voxels;
+            voxels.reserve(static_cast<std::size_t>(edge) * edge * edge);
+            for (std::int64_t y = origin.y; y < origin.y + edge; ++y)
+                for (std::int64_t z = origin.z; z < origin.z + edge; ++z)
+                    for (std::int64_t x = origin.x; x < origin.x + edge; ++x) {
+                        bool solid = false;
+                        switch (pattern) {
+                        case 0: // dust
+                            solid = static_cast<double>(dice() % 1000) < fill * 1000;
+                            break;
+                        case 1: // a checkerboard
+                            solid = (x + y + z) % 2 == 0;
+                            break;
+                        case 2: // one voxel, somewhere in the middle chunk or beside it
+                            solid = x == height && y == slope && z == height / 2;
+                            break;
+                        case 3: // full
+                            solid = true;
+                            break;
+                        case 4: // empty
+                            break;
+                        case 5: // a slope of ground
+                            solid = y < height + x * slope / 2 - z / 3;
+                            break;
+                        default: // hills with single blocks on them
+                            solid = y < height + (x * x - z * z) / edge || dice() % 40 == 0;
+                        }
+                        // Ground of few materials merges, dust of many does not: both are wanted.
+                        voxels.push_back(!solid ? kOpen : pattern >= 5 && dice() % 8 != 0 ? one : some());
+                    }
+            m_chunks.push_back(
+                VoxelChunk(edge, std::move(voxels))
+                    .heldAs(voxelForms()[(number + static_cast<std::uint64_t>(c)) % voxelForms().size()]));
+        }
+    }
+
+    [[nodiscard]] Neighbourhood view() const
+    {
+        Neighbourhood around;
+        for (std::size_t i = 0; i < 27; ++i)
+            around.chunks[i] = &m_chunks[i];
+        return around;
+    }
+
+    [[nodiscard]] Material at(const std::array<int, 3>& p) const
+    {
+        std::array<int, 3> chunk{}, local{};
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            chunk[axis] = p[axis] < 0 ? 0 : p[axis] >= m_edge ? 2 : 1;
+            local[axis] = p[axis] - (chunk[axis] - 1) * m_edge;
+        }
+        return m_chunks[static_cast<std::size_t>(chunk[1] * 9 + chunk[2] * 3 + chunk[0])].at(
+            local[0], local[1], local[2]);
+    }
+
+private:
+    int m_edge;
+    std::vector<VoxelChunk> m_chunks;
+};
+
+/// The shade of a side from the voxels that meet at each of its corners, one by one.
+std::uint8_t slowShade(const RandomWorld& world, const SideRules& rules, std::array<int, 3> voxel, Side side)
+{
+    const auto a = static_cast<std::size_t>(axisOf(side)), u = (a + 1) % 3, v = (a + 2) % 3;
+    unsigned shade = 0;
+    for (int corner = 0; corner < 4; ++corner) {
+        const int du = corner == 1 || corner == 2 ? 1 : -1, dv = corner >= 2 ? 1 : -1;
+        std::array<int, 3> first = voxel, second = voxel, across = voxel;
+        for (auto* p : {&first, &second, &across})
+            (*p)[a] += signOf(side);
+        first[u] += du;
+        second[v] += dv;
+        across[u] += du;
+        across[v] += dv;
+        const bool b = rules.isSolidCube(world.at(first)), c = rules.isSolidCube(world.at(second));
+        const unsigned dark = b && c ? 3u : static_cast<unsigned>(b) + c + rules.isSolidCube(world.at(across));
+        shade |= (dark & 1u) << corner | (dark >> 1) << (corner + 4);
+    }
+    return static_cast<std::uint8_t>(shade);
+}
+
+std::vector<Quad> slowSides(const RandomWorld& world, const SideRules& rules, int edge)
+{
+    std::vector<Quad> out;
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z)
+            for (int x = 0; x < edge; ++x) {
+                const Material here = world.at({x, y, z});
+                if (!rules.isCube(here))
+                    continue;
+                for (const Side side : kSides) {
+                    const ChunkPos to = towards(side);
+                    if (isSideSeen(rules, here,
+                            world.at(
+                                {x + static_cast<int>(to.x), y + static_cast<int>(to.y), z + static_cast<int>(to.z)}),
+                            side))
+                        out.push_back(packQuad({x, y, z, 1, 1, side, here, slowShade(world, rules, {x, y, z}, side)}));
+                }
+            }
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+constexpr Quad kWithoutShade = (Quad{1} << kShadeBit) - 1;
+
+/// The sides that a mesher shows, as unit sides in order. What only the mesher of every side makes is left out.
+std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, const MeshRules& rules)
+{
+    ChunkQuads quads;
+    mesher.mesh(voxels, rules, quads);
+    std::vector<Quad> out;
+    for (std::size_t m = 0; m < kMatterCount; ++m)
+        for (const Quad side : unitSides(quads.of[m])) {
+            const QuadFields q = unpackQuad(side);
+            const ChunkPos to = towards(q.side);
+            const Material there
+                = voxels.at(q.x + static_cast<int>(to.x), q.y + static_cast<int>(to.y), q.z + static_cast<int>(to.z));
+            const bool hidden = mesher.mesh == meshEverySide && !isSideSeen(*rules.sides, q.material, there, q.side);
+            if (static_cast<std::size_t>(rules.sides->matter[q.material]) != m)
+                out.push_back(~Quad{0}); // in the wrong mesh
+            else if (!hidden)
+                out.push_back(side);
+        }
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+std::string describe(const Mesher& mesher, bool shade, int edge, std::uint64_t number, const std::vector<Quad>& slow,
+    const std::vector<Quad>& live)
+{
+    std::vector<Quad> only;
+    std::set_symmetric_difference(slow.begin(), slow.end(), live.begin(), live.end(), std::back_inserter(only));
+    const QuadFields q = unpackQuad(only.empty() ? 0 : only[0]);
+    return std::string(mesher.id) + (shade ? " with" : " without") + " corner shade, edge " + std::to_string(edge)
+        + ", world " + std::to_string(number) + ": the side " + std::to_string(static_cast<int>(q.side)) + " of voxel ("
+        + std::to_string(q.x) + ", " + std::to_string(q.y) + ", " + std::to_string(q.z) + ") of material "
+        + std::to_string(q.material) + " is not the same in both";
+}
+
+} // namespace
+
+AuditRow auditMesh(const MeshAuditSpec& spec, const std::stop_token& stop)
+{
+    AuditRow row;
+    row.audit = "mesh";
+    const SideRules rules = sideRulesOf(spec.blocks);
+    std::vector<const Mesher*> all = spec.meshers;
+    if (all.empty())
+        for (const Mesher& mesher : meshers())
+            all.push_back(&mesher);
+    PaddedVoxels voxels;
+    for (std::uint64_t number = 0; number < spec.cases; ++number) {
+        if (stop.stop_requested()) {
+            row.stopped = true;
+            return row;
+        }
+        if (spec.progress && number % 64 == 0)
+            spec.progress(static_cast<double>(number) / static_cast<double>(spec.cases));
+        const int edge = number % 64 == 63 ? 64 : number % 16 == 15 ? 32 : 16;
+        const RandomWorld world(edge, number, spec.seed, rules);
+        gather(world.view(), voxels);
+        const auto shaded = slowSides(world, rules, edge);
+        auto plain = shaded;
+        for (Quad& side : plain)
+            side &= kWithoutShade;
+        std::sort(plain.begin(), plain.end());
+        for (const Mesher* mesher : all)
+            for (const bool shade : {false, true}) {
+                ++row.cases;
+                const auto live = shownSides(*mesher, voxels, {&rules, shade});
+                const auto& slow = shade ? shaded : plain;
+                if (live == slow)
+                    continue;
+                if (++row.differences == 1)
+                    row.first = describe(*mesher, shade, edge, number, slow, live);
+            }
+    }
+    return row;
+}
+
+} // namespace fell
