@@ -345,7 +345,7 @@ private:
         const bool nearest = m_setup.draw.filter == "nearest";
         glTextureParameteri(
             m_textures, GL_TEXTURE_MIN_FILTER, nearest ? GL_NEAREST_MIPMAP_LINEAR : GL_LINEAR_MIPMAP_LINEAR);
-        glTextureParameteri(m_textures, GL_TEXTURE_MAG_FILTER, GL_LINEAR); // stone and grass, not pixels
+        glTextureParameteri(m_textures, GL_TEXTURE_MAG_FILTER, nearest ? GL_NEAREST : GL_LINEAR);
         if (m_setup.draw.filter == "anisotropic")
             glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_mostAnisotropy));
 

@@ -7,6 +7,22 @@
 
 namespace fell {
 
+namespace {
+
+/// Does the change of a setup make the meshes void? A distance, a budget or a name does not; how they are uploaded or
+/// submitted does, since a draw a block wants other meshes and each upload other buffers.
+bool needOtherMeshes(const Setup& now, const Setup& before)
+{
+    Setup same = before;
+    same.stream.distance = now.stream.distance;
+    same.name = now.name;
+    same.upload.budget = now.upload.budget;
+    same.draw.budget = now.draw.budget;
+    return !(same == now);
+}
+
+} // namespace
+
 std::filesystem::path demoFolder()
 {
     return FELL_DEMO_DIR;
@@ -19,6 +35,7 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     , m_setups(setup)
 {
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::follow);
+    connect(&m_setups, &SetupHistory::changed, this, &WorldSession::editedChanged);
     start();
 }
 
@@ -39,37 +56,77 @@ Eye WorldSession::firstView(const Terrain& terrain)
 void WorldSession::open(std::shared_ptr<const Terrain> terrain)
 {
     m_streamer.reset();
+    if (m_b)
+        m_b->streamer.reset();
     m_terrain = std::move(terrain);
     eye = firstView(*m_terrain);
     start();
+    startB();
 }
 
 void WorldSession::start()
 {
+    if (m_paused)
+        return;
     m_streamer.reset(); // its threads end before new ones begin
     m_streamer = std::make_unique<Streamer>(m_terrain, setup());
     ++m_epoch;
     emit restarted();
 }
 
+void WorldSession::startB()
+{
+    if (!m_b || m_paused)
+        return;
+    m_b->streamer.reset();
+    m_b->streamer = std::make_unique<Streamer>(m_terrain, m_b->setups.current());
+    m_b->epoch = ++m_lastEpochB;
+}
+
+void WorldSession::compareWith(std::optional<Setup> b)
+{
+    m_editsB = false;
+    m_b.reset();
+    if (b) {
+        m_b = std::make_unique<Beside>(*b);
+        connect(&m_b->setups, &SetupHistory::changed, this, [this](const Setup& now, const Setup& before) {
+            if (!needOtherMeshes(now, before) && m_b->streamer)
+                m_b->streamer->setDistance(now.stream.distance);
+            else
+                startB();
+            emit editedChanged();
+        });
+        startB();
+    }
+    emit editedChanged();
+}
+
+void WorldSession::edit(bool b)
+{
+    if (b == m_editsB || (b && !m_b))
+        return;
+    m_editsB = b;
+    emit editedChanged();
+}
+
 void WorldSession::setPaused(bool paused)
 {
-    if (paused == isPaused())
+    if (paused == m_paused)
         return;
-    if (paused)
+    m_paused = paused;
+    if (paused) {
         m_streamer.reset();
-    else
+        if (m_b)
+            m_b->streamer.reset();
+    } else {
         start();
+        startB();
+    }
 }
 
 void WorldSession::follow(const Setup& now, const Setup& before)
 {
-    Setup sameMeshes = before;
-    sameMeshes.stream.distance = now.stream.distance;
-    sameMeshes.name = now.name;
-    sameMeshes.upload = now.upload;
-    sameMeshes.draw = now.draw;
-    if (sameMeshes == now) {
+    if (!needOtherMeshes(now, before)) {
         if (m_streamer)
             m_streamer->setDistance(now.stream.distance);
         emit distanceChanged(now.stream.distance);
@@ -83,6 +140,8 @@ void WorldSession::advance(double seconds)
     eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
     if (m_streamer)
         m_streamer->moveTo(chunkOf(eye.cell, setup().chunk.edge));
+    if (m_b && m_b->streamer)
+        m_b->streamer->moveTo(chunkOf(eye.cell, m_b->setups.current().chunk.edge));
 }
 
 std::optional<double> WorldSession::metresAboveGround() const

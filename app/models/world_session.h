@@ -3,6 +3,7 @@
 // OpenGL.
 #pragma once
 
+#include "gpu/renderer.h"
 #include "measure/route.h"
 #include "models/flight.h"
 #include "models/setup_history.h"
@@ -14,6 +15,13 @@
 
 namespace fell {
 
+/// What the field shows in place of textures, and how far the wipe between two setups is drawn.
+struct FieldLook {
+    Paint paint = Paint::Textures;
+    bool wireframe = false;
+    double wipe = 0.5; // of the width: setup A to the left of it, B to the right
+};
+
 class WorldSession : public QObject {
     Q_OBJECT
 public:
@@ -24,6 +32,20 @@ public:
     [[nodiscard]] const Setup& setup() const { return m_setups.current(); }
     [[nodiscard]] SetupHistory& setups() { return m_setups; }
     [[nodiscard]] unsigned workers() const;
+
+    /// A second setup on the same world, drawn beside the first; nothing takes it away.
+    void compareWith(std::optional<Setup> b);
+    [[nodiscard]] bool hasB() const { return m_b != nullptr; }
+    /// Assert hasB().
+    [[nodiscard]] const Setup& setupB() const { return m_b->setups.current(); }
+    [[nodiscard]] Streamer* streamerB() { return m_b ? m_b->streamer.get() : nullptr; }
+    [[nodiscard]] std::uint64_t epochB() const { return m_b ? m_b->epoch : 0; }
+    /// The setup that the benches show and change: A, or B if it was chosen.
+    void edit(bool b);
+    [[nodiscard]] bool editsB() const { return m_editsB; }
+    [[nodiscard]] SetupHistory& edited() { return m_editsB ? m_b->setups : m_setups; }
+
+    FieldLook look;
 
     /// Another world, seen from its beginning.
     void open(std::shared_ptr<const Terrain> terrain);
@@ -37,7 +59,7 @@ public:
 
     /// While paused there is no streamer: no thread works and nothing is resident.
     void setPaused(bool paused);
-    [[nodiscard]] bool isPaused() const { return !m_streamer; }
+    [[nodiscard]] bool isPaused() const { return m_paused; }
     [[nodiscard]] Streamer* streamer() { return m_streamer.get(); }
 
     /// Where the eye begins in a world.
@@ -48,15 +70,30 @@ public:
 signals:
     void restarted();
     void distanceChanged(int chunks);
+    /// There is a setup B, or none any more, or the other one is edited now, or the edited one changed.
+    void editedChanged();
 
 private:
+    /// Setup B with what belongs to it.
+    struct Beside {
+        explicit Beside(const Setup& setup)
+            : setups(setup)
+        {
+        }
+        SetupHistory setups;
+        std::unique_ptr<Streamer> streamer;
+        std::uint64_t epoch = 0;
+    };
     void start();
+    void startB();
     void follow(const Setup& now, const Setup& before);
 
     std::shared_ptr<const Terrain> m_terrain;
     SetupHistory m_setups;
     std::unique_ptr<Streamer> m_streamer;
-    std::uint64_t m_epoch = 0;
+    std::uint64_t m_epoch = 0, m_lastEpochB = 0;
+    std::unique_ptr<Beside> m_b;
+    bool m_editsB = false, m_paused = false;
 };
 
 /// The folder of the demo worlds, setups and routes.

@@ -48,69 +48,156 @@ FieldWindow::FieldWindow(WorldSession& session)
 FieldWindow::~FieldWindow()
 {
     makeCurrent();
-    m_renderer.reset();
+    m_a.renderer.reset();
+    m_b.renderer.reset();
     doneCurrent();
 }
 
-std::vector<FrameRecord> FieldWindow::takeFrames()
+std::vector<FrameRecord> FieldWindow::takeFrames(bool b)
 {
-    return std::exchange(m_frames, {});
+    return std::exchange((b ? m_b : m_a).frames, {});
+}
+
+int FieldWindow::wipeAt() const
+{
+    return m_session.hasB() ? static_cast<int>(std::lround(m_session.look.wipe * width())) : -1;
 }
 
 void FieldWindow::initializeGL()
 {
+    if (prepare(m_a))
+        m_driver = QString::fromStdString(m_a.renderer->driver());
+    m_sinceProbe.start();
+}
+
+bool FieldWindow::prepare(Side& side)
+{
     auto made = Renderer::create();
     if (!made) {
         emit failed(QString::fromStdString(sentence(made.problem())));
-        return;
+        return false;
     }
-    m_renderer = made.take();
-    m_driver = QString::fromStdString(m_renderer->driver());
+    side.renderer = made.take();
+    return true;
 }
 
-void FieldWindow::applyEvents(FrameRecord& frame)
+void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
 {
-    if (m_epoch != m_session.epoch()) {
-        m_renderer->begin(m_session.setup(), m_session.terrain());
-        m_epoch = m_session.epoch();
+    const Setup& setup = b ? m_session.setupB() : m_session.setup();
+    Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
+    if (const std::uint64_t epoch = b ? m_session.epochB() : m_session.epoch(); side.epoch != epoch) {
+        side.renderer->begin(setup, m_session.terrain());
+        side.epoch = epoch;
+        if (!side.renderer->warnings().empty())
+            emit warned(QString::fromStdString(sentence(side.renderer->warnings()[0])));
     }
-    m_renderer->setDistance(m_session.setup().stream.distance);
-    if (!m_session.streamer())
+    side.renderer->setDistance(setup.stream.distance);
+    if (!streamer)
         return;
-    for (const StreamEvent& event :
-        m_session.streamer()->take(static_cast<std::size_t>(m_session.setup().upload.budget) * 1024)) {
+    for (const StreamEvent& event : streamer->take(static_cast<std::size_t>(setup.upload.budget) * 1024)) {
         if (event.kind == StreamEvent::Kind::Upload) {
-            m_renderer->upload(event.mesh);
+            side.renderer->upload(event.mesh);
             frame.meshesUploaded += !event.mesh.mesh.isEmpty();
             frame.bytesUploaded += event.mesh.mesh.bytes();
         } else {
-            m_renderer->release(event.chunk);
+            side.renderer->release(event.chunk);
             ++frame.released;
         }
     }
 }
 
-void FieldWindow::paintGL()
+void FieldWindow::drawSide(Side& side, bool b)
 {
-    if (!m_renderer)
-        return;
     QElapsedTimer timer;
     timer.start();
     FrameRecord frame;
-    frame.number = ++m_count;
+    frame.number = m_count;
+    applyEvents(side, b, frame);
+    frame.uploadMs = ms(timer.nsecsElapsed());
+    const qreal ratio = devicePixelRatio();
+    const int wide = static_cast<int>(width() * ratio), high = static_cast<int>(height() * ratio);
+    DrawOptions options;
+    options.paint = m_session.look.paint;
+    options.wireframe = m_session.look.wireframe;
+    if (const int wipe = static_cast<int>(wipeAt() * ratio); m_session.hasB())
+        options.columns = b ? std::array{wipe, wide} : std::array{0, std::max(1, wipe)};
+    if (m_session.hasB() && b && options.columns[0] >= options.columns[1])
+        options.columns[0] = wide - 1;
+    side.report = side.renderer->draw(m_session.eye, wide, high, options);
+    frame.cullMs = side.report.cullMs;
+    frame.drawMs = side.report.totalMs - side.report.cullMs;
+    side.frames.push_back(frame);
+}
+
+void FieldWindow::paintGL()
+{
+    if (!m_a.renderer)
+        return;
+    QElapsedTimer timer;
+    timer.start();
+    ++m_count;
     m_session.advance(std::min(kLongestStep, ms(m_clock.nsecsElapsed()) / 1000));
     m_clock.restart();
-    applyEvents(frame);
-    frame.uploadMs = ms(timer.nsecsElapsed());
-
-    const qreal ratio = devicePixelRatio();
-    m_report = m_renderer->draw(m_session.eye, static_cast<int>(width() * ratio), static_cast<int>(height() * ratio));
-    frame.cullMs = m_report.cullMs;
-    frame.drawMs = m_report.totalMs - m_report.cullMs;
+    drawSide(m_a, false);
+    double drawn = m_a.frames.back().totalMs();
+    if (m_session.hasB() && (m_b.renderer || prepare(m_b))) {
+        drawSide(m_b, true);
+        drawn += m_b.frames.back().totalMs();
+    } else if (!m_session.hasB()) {
+        m_b.renderer.reset();
+        m_b.epoch = 0;
+    }
+    probe();
     paintChips();
-    frame.otherMs = std::max(0.0, ms(timer.nsecsElapsed()) - frame.uploadMs - m_report.totalMs);
-    m_frames.push_back(frame);
+    // What the window itself takes stands with setup A; B's frames hold only what B costs.
+    m_a.frames.back().otherMs = std::max(0.0, ms(timer.nsecsElapsed()) - drawn);
     m_next.start(kPauseMs);
+}
+
+void FieldWindow::probe()
+{
+    constexpr qint64 kProbeMs = 80; // a ray through a few hundred voxels ten times a second
+    if (!m_pointer || m_dragging) {
+        m_pointed.reset();
+        m_probeText.clear();
+        return;
+    }
+    if (m_sinceProbe.elapsed() < kProbeMs)
+        return;
+    m_sinceProbe.restart();
+    const bool b = m_session.hasB() && m_pointer->x() >= wipeAt();
+    const Setup& setup = b ? m_session.setupB() : m_session.setup();
+    const Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
+    m_pointed.reset();
+    m_probeText.clear();
+    if (!streamer)
+        return;
+    Lens lens;
+    lens.fieldOfView = static_cast<float>(setup.draw.fieldOfView);
+    lens.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
+    const glm::dvec3 direction = directionThrough(
+        m_session.eye, lens, 2.0 * m_pointer->x() / width() - 1, 1 - 2.0 * m_pointer->y() / height());
+    m_pointed = pointedAt(*streamer, m_session.eye, direction, setup.chunk.edge,
+        static_cast<double>(setup.chunk.edge) * setup.stream.distance);
+    if (!m_pointed)
+        return;
+    const VoxelPos v = m_pointed->voxel;
+    m_probeText = tr("%1 at %2, %3, %4")
+                      .arg(QString::fromStdString(m_session.terrain().recipe.blocks.kinds[m_pointed->material].name))
+                      .arg(v.x)
+                      .arg(v.y)
+                      .arg(v.z);
+    const auto figures = (b ? m_b : m_a).renderer->figuresOf(m_pointed->chunk);
+    if (!figures)
+        return;
+    m_probeText += tr(" · its chunk: %1 quads").arg(countText(figures->quads[0]));
+    if (const std::uint32_t clear = figures->quads[1] + figures->quads[2]; clear > 0)
+        m_probeText += tr(" + %1 clear").arg(countText(clear));
+    if (figures->shapeTriangles > 0)
+        m_probeText += tr(" + %1 triangles of shapes").arg(countText(figures->shapeTriangles));
+    if (figures->objects > 0)
+        m_probeText += tr(" + %1 objects").arg(countText(figures->objects));
+    m_probeText += tr(" · %1 · meshed in %2 µs").arg(bytesText(figures->bytes), figureText(figures->meshNs / 1000.0));
 }
 
 void FieldWindow::paintChips()
@@ -139,9 +226,47 @@ void FieldWindow::paintChips()
         = above ? tr("%1 m above the ground · ").arg(static_cast<int>(std::lround(*above))) : QString();
     chip(12, 12, QString::fromStdString(m_session.terrain().recipe.name),
         height + tr("%1 m/s").arg(figureText(m_session.flight.speed)));
-    if (!m_wasDragged)
+    const std::uint64_t left = m_a.report.notDrawn + (m_session.hasB() ? m_b.report.notDrawn : 0);
+    if (left > 0)
+        chip(12, 46, tr("%1 blocks not drawn").arg(countText(left)),
+            tr("a draw a block stops at %1 draws").arg(countText(kMostBlockDraws)));
+    paintWipe(painter);
+    if (!m_probeText.isEmpty())
+        chip(12, this->height() - 38, tr("Under the pointer"), m_probeText);
+    else if (!m_wasDragged)
         chip(12, this->height() - 38, tr("Drag to look"),
             tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast"));
+}
+
+void FieldWindow::paintWipe(QPainter& painter)
+{
+    const int x = wipeAt();
+    if (x < 0)
+        return;
+    const Theme& theme = currentTheme();
+    painter.setPen(QPen(theme.panel, 3));
+    painter.drawLine(x, 0, x, height());
+    painter.setPen(QPen(theme.selection, 1));
+    painter.drawLine(x, 0, x, height());
+    const auto tag = [&](bool b) {
+        const QString text = (b ? tr("B  %1").arg(QString::fromStdString(m_session.setupB().name))
+                                : tr("A  %1").arg(QString::fromStdString(m_session.setup().name)));
+        painter.setFont(uiFont(12, true));
+        const int wide = painter.fontMetrics().horizontalAdvance(text) + 18;
+        const QRect box(b ? x + 8 : x - 8 - wide, 12, wide, 24);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(b ? theme.setupB : theme.setupA);
+        painter.drawRoundedRect(box, 3, 3);
+        painter.setPen(b ? QColor(0x22, 0x28, 0x2B) : QColor(Qt::white));
+        painter.drawText(box, Qt::AlignCenter, text);
+    };
+    tag(false);
+    tag(true);
+    painter.setPen(QPen(theme.selection, 1));
+    painter.setBrush(theme.panel);
+    painter.drawRoundedRect(QRect(x - 6, height() / 2 - 18, 12, 36), 3, 3);
+    painter.drawLine(x - 2, height() / 2 - 8, x - 2, height() / 2 + 8);
+    painter.drawLine(x + 2, height() / 2 - 8, x + 2, height() / 2 + 8);
 }
 
 bool FieldWindow::setKey(int key, bool down)
@@ -200,19 +325,38 @@ void FieldWindow::focusOutEvent(QFocusEvent*)
 void FieldWindow::mousePressEvent(QMouseEvent* event)
 {
     requestActivate();
-    m_dragging = true;
     m_lastMouse = event->pos();
-    setCursor(Qt::ClosedHandCursor);
+    m_wiping = isOnWipe(event->pos().x());
+    m_dragging = !m_wiping;
+    setCursor(m_wiping ? Qt::SplitHCursor : Qt::ClosedHandCursor);
 }
 
 void FieldWindow::mouseReleaseEvent(QMouseEvent*)
 {
-    m_dragging = false;
+    m_dragging = m_wiping = false;
     setCursor(Qt::ArrowCursor);
+}
+
+bool FieldWindow::isOnWipe(int x) const
+{
+    constexpr int kReach = 8; // pixels
+    return wipeAt() >= 0 && std::abs(x - wipeAt()) <= kReach;
+}
+
+bool FieldWindow::event(QEvent* event)
+{
+    if (event->type() == QEvent::Leave)
+        m_pointer.reset();
+    return QOpenGLWindow::event(event);
 }
 
 void FieldWindow::mouseMoveEvent(QMouseEvent* event)
 {
+    m_pointer = event->pos();
+    if (m_wiping)
+        m_session.look.wipe = std::clamp(event->pos().x() / static_cast<double>(std::max(1, width())), 0.02, 0.98);
+    if (!m_dragging && !m_wiping)
+        setCursor(isOnWipe(event->pos().x()) ? Qt::SplitHCursor : Qt::ArrowCursor);
     if (!m_dragging)
         return;
     const QPoint by = event->pos() - m_lastMouse;

@@ -5,6 +5,7 @@
 
 #include "gpu/renderer.h"
 #include "models/frame_history.h"
+#include "models/pointer.h"
 #include "models/world_session.h"
 
 #include <QElapsedTimer>
@@ -22,9 +23,14 @@ public:
     explicit FieldWindow(WorldSession& session);
     ~FieldWindow() override;
 
-    /// Frames since the last call.
-    std::vector<FrameRecord> takeFrames();
-    [[nodiscard]] const FrameReport& lastFrame() const { return m_report; }
+    /// Frames since the last call; of setup B where `b`.
+    std::vector<FrameRecord> takeFrames(bool b = false);
+    [[nodiscard]] const FrameReport& lastFrame(bool b = false) const { return (b ? m_b : m_a).report; }
+    /// What lies under the pointer, as it was last shown; and what is said of it.
+    [[nodiscard]] const std::optional<Pointed>& pointed() const { return m_pointed; }
+    [[nodiscard]] QString probeText() const { return m_probeText; }
+    /// Where the wipe is, pixels from the left; -1 without a setup B.
+    [[nodiscard]] int wipeAt() const;
     [[nodiscard]] QString driver() const { return m_driver; }
 
 signals:
@@ -32,6 +38,8 @@ signals:
     void failed(const QString& sentence);
     /// Keys that are none of the field's own: the window's shortcuts do not see what is typed into the field.
     void keysElsewhere(const QKeySequence& keys);
+    /// Pictures that could not be read; the world goes on without them.
+    void warned(const QString& sentence);
 
 protected:
     void initializeGL() override;
@@ -43,18 +51,33 @@ protected:
     void mouseMoveEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
+    bool event(QEvent* event) override;
 
 private:
     bool setKey(int key, bool down); // false if the key is none of the field's
-    void applyEvents(FrameRecord& frame);
+    /// What belongs to one setup.
+    struct Side {
+        std::unique_ptr<Renderer> renderer;
+        std::uint64_t epoch = 0;
+        FrameReport report;
+        std::vector<FrameRecord> frames;
+    };
+    bool prepare(Side& side);
+    void applyEvents(Side& side, bool b, FrameRecord& frame);
+    void drawSide(Side& side, bool b);
     void paintChips();
+    void paintWipe(class QPainter& painter);
+    void probe();
+    [[nodiscard]] bool isOnWipe(int x) const;
 
     WorldSession& m_session;
-    std::unique_ptr<Renderer> m_renderer;
-    std::uint64_t m_epoch = 0;
-    FrameReport m_report;
-    std::vector<FrameRecord> m_frames;
+    Side m_a, m_b;
     std::uint64_t m_count = 0;
+    std::optional<QPoint> m_pointer;
+    QElapsedTimer m_sinceProbe;
+    std::optional<Pointed> m_pointed;
+    QString m_probeText;
+    bool m_wiping = false;
     QElapsedTimer m_clock;
     QTimer m_next; // a pause between frames, in which the window's other events are handled
     QPoint m_lastMouse;

@@ -49,7 +49,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(m_transect, &TransectView::note, m_banner, &Banner::note);
     connect(m_transect, &TransectView::aboutToWalk, this, [this] { m_session.setPaused(true); });
     connect(m_transect, &TransectView::walked, this, [this] { m_session.setPaused(m_pages->currentIndex() != 0); });
-    connect(&m_session.setups(), &SetupHistory::changed, this, &MainWindow::updateSetupChip);
+    connect(&m_session, &WorldSession::editedChanged, this, &MainWindow::updateSetupChip);
     connect(&m_session, &WorldSession::restarted, this, [this] { m_lastCounts = {}; });
     m_clock.start();
     m_timer.setInterval(kRefreshMs);
@@ -100,8 +100,8 @@ void MainWindow::buildMenus()
     addTo(world, tr("Quit"), QKeySequence::Quit, {}, [this] { close(); });
 
     QMenu* setup = bar->addMenu(tr("&Setup"));
-    m_undo = addTo(setup, tr("Undo change of setup"), QKeySequence::Undo, {}, [this] { m_session.setups().undo(); });
-    m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] { m_session.setups().redo(); });
+    m_undo = addTo(setup, tr("Undo change of setup"), QKeySequence::Undo, {}, [this] { m_session.edited().undo(); });
+    m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] { m_session.edited().redo(); });
     setup->addSeparator();
     addTo(setup, tr("Use setup: near"), {}, tr("Every stage's best method."),
         [this] { openSetup(QStringLiteral("near")); });
@@ -115,15 +115,44 @@ void MainWindow::buildMenus()
     });
     addTo(setup, tr("Save setup as…"), QKeySequence::Save, {}, [this] {
         const QString file = QFileDialog::getSaveFileName(this, tr("Save setup"),
-            QString::fromStdString(m_session.setup().name) + QStringLiteral(".json"), tr("Setup (*.json)"));
+            QString::fromStdString(m_session.edited().current().name) + QStringLiteral(".json"), tr("Setup (*.json)"));
         if (!file.isEmpty())
             saveSetup(file);
     });
+
+    setup->addSeparator();
+    QMenu* beside = setup->addMenu(tr("Compare with setup B"));
+    beside->setObjectName(QStringLiteral("compareMenu"));
+    addTo(beside, tr("B: plain"), {}, tr("Every stage's plainest method, beside the setup in use."),
+        [this] { compareWith(QStringLiteral("plain")); });
+    addTo(beside, tr("B: near"), {}, tr("Every stage's best method, beside the setup in use."),
+        [this] { compareWith(QStringLiteral("near")); });
+    addTo(beside, tr("B: a copy of A to change"), QKeySequence(Qt::CTRL | Qt::Key_B),
+        tr("Change one thing and see what it does: click B's row on the rail."), [this] { compareWith(QString()); });
+    addTo(beside, tr("B: from a file…"), {}, {}, [this] {
+        const QString file = QFileDialog::getOpenFileName(
+            this, tr("Setup B"), QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
+        if (!file.isEmpty())
+            compareWith(file);
+    });
+    addTo(beside, tr("No setup B"), {}, tr("Only the setup in use is drawn."), [this] { compareWith(std::nullopt); });
 
     QMenu* view = bar->addMenu(tr("&View"));
     addTo(view, tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."), [this] { showField(); });
     addTo(view, tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."),
         [this] { showTransect(); });
+    view->addSeparator();
+    addTo(view, tr("Wireframe on or off"), QKeySequence(Qt::Key_F5), tr("The triangles' edges on top."), [this] {
+        m_session.look.wireframe = !m_session.look.wireframe;
+        m_bench->openStage(m_bench->stage());
+    });
+    const std::pair<QString, Paint> paints[]{{tr("Surface: textures"), Paint::Textures},
+        {tr("Surface: normals"), Paint::Normals}, {tr("Surface: quads by size"), Paint::QuadSizes}};
+    for (const auto& [title, paint] : paints)
+        addTo(view, title, {}, tr("What the field shows of the surface."), [this, paint = paint] {
+            m_session.look.paint = paint;
+            m_bench->openStage(m_bench->stage());
+        });
     view->addSeparator();
     m_dark = addTo(view, tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {},
         [this] { setDark(m_dark->isChecked()); });
@@ -201,6 +230,14 @@ QWidget* MainWindow::buildTopRow()
     m_setupChip->setToolTip(tr("The setup in use: every choice of every stage. Click for another."));
     m_setupChip->setMenu(qobject_cast<QMenu*>(bar->actions().at(1)->menu()));
     line->addWidget(m_setupChip);
+    m_setupChipB = new QToolButton(row);
+    m_setupChipB->setProperty("setup", "B");
+    m_setupChipB->setObjectName(QStringLiteral("setupB"));
+    m_setupChipB->setPopupMode(QToolButton::InstantPopup);
+    m_setupChipB->setToolTip(
+        tr("A second setup on the same world, with a wipe between both. The two share the cores while they fill."));
+    m_setupChipB->setMenu(bar->findChild<QMenu*>(QStringLiteral("compareMenu")));
+    line->addWidget(m_setupChipB);
     auto* find = new QToolButton(row);
     find->setText(tr("Find an action   Ctrl+K"));
     connect(find, &QToolButton::clicked, this, &MainWindow::findAction);
@@ -220,8 +257,10 @@ QWidget* MainWindow::buildFieldPage()
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
     m_field = new FieldView(m_session, page);
-    if (m_field->window())
+    if (m_field->window()) {
         connect(m_field->window(), &FieldWindow::keysElsewhere, this, &MainWindow::runShortcut);
+        connect(m_field->window(), &FieldWindow::warned, m_banner, &Banner::note);
+    }
     m_bench = new StageBench(m_session, page);
     middle->addWidget(m_field, 1);
     middle->addWidget(m_bench);
@@ -229,8 +268,9 @@ QWidget* MainWindow::buildFieldPage()
     m_strip = new FrameStrip(page);
     column->addWidget(m_strip);
     m_rail->select(m_bench->stage());
-    connect(m_rail, &StageRail::stageClicked, this, [this](const QString& id) {
-        m_rail->select(id);
+    connect(m_rail, &StageRail::stageClicked, this, [this](const QString& id, bool b) {
+        m_session.edit(b);
+        m_rail->select(id, b);
         m_bench->openStage(id);
     });
     return page;
@@ -268,8 +308,11 @@ bool MainWindow::openWorld(const QString& world)
         m_banner->trouble(QString::fromStdString(sentence(recipe.problem())));
         return false;
     }
+    const std::vector<Problem> warnings = recipe.value().blocks.warnings;
     m_session.open(makeTerrain(recipe.take()));
     m_banner->hide();
+    if (!warnings.empty())
+        m_banner->note(tr("%1; a marked shape stands in for it").arg(QString::fromStdString(sentence(warnings[0]))));
     setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
     return true;
 }
@@ -281,13 +324,37 @@ bool MainWindow::openSetup(const QString& nameOrFile)
         m_banner->trouble(QString::fromStdString(sentence(setup.problem())));
         return false;
     }
-    m_session.setups().change(setup.value());
+    m_session.edited().change(setup.value());
+    return true;
+}
+
+bool MainWindow::compareWith(const std::optional<QString>& nameOrFile)
+{
+    if (!nameOrFile) {
+        m_session.compareWith(std::nullopt);
+        return true;
+    }
+    Setup b = m_session.setup();
+    if (nameOrFile->isEmpty()) {
+        b.name += "-changed";
+    } else {
+        auto found = findSetup(nameOrFile->toStdString(), demoFolder() / "setups");
+        if (!found) {
+            m_banner->trouble(QString::fromStdString(sentence(found.problem())));
+            return false;
+        }
+        b = found.take();
+        b.stream.distance = std::min(b.stream.distance, m_session.setup().stream.distance);
+    }
+    m_session.compareWith(b);
+    m_figuresB = LiveFigures();
+    m_lastCountsB = {};
     return true;
 }
 
 bool MainWindow::saveSetup(const QString& file)
 {
-    if (const auto problem = writeFile(file.toStdString(), toJson(m_session.setup()))) {
+    if (const auto problem = writeFile(file.toStdString(), toJson(m_session.edited().current()))) {
         m_banner->trouble(QString::fromStdString(sentence(*problem)));
         return false;
     }
@@ -298,8 +365,12 @@ bool MainWindow::saveSetup(const QString& file)
 void MainWindow::updateSetupChip()
 {
     m_setupChip->setText(tr("A  %1  ▾").arg(QString::fromStdString(m_session.setup().name)));
-    m_undo->setEnabled(m_session.setups().canUndo());
-    m_redo->setEnabled(m_session.setups().canRedo());
+    m_setupChipB->setText(
+        m_session.hasB() ? tr("B  %1  ▾").arg(QString::fromStdString(m_session.setupB().name)) : tr("+ Setup B  ▾"));
+    m_undo->setEnabled(m_session.edited().canUndo());
+    m_redo->setEnabled(m_session.edited().canRedo());
+    if (m_rail)
+        m_rail->select(m_bench->stage(), m_session.editsB());
 }
 
 void MainWindow::refresh()
@@ -317,13 +388,36 @@ void MainWindow::refresh()
         sample.frames = window->takeFrames();
         sample.lastFrame = window->lastFrame();
     }
-    for (const FrameRecord& frame : sample.frames)
+    LiveSample besides = sample;
+    if (m_session.hasB()) {
+        besides.before = m_lastCountsB;
+        besides.now = m_session.streamerB() ? m_session.streamerB()->counts() : m_lastCountsB;
+        if (besides.now.generated < besides.before.generated) // it has begun anew
+            besides.before = {};
+        m_lastCountsB = besides.now;
+        besides.setup = m_session.setupB();
+        if (FieldWindow* window = m_field->window()) {
+            besides.frames = window->takeFrames(true);
+            besides.lastFrame = window->lastFrame(true);
+        }
+        m_figuresB.update(besides);
+    }
+    // The strip shows whole frames: what B took stands with its stages.
+    for (FrameRecord frame : sample.frames) {
+        for (const FrameRecord& b : besides.frames)
+            if (m_session.hasB() && b.number == frame.number) {
+                frame.uploadMs += b.uploadMs;
+                frame.cullMs += b.cullMs;
+                frame.drawMs += b.drawMs;
+            }
         m_history.add(frame);
+    }
     m_figures.update(sample);
     if (m_pages->currentIndex() != 0)
         return;
-    m_rail->show(m_figures.stages());
-    m_bench->show(sample.now, sample.lastFrame);
+    m_rail->show(m_figures.stages(), m_session.hasB() ? m_figuresB.stages() : std::vector<StageFigure>());
+    const LiveSample& shown = m_session.editsB() ? besides : sample;
+    m_bench->show(shown.now, shown.lastFrame);
     m_strip->show(m_history, sample.setup.draw.budget);
 }
 

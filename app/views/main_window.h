@@ -33,6 +33,8 @@ public:
     bool openWorld(const QString& world);
     bool openSetup(const QString& nameOrFile);
     bool saveSetup(const QString& file);
+    /// Draws a second setup beside the first: a name or file, "" for a copy of A to change, nothing to end it.
+    bool compareWith(const std::optional<QString>& nameOrFile);
 
     [[nodiscard]] WorldSession& session() { return m_session; }
     [[nodiscard]] FieldView& field() { return *m_field; }
@@ -57,9 +59,9 @@ private:
 
     WorldSession m_session;
     TransectRunner m_runner;
-    LiveFigures m_figures;
+    LiveFigures m_figures, m_figuresB;
     FrameHistory m_history;
-    StreamCounts m_lastCounts;
+    StreamCounts m_lastCounts, m_lastCountsB;
     qint64 m_lastRefresh = 0;
     QElapsedTimer m_clock;
     QTimer m_timer;
@@ -71,7 +73,7 @@ private:
     FrameStrip* m_strip = nullptr;
     TransectView* m_transect = nullptr;
     Banner* m_banner = nullptr;
-    QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_setupChip = nullptr;
+    QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
     QAction *m_undo = nullptr, *m_redo = nullptr, *m_dark = nullptr;
     QList<QAction*> m_actions;
 };

@@ -67,7 +67,7 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
     m_column->setSpacing(10);
     buildReach(m_column);
     m_column->addStretch(1);
-    connect(&session.setups(), &SetupHistory::changed, this, [this] {
+    connect(&session, &WorldSession::editedChanged, this, [this] {
         syncReach();
         // A control must not be deleted inside its own signal.
         QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
@@ -98,14 +98,14 @@ void StageBench::buildReach(QVBoxLayout* column)
     box->addWidget(m_resident);
     column->addWidget(card);
     connect(m_distance, &QSlider::valueChanged, this,
-        [this](int chunks) { m_session.setups().set("stream.distance", chunks); });
+        [this](int chunks) { m_session.edited().set("stream.distance", chunks); });
     syncReach();
 }
 
 void StageBench::syncReach()
 {
     const QSignalBlocker blocker(m_distance);
-    const Setup& setup = m_session.setup();
+    const Setup& setup = m_session.edited().current();
     m_distance->setValue(setup.stream.distance);
     const double metres = setup.stream.distance * setup.chunk.edge * m_session.terrain().recipe.voxelMetres;
     m_distanceText->setText(tr("<b>%1</b> chunks · %2 m").arg(setup.stream.distance).arg(qRound(metres)));
@@ -136,11 +136,14 @@ void StageBench::rebuildStage()
     QFrame* card = newCard(this);
     auto* box = new QVBoxLayout(card);
     box->setSpacing(7);
-    box->addWidget(
-        newLabel(tr("<b>%1</b> — %2").arg(QString::fromStdString(stage->title), QString::fromStdString(stage->note)),
-            "plain", card));
+    const QString side = !m_session.hasB() ? QString() : m_session.editsB() ? tr("B · ") : tr("A · ");
+    box->addWidget(newLabel(
+        tr("<b>%1%2</b> — %3").arg(side, QString::fromStdString(stage->title), QString::fromStdString(stage->note)),
+        "plain", card));
     addMethods(box, *stage);
     addNumbers(box, *stage);
+    if (stage->id == "mesh" || stage->id == "draw")
+        addLook(box);
     m_stageCard = card;
     m_column->insertWidget(1, card);
 }
@@ -148,7 +151,7 @@ void StageBench::rebuildStage()
 void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
 {
     const SetupField& field = *findField(stage.path);
-    const nlohmann::json chosen = field.read(m_session.setup());
+    const nlohmann::json chosen = field.read(m_session.edited().current());
     auto* group = new QButtonGroup(m_column->parentWidget());
     group->setParent(column->parentWidget());
     for (const StageMethod& method : stage.methods) {
@@ -158,25 +161,51 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
             button = new QCheckBox(title, column->parentWidget());
             button->setChecked(std::find(chosen.begin(), chosen.end(), method.id) != chosen.end());
             connect(button, &QAbstractButton::toggled, this, [this, &field, id = method.id](bool on) {
-                nlohmann::json steps = field.read(m_session.setup());
+                nlohmann::json steps = field.read(m_session.edited().current());
                 if (on)
                     steps.push_back(id);
                 else
                     steps.erase(std::remove(steps.begin(), steps.end(), id), steps.end());
-                m_session.setups().set(field.path, steps);
+                m_session.edited().set(field.path, steps);
             });
         } else {
             button = new QRadioButton(title, column->parentWidget());
             button->setChecked(chosen == method.id);
             group->addButton(button);
             connect(button, &QAbstractButton::clicked, this,
-                [this, &field, id = method.id] { m_session.setups().set(field.path, id); });
+                [this, &field, id = method.id] { m_session.edited().set(field.path, id); });
         }
         button->setToolTip(QString::fromStdString(method.note));
         button->setObjectName(QString::fromStdString(stage.path + "=" + method.id));
         column->addWidget(button);
-        column->addWidget(newLabel(QString::fromStdString(method.note), "muted", column->parentWidget()));
+        // All notes at once would not fit: the others' are their tooltips.
+        if (button->isChecked())
+            column->addWidget(newLabel(QString::fromStdString(method.note), "muted", column->parentWidget()));
     }
+}
+
+void StageBench::addLook(QVBoxLayout* column)
+{
+    QWidget* card = column->parentWidget();
+    auto* line = new QHBoxLayout;
+    auto* paint = new QComboBox(card);
+    paint->addItems({tr("textures"), tr("normals"), tr("quads by size")});
+    paint->setCurrentIndex(static_cast<int>(m_session.look.paint));
+    paint->setObjectName(QStringLiteral("look.paint"));
+    paint->setToolTip(
+        tr("What the surface shows: dark blue is a quad of one voxel side, pale yellow one of a thousand."));
+    connect(
+        paint, &QComboBox::activated, this, [this](int index) { m_session.look.paint = static_cast<Paint>(index); });
+    auto* wire = new QCheckBox(tr("Wireframe"), card);
+    wire->setChecked(m_session.look.wireframe);
+    wire->setObjectName(QStringLiteral("look.wireframe"));
+    wire->setToolTip(tr("The triangles' edges on top. Costs a twentieth of the frame."));
+    connect(wire, &QCheckBox::toggled, this, [this](bool on) { m_session.look.wireframe = on; });
+    line->addWidget(newLabel(tr("Show"), "plain", card));
+    line->addWidget(paint);
+    line->addWidget(wire);
+    column->addSpacing(2);
+    column->addLayout(line);
 }
 
 void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
@@ -188,7 +217,7 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
     grid->setVerticalSpacing(6);
     int row = 0;
     for (const SetupField* field : fields) {
-        const nlohmann::json value = field->read(m_session.setup());
+        const nlohmann::json value = field->read(m_session.edited().current());
         QWidget* control = nullptr;
         if (!field->allowed.empty()) {
             auto* combo = new QComboBox(column->parentWidget());
@@ -196,7 +225,7 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
                 combo->addItem(QString::fromStdString(id));
             combo->setCurrentText(QString::fromStdString(value.is_string() ? value.get<std::string>() : value.dump()));
             connect(combo, &QComboBox::textActivated, this, [this, field](const QString& text) {
-                m_session.setups().set(field->path, valueFromText(*field, text.toStdString()));
+                m_session.edited().set(field->path, valueFromText(*field, text.toStdString()));
             });
             control = combo;
         } else if (field->kind == SetupField::Kind::Number) {
@@ -206,7 +235,7 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
             spin->setKeyboardTracking(false);
             spin->setValue(value.get<double>());
             connect(spin, &QDoubleSpinBox::valueChanged, this,
-                [this, field](double number) { m_session.setups().set(field->path, number); });
+                [this, field](double number) { m_session.edited().set(field->path, number); });
             control = spin;
         } else {
             auto* spin = new QSpinBox(column->parentWidget());
@@ -214,7 +243,7 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
             spin->setKeyboardTracking(false);
             spin->setValue(value.get<int>());
             connect(spin, &QSpinBox::valueChanged, this,
-                [this, field](int number) { m_session.setups().set(field->path, number); });
+                [this, field](int number) { m_session.edited().set(field->path, number); });
             control = spin;
         }
         control->setToolTip(QString::fromStdString(field->note));

@@ -27,6 +27,7 @@ private:
     void buildReach(QVBoxLayout* column);
     void rebuildStage();
     void addMethods(QVBoxLayout* column, const struct Stage& stage);
+    void addLook(QVBoxLayout* column);
     void addNumbers(QVBoxLayout* column, const Stage& stage);
     void syncReach();
 

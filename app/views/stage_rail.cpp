@@ -44,13 +44,19 @@ QRect RailLayout::plate(int index) const
     const int room = width - 2 * kMargin - (count - 1) * kGap;
     const int left = kMargin + index * kGap + room * index / count;
     const int right = kMargin + index * kGap + room * (index + 1) / count;
-    return {left, 9, right - left, height - 17};
+    return {left, 9, right - left, height - 17 - (second ? kSecondHeight + 3 : 0)};
+}
+
+QRect RailLayout::plateOfB(int index) const
+{
+    const QRect a = plate(index);
+    return {a.left(), a.bottom() + 4, a.width(), kSecondHeight};
 }
 
 int RailLayout::plateAt(QPoint point) const
 {
     for (int i = 0; i < count; ++i)
-        if (plate(i).contains(point))
+        if (plate(i).contains(point) || (second && plateOfB(i).contains(point)))
             return i;
     return -1;
 }
@@ -64,15 +70,18 @@ StageRail::StageRail(QWidget* parent)
     setAccessibleName(tr("Stage rail"));
 }
 
-void StageRail::show(const std::vector<StageFigure>& stages)
+void StageRail::show(const std::vector<StageFigure>& stages, const std::vector<StageFigure>& b)
 {
     m_stages = stages;
+    m_stagesB = b;
+    setFixedHeight(kHeight + (b.empty() ? 0 : RailLayout::kSecondHeight + 3));
     update();
 }
 
-void StageRail::select(const QString& id)
+void StageRail::select(const QString& id, bool b)
 {
     m_selected = id;
+    m_selectedB = b;
     update();
 }
 
@@ -92,12 +101,15 @@ void StageRail::paintEvent(QPaintEvent*)
     }
     for (int i = 0; i < layout.count; ++i)
         paintPlate(painter, layout.plate(i), m_stages[static_cast<std::size_t>(i)], i == m_hovered);
+    for (int i = 0; i < layout.count && layout.second; ++i)
+        paintPlateOfB(
+            painter, layout.plateOfB(i), m_stagesB[static_cast<std::size_t>(i)], m_stages[static_cast<std::size_t>(i)]);
 }
 
 void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFigure& stage, bool hovered) const
 {
     const Theme& theme = currentTheme();
-    const bool selected = stage.id == m_selected;
+    const bool selected = stage.id == m_selected && !m_selectedB;
     const QColor border = selected ? theme.selection
         : stage.holdsBack          ? theme.over
         : hovered                  ? theme.muted
@@ -145,11 +157,47 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
     }
 }
 
+/// Setup B's figure in one line, and how many times A's it is.
+void StageRail::paintPlateOfB(
+    QPainter& painter, const QRect& plate, const StageFigure& stage, const StageFigure& a) const
+{
+    const Theme& theme = currentTheme();
+    const bool selected = stage.id == m_selected && m_selectedB;
+    painter.setPen(QPen(selected ? theme.selection : theme.setupB, selected ? 2 : 1));
+    painter.setBrush(theme.panel);
+    painter.drawRoundedRect(QRectF(plate).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme.setupB);
+    painter.drawRect(QRect(plate.left() + 1, plate.top() + 1, 4, plate.height() - 2));
+    painter.setFont(uiFont(13, true));
+    painter.setPen(stage.idle ? theme.muted : theme.ink);
+    int x = plate.left() + 11 + drawFigures(painter, plate.left() + 11, plate.top() + 22, stage.number);
+    painter.setFont(uiFont(11));
+    painter.setPen(theme.muted);
+    painter.drawText(x + 5, plate.top() + 22, stage.unit);
+    x += 10 + painter.fontMetrics().horizontalAdvance(stage.unit);
+    bool goodA = false, goodB = false;
+    const double ofA = a.number.toDouble(&goodA), ofB = stage.number.toDouble(&goodB);
+    QString right = stage.method;
+    if (goodA && goodB && ofA > 0 && !stage.idle && !a.idle && a.unit == stage.unit) {
+        const QString times = QStringLiteral("%1×").arg(ofB / ofA, 0, 'g', 2);
+        painter.setFont(uiFont(11, true));
+        painter.setPen(ofB > ofA ? theme.over : theme.ink);
+        painter.drawText(x + 4, plate.top() + 22, times);
+        x += 12 + painter.fontMetrics().horizontalAdvance(times);
+        painter.setFont(uiFont(11));
+        painter.setPen(theme.muted);
+    }
+    const QRect box(x + 2, plate.top(), plate.right() - 8 - x - 2, plate.height());
+    painter.drawText(
+        box, Qt::AlignRight | Qt::AlignVCenter, painter.fontMetrics().elidedText(right, Qt::ElideRight, box.width()));
+}
+
 void StageRail::mousePressEvent(QMouseEvent* event)
 {
     const int at = plates().plateAt(event->pos());
     if (at >= 0 && event->button() == Qt::LeftButton)
-        emit stageClicked(m_stages[static_cast<std::size_t>(at)].id);
+        emit stageClicked(m_stages[static_cast<std::size_t>(at)].id, plates().isInB(event->pos()));
 }
 
 void StageRail::mouseMoveEvent(QMouseEvent* event)
@@ -174,7 +222,7 @@ void StageRail::keyPressEvent(QKeyEvent* event)
         = std::find_if(m_stages.begin(), m_stages.end(), [this](const StageFigure& s) { return s.id == m_selected; });
     const int at = found == m_stages.end() ? 0 : static_cast<int>(found - m_stages.begin());
     const int next = std::clamp(at + move, 0, static_cast<int>(m_stages.size()) - 1);
-    emit stageClicked(m_stages[static_cast<std::size_t>(next)].id);
+    emit stageClicked(m_stages[static_cast<std::size_t>(next)].id, m_selectedB);
 }
 
 bool StageRail::event(QEvent* event)

@@ -49,6 +49,7 @@ QString styleSheet(const Theme& t)
             QRadioButton::indicator:checked, QCheckBox::indicator:checked { background: @selection; border-color: @selection; }
             QRadioButton:checked { font-weight: 600; }
             QToolButton[setup="A"] { border-left: 5px solid @setupA; }
+            QToolButton[setup="B"] { border-left: 5px solid @setupB; }
             QComboBox QAbstractItemView { background: @panel; color: @ink; selection-background-color: @selection; selection-color: #FFFFFF; border: 1px solid @line; }
             QTableView { background: @panel; color: @ink; border: 0; gridline-color: @line; }
             QHeaderView::section { background: @panel; color: @muted; border: 0; border-bottom: 1px solid @line; padding: 4px 8px; }
@@ -63,7 +64,8 @@ QString styleSheet(const Theme& t)
             QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
         )");
     const std::pair<const char*, QColor> colours[]{{"@window", t.window}, {"@panel", t.panel}, {"@line", t.line},
-        {"@ink", t.ink}, {"@muted", t.muted}, {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA}};
+        {"@ink", t.ink}, {"@muted", t.muted}, {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA},
+        {"@setupB", t.setupB}};
     for (const auto& [name, colour] : colours)
         text.replace(QLatin1String(name), colour.name());
     text.replace(QLatin1String("@name"), t.name);

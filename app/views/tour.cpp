@@ -48,13 +48,39 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(2500),
         once([this] {
             m_window.session().flight.keys = {};
-            emit m_window.rail().stageClicked(QStringLiteral("generate"));
+            emit m_window.rail().stageClicked(QStringLiteral("generate"), false);
         }),
         settled,
         wait(1200),
         once([this] { keep("field-generate.png"); }),
-        once([this] { m_window.setDark(true); }),
-        wait(800),
+        once([this] {
+            emit m_window.rail().stageClicked(QStringLiteral("mesh"), false);
+            m_window.session().look = {Paint::QuadSizes, true, 0.5};
+            m_window.bench().openStage(QStringLiteral("mesh"));
+        }),
+        wait(1200),
+        once([this] { keep("field-mesh.png"); }),
+        once([this] {
+            m_window.session().look = {};
+            m_window.compareWith(QString());
+            m_window.session().edit(true);
+            m_window.session().edited().set("mesh.mesher", "exposed");
+            m_window.session().edited().set("mesh.shade", "none");
+            m_window.session().look.paint = Paint::QuadSizes;
+        }),
+        wait(1500),
+        [this] {
+            Streamer* b = m_window.session().streamerB();
+            return !m_window.field().window() || (b && b->settled());
+        },
+        wait(1800),
+        once([this] { keep("field-wipe.png"); }),
+        once([this] {
+            m_window.compareWith(std::nullopt);
+            m_window.session().look = {};
+            m_window.setDark(true);
+        }),
+        wait(1200),
         once([this] { keep("field-slate.png"); }),
         once([this] {
             m_window.setDark(false);

@@ -10,10 +10,9 @@ uniform vec3 eye; // within its cell
 uniform vec3 sun; // towards it, length 1
 
 flat out vec4 lit; // what the texture is multiplied with, and opacity
-flat out vec2 layerAndGrain;
-out vec3 fromEye; // voxels
-out vec2 onSurface; // texture coordinates: one texture a voxel
-out float bright; // of the corner's shade
+// Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
+out vec4 fromEye; // voxels; w: brightness of the corner's shade
+out vec4 surface; // texture coordinates, one texture a voxel; layer of the array; grain
 
 // Light as it reaches a side, as the root that sRGB values are multiplied with: a square root stands in for the curve.
 vec3 lightRoot(vec3 normal)
@@ -25,7 +24,7 @@ vec3 lightRoot(vec3 normal)
 void place(vec3 inChunk)
 {
     vec3 at = inChunk + chunkOffset;
-    fromEye = at - eye;
+    fromEye.xyz = at - eye;
     gl_Position = viewProjection * vec4(at, 1.0);
 }
 

@@ -17,15 +17,15 @@ void main()
     vec3 at = vec3(position) / 256.0;
     place(at);
     vec3 light = lightRoot(normal);
-    onSurface = surfaceOf(at, normal);
-    bright = 1.0;
+    surface.xy = surfaceOf(at, normal);
+    fromEye.w = 1.0;
     if (part == 3u) {
         lit = vec4(light * ownColour.rgb, 1.0);
-        layerAndGrain = vec2(0.0, 0.03); // layer 0 is white
+        surface.zw = vec2(0.0, 0.03); // layer 0 is white
     } else {
         Look look = looks[3u * material + part];
         lit = vec4(light, look.colour.a);
-        layerAndGrain = look.layerAndGrain.xy;
+        surface.zw = look.layerAndGrain.xy;
     }
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges

@@ -1,8 +1,6 @@
 flat in vec4 lit;
-flat in vec2 layerAndGrain;
-in vec3 fromEye;
-in vec2 onSurface;
-in float bright;
+in vec4 fromEye;
+in vec4 surface;
 
 layout(binding = 0) uniform sampler2DArray textures;
 uniform vec2 fog; // voxels: none nearer than x, all beyond y
@@ -19,7 +17,7 @@ uniform vec3 wire; // its colour
 // Voxel sides that this fragment's quad covers: how its surface grows against its own square.
 float areaHere()
 {
-    vec2 sx = dFdx(onSurface), sy = dFdy(onSurface), qx = dFdx(inQuad), qy = dFdy(inQuad);
+    vec2 sx = dFdx(surface.xy), sy = dFdy(surface.xy), qx = dFdx(inQuad), qy = dFdy(inQuad);
     return abs(sx.x * sy.y - sx.y * sy.x) / max(abs(qx.x * qy.y - qx.y * qy.x), 1e-12);
 }
 
@@ -38,7 +36,7 @@ out vec4 picture;
 // One brightness a voxel, so that a field of one block is no wallpaper.
 float grainHere()
 {
-    ivec2 voxel = ivec2(floor(onSurface));
+    ivec2 voxel = ivec2(floor(surface.xy));
     uint h = uint(voxel.x) * 0x9E3779B1u ^ uint(voxel.y) * 0x85EBCA77u;
     h = (h ^ h >> 15) * 0x2C1B3C6Du;
     return float(h >> 8 & 0xFFFFu) / 32768.0 - 1.0;
@@ -46,9 +44,9 @@ float grainHere()
 
 void main()
 {
-    float away = length(fromEye);
-    vec3 colour = texture(textures, vec3(onSurface, layerAndGrain.x)).rgb;
-    colour *= lit.rgb * (bright * (1.0 + layerAndGrain.y * grainHere()));
+    float away = length(fromEye.xyz), bright = fromEye.w;
+    vec3 colour = texture(textures, surface.xyz).rgb;
+    colour *= lit.rgb * (bright * (1.0 + surface.w * grainHere()));
 #ifdef OVERLAY
     if (paint == 1)
         colour = (facing * 0.5 + 0.5) * bright;

@@ -104,9 +104,8 @@ void main()
     place(c.at);
     Look look = looks[3u * c.material + partOf(c.normal)];
     lit = vec4(lightRoot(c.normal), look.colour.a);
-    layerAndGrain = look.layerAndGrain.xy;
-    onSurface = surfaceOf(c.at, c.normal);
-    bright = 1.0 - 0.17 * c.darkness;
+    surface = vec4(surfaceOf(c.at, c.normal), look.layerAndGrain.xy);
+    fromEye.w = 1.0 - 0.17 * c.darkness;
 #ifdef OVERLAY
     inQuad = vec2(c.number == 1 || c.number == 2 ? 1.0 : 0.0, c.number >= 2 ? 1.0 : 0.0);
     facing = c.normal;

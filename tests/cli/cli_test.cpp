@@ -80,6 +80,34 @@ TEST(Cli, MeshComparesMethodsOnTheSameChunks)
     EXPECT_EQ(cli("mesh --chunks 2 --repeat 1 --mesher exposed --layout floats,packed").code, 0);
 }
 
+TEST(Cli, StoreHoldsTheSameChunksInEveryForm)
+{
+    const Ran ran = cli("store --chunks 3 --edge 16 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json result = ran.parsed();
+    ASSERT_EQ(result["rows"].size(), 6u);
+    for (const auto& row : result["rows"]) {
+        EXPECT_TRUE(row["same"]);
+        for (const char* key : {"bytes_per_chunk", "build_ns", "random_read_ns", "row_read_ns", "edit_ns"})
+            EXPECT_GT(row[key], 0) << row["form"] << " " << key;
+    }
+    EXPECT_GE(result["rows"][0]["bytes_per_chunk"], 8192);
+    const Ran wrong = cli("store --form stack");
+    EXPECT_EQ(wrong.code, 2);
+    expectOneSentence(wrong, "octree-narrow");
+}
+
+TEST(Cli, AuditMeshFindsNoDifference)
+{
+    const Ran ran = cli("audit mesh --cases 40 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json row = ran.parsed()["rows"][0];
+    EXPECT_EQ(row["audit"], "mesh");
+    EXPECT_EQ(row["differences"], 0);
+    EXPECT_EQ(row["cases"], 40 * 4 * 2);
+    EXPECT_EQ(cli("audit shadows").code, 2);
+}
+
 TEST(Cli, TransectMeasuresAndWritesWhatItSays)
 {
     const TempFolder folder;

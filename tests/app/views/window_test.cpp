@@ -7,6 +7,7 @@
 
 #include <QAction>
 #include <QApplication>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDialog>
 #include <QLabel>
@@ -19,6 +20,7 @@
 #include <QSpinBox>
 #include <QTableView>
 #include <QTest>
+#include <QToolButton>
 #include <gtest/gtest.h>
 
 #include <cmath>
@@ -172,6 +174,74 @@ TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
     EXPECT_TRUE(m_window->figures().stages()[1].method.contains("every side"));
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, 5000));
+}
+
+TEST_F(WindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
+{
+    m_window->session().setups().set("stream.distance", 1);
+    waitUntilThere();
+    auto* chip = child<QToolButton>("setupB");
+    EXPECT_TRUE(chip->text().contains("Setup B"));
+    EXPECT_EQ(field()->wipeAt(), -1);
+    QTest::keyClick(field(), Qt::Key_B, Qt::ControlModifier); // a copy of A
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().hasB(); }, 3000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->rail().plates().second; }, 5000)) << "the rail has two rows";
+    EXPECT_TRUE(chip->text().contains("near-changed"));
+
+    // A click on B's plate edits B, and only B.
+    const RailLayout plates = m_window->rail().plates();
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plateOfB(1).center());
+    EXPECT_TRUE(m_window->session().editsB());
+    auto* exposed = child<QRadioButton>("mesh.mesher=exposed");
+    QTest::mouseClick(exposed, Qt::LeftButton, {}, QPoint(8, exposed->height() / 2));
+    EXPECT_EQ(m_window->session().setupB().mesh.mesher, "exposed");
+    EXPECT_EQ(m_window->session().setup().mesh.mesher, "greedy-bits");
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] { return m_window->session().streamerB() && m_window->session().streamerB()->settled(); }, 20000));
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] { return field()->lastFrame(true).triangles > field()->lastFrame(false).triangles * 3 / 2; }, 10000))
+        << "each side draws its own meshes";
+
+    // The wipe is dragged with the mouse.
+    const int before = field()->wipeAt(), y = field()->height() / 2;
+    QTest::mousePress(field(), Qt::LeftButton, {}, QPoint(before, y));
+    QTest::mouseMove(field(), QPoint(before - 120, y));
+    QTest::mouseRelease(field(), Qt::LeftButton, {}, QPoint(before - 120, y));
+    EXPECT_NEAR(field()->wipeAt(), before - 120, 2);
+    m_window->compareWith(std::nullopt);
+    EXPECT_FALSE(m_window->session().editsB());
+    EXPECT_EQ(field()->wipeAt(), -1);
+}
+
+TEST_F(WindowTest, WhatIsUnderThePointerIsNamedWithItsChunksCosts)
+{
+    waitUntilThere();
+    const QPoint low(field()->width() / 2, field()->height() - 60); // the ground before the eye
+    QTest::mouseMove(field(), low - QPoint(3, 0));
+    QTest::mouseMove(field(), low);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->pointed().has_value(); }, 5000));
+    const Pointed& pointed = *field()->pointed();
+    const auto voxels = m_window->session().streamer()->voxels(pointed.chunk);
+    ASSERT_TRUE(voxels);
+    const VoxelPos in = pointed.voxel - originOf(pointed.chunk, voxels->edge());
+    EXPECT_EQ(voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z)), pointed.material);
+    EXPECT_TRUE(field()->probeText().contains("quads")) << field()->probeText().toStdString();
+    EXPECT_TRUE(field()->probeText().contains("meshed in"));
+}
+
+TEST_F(WindowTest, TheSurfaceShowsQuadsBySizeAndAWireframe)
+{
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, m_window->rail().plates().plate(1).center());
+    auto* wire = child<QCheckBox>("look.wireframe");
+    QTest::mouseClick(wire, Qt::LeftButton, {}, QPoint(8, wire->height() / 2));
+    EXPECT_TRUE(m_window->session().look.wireframe);
+    QTest::keyClick(field(), Qt::Key_F5);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.wireframe; }, 3000));
+    auto* paint = child<QComboBox>("look.paint");
+    paint->setFocus();
+    QTest::keyClick(paint, Qt::Key_Down);
+    QTest::keyClick(paint, Qt::Key_Down);
+    EXPECT_EQ(m_window->session().look.paint, Paint::QuadSizes);
 }
 
 TEST_F(WindowTest, TheRailShowsMeasuredCosts)

@@ -1,0 +1,81 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/pointer.h"
+#include "models/world_session.h"
+#include "support/sample_worlds.h"
+
+#include <glm/geometric.hpp>
+#include <nlohmann/json.hpp>
+
+#include <thread>
+
+namespace fell {
+namespace {
+
+TEST(DirectionThrough, TheMiddleIsWhereTheEyeLooksAndAnEdgeHalfTheFieldOfViewBeside)
+{
+    const Eye eye{{5, 6, 7}, {0.5, 0.5, 0.5}, 30, 10};
+    Lens lens;
+    lens.fieldOfView = 60;
+    lens.aspect = 1;
+    EXPECT_NEAR(glm::dot(directionThrough(eye, lens, 0, 0), forwardOf(eye)), 1, 1e-5);
+    for (const auto& [x, y] : {std::pair{1.0, 0.0}, {0.0, -1.0}})
+        EXPECT_NEAR(glm::dot(directionThrough(eye, lens, x, y), forwardOf(eye)), std::cos(30 * 3.14159265 / 180), 1e-4);
+}
+
+TEST(PointedAt, FindsTheFirstVoxelThatIsNotOpen)
+{
+    // Level ground: solid below 0. From 10.5 above it, straight down: ten open voxels, then the one at -1.
+    const auto terrain = test::demoTerrain("level");
+    fell::Setup setup;
+    setup.chunk.edge = 16;
+    setup.stream.distance = 2;
+    Streamer streamer(terrain, setup);
+    streamer.moveTo({0, 0, 0});
+    while (!streamer.settled()) {
+        streamer.take(SIZE_MAX);
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    const Eye eye{{3, 10, 4}, {0.5, 0.5, 0.5}, 0, -90};
+    const auto down = pointedAt(streamer, eye, {0, -1, 0}, 16, 50);
+    ASSERT_TRUE(down);
+    EXPECT_EQ(down->voxel, (VoxelPos{3, -1, 4}));
+    EXPECT_EQ(down->chunk, (ChunkPos{0, -1, 0}));
+    EXPECT_EQ(down->material, 1);
+    EXPECT_NEAR(down->voxels, 10.5, 1e-9);
+    EXPECT_FALSE(pointedAt(streamer, eye, {0, 1, 0}, 16, 50));
+    EXPECT_FALSE(pointedAt(streamer, eye, {0, -1, 0}, 16, 9)) << "too far";
+    // Down and east at 45 degrees it meets the ground 10.5 to the east.
+    const auto aslant = pointedAt(streamer, eye, glm::normalize(glm::dvec3{1, -1, 0}), 16, 50);
+    ASSERT_TRUE(aslant);
+    EXPECT_EQ(aslant->voxel, (VoxelPos{14, -1, 4}));
+}
+
+TEST(WorldSession, HoldsTwoSetupsAndEditsOneAtATime)
+{
+    WorldSession session(test::demoTerrain("level"), fell::Setup{});
+    fell::Setup b;
+    b.name = "other";
+    session.compareWith(b);
+    EXPECT_TRUE(session.hasB());
+    EXPECT_TRUE(session.streamerB());
+    session.edited().set("stream.distance", 2);
+    session.edit(true);
+    session.edited().set("stream.distance", 3);
+    EXPECT_EQ(session.setup().stream.distance, 2);
+    EXPECT_EQ(session.setupB().stream.distance, 3);
+    const std::uint64_t epoch = session.epochB();
+    session.edited().set("mesh.mesher", "every");
+    EXPECT_GT(session.epochB(), epoch) << "other meshes are made";
+    session.edited().undo();
+    EXPECT_EQ(session.setupB().mesh.mesher, "greedy-bits");
+    session.setPaused(true);
+    EXPECT_FALSE(session.streamer());
+    EXPECT_FALSE(session.streamerB());
+    session.setPaused(false);
+    EXPECT_TRUE(session.streamerB());
+    session.compareWith(std::nullopt);
+    EXPECT_FALSE(session.editsB());
+}
+
+} // namespace
+} // namespace fell
