@@ -65,7 +65,8 @@ int FieldWindow::wipeAt() const
 
 void FieldWindow::initializeGL()
 {
-    if (prepare(m_a))
+    // Both at once: linking programs later would hold up a frame when a setup B is added.
+    if (prepare(m_a) && prepare(m_b))
         m_driver = QString::fromStdString(m_a.renderer->driver());
     m_sinceProbe.start();
 }
@@ -140,11 +141,11 @@ void FieldWindow::paintGL()
     m_clock.restart();
     drawSide(m_a, false);
     double drawn = m_a.frames.back().totalMs();
-    if (m_session.hasB() && (m_b.renderer || prepare(m_b))) {
+    if (m_session.hasB() && m_b.renderer) {
         drawSide(m_b, true);
         drawn += m_b.frames.back().totalMs();
-    } else if (!m_session.hasB()) {
-        m_b.renderer.reset();
+    } else if (!m_session.hasB() && m_b.epoch != 0) {
+        m_b.renderer->begin(m_session.setup(), m_session.terrain()); // its meshes go
         m_b.epoch = 0;
     }
     probe();
@@ -187,6 +188,8 @@ void FieldWindow::probe()
                       .arg(v.x)
                       .arg(v.y)
                       .arg(v.z);
+    if (!isStoodOn(m_session.terrain().recipe.blocks.kinds[m_pointed->material]))
+        m_probeText += tr(", not stood on");
     const auto figures = (b ? m_b : m_a).renderer->figuresOf(m_pointed->chunk);
     if (!figures)
         return;

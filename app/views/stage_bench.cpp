@@ -189,7 +189,7 @@ void StageBench::addLook(QVBoxLayout* column)
     QWidget* card = column->parentWidget();
     auto* line = new QHBoxLayout;
     auto* paint = new QComboBox(card);
-    paint->addItems({tr("textures"), tr("normals"), tr("quads by size")});
+    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes")});
     paint->setCurrentIndex(static_cast<int>(m_session.look.paint));
     paint->setObjectName(QStringLiteral("look.paint"));
     paint->setToolTip(
