@@ -109,37 +109,44 @@ template <int Edge> void transpose(const WordOf<Edge>* from, WordOf<Edge>* to, i
 
 template <int Edge> void BitVolume<Edge>::take(const std::uint8_t* stream, bool ends)
 {
-    std::size_t bit = 0;
     Word corner[2][2][kStride]; // [west, east][north, south] of each y: the volume's upright edges
+    struct Row {
+        Word west, inner, east; // one bit, Edge bits, one bit
+    };
+    const auto rowAt = [stream](std::size_t bit) {
+        std::uint64_t low = 0;
+        std::memcpy(&low, stream + bit / 8, sizeof low);
+        low >>= bit % 8;
+        if constexpr (Edge == 64) { // 66 bits: the last nine at most come from beyond
+            std::uint64_t high = 0;
+            std::memcpy(&high, stream + bit / 8 + 8, sizeof high);
+            const unsigned shift = bit % 8;
+            if (shift != 0)
+                low |= high << (64 - shift);
+            return Row{low & 1, low >> 1 | (high >> shift) << 63, high >> shift >> 1 & 1};
+        } else {
+            return Row{static_cast<Word>(low & 1), static_cast<Word>(low >> 1 & ((std::uint64_t{1} << Edge) - 1)),
+                static_cast<Word>(low >> (Edge + 1) & 1)};
+        }
+    };
     for (int y = -1; y <= Edge; ++y) {
         Word west = 0, east = 0;
-        for (int z = -1; z <= Edge; ++z, bit += kStride) {
-            std::uint64_t low = 0;
-            std::memcpy(&low, stream + bit / 8, sizeof low);
-            low >>= bit % 8;
-            Word inner = static_cast<Word>(low >> 1);
-            Word last = 0;
-            if constexpr (Edge == 64) { // 66 bits: the last nine at most come from beyond
-                std::uint64_t high = 0;
-                std::memcpy(&high, stream + bit / 8 + 8, sizeof high);
-                const unsigned shift = bit % 8;
-                if (shift != 0)
-                    low |= high << (64 - shift);
-                inner = low >> 1 | (high >> shift) << 63;
-                last = high >> shift >> 1 & 1;
-            } else {
-                inner &= static_cast<Word>((std::uint64_t{1} << Edge) - 1);
-                last = static_cast<Word>(low >> (Edge + 1) & 1);
-            }
-            rows[1][index(y, z)] = rows[2][index(z, y)] = inner;
-            if (z >= 0 && z < Edge) {
-                west |= static_cast<Word>(low & 1) << z;
-                east |= last << z;
-            } else {
-                corner[0][z > 0][y + 1] = static_cast<Word>(low & 1);
-                corner[1][z > 0][y + 1] = last;
-            }
+        const std::size_t first = static_cast<std::size_t>(y + 1) * kRows;
+        const auto atEnd = [&](int z) {
+            const Row row = rowAt(first + static_cast<std::size_t>(z + 1) * kStride);
+            rows[1][index(y, z)] = rows[2][index(z, y)] = row.inner;
+            corner[0][z > 0][y + 1] = row.west;
+            corner[1][z > 0][y + 1] = row.east;
+        };
+        atEnd(-1);
+        std::size_t bit = first + kStride;
+        for (int z = 0; z < Edge; ++z, bit += kStride) {
+            const Row row = rowAt(bit);
+            rows[1][index(y, z)] = rows[2][index(z, y)] = row.inner;
+            west |= row.west << z;
+            east |= row.east << z;
         }
+        atEnd(Edge);
         transpose<Edge>(rows[1] + index(y, 0), rows[0] + index(0, y), kStride);
         rows[0][index(-1, y)] = west;
         rows[0][index(Edge, y)] = east;

@@ -38,6 +38,11 @@ template <typename Visit> void forEachShape(const PaddedVoxels& voxels, const Si
     for (int y = 0; y < voxels.edge; ++y)
         for (int z = 0; z < voxels.edge; ++z) {
             const Material* row = voxels.voxels.data() + voxels.index(0, y, z);
+            Material most = 0; // hardly any row holds one: this loop is a few wide instructions
+            for (int x = 0; x < voxels.edge; ++x)
+                most = std::max(most, row[x]);
+            if (most <= rules.solidCubes)
+                continue;
             for (int x = 0; x < voxels.edge; ++x)
                 if (row[x] > rules.solidCubes && rules.shapes[row[x]])
                     visit(std::array<int, 3>{x, y, z}, row[x]);

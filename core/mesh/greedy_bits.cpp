@@ -42,13 +42,21 @@ template <int Edge> WordOf<Edge> equalBits(const Material* a, const Material* b)
     return equal;
 }
 
-/// Writes 32 bits for 32 voxels at once, in their order: bit i is set where voxel i is material 1 to `last`.
-/// Returns whether any voxel is above `last`. The rest of the last word is written as if open air followed.
-bool streamPlainSolid(std::span<const Material> voxels, Material last, std::uint8_t* stream)
+/// Where among the voxels there are others than open air and plain solid cubes: groups of 32, by their first voxel.
+using OtherGroups = std::vector<std::uint32_t>;
+
+/// Writes 32 bits for 32 voxels at once, in their order: bit i is set where voxel i is material 1 to `last`. Groups
+/// with a voxel above `last` are listed. The rest of the last word is written as if open air followed.
+/// Returns whether all voxels are solid, or none: then there is no side between them.
+bool streamPlainSolid(std::span<const Material> voxels, Material last, std::uint8_t* stream, OtherGroups& others)
 {
     std::size_t i = 0;
-    bool others = false;
-    const auto put = [stream](std::size_t at, std::uint32_t bits) { std::memcpy(stream + at / 8, &bits, sizeof bits); };
+    std::uint32_t every = 0xFFFFFFFF, some = 0;
+    const auto put = [&, stream](std::size_t at, std::uint32_t bits) {
+        std::memcpy(stream + at / 8, &bits, sizeof bits);
+        every &= bits;
+        some |= bits;
+    };
 #ifdef __AVX2__
     const __m256i one = _mm256_set1_epi16(1), highest = _mm256_set1_epi16(static_cast<short>(last)),
                   mostLessOne = _mm256_set1_epi16(static_cast<short>(last - 1));
@@ -60,35 +68,69 @@ bool streamPlainSolid(std::span<const Material> voxels, Material last, std::uint
         const __m256i lessOne = _mm256_sub_epi16(sixteen, one); // open air becomes the greatest
         return _mm256_cmpeq_epi16(_mm256_min_epu16(lessOne, mostLessOne), lessOne);
     };
-    for (; i + 32 <= voxels.size(); i += 32) {
-        __builtin_prefetch(voxels.data() + i + kPrefetch);
-        const __m256i packed = _mm256_permute4x64_epi64(
-            _mm256_packs_epi16(isSolid(voxels.data() + i), isSolid(voxels.data() + i + 16)), 0xD8);
-        put(i, static_cast<std::uint32_t>(_mm256_movemask_epi8(packed)));
+    for (; i + 128 <= voxels.size(); i += 128) {
+        for (std::size_t k = i; k < i + 128; k += 32) {
+            __builtin_prefetch(voxels.data() + k + kPrefetch);
+            const __m256i packed = _mm256_permute4x64_epi64(
+                _mm256_packs_epi16(isSolid(voxels.data() + k), isSolid(voxels.data() + k + 16)), 0xD8);
+            put(k, static_cast<std::uint32_t>(_mm256_movemask_epi8(packed)));
+        }
+        if (_mm256_testz_si256(above, above))
+            continue;
+        for (std::size_t k = i; k < i + 128; k += 32) { // which of the four groups it was
+            above = _mm256_setzero_si256();
+            isSolid(voxels.data() + k);
+            isSolid(voxels.data() + k + 16);
+            if (!_mm256_testz_si256(above, above))
+                others.push_back(static_cast<std::uint32_t>(k));
+        }
+        above = _mm256_setzero_si256();
     }
-    others = !_mm256_testz_si256(above, above);
 #endif
     for (; i < voxels.size(); i += 32) {
         std::uint32_t bits = 0;
+        bool any = false;
         for (std::size_t k = i; k < std::min(i + 32, voxels.size()); ++k) {
             bits |= static_cast<std::uint32_t>(static_cast<Material>(voxels[k] - 1) < last) << (k - i);
-            others |= voxels[k] > last;
+            any |= voxels[k] > last;
         }
+        if (i + 32 > voxels.size()) // what follows the last voxel must not count
+            every &= bits | ~((std::uint32_t{1} << (voxels.size() - i)) - 1);
+        const std::uint32_t before = every;
         put(i, bits);
+        every = i + 32 > voxels.size() ? before : every;
+        if (any)
+            others.push_back(static_cast<std::uint32_t>(i));
     }
-    return others;
+    return others.empty() && (every == 0xFFFFFFFF || some == 0);
 }
 
-/// The same for one kind.
-void streamKind(std::span<const Material> voxels, Material kind, std::uint8_t* stream)
+/// The bits of one kind, which occurs in `groups` only.
+void streamKind(std::span<const Material> voxels, Material kind, const OtherGroups& groups, std::uint8_t* stream)
 {
-    for (std::size_t i = 0; i < voxels.size(); i += 32) {
+    std::memset(stream, 0, (voxels.size() + 31) / 32 * 4);
+    for (const std::uint32_t i : groups) {
         const std::size_t count = std::min<std::size_t>(32, voxels.size() - i);
         std::uint32_t bits = 0;
         for (std::size_t k = 0; k < count; ++k)
             bits |= static_cast<std::uint32_t>(voxels[i + k] == kind) << k;
         std::memcpy(stream + i / 8, &bits, sizeof bits);
     }
+}
+
+/// Are the 32 voxels all alike?
+bool areAlike(const Material* voxels)
+{
+#ifdef __AVX2__
+    const __m256i first = _mm256_set1_epi16(static_cast<short>(voxels[0]));
+    const auto differs = [&](const Material* from) {
+        return _mm256_xor_si256(first, _mm256_loadu_si256(reinterpret_cast<const __m256i*>(from)));
+    };
+    const __m256i any = _mm256_or_si256(differs(voxels), differs(voxels + 16));
+    return _mm256_testz_si256(any, any);
+#else
+    return std::all_of(voxels, voxels + 32, [=](Material m) { return m == voxels[0]; });
+#endif
 }
 
 /// "The same material as the next voxel", where a plain solid cube shows a side; anything elsewhere.
@@ -340,9 +382,10 @@ template <int Edge> struct Scratch {
     BitVolume<Edge> solid; // plain solid cubes
     BitVolume<Edge> cubes; // all full solid cubes, where there are others than plain ones
     BitVolume<Edge> kind; // one kind that is no plain solid cube
-    std::array<std::unique_ptr<BitVolume<Edge>>, kSideCount>
-        hides; // what hides sides of each direction, where shapes do
     SameBits<Edge> same;
+    Word hidden[kSideCount][Edge * Edge]; // sides that shaped blocks cover; index: slice * Edge + row
+    OtherGroups others;
+    std::uint64_t filled[3]; // slices of each axis that hold any of `kind`
     alignas(32) std::uint8_t stream[(Edge + 2) * (Edge + 2) * (Edge + 2) / 8 + 32];
     Slice<Edge> slice{};
 };
@@ -363,11 +406,11 @@ public:
 
     void mesh()
     {
-        const bool others = readPlainSolid();
+        if (!readPlainSolid())
+            return;
         m_occluders = &m_scratch.solid;
-        m_hides.fill(&m_scratch.solid);
         std::vector<Material> kinds;
-        if (others) {
+        if (!m_scratch.others.empty()) {
             kinds = otherKinds();
             readOthers(kinds);
         }
@@ -384,34 +427,42 @@ public:
 private:
     const Material* row(int y, int z) const { return m_voxels.voxels.data() + m_voxels.index(0, y, z); }
 
+    /// False if nothing can be seen.
     bool readPlainSolid()
     {
-        bool others = false;
-        Volume& solid = m_scratch.solid;
-        const Material last = m_rules.solidCubes;
-        if (last == 0) { // a set without any: everything is another kind
-            std::memset(&solid, 0, sizeof solid);
-            return true;
-        }
-        others = streamPlainSolid(m_voxels.voxels, last, m_scratch.stream);
-        solid.take(m_scratch.stream, Shade);
-        return others;
+        m_scratch.others.clear();
+        if (streamPlainSolid(m_voxels.voxels, m_rules.solidCubes, m_scratch.stream, m_scratch.others))
+            return false;
+        m_scratch.solid.take(m_scratch.stream, Shade);
+        return true;
     }
 
     /// The kinds above the plain solid cubes that occur in the chunk or beside it.
     std::vector<Material> otherKinds() const
     {
         std::vector<Material> kinds;
-        for (const Material m : m_voxels.voxels)
-            if (m > m_rules.solidCubes && std::find(kinds.begin(), kinds.end(), m) == kinds.end())
+        Material before = kOpen;
+        const auto see = [&](Material m) {
+            if (m == before || m <= m_rules.solidCubes)
+                return;
+            before = m;
+            if (std::find(kinds.begin(), kinds.end(), m) == kinds.end())
                 kinds.push_back(m);
+        };
+        const std::vector<Material>& voxels = m_voxels.voxels;
+        for (const std::uint32_t i : m_scratch.others)
+            if (i + 32 <= voxels.size() && areAlike(voxels.data() + i))
+                see(voxels[i]);
+            else
+                for (std::size_t k = i; k < std::min<std::size_t>(i + 32, voxels.size()); ++k)
+                    see(voxels[k]);
         std::sort(kinds.begin(), kinds.end());
         return kinds;
     }
 
     void readKind(Material kind, Volume& out) const
     {
-        streamKind(m_voxels.voxels, kind, m_scratch.stream);
+        streamKind(m_voxels.voxels, kind, m_scratch.others, m_scratch.stream);
         out.take(m_scratch.stream, Shade);
     }
 
@@ -428,33 +479,53 @@ private:
     /// What the other kinds hide and darken.
     void readOthers(const std::vector<Material>& kinds)
     {
-        for (const Material kind : kinds)
-            if (m_rules.isSolidCube(kind)) {
-                if (m_occluders == &m_scratch.solid) {
-                    m_scratch.cubes = m_scratch.solid;
-                    m_occluders = &m_scratch.cubes;
-                    m_hides.fill(m_occluders);
-                }
-                readKind(kind, m_scratch.kind);
-                add(m_scratch.kind, m_scratch.cubes);
-            }
+        bool shapes = false;
         for (const Material kind : kinds) {
-            if (m_rules.isCube(kind))
+            shapes |= !m_rules.isCube(kind);
+            if (!m_rules.isSolidCube(kind))
                 continue;
-            readKind(kind, m_scratch.kind);
-            for (const Side side : kSides) {
-                const auto s = static_cast<std::size_t>(side);
-                // A side that looks east looks at the shape's west side.
-                if (m_rules.covers[kind][static_cast<std::size_t>(opposite(side))] != kCoversAll)
-                    continue;
-                if (m_hides[s] == m_occluders) {
-                    if (!m_scratch.hides[s])
-                        m_scratch.hides[s] = std::make_unique<Volume>();
-                    *m_scratch.hides[s] = *m_occluders;
-                    m_hides[s] = m_scratch.hides[s].get();
-                }
-                add(m_scratch.kind, *m_scratch.hides[s]);
+            if (m_occluders == &m_scratch.solid) {
+                m_scratch.cubes = m_scratch.solid;
+                m_occluders = &m_scratch.cubes;
             }
+            readKind(kind, m_scratch.kind);
+            add(m_scratch.kind, m_scratch.cubes);
+        }
+        if (shapes)
+            hideBehindShapes();
+    }
+
+    /// Shaped blocks are few: the sides that they cover wholly are taken out one by one.
+    void hideBehindShapes()
+    {
+        m_shapesHide = true;
+        std::memset(m_scratch.hidden, 0, sizeof m_scratch.hidden);
+        const std::vector<Material>& voxels = m_voxels.voxels;
+        for (const std::uint32_t group : m_scratch.others) {
+            if (group + 32 <= voxels.size() && areAlike(voxels.data() + group) && m_rules.isCube(voxels[group]))
+                continue;
+            for (std::uint32_t i = group; i < std::min<std::size_t>(group + 32, voxels.size()); ++i)
+                if (voxels[i] > m_rules.solidCubes && !m_rules.isCube(voxels[i]))
+                    hideBehind(static_cast<int>(i), m_rules.covers[voxels[i]]);
+        }
+    }
+
+    void hideBehind(int index, const std::array<Coverage, kSideCount>& covers)
+    {
+        const std::array<int, 3> shape{
+            index % kStride - 1, index / (kStride * kStride) - 1, index / kStride % kStride - 1};
+        for (const Side side : kSides) {
+            // A side that looks east looks at the shape's west side.
+            if (covers[static_cast<std::size_t>(opposite(side))] != kCoversAll)
+                continue;
+            const auto axis = static_cast<std::size_t>(axisOf(side));
+            std::array<int, 3> at = shape;
+            at[axis] -= signOf(side);
+            if (std::any_of(at.begin(), at.end(), [](int v) { return v < 0 || v >= Edge; }))
+                continue;
+            constexpr std::array<std::size_t, 3> kOver{1, 2, 1}, kAlong{2, 0, 0};
+            m_scratch.hidden[static_cast<std::size_t>(side)][at[axis] * Edge + at[kOver[axis]]] |= Word{1}
+                << at[kAlong[axis]];
         }
     }
 
@@ -497,6 +568,18 @@ private:
         Emission to{};
         to.material = static_cast<Quad>(kind) << kMaterialBit;
         const Matter matter = m_rules.matter[kind];
+        // Few slices hold any of a kind that is rare, or that lies flat as water does.
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            m_scratch.filled[axis] = 0;
+            for (int s = 0; s < Edge; ++s) {
+                Word any = 0;
+                for (int r = 0; r < Edge; ++r)
+                    any |= m_scratch.kind.rows[axis][Volume::index(s, r)];
+                m_scratch.filled[axis] |= static_cast<std::uint64_t>(any != 0) << s;
+            }
+            if (m_scratch.filled[axis] == 0)
+                return; // it is only beside the chunk
+        }
         meshVolume(m_scratch.kind, matter == Matter::Solid ? nullptr : &m_scratch.kind, to, m_out.in(matter));
     }
 
@@ -510,15 +593,22 @@ private:
     void meshDirection(Side side, const Volume& volume, const Volume* own, const Emission& base, QuadList& out)
     {
         const auto axis = static_cast<std::size_t>(axisOf(side));
-        const Volume& hides = *m_hides[static_cast<std::size_t>(side)];
         const Emission to = emissionOf(side, base);
         Slice<Edge>& slice = m_scratch.slice;
         for (int s = 0; s < Edge; ++s) {
+            if (own && !(m_scratch.filled[axis] >> s & 1))
+                continue;
             const int here = Volume::index(s, 0), beyond = here + signOf(side) * kStride;
-            const Word *from = volume.rows[axis] + here, *over = hides.rows[axis] + beyond;
+            const Word *from = volume.rows[axis] + here, *over = m_occluders->rows[axis] + beyond;
             Word any = 0;
             for (int r = 0; r < Edge; ++r)
                 any |= slice.faces[r] = from[r] & ~over[r];
+            if (m_shapesHide) {
+                const Word* hidden = m_scratch.hidden[static_cast<std::size_t>(side)] + s * Edge;
+                any = 0;
+                for (int r = 0; r < Edge; ++r)
+                    any |= slice.faces[r] &= ~hidden[r];
+            }
             if (own) {
                 any = 0;
                 for (int r = 0; r < Edge; ++r)
@@ -607,7 +697,7 @@ private:
     ChunkQuads& m_out;
     Scratch<Edge>& m_scratch = scratch();
     const Volume* m_occluders = nullptr;
-    std::array<const Volume*, kSideCount> m_hides{};
+    bool m_shapesHide = false;
 
     static Scratch<Edge>& scratch()
     {
