@@ -105,15 +105,35 @@ bool streamPlainSolid(std::span<const Material> voxels, Material last, std::uint
     return others.empty() && (every == 0xFFFFFFFF || some == 0);
 }
 
+/// Bit i is set where voxel i of 32 is `kind`.
+std::uint32_t bitsOfKind(const Material* voxels, Material kind)
+{
+#ifdef __AVX2__
+    const __m256i wanted = _mm256_set1_epi16(static_cast<short>(kind));
+    const auto same = [&](const Material* from) {
+        return _mm256_cmpeq_epi16(wanted, _mm256_loadu_si256(reinterpret_cast<const __m256i*>(from)));
+    };
+    return static_cast<std::uint32_t>(
+        _mm256_movemask_epi8(_mm256_permute4x64_epi64(_mm256_packs_epi16(same(voxels), same(voxels + 16)), 0xD8)));
+#else
+    std::uint32_t bits = 0;
+    for (int k = 0; k < 32; ++k)
+        bits |= static_cast<std::uint32_t>(voxels[k] == kind) << k;
+    return bits;
+#endif
+}
+
 /// The bits of one kind, which occurs in `groups` only.
 void streamKind(std::span<const Material> voxels, Material kind, const OtherGroups& groups, std::uint8_t* stream)
 {
     std::memset(stream, 0, (voxels.size() + 31) / 32 * 4);
     for (const std::uint32_t i : groups) {
-        const std::size_t count = std::min<std::size_t>(32, voxels.size() - i);
         std::uint32_t bits = 0;
-        for (std::size_t k = 0; k < count; ++k)
-            bits |= static_cast<std::uint32_t>(voxels[i + k] == kind) << k;
+        if (i + 32 <= voxels.size())
+            bits = bitsOfKind(voxels.data() + i, kind);
+        else
+            for (std::size_t k = i; k < voxels.size(); ++k)
+                bits |= static_cast<std::uint32_t>(voxels[k] == kind) << (k - i);
         std::memcpy(stream + i / 8, &bits, sizeof bits);
     }
 }
@@ -441,21 +461,27 @@ private:
     std::vector<Material> otherKinds() const
     {
         std::vector<Material> kinds;
-        Material before = kOpen;
         const auto see = [&](Material m) {
-            if (m == before || m <= m_rules.solidCubes)
-                return;
-            before = m;
-            if (std::find(kinds.begin(), kinds.end(), m) == kinds.end())
+            if (m > m_rules.solidCubes && std::find(kinds.begin(), kinds.end(), m) == kinds.end())
                 kinds.push_back(m);
         };
         const std::vector<Material>& voxels = m_voxels.voxels;
-        for (const std::uint32_t i : m_scratch.others)
-            if (i + 32 <= voxels.size() && areAlike(voxels.data() + i))
-                see(voxels[i]);
-            else
-                for (std::size_t k = i; k < std::min<std::size_t>(i + 32, voxels.size()); ++k)
-                    see(voxels[k]);
+        for (const std::uint32_t i : m_scratch.others) {
+            if (i + 32 > voxels.size()) {
+                std::for_each(voxels.begin() + i, voxels.end(), see);
+                continue;
+            }
+            std::uint32_t unseen = 0; // what is neither plain solid, as the stream still says, nor open
+            std::memcpy(&unseen, m_scratch.stream + i / 8, sizeof unseen);
+            unseen = ~(unseen | bitsOfKind(voxels.data() + i, kOpen));
+            for (const Material kind : kinds)
+                unseen &= ~bitsOfKind(voxels.data() + i, kind);
+            while (unseen != 0) {
+                const Material kind = voxels[i + static_cast<std::uint32_t>(std::countr_zero(unseen))];
+                see(kind);
+                unseen &= ~bitsOfKind(voxels.data() + i, kind);
+            }
+        }
         std::sort(kinds.begin(), kinds.end());
         return kinds;
     }
