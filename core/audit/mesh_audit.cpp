@@ -15,7 +15,7 @@ public:
     {
         std::mt19937_64 dice(mix64(seed) + number);
         const auto most = static_cast<std::uint64_t>(rules.matter.size() - 1);
-        // Every second world is of plain solid cubes alone, where a set has any; the rest of everything.
+        // Every second one is of plain solid blocks alone, where a set has any; the rest of everything.
         const std::uint64_t kinds = number % 2 == 0 && rules.solidCubes > 0 ? rules.solidCubes : most;
         const std::uint64_t pattern = number / 2 % 7;
         const double fill = static_cast<double>(dice() % 1000) / 1000;

@@ -2,29 +2,14 @@
 #include "measure/mesh_trial.h"
 
 #include "grid/reach.h"
+#include "measure/stopwatch.h"
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <map>
 
 namespace fell {
 namespace {
-
-using Clock = std::chrono::steady_clock;
-
-template <typename Work> double nsOf(const Work& work)
-{
-    const auto start = Clock::now();
-    work();
-    return std::chrono::duration<double, std::nano>(Clock::now() - start).count();
-}
-
-/// Does the compiler think that somebody reads this? Then it will not leave the work out.
-template <typename T> void keep(const T& value)
-{
-    asm volatile("" : : "r"(&value) : "memory");
-}
 
 /// The chunk layers of a column that may hold its surface.
 std::pair<std::int64_t, std::int64_t> layersOf(const Terrain& terrain, const ColumnPatch& columns, int edge)

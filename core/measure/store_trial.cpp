@@ -3,27 +3,13 @@
 
 #include "measure/mesh_trial.h"
 #include "measure/statistics.h"
+#include "measure/stopwatch.h"
 
 #include <algorithm>
-#include <chrono>
 #include <random>
 
 namespace fell {
 namespace {
-
-using Clock = std::chrono::steady_clock;
-
-template <typename Work> double nsOf(const Work& work)
-{
-    const auto start = Clock::now();
-    work();
-    return std::chrono::duration<double, std::nano>(Clock::now() - start).count();
-}
-
-template <typename T> void keep(const T& value)
-{
-    asm volatile("" : : "r"(&value) : "memory");
-}
 
 std::size_t sizeOf(int edge)
 {
