@@ -35,8 +35,28 @@ template <int Edge> struct BitVolume {
     alignas(32) Word below[3][kRows + 8], above[3][kRows + 8];
 
     /// Takes one bit a voxel in the order of PaddedVoxels, as a stream that can be read 16 bytes beyond its end.
-    /// The rows' ends are only needed for shade.
-    void take(const std::uint8_t* stream, bool ends);
+    /// The rows' ends are only needed for shade. Layers outside [lowest, highest] are known to hold none.
+    void take(const std::uint8_t* stream, bool ends, int lowest = -1, int highest = Edge);
+
+private:
+    /// 1 or 0 where all bits of the layer that begins at a bit of the stream are that; -1 where they are not.
+    static int alikeBits(const std::uint8_t* stream, std::size_t first)
+    {
+        const auto wordAt = [stream](std::size_t bit) { // 56 bits
+            std::uint64_t word = 0;
+            std::memcpy(&word, stream + bit / 8, sizeof word);
+            return word >> bit % 8 & ((std::uint64_t{1} << 56) - 1);
+        };
+        constexpr std::uint64_t kAll = (std::uint64_t{1} << 56) - 1;
+        const std::uint64_t begin = wordAt(first);
+        if (begin != 0 && begin != kAll)
+            return -1;
+        std::size_t bit = 56;
+        for (; bit + 56 <= kRows; bit += 56)
+            if (wordAt(first + bit) != begin)
+                return -1;
+        return wordAt(first + kRows - 56) == begin ? begin != 0 : -1;
+    }
 };
 
 #ifdef __AVX2__
@@ -107,9 +127,11 @@ template <int Edge> void transpose(const WordOf<Edge>* from, WordOf<Edge>* to, i
     }
 }
 
-template <int Edge> void BitVolume<Edge>::take(const std::uint8_t* stream, bool ends)
+template <int Edge> void BitVolume<Edge>::take(const std::uint8_t* stream, bool ends, int lowest, int highest)
 {
-    Word corner[2][2][kStride]; // [west, east][north, south] of each y: the volume's upright edges
+    if (lowest > -1 || highest < Edge)
+        std::memset(rows, 0, sizeof rows);
+    Word corner[2][2][kStride] = {}; // [west, east][north, south] of each y: the volume's upright edges
     struct Row {
         Word west, inner, east; // one bit, Edge bits, one bit
     };
@@ -129,9 +151,17 @@ template <int Edge> void BitVolume<Edge>::take(const std::uint8_t* stream, bool 
                 static_cast<Word>(low >> (Edge + 1) & 1)};
         }
     };
-    for (int y = -1; y <= Edge; ++y) {
+    for (int y = lowest; y <= highest; ++y) {
         Word west = 0, east = 0;
         const std::size_t first = static_cast<std::size_t>(y + 1) * kRows;
+        if (const int alike = alikeBits(stream, first); alike >= 0) { // most layers are below the ground or above it
+            const Word all = alike ? static_cast<Word>(-1) >> (8 * sizeof(Word) - Edge) : 0;
+            for (int i = -1; i <= Edge; ++i)
+                rows[0][index(i, y)] = rows[1][index(y, i)] = rows[2][index(i, y)] = all;
+            for (auto& side : corner)
+                side[0][y + 1] = side[1][y + 1] = static_cast<Word>(alike);
+            continue;
+        }
         const auto atEnd = [&](int z) {
             const Row row = rowAt(first + static_cast<std::size_t>(z + 1) * kStride);
             rows[1][index(y, z)] = rows[2][index(z, y)] = row.inner;

@@ -358,7 +358,13 @@ private:
     void readKind(Material kind, Volume& out) const
     {
         streamKind(m_voxels.voxels, kind, m_scratch.others, m_scratch.stream);
-        out.take(m_scratch.stream, Shade);
+        // Its groups come in order, so the first and the last say which layers can hold any.
+        constexpr std::uint32_t kLayer = Volume::kRows;
+        const auto lowest = static_cast<int>(m_scratch.others.front() / kLayer) - 1,
+                   highest
+            = static_cast<int>(std::min<std::uint32_t>(m_scratch.others.back() + 31, kLayer * kStride - 1) / kLayer)
+            - 1;
+        out.take(m_scratch.stream, Shade, lowest, highest);
     }
 
     static void add(const Volume& from, Volume& to)
@@ -569,7 +575,9 @@ private:
             to.first += s * kSliceStep[axis];
         Slice<Edge>& slice = m_scratch.slice;
         const std::size_t before = out.size();
-        out.resize(before + static_cast<std::size_t>(Edge) * Edge); // room for the most that a slice can show
+        if (out.capacity() < before + std::size_t{Edge} * Edge) // it grows as any vector does
+            out.reserve(std::max(2 * out.capacity(), before + std::size_t{Edge} * Edge));
+        out.resize(before + std::size_t{Edge} * Edge); // room for the most that a slice can show
         Quad* end = out.data() + before;
         if constexpr (Merge) {
             // Most sides of rough ground join nothing: those need none of the rectangles' work.
