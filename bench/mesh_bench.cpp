@@ -13,14 +13,14 @@ struct MeshSide {
 
 /// A demo world's surface chunks meshed in two ways, in turn; both must show the same surface first, where `same` says
 /// so with identical quads.
-void compareMeshers(
-    benchmark::State& state, const char* world, const MeshSide& plain, const MeshSide& fast, bool sameQuads)
+void compareMeshers(benchmark::State& state, const char* world, const MeshSide& plain, const MeshSide& fast,
+    bool sameQuads, std::size_t count = 64)
 {
     auto recipe = findWorld(world, FELL_DEMO_DIR);
     if (!recipe)
         return state.SkipWithError("the demo world was not found");
     const auto terrain = makeTerrain(recipe.take());
-    const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 64);
+    const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, count);
     const SideRules sides = sideRulesOf(terrain->recipe.blocks);
     ChunkQuads quads;
     std::vector<std::byte> bytes(32u * 32 * 32 * 6 * 192);
@@ -80,9 +80,13 @@ BENCHMARK_CAPTURE(greedyOverTaught, checker, "checker", false)->Name("mesh/greed
 BENCHMARK_CAPTURE(greedyOverTaught, solid, "solid", false)->Name("mesh/greedy_bits_over_taught/solid");
 BENCHMARK_CAPTURE(greedyOverTaught, shaded, "corrowdale", true)->Name("mesh/greedy_bits_over_taught_shaded/corrowdale");
 
+// The nearest chunks, most of them well filled: every side of nearly empty ones costs nearly nothing, and a median over
+// both kinds would compare a chunk of one with a chunk of the other.
+constexpr std::size_t kFull = 24;
+
 void exposedOverEvery(benchmark::State& state, const char* layoutId)
 {
-    compareMeshers(state, "corrowdale", {"every", &layout(layoutId)}, {"exposed", &layout(layoutId)}, false);
+    compareMeshers(state, "corrowdale", {"every", &layout(layoutId)}, {"exposed", &layout(layoutId)}, false, kFull);
 }
 BENCHMARK_CAPTURE(exposedOverEvery, floats, "floats")->Name("mesh/exposed_over_every/corrowdale");
 BENCHMARK_CAPTURE(exposedOverEvery, packed, "packed")->Name("mesh/exposed_over_every_packed/corrowdale");
