@@ -86,7 +86,7 @@ private:
 };
 
 /// The shade of a side from the voxels that meet at each of its corners, one by one.
-std::uint8_t slowShade(const RandomWorld& world, const SideRules& rules, std::array<int, 3> voxel, Side side)
+std::uint8_t slowShade(const RandomWorld& sample, const SideRules& rules, std::array<int, 3> voxel, Side side)
 {
     const auto a = static_cast<std::size_t>(axisOf(side)), u = (a + 1) % 3, v = (a + 2) % 3;
     unsigned shade = 0;
@@ -99,8 +99,8 @@ std::uint8_t slowShade(const RandomWorld& world, const SideRules& rules, std::ar
         second[v] += dv;
         across[u] += du;
         across[v] += dv;
-        const bool b = rules.isSolidCube(world.at(first)), c = rules.isSolidCube(world.at(second));
-        const unsigned dark = b && c ? 3u : static_cast<unsigned>(b) + c + rules.isSolidCube(world.at(across));
+        const bool b = rules.isSolidCube(sample.at(first)), c = rules.isSolidCube(sample.at(second));
+        const unsigned dark = b && c ? 3u : static_cast<unsigned>(b) + c + rules.isSolidCube(sample.at(across));
         shade |= (dark & 1u) << corner | (dark >> 1) << (corner + 4);
     }
     return static_cast<std::uint8_t>(shade);

@@ -71,7 +71,10 @@ void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<
             const ChunkPos to = towards(side);
             const Material there = voxels.at(
                 at[0] + static_cast<int>(to.x), at[1] + static_cast<int>(to.y), at[2] + static_cast<int>(to.z));
-            seen[s] = shape.covers[s] == 0 || isSideSeen(rules, material, there, side);
+            // A foot too small to count as covering anything still lies on the side: whatever covers all hides it.
+            const bool small = shape.covers[s] == 0 && rules.matter[there] == Matter::Solid
+                && rules.covers[there][static_cast<std::size_t>(opposite(side))] != kCoversAll;
+            seen[s] = small || isSideSeen(rules, material, there, side);
         }
         for (const ShapeTriangle& triangle : shape.triangles)
             if (!triangle.on || seen[static_cast<std::size_t>(*triangle.on)])

@@ -57,7 +57,11 @@ def cairn():
     greys = [(0x7C, 0x7F, 0x82), (0x8B, 0x8E, 0x90), (0x6C, 0x74, 0x80), (0x9A, 0x9C, 0x98)]
     for n, radius in enumerate((0.44, 0.40, 0.33, 0.27, 0.19, 0.12)):
         height = rng.uniform(0.12, 0.19)
-        out += stone(rng, y, y + height, radius, greys[n % 4])
+        courses = stone(rng, y, y + height, radius, greys[n % 4])
+        if n == 0:  # closed below: it may stand on glass
+            ring = [corners[0] for _, corners in courses[0::3]]
+            out += [(greys[0], ((0.0, 0.0, 0.0), ring[i], ring[(i + 1) % len(ring)])) for i in range(len(ring))]
+        out += courses
         y += height
     return out
 

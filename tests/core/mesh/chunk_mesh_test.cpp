@@ -60,6 +60,22 @@ TEST(BakeShapes, PutsThemInTheirVoxel)
     }
 }
 
+TEST(BakeShapes, DropsAFootThatIsTooSmallToCoverAnything)
+{
+    // One triangle on the floor of its voxel, a tenth of it: on stone it cannot be seen, on air and on a half block it
+    // can.
+    BlockSet blocks = shapedBlocks();
+    ShapeTriangle foot{{{{0.5F, 0, 0.5F}, {0.6F, 0, 0.5F}, {0.5F, 0, 0.6F}}}, {0, -1, 0}, std::nullopt, std::nullopt};
+    blocks.kinds.push_back({.name = "post", .shape = std::make_shared<const BlockShape>(shapeFrom({foot}))});
+    const SideRules rules = sideRulesOf(blocks);
+    ASSERT_EQ(rules.covers[4][static_cast<std::size_t>(Side::Down)], 0);
+    for (const auto& [below, vertices] : {std::pair{kOpen, 3u}, {kSlate, 0u}, {kHalf, 3u}, {kWater, 3u}}) {
+        std::vector<ShapeVertex> out;
+        bakeShapes(voxelsWith({{3, 3, 3, Material{4}}, {3, 2, 3, below}}), rules, out);
+        EXPECT_EQ(std::ranges::count(out, Material{4}, &ShapeVertex::material), vertices) << below;
+    }
+}
+
 ChunkMesh built(const PaddedVoxels& voxels, bool bake, bool byBlock)
 {
     static const SideRules kRules = sideRulesOf(shapedBlocks());
