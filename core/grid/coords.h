@@ -38,10 +38,16 @@ constexpr VoxelPos operator-(VoxelPos a, VoxelPos b)
     return {a.x - b.x, a.y - b.y, a.z - b.z};
 }
 
-/// Squared length in chunks. Exact while every component stays below 2^30.
+/// Squared length in chunks. Exact while every component stays below 2^27; farther ones count as that, so that a jump
+/// across the whole world does not overflow.
 constexpr std::int64_t squaredLength(ChunkPos d)
 {
-    return d.x * d.x + d.y * d.y + d.z * d.z;
+    constexpr std::int64_t kMost = std::int64_t{1} << 27;
+    const auto squared = [](std::int64_t v) {
+        const std::int64_t within = v > kMost ? kMost : v < -kMost ? kMost : v;
+        return within * within;
+    };
+    return squared(d.x) + squared(d.y) + squared(d.z);
 }
 
 /// The directions that a side of a voxel can look. Opposite sides differ in the lowest bit.

@@ -85,13 +85,25 @@ std::vector<SetupField> makeFields()
             "workers", "threads", "Threads that generate and mesh; 0 is one a core."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.memory", &Setup::stream, &StreamChoices::memory), 64, 65536),
-            "memory", "MiB", "Voxels and meshes together; when it is full nothing farther is made."));
+            "memory", "MiB", "Voxels and meshes together; when it is full the farthest chunks go first."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "stream.shape", &Setup::stream, &StreamChoices::shape), streamShapes()),
+        "threads", "", "Which threads make the chunks: decides whether a frame or a core waits."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "stream.order", &Setup::stream, &StreamChoices::order), streamOrders()),
+        "order of work", "", "Which chunk is made first; work that is no longer wanted is not begun."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "upload.method", &Setup::upload, &UploadChoices::method), uploadMethods()),
         "upload", "", "How meshes reach the graphics side."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "upload.budget", &Setup::upload, &UploadChoices::budget), 16, 262144),
             "upload budget", "KiB a frame", "More fills the view sooner and makes frames longer while it does."));
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "upload.meshes", &Setup::upload, &UploadChoices::meshes), 1, 4096),
+            "meshes", "a frame", "The same, counted in meshes: each upload has a cost of its own, however small."));
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "upload.time", &Setup::upload, &UploadChoices::time), 50, 100000), "time",
+            "us a frame", "What a frame may spend on streaming; looked at between two meshes."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choices, "cull.steps", &Setup::cull, &CullChoices::steps), cullSteps()),
             "cull steps", "", "Which chunks are left out of the picture, tested in this order."));

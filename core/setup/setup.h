@@ -34,13 +34,17 @@ struct StoreChoices {
 struct StreamChoices {
     int distance = 8; // chunks
     int workers = 0; // threads; 0 is one a core
-    int memory = 2048; // MiB of voxels and meshes together; past it nothing more is made
+    int memory = 2048; // MiB of voxels and meshes together; past it the farthest chunks go
+    std::string shape = "pool"; // which threads do what
+    std::string order = "nearest"; // which chunk is made first
     bool operator==(const StreamChoices&) const = default;
 };
 
 struct UploadChoices {
     std::string method = "arena";
     int budget = 2048; // KiB a frame
+    int meshes = 64; // a frame
+    int time = 800; // microseconds a frame
     bool operator==(const UploadChoices&) const = default;
 };
 

@@ -10,17 +10,27 @@
 namespace fell {
 namespace {
 
+constexpr std::array<NamedMethod, 3> kShapes{{
+    {"pool", "one pool", "All stages are jobs of one pool: no core idles while any stage has work."},
+    {"per-stage", "a thread a stage", "One thread generates and one meshes: the slower of the two sets the pace."},
+    {"drawing", "on the drawing thread",
+        "Nobody else works: each frame waits until what it lacks is made, 40 ms at most."},
+}};
+constexpr std::array<NamedMethod, 2> kOrders{{
+    {"nearest", "nearest first", "Ring by ring round the viewer, whichever way it looks."},
+    {"view", "what the view shows first", "As nearest first, but what lies out of view counts as twice as far."},
+}};
 constexpr std::array<NamedMethod, 2> kUpload{{
     {"buffer-each", "a buffer a chunk",
         "Each chunk's vertices go to a buffer of their own, within a budget of bytes a frame."},
-    {"arena", "shared arena", "Chunks share pages of 4 MiB, so that one call can draw many of them."},
+    {"arena", "shared arena", "Chunks share slabs of 2 MiB in pages of 2 KiB, so that one call can draw many of them."},
 }};
 constexpr std::array<NamedMethod, 4> kDraw{{
     {"per-block", "a draw a block",
         "One draw call for each block that shows a side, at most 20,000: there to show why nobody does it."},
     {"per-chunk", "a draw a chunk", "One draw call for each chunk that is kept, nearest first."},
     {"instanced", "instanced quads", "One draw call a chunk, one instance a quad: the corners are made by the driver."},
-    {"indirect", "one multi-draw", "One multi-draw indirect for each page of the arena, nearest chunk first."},
+    {"indirect", "one multi-draw", "One multi-draw indirect for each slab of the arena, nearest chunk first."},
 }};
 constexpr std::array<NamedMethod, 2> kSeeThrough{{
     {"by-chunk", "by chunk", "Glass and water are drawn chunk by chunk from the back, unsorted within a chunk."},
@@ -41,6 +51,16 @@ template <typename Table> std::vector<StageMethod> listed(const Table& table)
 }
 
 } // namespace
+
+std::span<const NamedMethod> streamShapes()
+{
+    return kShapes;
+}
+
+std::span<const NamedMethod> streamOrders()
+{
+    return kOrders;
+}
 
 std::span<const NamedMethod> uploadMethods()
 {

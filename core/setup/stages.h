@@ -21,12 +21,14 @@ struct Stage {
 /// All stages in the order of the pipeline, each with the methods of its own table.
 const std::vector<Stage>& stages();
 
-/// A method that the graphics side carries out; core only knows its name.
+/// A method without a function of its own: the streamer or the graphics side carries it out.
 struct NamedMethod {
     const char* id;
     const char* title;
     const char* note;
 };
+std::span<const NamedMethod> streamShapes();
+std::span<const NamedMethod> streamOrders();
 std::span<const NamedMethod> uploadMethods();
 std::span<const NamedMethod> drawMethods();
 std::span<const NamedMethod> seeThroughModes();

@@ -1,26 +1,60 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "stream/chunk_map.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace fell {
 namespace {
 
 // A mesh is kept one chunk beyond the distance and voxels three, so that walking to and fro makes nothing twice.
 constexpr int kMeshSlack = 1;
 constexpr int kVoxelSlack = 3;
+constexpr std::uint64_t kJobsBetweenTries = 16;
+
+ChunkPos neighbourOffset(std::size_t index)
+{
+    const auto i = static_cast<std::int64_t>(index);
+    return {i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1};
+}
 
 template <typename Visit> void eachNeighbour(ChunkPos chunk, const Visit& visit)
 {
-    for (std::int64_t i = 0; i < 27; ++i)
+    for (std::size_t i = 0; i < 27; ++i)
         if (i != 13)
-            visit(chunk + ChunkPos{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1});
+            visit(chunk + neighbourOffset(i));
 }
 
 bool hasVoxels(const ChunkRecord& record)
 {
-    return record.state != ChunkState::Generating;
+    return record.state != ChunkState::Generating && record.state != ChunkState::Asked;
+}
+
+bool isAtWork(const ChunkRecord& record)
+{
+    return record.state == ChunkState::Generating || record.state == ChunkState::Meshing;
 }
 
 } // namespace
+
+const char* wordsOf(ChunkStage stage)
+{
+    constexpr std::array<const char*, kChunkStageCount> kWords{"not asked for", "to be generated", "being generated",
+        "waits for neighbours", "ready to mesh", "being meshed", "meshed", "nothing to see",
+        "kept, beyond the distance", "failed"};
+    return kWords.at(static_cast<std::size_t>(stage));
+}
+
+std::vector<ChunkPos> ChunkProbe::waitsFor(ChunkPos chunk) const
+{
+    std::vector<ChunkPos> missing;
+    for (std::size_t i = 0; i < around.size(); ++i)
+        if (i != 13
+            && (around[i] == ChunkStage::Absent || around[i] == ChunkStage::Wanted
+                || around[i] == ChunkStage::Generating))
+            missing.push_back(chunk + neighbourOffset(i));
+    return missing;
+}
 
 const ChunkRecord* ChunkMap::find(ChunkPos chunk) const
 {
@@ -28,17 +62,46 @@ const ChunkRecord* ChunkMap::find(ChunkPos chunk) const
     return found == m_records.end() ? nullptr : &found->second;
 }
 
-void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired)
+std::int64_t ChunkMap::urgencyOf(ChunkPos offset) const
 {
-    if (distance != m_distance) {
-        m_toMesh = ballOffsets(distance);
-        m_order = withNeighbours(m_toMesh);
+    // The nearest chunks come first however one looks; farther ones count as twice as far where they are not in view.
+    constexpr std::int64_t kNear = 4, kBehind = 4;
+    const std::int64_t squared = squaredLength(offset);
+    const std::int64_t towards
+        = m_towards[0] * m_towards[0] + m_towards[1] * m_towards[1] + m_towards[2] * m_towards[2];
+    if (squared <= kNear || towards == 0)
+        return squared;
+    constexpr std::int64_t kFar = 1 << 20; // farther than any distance: whether it is in view decides nothing
+    if (squared >= kFar)
+        return kBehind * squared;
+    const std::int64_t along = offset.x * m_towards[0] + offset.y * m_towards[1] + offset.z * m_towards[2];
+    const bool inView = along > 0 && 10 * along * along >= 3 * squared * towards; // within 57 degrees
+    return inView ? squared : kBehind * squared;
+}
+
+void ChunkMap::countDropped(ChunkPos viewer, int distance)
+{
+    const auto isWanted = [&](ChunkPos chunk) { return withinBall(chunk - viewer, distance + 1); };
+    for (std::size_t i = m_cursor; i < m_order.size(); ++i)
+        m_dropped += !isWanted(m_viewer + m_order[i]);
+    for (; !m_ready.empty(); m_ready.pop())
+        m_dropped += !withinBall(m_ready.top().chunk - viewer, distance);
+}
+
+void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired, const ViewSector& towards)
+{
+    countDropped(viewer, distance);
+    if (distance != m_distance || towards != m_towards) {
+        m_towards = towards;
+        m_order = withNeighbours(ballOffsets(distance));
+        if (towards != ViewSector{})
+            std::stable_sort(
+                m_order.begin(), m_order.end(), [this](ChunkPos a, ChunkPos b) { return urgencyOf(a) < urgencyOf(b); });
     }
     m_viewer = viewer;
     m_distance = distance;
     m_cursor = 0;
-    m_ready = {};
-    std::vector<ChunkPos> gone;
+    m_gone.clear();
     for (auto& [chunk, record] : m_records) {
         const ChunkPos offset = chunk - viewer;
         if (!withinBall(offset, distance + kMeshSlack) && record.state == ChunkState::Meshed) {
@@ -50,9 +113,9 @@ void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& re
             record.state = ChunkState::Generated;
         }
         if (!withinBall(offset, distance + kVoxelSlack))
-            gone.push_back(chunk);
+            m_gone.push_back(chunk);
     }
-    for (const ChunkPos chunk : gone)
+    for (const ChunkPos chunk : m_gone)
         erase(chunk, m_records.at(chunk));
     for (const auto& [chunk, record] : m_records)
         offerToMesh(chunk, record);
@@ -75,6 +138,7 @@ void ChunkMap::erase(ChunkPos chunk, const ChunkRecord& record)
         countNeighbours(chunk, -1);
         m_voxelBytes -= record.voxels->bytes();
     }
+    m_meshBytes -= record.meshBytes;
     m_records.erase(chunk);
 }
 
@@ -94,29 +158,67 @@ void ChunkMap::offerToMesh(ChunkPos chunk, const ChunkRecord& record)
 {
     const ChunkPos offset = chunk - m_viewer;
     if (record.state == ChunkState::Generated && record.neighbours == 26 && withinBall(offset, m_distance))
-        m_ready.push({squaredLength(offset), chunk});
+        m_ready.push({urgencyOf(offset), chunk});
 }
 
 std::optional<ChunkJob> ChunkMap::next(bool mayMesh, bool mayGenerate)
 {
-    if (mayMesh)
-        if (auto job = nextMesh())
-            return job;
-    return mayGenerate ? nextGenerate() : std::nullopt;
+    std::optional<ChunkJob> job;
+    if (!m_again.empty() && m_given >= m_again.front().after)
+        job = nextAgain(mayMesh, mayGenerate);
+    if (!job && mayMesh)
+        job = nextMesh();
+    if (!job && mayGenerate)
+        job = nextGenerate();
+    if (!job && !m_again.empty()) // nothing else is left
+        job = nextAgain(mayMesh, mayGenerate);
+    m_given += job.has_value();
+    return job;
+}
+
+std::optional<ChunkJob> ChunkMap::nextAgain(bool mayMesh, bool mayGenerate)
+{
+    while (!m_again.empty()) {
+        const Again again = m_again.front();
+        if (!(again.kind == ChunkJob::Kind::Mesh ? mayMesh : mayGenerate))
+            return std::nullopt;
+        m_again.pop_front();
+        const auto found = m_records.find(again.chunk);
+        if (found == m_records.end())
+            continue;
+        ChunkRecord& record = found->second;
+        const ChunkPos offset = again.chunk - m_viewer;
+        if (again.kind == ChunkJob::Kind::Generate && record.state == ChunkState::Asked) {
+            record.state = ChunkState::Generating;
+            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}};
+        }
+        if (again.kind == ChunkJob::Kind::Mesh && record.state == ChunkState::Generated && record.neighbours == 26
+            && withinBall(offset, m_distance))
+            return meshJob(again.chunk, record);
+    }
+    return std::nullopt;
 }
 
 std::optional<ChunkJob> ChunkMap::nextMesh()
 {
-    if (m_ready.empty())
-        return std::nullopt;
-    ChunkJob job{ChunkJob::Kind::Mesh, m_ready.top().chunk, 0, {}};
-    m_ready.pop();
-    ChunkRecord& record = m_records.at(job.chunk);
+    while (!m_ready.empty()) {
+        const ChunkPos chunk = m_ready.top().chunk;
+        m_ready.pop();
+        // What was offered may have been evicted since, or offered twice.
+        const auto found = m_records.find(chunk);
+        if (found != m_records.end() && found->second.state == ChunkState::Generated && found->second.neighbours == 26
+            && found->second.tries == 0)
+            return meshJob(chunk, found->second);
+    }
+    return std::nullopt;
+}
+
+ChunkJob ChunkMap::meshJob(ChunkPos chunk, ChunkRecord& record)
+{
+    ChunkJob job{ChunkJob::Kind::Mesh, chunk, record.ticket, {}};
     record.state = ChunkState::Meshing;
-    job.ticket = record.ticket;
-    job.around[13] = record.voxels;
-    eachNeighbour(
-        job.chunk, [&](ChunkPos at) { job.around[neighbourIndex(at - job.chunk)] = m_records.at(at).voxels; });
+    for (std::size_t i = 0; i < 27; ++i)
+        job.around[i] = i == 13 ? record.voxels : m_records.at(chunk + neighbourOffset(i)).voxels;
     return job;
 }
 
@@ -137,6 +239,7 @@ bool ChunkMap::generated(const ChunkJob& job, std::shared_ptr<const VoxelChunk> 
         return false;
     ChunkRecord& record = found->second;
     record.state = ChunkState::Generated;
+    record.tries = 0;
     m_voxelBytes += voxels->bytes();
     record.voxels = std::move(voxels);
     offerToMesh(job.chunk, record);
@@ -150,6 +253,7 @@ bool ChunkMap::meshed(const ChunkJob& job, bool hasMesh, std::size_t bytes)
     if (found == m_records.end() || found->second.ticket != job.ticket)
         return false;
     ChunkRecord& record = found->second;
+    record.tries = 0;
     if (!withinBall(job.chunk - m_viewer, m_distance + kMeshSlack)) {
         record.state = ChunkState::Generated; // the viewer has left it behind meanwhile
         return false;
@@ -159,6 +263,126 @@ bool ChunkMap::meshed(const ChunkJob& job, bool hasMesh, std::size_t bytes)
     record.meshBytes = bytes;
     m_meshBytes += bytes;
     return true;
+}
+
+bool ChunkMap::failed(const ChunkJob& job, const std::shared_ptr<const VoxelChunk>& standIn)
+{
+    const auto found = m_records.find(job.chunk);
+    if (found == m_records.end() || found->second.ticket != job.ticket)
+        return false;
+    ChunkRecord& record = found->second;
+    const bool generating = job.kind == ChunkJob::Kind::Generate;
+    if (++record.tries < kMostTries) {
+        record.state = generating ? ChunkState::Asked : ChunkState::Generated;
+        m_again.push_back({job.kind, job.chunk, m_given + kJobsBetweenTries});
+        return false;
+    }
+    record.state = ChunkState::Failed;
+    if (generating) {
+        record.voxels = standIn;
+        m_voxelBytes += standIn->bytes();
+        countNeighbours(job.chunk, 1);
+    }
+    return true;
+}
+
+std::optional<std::int64_t> ChunkMap::nextUrgency() const
+{
+    std::optional<std::int64_t> urgency;
+    if (!m_ready.empty())
+        urgency = m_ready.top().urgency;
+    for (std::size_t i = m_cursor; i < m_order.size(); ++i)
+        if (!find(m_viewer + m_order[i])) {
+            const std::int64_t of = urgencyOf(m_order[i]);
+            return urgency ? std::min(*urgency, of) : of;
+        }
+    return urgency;
+}
+
+std::optional<double> ChunkMap::nextDistance() const
+{
+    const auto urgency = nextUrgency();
+    return urgency ? std::optional(std::sqrt(static_cast<double>(*urgency))) : std::nullopt;
+}
+
+void ChunkMap::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vector<ChunkPos>& evicted)
+{
+    const auto next = nextUrgency();
+    if (!next)
+        return;
+    // A chunk's neighbours are up to a ring farther and needed with it: only what lies two rings beyond may go.
+    const double ring = std::sqrt(static_cast<double>(*next)) + 2;
+    const auto beyond = static_cast<std::int64_t>(ring * ring);
+    std::vector<Ready> far;
+    for (const auto& [chunk, record] : m_records)
+        if (const std::int64_t urgency = urgencyOf(chunk - m_viewer); urgency > beyond && !isAtWork(record))
+            far.push_back({urgency, chunk});
+    std::sort(far.begin(), far.end()); // the least urgent first
+    for (const Ready& one : far) {
+        if (m_voxelBytes + m_meshBytes <= bytes)
+            return;
+        const ChunkRecord& record = m_records.at(one.chunk);
+        if (record.hasMesh)
+            retired.push_back(one.chunk);
+        evicted.push_back(one.chunk);
+        erase(one.chunk, record);
+    }
+}
+
+ChunkStage ChunkMap::stageOf(ChunkPos chunk, const ChunkRecord* record) const
+{
+    const ChunkPos offset = chunk - m_viewer;
+    if (!record)
+        return withinBall(offset, m_distance) ? ChunkStage::Wanted : ChunkStage::Absent;
+    switch (record->state) {
+    case ChunkState::Asked:
+        return ChunkStage::Wanted;
+    case ChunkState::Generating:
+        return ChunkStage::Generating;
+    case ChunkState::Generated:
+        if (!withinBall(offset, m_distance))
+            return ChunkStage::Kept;
+        return record->neighbours == 26 ? ChunkStage::Ready : ChunkStage::Waiting;
+    case ChunkState::Meshing:
+        return ChunkStage::Meshing;
+    case ChunkState::Meshed:
+        return record->hasMesh ? ChunkStage::Meshed : ChunkStage::Bare;
+    case ChunkState::Failed:
+        return ChunkStage::Failed;
+    }
+    return ChunkStage::Absent;
+}
+
+ChunkProbe ChunkMap::probe(ChunkPos chunk) const
+{
+    ChunkProbe out;
+    for (std::size_t i = 0; i < 27; ++i)
+        out.around[i] = stageOf(chunk + neighbourOffset(i), find(chunk + neighbourOffset(i)));
+    out.stage = out.around[13];
+    if (const ChunkRecord* record = find(chunk)) {
+        out.tries = record->tries;
+        out.voxelBytes = record->voxels ? record->voxels->bytes() : 0;
+        out.meshBytes = record->meshBytes;
+    }
+    return out;
+}
+
+std::vector<ChunkGlance> ChunkMap::glances() const
+{
+    std::vector<ChunkGlance> out;
+    out.reserve(m_records.size() + m_order.size() - m_cursor);
+    std::uint32_t rank = 0;
+    std::unordered_map<ChunkPos, std::uint32_t, ChunkPosHash> ranks;
+    for (auto ready = m_ready; !ready.empty(); ready.pop())
+        ranks.try_emplace(ready.top().chunk, ++rank);
+    for (const auto& [chunk, record] : m_records) {
+        const auto found = ranks.find(chunk);
+        out.push_back({chunk, stageOf(chunk, &record), found == ranks.end() ? 0 : found->second});
+    }
+    for (std::size_t i = m_cursor; i < m_order.size(); ++i)
+        if (const ChunkPos chunk = m_viewer + m_order[i]; !find(chunk))
+            out.push_back({chunk, ChunkStage::Wanted, ++rank});
+    return out;
 }
 
 } // namespace fell

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-// Which chunks are resident, how far each has come, and which can be meshed. Knows nothing of threads.
+// Which chunks are resident, how far each has come, what is done next and what goes first. Knows nothing of threads.
 #pragma once
 
 #include "grid/reach.h"
 #include "voxels/neighbourhood.h"
 
+#include <deque>
 #include <memory>
 #include <optional>
 #include <queue>
@@ -13,10 +14,18 @@
 
 namespace fell {
 
-enum class ChunkState : std::uint8_t { Generating, Generated, Meshing, Meshed };
+enum class ChunkState : std::uint8_t {
+    Asked, // to be generated again: a try has failed
+    Generating,
+    Generated, // waits for neighbours, or for a thread
+    Meshing,
+    Meshed,
+    Failed, // for good: open air to its neighbours, or without a mesh
+};
 
 struct ChunkRecord {
     ChunkState state = ChunkState::Generating;
+    std::uint8_t tries = 0; // that failed
     std::uint64_t ticket = 0; // tells a chunk from an earlier one at the same place
     int neighbours = 0; // of the 26, how many have voxels
     std::size_t meshBytes = 0;
@@ -32,12 +41,51 @@ struct ChunkJob {
     std::array<std::shared_ptr<const VoxelChunk>, 27> around; // Mesh: in the order of Neighbourhood
 };
 
+/// Where one looks, each component -1, 0 or 1; all 0 where the order of work does not ask for it.
+using ViewSector = std::array<int, 3>;
+
+/// How far a chunk has come, in the words of the plan.
+enum class ChunkStage : std::uint8_t {
+    Absent,
+    Wanted,
+    Generating,
+    Waiting,
+    Ready,
+    Meshing,
+    Meshed,
+    Bare,
+    Kept,
+    Failed
+};
+constexpr std::size_t kChunkStageCount = 10;
+/// In words, e.g. "waits for neighbours".
+const char* wordsOf(ChunkStage stage);
+
+struct ChunkGlance {
+    ChunkPos chunk;
+    ChunkStage stage = ChunkStage::Absent;
+    std::uint32_t rank = 0; // place in the order of work, from 1; 0: nothing is to be done
+};
+
+/// One chunk looked at closely.
+struct ChunkProbe {
+    ChunkStage stage = ChunkStage::Absent;
+    std::array<ChunkStage, 27> around{}; // in the order of Neighbourhood; the middle is its own
+    int tries = 0; // that failed
+    std::size_t voxelBytes = 0, meshBytes = 0;
+    [[nodiscard]] std::vector<ChunkPos> waitsFor(ChunkPos chunk) const; // neighbours without voxels
+};
+
 /// The bookkeeping of the resident world round a viewer. Not thread-safe: its owner locks.
 class ChunkMap {
 public:
+    /// A generator or mesher that throws so many times has failed for good.
+    static constexpr int kMostTries = 3;
+
     /// Chunks that have left the reach of the new centre are dropped; positions whose mesh must go are appended to
-    /// `retired`. Cost: O(resident chunks).
-    void centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired);
+    /// `retired`. Work that is no longer wanted is not begun. Cost: O(resident chunks), and the sorting of all
+    /// positions where the distance or the sector is another one.
+    void centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired, const ViewSector& towards = {});
 
     /// The nearest chunk that can be meshed, else the nearest that is not generated yet, else nothing.
     /// `mayMesh` and `mayGenerate` hold one kind back.
@@ -46,36 +94,65 @@ public:
     /// A job has ended. False if the chunk has been dropped meanwhile: then its result is not wanted.
     bool generated(const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels);
     bool meshed(const ChunkJob& job, bool hasMesh, std::size_t bytes);
+    /// It threw. It is tried again after other work, and given up after kMostTries: a chunk that cannot be generated
+    /// is then `standIn` for its neighbours. True if it was given up.
+    bool failed(const ChunkJob& job, const std::shared_ptr<const VoxelChunk>& standIn);
+
+    /// Drops the farthest chunks, as long as they are farther than what is to be done next, until all bytes are at
+    /// most `bytes`. Positions whose mesh must go are appended to `retired`, all that go to `evicted`.
+    /// Cost: O(resident chunks).
+    void evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vector<ChunkPos>& evicted);
 
     [[nodiscard]] const ChunkRecord* find(ChunkPos chunk) const;
     [[nodiscard]] std::size_t size() const { return m_records.size(); }
     [[nodiscard]] std::size_t voxelBytes() const { return m_voxelBytes; }
     [[nodiscard]] std::size_t meshBytes() const { return m_meshBytes; }
-    [[nodiscard]] std::size_t wantedMeshes() const { return m_toMesh.size(); }
-    [[nodiscard]] std::size_t stillToGenerate() const { return m_order.size() - m_cursor; }
+    [[nodiscard]] std::size_t stillToGenerate() const { return m_order.size() - m_cursor + m_again.size(); }
     [[nodiscard]] std::size_t readyToMesh() const { return m_ready.size(); }
+    /// Chunks that the last centreOn let go altogether.
+    [[nodiscard]] const std::vector<ChunkPos>& gone() const { return m_gone; }
+    [[nodiscard]] std::uint64_t dropped() const { return m_dropped; } // pieces of work that a move made void
+    /// How far the next piece of work is, in chunks; nothing if there is none.
+    [[nodiscard]] std::optional<double> nextDistance() const;
+
+    [[nodiscard]] ChunkProbe probe(ChunkPos chunk) const;
+    /// Everything resident or wanted. Cost: O(both), about 100 ns each.
+    [[nodiscard]] std::vector<ChunkGlance> glances() const;
 
 private:
     struct Ready {
-        std::int64_t distance;
+        std::int64_t urgency;
         ChunkPos chunk;
-        bool operator<(const Ready& other) const { return distance > other.distance; } // nearest on top
+        bool operator<(const Ready& other) const { return urgency > other.urgency; } // the most urgent on top
     };
+    struct Again {
+        ChunkJob::Kind kind;
+        ChunkPos chunk;
+        std::uint64_t after; // so many jobs have been given
+    };
+    [[nodiscard]] std::int64_t urgencyOf(ChunkPos offset) const;
+    [[nodiscard]] std::optional<std::int64_t> nextUrgency() const;
+    [[nodiscard]] ChunkStage stageOf(ChunkPos chunk, const ChunkRecord* record) const;
+    void countDropped(ChunkPos viewer, int distance);
     ChunkRecord& create(ChunkPos chunk);
     void erase(ChunkPos chunk, const ChunkRecord& record);
     void countNeighbours(ChunkPos chunk, int change);
     void offerToMesh(ChunkPos chunk, const ChunkRecord& record);
+    std::optional<ChunkJob> nextAgain(bool mayMesh, bool mayGenerate);
     std::optional<ChunkJob> nextMesh();
     std::optional<ChunkJob> nextGenerate();
+    ChunkJob meshJob(ChunkPos chunk, ChunkRecord& record);
 
     ChunkPos m_viewer;
     int m_distance = -1;
-    std::vector<ChunkPos> m_toMesh; // offsets, nearest first
-    std::vector<ChunkPos> m_order; // offsets to generate: those and their neighbours, nearest first
+    ViewSector m_towards{};
+    std::vector<ChunkPos> m_order; // offsets to generate: those to mesh and their neighbours, most urgent first
     std::size_t m_cursor = 0; // everything in m_order before it has been asked for
     std::unordered_map<ChunkPos, ChunkRecord, ChunkPosHash> m_records;
     std::priority_queue<Ready> m_ready;
-    std::uint64_t m_nextTicket = 1;
+    std::deque<Again> m_again;
+    std::vector<ChunkPos> m_gone;
+    std::uint64_t m_nextTicket = 1, m_given = 0, m_dropped = 0;
     std::size_t m_voxelBytes = 0, m_meshBytes = 0;
 };
 

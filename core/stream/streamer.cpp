@@ -1,15 +1,19 @@
 // SPDX-License-Identifier: Apache-2.0
-// The order of locks: map before events. The drawing thread takes only the request's and the events' lock.
+// The order of locks: map before request, events and plan. The drawing thread tries them, and never waits for one.
 #include "stream/streamer.h"
 
 #include <algorithm>
+#include <cmath>
 #include <ctime>
+#include <sched.h>
 #include <sys/resource.h>
 #include <unistd.h>
 
 namespace fell {
 namespace {
 
+// Where chunks are made on the drawing thread, a frame waits for all that are missing, but no longer than this.
+constexpr std::chrono::milliseconds kLongestWorkHere{40};
 constexpr std::uint64_t kMostPendingBytes = 64u << 20; // meshes that wait for the drawing thread; past it workers do
 
 /// Nanoseconds that this thread has computed: what a chunk costs, however often others took the core meanwhile.
@@ -20,11 +24,14 @@ std::uint64_t threadNs()
     return static_cast<std::uint64_t>(now.tv_sec) * 1000000000u + static_cast<std::uint64_t>(now.tv_nsec);
 }
 
-/// Workers give way to the drawing thread where both want the same core. Refused without harm.
+/// Workers give way to the drawing thread where both want the same core, and one that wakes up does not push it from
+/// its core. Refused without harm.
 void giveWay()
 {
-    constexpr int kNicer = 5;
+    constexpr int kNicer = 15;
     (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNicer);
+    const sched_param none{};
+    (void)::sched_setscheduler(0, SCHED_BATCH, &none);
 }
 
 unsigned workerCount(int wanted)
@@ -34,7 +41,51 @@ unsigned workerCount(int wanted)
 
 } // namespace
 
-Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup)
+using Clock = std::chrono::steady_clock;
+
+/// A lock that the drawing thread tries, and how long it holds it.
+class Streamer::TimedLock {
+public:
+    TimedLock(std::mutex& mutex, std::atomic<std::uint64_t>& longestNs)
+        : m_lock(mutex, std::try_to_lock)
+        , m_longestNs(longestNs)
+        , m_start(Clock::now())
+    {
+    }
+    ~TimedLock()
+    {
+        if (!m_lock)
+            return;
+        m_lock.unlock();
+        const auto ns = static_cast<std::uint64_t>(
+            std::chrono::duration_cast<std::chrono::nanoseconds>(Clock::now() - m_start).count());
+        if (ns > m_longestNs) // one thread only writes it
+            m_longestNs = ns;
+    }
+    TimedLock(const TimedLock&) = delete;
+    TimedLock& operator=(const TimedLock&) = delete;
+    explicit operator bool() const { return m_lock.owns_lock(); }
+
+private:
+    std::unique_lock<std::mutex> m_lock;
+    std::atomic<std::uint64_t>& m_longestNs;
+    Clock::time_point m_start;
+};
+
+FrameBudget frameBudgetOf(const UploadChoices& upload)
+{
+    return {static_cast<std::size_t>(upload.budget) << 10, upload.meshes, std::chrono::microseconds(upload.time)};
+}
+
+ViewSector sectorOf(const Eye& eye)
+{
+    const glm::dvec3 forward = forwardOf(eye);
+    constexpr double kThird = 0.3827; // sin 22.5 degrees: half way between an axis and a diagonal
+    const auto of = [](double v) { return v > kThird ? 1 : v < -kThird ? -1 : 0; };
+    return {of(forward.x), of(forward.y), of(forward.z)};
+}
+
+Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob)
     : m_terrain(std::move(terrain))
     , m_setup(setup)
     , m_generator(*findGenerator(setup.generate.method))
@@ -43,67 +94,143 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup)
     , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
           setup.mesh.models == "baked", setup.draw.submission == "per-block"}
     , m_columns(*m_terrain, m_generator, setup.chunk.edge)
+    , m_beforeJob(std::move(beforeJob))
+    , m_open(std::make_shared<const VoxelChunk>(setup.chunk.edge, kOpen))
 {
-    m_request.distance = setup.stream.distance;
-    for (unsigned i = 0; i < workerCount(setup.stream.workers); ++i)
-        m_workers.emplace_back([this](const std::stop_token& stop) { work(stop); });
+    m_asked.distance = setup.stream.distance;
+    const auto start = [this](Duty duty) {
+        m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
+    };
+    if (setup.stream.shape == "pool") {
+        for (unsigned i = 0; i < workerCount(setup.stream.workers); ++i)
+            start({static_cast<std::uint8_t>(std::min(i + 1, 255u)), true, true});
+    } else if (setup.stream.shape == "per-stage") {
+        start({1, true, false});
+        start({2, false, true});
+    }
 }
 
 Streamer::~Streamer()
 {
     for (auto& worker : m_workers)
         worker.request_stop();
-    ++m_wake;
-    m_wake.notify_all();
+    wake();
     m_workers.clear(); // joins
 }
 
-void Streamer::post(Request request)
+void Streamer::wake()
 {
-    {
-        const std::scoped_lock lock(m_requestMutex);
-        request.version = m_request.version + 1;
-        m_request = request;
-        m_version = request.version;
-    }
     ++m_wake;
     m_wake.notify_all();
 }
 
-void Streamer::moveTo(ChunkPos viewer)
+void Streamer::ask(Request request)
 {
-    if (m_version > 0 && viewer == m_request.viewer) // only this thread writes the request
+    request.version = m_asked.version + 1;
+    m_asked = request;
+    m_version = request.version; // nothing is settled from here on
+    m_isPosted = false;
+    post();
+}
+
+void Streamer::post()
+{
+    if (m_isPosted)
         return;
-    post({viewer, m_request.distance, 0});
+    {
+        const TimedLock lock(m_requestMutex, m_longestLockNs);
+        if (!lock)
+            return;
+        m_request = m_asked;
+    }
+    m_isPosted = true;
+    wake();
+}
+
+void Streamer::moveTo(ChunkPos viewer, const ViewSector& towards)
+{
+    const ViewSector sector = m_setup.stream.order == "view" ? towards : ViewSector{};
+    if (m_version == 0 || viewer != m_asked.viewer || sector != m_asked.towards)
+        ask({viewer, sector, m_asked.distance, 0});
+    else
+        post();
 }
 
 void Streamer::setDistance(int chunks)
 {
-    if (chunks != m_request.distance)
-        post({m_request.viewer, chunks, 0});
+    if (chunks == m_asked.distance)
+        return;
+    if (m_version == 0)
+        m_asked.distance = chunks; // nobody has moved yet
+    else
+        ask({m_asked.viewer, m_asked.towards, chunks, 0});
+}
+
+void Streamer::collect()
+{
+    post();
+    std::vector<StreamEvent> events;
+    {
+        const TimedLock lock(m_eventMutex, m_longestLockNs);
+        if (lock)
+            events.swap(m_events);
+    }
+    std::move(events.begin(), events.end(), std::back_inserter(m_taken));
+}
+
+std::optional<StreamEvent> Streamer::takeOne(std::size_t mostBytes)
+{
+    if (m_taken.empty())
+        return std::nullopt;
+    const std::size_t bytes = m_taken.front().mesh.mesh.bytes();
+    if (bytes > mostBytes)
+        return std::nullopt;
+    StreamEvent event = std::move(m_taken.front());
+    m_taken.pop_front();
+    --m_pending;
+    if (m_pendingBytes.fetch_sub(bytes) >= kMostPendingBytes) // workers may have stopped meshing for it
+        wake();
+    return event;
+}
+
+Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(const StreamEvent&)>& apply)
+{
+    const auto start = Clock::now();
+    const auto end = budget.time < std::chrono::hours(1) ? start + budget.time : Clock::time_point::max();
+    if (m_setup.stream.shape == "drawing")
+        workHere(start + kLongestWorkHere);
+    collect();
+    Delivery done;
+    auto before = Clock::now();
+    while (done.meshes < budget.meshes && (done.meshes + done.releases == 0 || before < end)) {
+        const auto event = takeOne(done.bytes == 0 ? SIZE_MAX : budget.bytes - std::min(budget.bytes, done.bytes));
+        if (!event)
+            break;
+        apply(*event);
+        const auto now = Clock::now();
+        const bool upload = event->kind == StreamEvent::Kind::Upload;
+        m_lives.note(event->chunk, upload ? LifeStep::Uploaded : LifeStep::Released, 0,
+            static_cast<std::uint64_t>((now - before).count()));
+        (upload ? done.meshes : done.releases) += 1;
+        done.bytes += event->mesh.mesh.bytes();
+        before = now;
+    }
+    done.ns = static_cast<std::uint64_t>((Clock::now() - start).count());
+    return done;
 }
 
 std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
 {
-    {
-        const std::scoped_lock lock(m_eventMutex);
-        std::move(m_events.begin(), m_events.end(), std::back_inserter(m_taken));
-        m_events.clear();
-    }
+    if (m_setup.stream.shape == "drawing")
+        workHere(Clock::now() + kLongestWorkHere);
+    collect();
     std::vector<StreamEvent> out;
     std::size_t bytes = 0;
-    while (!m_taken.empty() && (out.empty() || bytes + m_taken.front().mesh.mesh.bytes() <= uploadBytes)) {
-        bytes += m_taken.front().mesh.mesh.bytes();
-        out.push_back(std::move(m_taken.front()));
-        m_taken.pop_front();
-    }
-    if (out.empty())
-        return out;
-    const std::uint64_t before = m_pendingBytes.fetch_sub(bytes);
-    m_pending -= out.size();
-    if (before >= kMostPendingBytes) { // workers may have stopped meshing for it
-        ++m_wake;
-        m_wake.notify_all();
+    while (auto event = takeOne(out.empty() ? SIZE_MAX : uploadBytes - std::min(uploadBytes, bytes))) {
+        bytes += event->mesh.mesh.bytes();
+        m_lives.note(
+            event->chunk, event->kind == StreamEvent::Kind::Upload ? LifeStep::Uploaded : LifeStep::Released, 0);
+        out.push_back(std::move(*event));
     }
     return out;
 }
@@ -121,7 +248,13 @@ StreamCounts Streamer::counts() const
     c.toMesh = m_toMesh;
     c.voxelBytes = m_voxelBytes;
     c.meshBytes = m_meshBytes;
+    c.dropped = m_dropped;
+    c.evicted = m_evicted;
+    c.failures = m_failures;
+    c.failed = m_failed;
+    c.longestLockNs = m_longestLockNs;
     c.full = m_full;
+    c.fullAt = m_fullAt;
     // The order matters: what is pending is read after the workers said that they are idle.
     const bool idle = m_version > 0 && m_idleVersion == m_version;
     c.toUpload = m_pending;
@@ -132,24 +265,53 @@ StreamCounts Streamer::counts() const
 
 std::shared_ptr<const VoxelChunk> Streamer::voxels(ChunkPos chunk) const
 {
-    const std::scoped_lock lock(m_mapMutex);
-    const ChunkRecord* record = m_map.find(chunk);
+    const TimedLock lock(m_mapMutex, m_longestLockNs);
+    const ChunkRecord* record = lock ? m_map.find(chunk) : nullptr;
     return record ? record->voxels : nullptr;
 }
 
-void Streamer::work(const std::stop_token& stop)
+std::optional<ChunkProbe> Streamer::probe(ChunkPos chunk) const
+{
+    const TimedLock lock(m_mapMutex, m_longestLockNs);
+    return lock ? std::optional(m_map.probe(chunk)) : std::nullopt;
+}
+
+std::shared_ptr<const PlanView> Streamer::plan()
+{
+    {
+        const TimedLock lock(m_planMutex, m_longestLockNs);
+        if (lock)
+            m_planTaken = m_plan;
+    }
+    if (!m_planWanted.exchange(true))
+        wake();
+    return m_planTaken;
+}
+
+void Streamer::work(const std::stop_token& stop, Duty duty)
 {
     giveWay();
     while (!stop.stop_requested()) {
         const std::uint32_t seen = m_wake;
-        if (auto job = takeJob())
-            run(*job);
+        if (auto job = takeJob(duty))
+            run(*job, duty.thread);
         else if (!stop.stop_requested())
             m_wake.wait(seen);
     }
 }
 
-std::optional<ChunkJob> Streamer::takeJob()
+void Streamer::workHere(Clock::time_point end)
+{
+    do {
+        post();
+        const auto job = takeJob({});
+        if (!job)
+            return;
+        run(*job, 0);
+    } while (Clock::now() < end);
+}
+
+std::optional<ChunkJob> Streamer::takeJob(const Duty& duty)
 {
     const std::scoped_lock lock(m_mapMutex);
     Request request;
@@ -160,23 +322,55 @@ std::optional<ChunkJob> Streamer::takeJob()
     if (request.version == 0)
         return std::nullopt;
     if (request.version != m_followed)
-        follow(request);
-    m_full = m_map.voxelBytes() + m_map.meshBytes() >= static_cast<std::uint64_t>(m_setup.stream.memory) << 20;
+        follow(request, duty.thread);
+    makeRoom(duty.thread);
+    if (m_planWanted.exchange(false)) {
+        auto view = std::make_shared<const PlanView>(PlanView{request.viewer, request.distance, m_map.glances()});
+        const std::scoped_lock planLock(m_planMutex);
+        m_plan = std::move(view);
+    }
     const bool mayMesh = !m_full && m_pendingBytes < kMostPendingBytes;
-    auto job = m_map.next(mayMesh, !m_full);
+    auto job = m_map.next(mayMesh && duty.meshes, !m_full && duty.generates);
     m_running += job.has_value();
+    if (job)
+        m_lives.note(
+            job->chunk, job->kind == ChunkJob::Kind::Generate ? LifeStep::Generating : LifeStep::Meshing, duty.thread);
     publish();
     // Nothing to do and nobody at work: the request is fulfilled, unless meshes are held back until some are taken.
-    if (!job && m_running == 0 && (mayMesh || m_full))
+    const bool nothingLeft = m_full || (m_map.readyToMesh() == 0 && m_map.stillToGenerate() == 0);
+    if (!job && m_running == 0 && nothingLeft)
         m_idleVersion = m_followed;
     return job;
 }
 
-void Streamer::follow(const Request& request)
+void Streamer::follow(const Request& request, std::uint8_t thread)
 {
     std::vector<ChunkPos> retired;
-    m_map.centreOn(request.viewer, request.distance, retired);
+    m_map.centreOn(request.viewer, request.distance, retired, request.towards);
     m_followed = request.version;
+    for (const ChunkPos chunk : m_map.gone())
+        m_lives.note(chunk, LifeStep::Retired, thread);
+    release(retired);
+}
+
+void Streamer::makeRoom(std::uint8_t thread)
+{
+    const auto bytes = [this] { return m_map.voxelBytes() + m_map.meshBytes(); };
+    if (bytes() >= memory()) {
+        std::vector<ChunkPos> retired, evicted;
+        m_map.evict(memory() - memory() / 32, retired, evicted);
+        m_evicted += evicted.size();
+        for (const ChunkPos chunk : evicted)
+            m_lives.note(chunk, LifeStep::Evicted, thread);
+        release(retired);
+    }
+    m_full = bytes() >= memory();
+    if (m_full)
+        m_fullAt = m_map.nextDistance().value_or(0);
+}
+
+void Streamer::release(const std::vector<ChunkPos>& retired)
+{
     if (retired.empty())
         return;
     m_retired += retired.size();
@@ -193,32 +387,49 @@ void Streamer::publish()
     m_toMesh = m_map.readyToMesh();
     m_voxelBytes = m_map.voxelBytes();
     m_meshBytes = m_map.meshBytes();
+    m_dropped = m_map.dropped();
 }
 
-void Streamer::run(const ChunkJob& job)
+void Streamer::run(const ChunkJob& job, std::uint8_t thread)
 {
-    if (job.kind == ChunkJob::Kind::Generate)
-        generate(job);
-    else
-        mesh(job);
-    ++m_wake; // what this job finished may be what another worker waits for
-    m_wake.notify_all();
+    try {
+        if (m_beforeJob)
+            m_beforeJob(job);
+        if (job.kind == ChunkJob::Kind::Generate)
+            generate(job, thread);
+        else
+            mesh(job, thread);
+    } catch (const std::exception&) { // no memory, or a method that cannot do this chunk: the others go on
+        fail(job, thread);
+    }
+    wake(); // what this job finished may be what another worker waits for
 }
 
-void Streamer::generate(const ChunkJob& job)
+void Streamer::fail(const ChunkJob& job, std::uint8_t thread)
+{
+    ++m_failures;
+    m_lives.note(job.chunk, LifeStep::Failed, thread);
+    const std::scoped_lock lock(m_mapMutex);
+    --m_running;
+    m_failed += m_map.failed(job, m_open);
+}
+
+void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
 {
     const std::uint64_t start = threadNs();
     const auto columns = m_columns.at(job.chunk.x, job.chunk.z);
     auto voxels
         = std::make_shared<const VoxelChunk>(m_generator.voxels(*m_terrain, *columns, job.chunk).heldAs(m_form));
-    m_generateNs += threadNs() - start;
+    const std::uint64_t cost = threadNs() - start;
+    m_generateNs += cost;
     ++m_generated;
+    m_lives.note(job.chunk, LifeStep::Generated, thread, cost);
     const std::scoped_lock lock(m_mapMutex);
     m_map.generated(job, std::move(voxels));
     --m_running;
 }
 
-void Streamer::mesh(const ChunkJob& job)
+void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
 {
     thread_local PaddedVoxels padded;
     Neighbourhood around;
@@ -238,6 +449,7 @@ void Streamer::mesh(const ChunkJob& job)
         m_meshNs += event.mesh.meshNs;
         ++m_meshed;
     }
+    m_lives.note(job.chunk, nothing ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
     const std::size_t bytes = event.mesh.mesh.bytes();
     const std::scoped_lock lock(m_mapMutex);
     --m_running;

@@ -7,10 +7,13 @@
 #include "setup/setup.h"
 #include "stream/chunk_map.h"
 #include "stream/column_cache.h"
+#include "stream/lives.h"
 
 #include <atomic>
-#include <condition_variable>
+#include <chrono>
+#include <climits>
 #include <deque>
+#include <functional>
 #include <mutex>
 #include <thread>
 
@@ -37,48 +40,106 @@ struct StreamCounts {
     std::uint64_t resident = 0; // chunks with voxels or on their way to them
     std::uint64_t toGenerate = 0, toMesh = 0, toUpload = 0; // queues
     std::uint64_t voxelBytes = 0, meshBytes = 0, pendingBytes = 0;
+    std::uint64_t dropped = 0, evicted = 0; // pieces of work made void before they began; chunks that memory pushed out
+    std::uint64_t failures = 0, failed = 0; // tries that threw; chunks given up
+    std::uint64_t longestLockNs = 0; // that the drawing thread held
     bool full = false; // held back by the setup's memory
+    double fullAt = 0; // chunks: how far what is missing for want of memory begins
     bool settled = false; // everything within the distance is made and taken
 };
 
+/// What the drawing thread may spend on the streamer in one frame.
+struct FrameBudget {
+    std::size_t bytes = SIZE_MAX; // of meshes; one that is larger passes alone
+    int meshes = INT_MAX;
+    std::chrono::nanoseconds time = std::chrono::nanoseconds::max(); // looked at between two meshes
+};
+FrameBudget frameBudgetOf(const UploadChoices& upload);
+
+/// What it spent.
+struct Delivery {
+    std::size_t bytes = 0;
+    int meshes = 0, releases = 0;
+    std::uint64_t ns = 0; // all of it, the caller's part included
+};
+
+/// All chunks that are resident or wanted, as they were a moment ago.
+struct PlanView {
+    ChunkPos viewer;
+    int distance = 0; // chunks
+    std::vector<ChunkGlance> chunks;
+};
+
+/// The direction that the order "what the view shows first" goes by: to the nearest of 26.
+ViewSector sectorOf(const Eye& eye);
+
 /// A class because it guards threads: they end, and are joined, before it is gone.
 ///
-/// `moveTo`, `setDistance`, `take` and `counts` belong to one thread, the drawing one, and never wait for a worker:
-/// they share with them only a request, a list of events and counters, each held for less than a microsecond's work.
+/// All public functions but lives() belong to one thread, the drawing one, and never wait for a worker: where a worker
+/// holds what they need, they come back without it and do their part in the next frame.
 class Streamer {
 public:
-    /// Starts the workers. Asserts that the setup's methods exist (parseSetup has seen to that).
-    Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup);
+    /// Runs before each job, on its thread; what it throws counts as the job's failure. Tests make jobs fail with it.
+    using BeforeJob = std::function<void(const ChunkJob&)>;
+
+    /// Starts the workers that the setup's shape asks for. Asserts that the setup's methods exist (parseSetup has seen
+    /// to that).
+    Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob = {});
     ~Streamer();
     Streamer(const Streamer&) = delete;
     Streamer& operator=(const Streamer&) = delete;
 
-    void moveTo(ChunkPos viewer);
+    /// Where the viewer is; the sector is only used where the setup's order asks for it.
+    void moveTo(ChunkPos viewer, const ViewSector& towards = {});
     void setDistance(int chunks); // 1 to 48
 
-    /// Takes events until `uploadBytes` of vertices are reached; at least one, so that a large mesh passes too.
+    /// Hands what is ready to `apply`, in order, until the budget is spent; where the setup makes chunks on the drawing
+    /// thread, it makes them first, for up to 40 ms.
+    Delivery deliver(const FrameBudget& budget, const std::function<void(const StreamEvent&)>& apply);
+    /// The same for one who keeps the events: at least one, so that a large mesh passes too.
     std::vector<StreamEvent> take(std::size_t uploadBytes);
 
     [[nodiscard]] StreamCounts counts() const;
     [[nodiscard]] bool settled() const { return counts().settled; }
 
-    /// The voxels of a resident chunk, or null. Waits for a worker's bookkeeping (microseconds).
+    /// The voxels of a resident chunk, or null, also while a worker keeps the books.
     [[nodiscard]] std::shared_ptr<const VoxelChunk> voxels(ChunkPos chunk) const;
+    /// Nothing while a worker keeps the books: ask again in the next frame.
+    [[nodiscard]] std::optional<ChunkProbe> probe(ChunkPos chunk) const;
+    /// The last plan, and a request for a newer one, which a worker makes. Null before the first is made.
+    [[nodiscard]] std::shared_ptr<const PlanView> plan();
+    [[nodiscard]] const LifeRecorder& lives() const { return m_lives; }
 
 private:
     struct Request {
         ChunkPos viewer;
+        ViewSector towards{};
         int distance = 0;
         std::uint64_t version = 0;
     };
-    void post(Request request);
-    void work(const std::stop_token& stop);
-    std::optional<ChunkJob> takeJob();
-    void follow(const Request& request);
-    void run(const ChunkJob& job);
-    void generate(const ChunkJob& job);
-    void mesh(const ChunkJob& job);
+    /// What a thread takes on: the pool's take both kinds.
+    struct Duty {
+        std::uint8_t thread = 0; // as in the lives
+        bool generates = true, meshes = true;
+    };
+    class TimedLock;
+    void ask(Request request);
+    void post();
+    void wake();
+    void collect();
+    std::optional<StreamEvent> takeOne(std::size_t mostBytes);
+    void work(const std::stop_token& stop, Duty duty);
+    void workHere(std::chrono::steady_clock::time_point end);
+    std::optional<ChunkJob> takeJob(const Duty& duty);
+    void follow(const Request& request, std::uint8_t thread);
+    void makeRoom(std::uint8_t thread);
+    void release(const std::vector<ChunkPos>& retired);
+    void run(const ChunkJob& job, std::uint8_t thread);
+    void generate(const ChunkJob& job, std::uint8_t thread);
+    void mesh(const ChunkJob& job, std::uint8_t thread);
+    void fail(const ChunkJob& job, std::uint8_t thread);
     void publish();
+    [[nodiscard]] std::size_t memory() const { return static_cast<std::size_t>(m_setup.stream.memory) << 20; }
 
     std::shared_ptr<const Terrain> m_terrain;
     Setup m_setup;
@@ -93,18 +154,32 @@ private:
     std::uint64_t m_followed = 0; // version of the request that m_map stands for
     int m_running = 0;
 
+    LifeRecorder m_lives;
+    BeforeJob m_beforeJob;
+    std::shared_ptr<const VoxelChunk> m_open; // stands in for a chunk that cannot be generated
+
+    // The drawing thread only tries these locks: a worker that holds one may have lost its core to somebody else.
     std::mutex m_requestMutex;
-    Request m_request;
+    Request m_request; // as the workers see it
+    Request m_asked; // the drawing thread's own
+    bool m_isPosted = true;
 
     mutable std::mutex m_eventMutex;
     std::vector<StreamEvent> m_events; // from the workers
     std::deque<StreamEvent> m_taken; // on the drawing side
 
+    std::mutex m_planMutex;
+    std::shared_ptr<const PlanView> m_plan, m_planTaken;
+    std::atomic<bool> m_planWanted{false};
+
     std::atomic<std::uint32_t> m_wake{0};
     std::atomic<std::uint64_t> m_version{0}, m_idleVersion{0};
     std::atomic<std::uint64_t> m_generated{0}, m_meshed{0}, m_retired{0}, m_generateNs{0}, m_meshNs{0}, m_resident{0},
-        m_toGenerate{0}, m_toMesh{0}, m_voxelBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0};
+        m_toGenerate{0}, m_toMesh{0}, m_voxelBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0},
+        m_evicted{0}, m_failures{0}, m_failed{0};
+    mutable std::atomic<std::uint64_t> m_longestLockNs{0};
     std::atomic<bool> m_full{false};
+    std::atomic<double> m_fullAt{0};
     std::vector<std::jthread> m_workers; // last: ends first
 };
 

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "mesh/layouts.h"
+#include "stream/estimate.h"
 #include "stream/streamer.h"
 #include "support/sample_worlds.h"
 
 #include <chrono>
 #include <map>
+#include <set>
 #include <thread>
 
 namespace fell {
@@ -51,6 +53,15 @@ void settle(Streamer& streamer, Shown& shown, std::size_t bytes = SIZE_MAX)
         std::this_thread::sleep_for(1ms);
     }
     FAIL() << "not settled within a minute";
+}
+
+/// A probe never waits: while a worker has the map it tells nothing, so it is asked again.
+ChunkStage stageOf(const Streamer& streamer, ChunkPos chunk)
+{
+    auto probe = streamer.probe(chunk);
+    for (; !probe; probe = streamer.probe(chunk))
+        std::this_thread::yield();
+    return probe->stage;
 }
 
 TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
@@ -214,6 +225,201 @@ TEST(Streamer, CanBeTornDownAtAnyMoment)
         if (dice() % 2)
             streamer.take(1000);
     }
+}
+
+TEST(Streamer, GivesTheSameMeshesInEveryShapeAndOrder)
+{
+    Shown pool;
+    {
+        Streamer streamer(testTerrain(), smallSetup(2));
+        streamer.moveTo({0, 0, 0});
+        settle(streamer, pool);
+    }
+    for (const char* shape : {"per-stage", "drawing", "pool"})
+        for (const char* order : {"nearest", "view"}) {
+            fell::Setup setup = smallSetup(2);
+            setup.stream.shape = shape;
+            setup.stream.order = order;
+            Streamer streamer(testTerrain(), setup);
+            Shown shown;
+            streamer.moveTo({0, 0, 0}, {0, 0, 1});
+            settle(streamer, shown);
+            EXPECT_EQ(shown.meshes, pool.meshes) << shape << " " << order;
+        }
+}
+
+TEST(Streamer, OneThreadAStageGeneratesOnTheFirstAndMeshesOnTheSecond)
+{
+    fell::Setup setup = smallSetup(2);
+    setup.stream.shape = "per-stage";
+    Streamer streamer(testTerrain(), setup);
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    for (const LifeEvent& event : streamer.lives().all()) {
+        if (event.step == LifeStep::Generated) {
+            EXPECT_EQ(event.thread, 1);
+        } else if (event.step == LifeStep::Meshed || event.step == LifeStep::Bare) {
+            EXPECT_EQ(event.thread, 2);
+        } else if (event.step == LifeStep::Uploaded) {
+            EXPECT_EQ(event.thread, 0);
+        }
+    }
+}
+
+TEST(Streamer, DeliversWithinTheBudgetOfAFrame)
+{
+    Streamer streamer(testTerrain(), smallSetup(3));
+    streamer.moveTo({0, 0, 0});
+    FrameBudget budget;
+    budget.meshes = 3;
+    const auto end = std::chrono::steady_clock::now() + 60s;
+    int all = 0;
+    while (!streamer.settled() && std::chrono::steady_clock::now() < end) {
+        int applied = 0;
+        const Delivery done = streamer.deliver(budget, [&](const StreamEvent&) { ++applied; });
+        EXPECT_LE(done.meshes, 3);
+        EXPECT_EQ(done.meshes + done.releases, applied);
+        all += applied;
+    }
+    EXPECT_TRUE(streamer.settled());
+    EXPECT_EQ(streamer.counts().meshed, static_cast<std::uint64_t>(all));
+    budget = {};
+    budget.time = 0ns;
+    streamer.moveTo({50, 0, 0});
+    std::this_thread::sleep_for(20ms);
+    const Delivery one = streamer.deliver(budget, [](const StreamEvent&) {});
+    EXPECT_LE(one.meshes + one.releases, 1) << "no time: one event, so that it goes on at all";
+}
+
+TEST(Streamer, AChunkThatCannotBeGeneratedIsMarkedAndTheOthersGoOn)
+{
+    const ChunkPos bad{1, 0, 0}, flaky{0, 0, 1};
+    std::atomic<int> tries = 0, flakyTries = 0;
+    Streamer streamer(testTerrain(), smallSetup(2), [&](const ChunkJob& job) {
+        if (job.kind == ChunkJob::Kind::Generate && job.chunk == bad) {
+            ++tries;
+            throw std::runtime_error("no ground here");
+        }
+        if (job.kind == ChunkJob::Kind::Mesh && job.chunk == flaky && flakyTries++ == 0)
+            throw std::bad_alloc();
+    });
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    EXPECT_EQ(tries, ChunkMap::kMostTries);
+    const StreamCounts counts = streamer.counts();
+    EXPECT_EQ(counts.failed, 1u);
+    EXPECT_EQ(counts.failures, 4u);
+    EXPECT_EQ(stageOf(streamer, bad), ChunkStage::Failed);
+    EXPECT_NE(stageOf(streamer, flaky), ChunkStage::Failed);
+    for (const ChunkPos chunk : ballOffsets(2)) {
+        if (chunk == bad)
+            continue;
+        const ChunkStage stage = stageOf(streamer, chunk);
+        EXPECT_TRUE(stage == ChunkStage::Meshed || stage == ChunkStage::Bare) << wordsOf(stage);
+    }
+    int failed = 0;
+    const auto life = streamer.lives().of(bad);
+    for (const LifeEvent& event : life)
+        failed += event.step == LifeStep::Failed;
+    EXPECT_EQ(failed, ChunkMap::kMostTries);
+}
+
+TEST(Streamer, ALifeRunsFromGeneratingToUploadedInOrder)
+{
+    Streamer streamer(testTerrain(), smallSetup(2));
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    ASSERT_FALSE(shown.meshes.empty());
+    const ChunkPos chunk = shown.meshes.begin()->first;
+    std::vector<LifeStep> steps;
+    for (const LifeEvent& event : streamer.lives().of(chunk))
+        steps.push_back(event.step);
+    EXPECT_EQ(steps,
+        (std::vector<LifeStep>{
+            LifeStep::Generating, LifeStep::Generated, LifeStep::Meshing, LifeStep::Meshed, LifeStep::Uploaded}));
+    EXPECT_EQ(streamer.lives().lost(), 0u);
+    streamer.moveTo({40, 0, 0});
+    settle(streamer, shown);
+    std::set<LifeStep> ends;
+    for (const LifeEvent& event : streamer.lives().of(chunk)) {
+        ends.insert(event.step);
+        if (event.step == LifeStep::Retired) {
+            EXPECT_GT(event.thread, 0) << "a worker let it go";
+        }
+    }
+    EXPECT_TRUE(ends.contains(LifeStep::Released));
+    EXPECT_TRUE(ends.contains(LifeStep::Retired));
+}
+
+TEST(Streamer, ShowsItsPlanAMomentLater)
+{
+    Streamer streamer(testTerrain(), smallSetup(2));
+    Shown shown;
+    streamer.moveTo({3, 0, 0});
+    settle(streamer, shown);
+    EXPECT_EQ(streamer.plan(), nullptr) << "the first asks for it";
+    std::shared_ptr<const fell::PlanView> plan;
+    const auto end = std::chrono::steady_clock::now() + 20s;
+    while (!plan && std::chrono::steady_clock::now() < end) {
+        std::this_thread::sleep_for(1ms);
+        plan = streamer.plan();
+    }
+    ASSERT_NE(plan, nullptr);
+    EXPECT_EQ(plan->viewer, (ChunkPos{3, 0, 0}));
+    EXPECT_EQ(plan->chunks.size(), streamer.counts().resident);
+    std::size_t meshed = 0;
+    for (const ChunkGlance& glance : plan->chunks)
+        meshed += glance.stage == ChunkStage::Meshed;
+    EXPECT_EQ(meshed, shown.meshes.size());
+}
+
+TEST(Streamer, PastItsMemoryTheFarthestGoAndItSaysHowFarItReaches)
+{
+    fell::Setup setup = smallSetup(4);
+    setup.mesh.mesher = "every";
+    setup.mesh.layout = "floats";
+    setup.stream.memory = 64;
+    Streamer streamer(testTerrain(), setup);
+    Shown shown;
+    streamer.moveTo({0, -1, 0});
+    settle(streamer, shown);
+    ASSERT_TRUE(streamer.counts().full);
+    EXPECT_GT(streamer.counts().fullAt, 0);
+    EXPECT_LT(streamer.counts().fullAt, 5);
+    streamer.moveTo({4, -1, 0});
+    settle(streamer, shown);
+    EXPECT_GT(streamer.counts().evicted, 0u);
+    EXPECT_LT(streamer.counts().voxelBytes + streamer.counts().meshBytes, (64u + 20u) << 20);
+    const ChunkStage here = stageOf(streamer, {4, -1, 0});
+    EXPECT_TRUE(here == ChunkStage::Meshed || here == ChunkStage::Bare) << wordsOf(here);
+}
+
+TEST(ExpectedBytes, GrowWithTheSquareOfTheReach)
+{
+    StreamCounts counts;
+    fell::Setup now = smallSetup(4), next = smallSetup(8);
+    EXPECT_EQ(expectedBytes(counts, now, next), 0u) << "nothing is known yet";
+    counts.resident = 1000;
+    counts.voxelBytes = 10'000'000;
+    counts.meshBytes = 20'000'000;
+    const auto same = expectedBytes(counts, now, now), twice = expectedBytes(counts, now, next);
+    EXPECT_EQ(same, 30'000'000u + 300'000u);
+    EXPECT_EQ(twice, 120'000'000u + 8 * 300'000u);
+    next = now;
+    next.mesh.layout = "floats"; // 192 bytes a quad in place of 32
+    EXPECT_EQ(expectedBytes(counts, now, next), 10'000'000u + 120'000'000u + 300'000u);
+}
+
+TEST(SectorOf, IsTheNearestOfTwentySixDirections)
+{
+    EXPECT_EQ(sectorOf({{}, {}, 0, 0}), (ViewSector{0, 0, -1}));
+    EXPECT_EQ(sectorOf({{}, {}, 90, 0}), (ViewSector{1, 0, 0}));
+    EXPECT_EQ(sectorOf({{}, {}, 135, 0}), (ViewSector{1, 0, 1}));
+    EXPECT_EQ(sectorOf({{}, {}, 0, 89}), (ViewSector{0, 1, 0}));
+    EXPECT_EQ(sectorOf({{}, {}, 20, -20}), (ViewSector{0, 0, -1}));
 }
 
 TEST(ColumnCache, GivesTheSamePatchToEveryThreadAndForgetsWithoutHarm)
