@@ -23,6 +23,7 @@ int runCommand(int argc, char** argv)
     runs["transect"] = addTransect(parser);
     runs["export"] = addExport(parser);
     runs["picture"] = addPicture(parser);
+    runs["fly"] = addFly(parser);
     runs["store"] = addStore(parser);
     runs["audit"] = addAudit(parser);
     try {

@@ -1,9 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
-#include "common.h"
-#include "gpu/hooks.h"
 #include "gpu/picture.h"
 #include "input/text_file.h"
+#include "offscreen.h"
 
 #include <iostream>
 #include <thread>
@@ -49,27 +48,24 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         return fail({"--along, --width, --height", "", "0 to 1 along the route and 16 to 8192 pixels are allowed"});
     if (auto problem = checkWritable(arguments.out))
         return fail(*problem, kCannotWrite);
-    auto context = HeadlessContext::create();
-    if (!context)
-        return fail(context.problem(), kMachineLacks);
-    const auto kept = context.take();
-    auto made = Renderer::create();
+    auto made = Offscreen::create({arguments.width, arguments.height});
     if (!made)
         return fail(made.problem(), kMachineLacks);
-    const auto renderer = made.take();
-    const OffscreenTarget target(arguments.width, arguments.height);
-    renderer->begin(setup.value(), *terrain.value());
+    const auto offscreen = made.take();
+    Renderer& renderer = offscreen->renderer();
+    const OffscreenTarget& target = offscreen->target();
+    renderer.begin(setup.value(), *terrain.value());
     Streamer streamer(terrain.value(), setup.value());
     const Eye eye = eyeOn(route.value(), arguments.along, *terrain.value());
-    if (!fill(*renderer, streamer, eye, setup.value(), stop))
+    if (!fill(renderer, streamer, eye, setup.value(), stop))
         return kStopped;
     target.bind();
-    const FrameReport report = renderer->draw(eye, target.width(), target.height(), {true});
+    const FrameReport report = renderer.draw(eye, target.width(), target.height(), {true});
     if (auto problem = writeFile(arguments.out, toPng(target.read(), target.width(), target.height())))
         return fail(*problem, kCannotWrite);
     std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", arguments.out.c_str(), report.totalMs,
         static_cast<unsigned long long>(report.chunks), static_cast<unsigned long long>(report.residentChunks),
-        static_cast<unsigned long long>(report.triangles), renderer->driver().c_str());
+        static_cast<unsigned long long>(report.triangles), renderer.driver().c_str());
     return kDone;
 }
 

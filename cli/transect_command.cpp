@@ -1,9 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
-#include "common.h"
-#include "gpu/hooks.h"
 #include "input/text_file.h"
 #include "measure/results.h"
+#include "offscreen.h"
 
 #include <iostream>
 
@@ -17,21 +16,6 @@ struct Arguments {
     int rounds = 3, frames = 24;
     bool noDraw = false;
 };
-
-struct Size {
-    int width, height;
-};
-
-std::optional<Size> parseSize(const std::string& text)
-{
-    Size size{0, 0};
-    char rest = 0;
-    const bool good = std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &rest)
-        == 2; // NOLINT(cert-err34-c): the range is checked
-    if (!good || size.width < 16 || size.height < 16 || size.width > 8192 || size.height > 8192)
-        return std::nullopt;
-    return size;
-}
 
 Outcome<TransectSpec> specOf(const Arguments& arguments)
 {
@@ -101,26 +85,17 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         if (auto problem = makeFolder(arguments.out))
             return fail(*problem, kCannotWrite);
 
-    std::unique_ptr<HeadlessContext> context; // declared first: goes last
-    std::unique_ptr<Renderer> renderer;
-    std::optional<OffscreenTarget> target;
-    std::optional<DrawHooks> hooks;
+    std::unique_ptr<Offscreen> offscreen;
     if (!arguments.noDraw) {
-        auto made = HeadlessContext::create();
+        auto made = Offscreen::create(*size);
         if (!made)
             return fail(
                 {made.problem().where, "", made.problem().what + "; --no-draw measures the rest"}, kMachineLacks);
-        context = made.take();
-        auto drawn = Renderer::create();
-        if (!drawn)
-            return fail(drawn.problem(), kMachineLacks);
-        renderer = drawn.take();
-        target.emplace(size->width, size->height);
-        hooks = hooksFor(*renderer, *target);
+        offscreen = made.take();
     }
     const TransectResult result = runTransect(
-        spec.value(), hooks ? &*hooks : nullptr, [](const TransectProgress& at) { showProgress(at.share, at.doing); },
-        stop);
+        spec.value(), offscreen ? &offscreen->hooks() : nullptr,
+        [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
     if (!arguments.out.empty() && !result.rows.empty())
         if (const int code = writeAll(result, arguments.out); code != kDone)
             return code;

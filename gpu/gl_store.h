@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The buffers of a PieceStore's pages. Private to gpu/: includes OpenGL.
+// The buffers of a PieceStore's slabs. Private to gpu/: includes OpenGL.
 #pragma once
 
 #include "gpu/mesh_store.h"
@@ -19,8 +19,8 @@ public:
     GlStore(const GlStore&) = delete;
     GlStore& operator=(const GlStore&) = delete;
 
-    /// Forgets everything. Pages of `pageBytes`; 0 gives each piece a buffer of its own.
-    void clear(std::uint32_t pageBytes, std::size_t elementBytes)
+    /// Forgets everything. Slabs of `slabBytes`; 0 gives each piece a buffer of its own.
+    void clear(std::uint32_t slabBytes, std::size_t elementBytes)
     {
         for (const GLuint buffer : m_buffers)
             glDeleteBuffers(1, &buffer);
@@ -28,22 +28,26 @@ public:
         m_sizes.clear();
         m_bytes = 0;
         m_elementBytes = elementBytes;
-        m_pieces = PieceStore(static_cast<std::uint32_t>(pageBytes / elementBytes));
+        const std::size_t page = slabBytes == 0 ? 1 : std::max<std::size_t>(1, kPageBytes / elementBytes);
+        m_pieces = PieceStore(static_cast<std::uint32_t>(slabBytes / elementBytes), static_cast<std::uint32_t>(page));
+    }
+
+    /// Makes room for `bytes` before the first mesh: a driver takes a millisecond for each slab, and a frame in flight
+    /// should not. Nothing where each piece has a buffer of its own.
+    void reserve(std::size_t bytes, std::uint32_t slabBytes)
+    {
+        for (std::size_t made = 0; slabBytes > 0 && made < bytes; made += slabBytes) {
+            const std::uint32_t slab = m_pieces.addAhead();
+            create(slab, m_pieces.pagesOf(slab) * m_pieces.pageCount());
+        }
     }
 
     StorePiece put(const void* data, std::uint32_t count)
     {
-        const auto [piece, newPage] = m_pieces.take(count);
-        if (newPage) {
-            m_buffers.resize(std::max<std::size_t>(m_buffers.size(), piece.page + 1u));
-            m_sizes.resize(m_buffers.size());
-            m_sizes[piece.page] = *newPage * m_elementBytes;
-            m_bytes += m_sizes[piece.page];
-            glCreateBuffers(1, &m_buffers[piece.page]);
-            glNamedBufferStorage(
-                m_buffers[piece.page], static_cast<GLsizeiptr>(m_sizes[piece.page]), nullptr, GL_DYNAMIC_STORAGE_BIT);
-        }
-        glNamedBufferSubData(m_buffers[piece.page], static_cast<GLintptr>(piece.first * m_elementBytes),
+        const auto [piece, newSlab] = m_pieces.take(count);
+        if (newSlab)
+            create(piece.slab, *newSlab);
+        glNamedBufferSubData(m_buffers[piece.slab], static_cast<GLintptr>(piece.first * m_elementBytes),
             static_cast<GLsizeiptr>(count * m_elementBytes), data);
         return piece;
     }
@@ -52,16 +56,29 @@ public:
     {
         if (piece.count == 0 || !m_pieces.giveBack(piece))
             return;
-        m_bytes -= m_sizes[piece.page];
-        glDeleteBuffers(1, &m_buffers[piece.page]);
-        m_buffers[piece.page] = 0;
+        m_bytes -= m_sizes[piece.slab];
+        glDeleteBuffers(1, &m_buffers[piece.slab]);
+        m_buffers[piece.slab] = 0;
     }
 
-    [[nodiscard]] GLuint buffer(std::uint32_t page) const { return m_buffers[page]; }
-    [[nodiscard]] std::size_t pages() const { return m_buffers.size(); }
+    [[nodiscard]] GLuint buffer(std::uint32_t slab) const { return m_buffers[slab]; }
+    [[nodiscard]] std::size_t slabs() const { return m_buffers.size(); }
+    [[nodiscard]] const PieceStore& pieces() const { return m_pieces; }
+    [[nodiscard]] std::size_t pageBytes() const { return m_pieces.pageCount() * m_elementBytes; }
     [[nodiscard]] std::size_t bytes() const { return m_bytes; }
 
 private:
+    static constexpr std::size_t kPageBytes = 2048; // half of it is wasted at the end of each piece, on average
+    void create(std::uint32_t slab, std::uint32_t elements)
+    {
+        m_buffers.resize(std::max<std::size_t>(m_buffers.size(), slab + 1u));
+        m_sizes.resize(m_buffers.size());
+        m_sizes[slab] = elements * m_elementBytes;
+        m_bytes += m_sizes[slab];
+        glCreateBuffers(1, &m_buffers[slab]);
+        glNamedBufferStorage(m_buffers[slab], static_cast<GLsizeiptr>(m_sizes[slab]), nullptr, GL_DYNAMIC_STORAGE_BIT);
+    }
+
     PieceStore m_pieces{0};
     std::vector<GLuint> m_buffers;
     std::vector<std::size_t> m_sizes; // bytes

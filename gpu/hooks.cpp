@@ -12,7 +12,10 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
     hooks.draw = [&renderer, &target](const Eye& eye) {
         target.bind();
         const FrameReport report = renderer.draw(eye, target.width(), target.height());
-        return FrameCost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.gpuBytes};
+        FrameCost cost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.gpuBytes, {}};
+        for (const CullCount& step : report.culled)
+            cost.rejected.push_back(step.rejected);
+        return cost;
     };
     hooks.driver = renderer.driver();
     hooks.width = target.width();

@@ -33,7 +33,19 @@ constexpr glm::vec3 kZenith{0.42f, 0.56f, 0.70f};
 constexpr glm::vec3 kWire{0.13f, 0.16f, 0.17f}; // of the wireframe
 const glm::vec3 kSun = glm::normalize(glm::vec3{0.55f, 0.72f, 0.42f}); // late morning, from the south-east
 constexpr float kFogFrom = 0.4f; // of the distance at which everything is fog
-constexpr std::uint32_t kPageBytes = 4u << 20; // of the shared arena
+// A step of the shared arena: making one takes a frame 1.7 ms without a GPU, a larger one more.
+constexpr std::uint32_t kSlabBytes = 2u << 20;
+
+/// What the quads of hilly ground take within a distance: made ahead, so that no frame in flight waits for it. Ground
+/// is a surface, so it grows with the square of the reach; measured in Corrowdale at 4 and 8 chunks of edge 32.
+std::size_t usualBytes(const Setup& setup, std::size_t bytesPerQuad)
+{
+    constexpr std::size_t kMost = 64u << 20,
+                          kPerSquare = 10000; // bytes per square of the reach in chunks of edge 32, per byte of a quad
+    const auto reach = static_cast<std::size_t>(setup.stream.distance) * static_cast<std::size_t>(setup.chunk.edge);
+    return std::min(kMost, reach * reach / 1024 * kPerSquare * bytesPerQuad);
+}
+
 constexpr std::uint32_t kShapeVerticesADraw = 510; // of one command of a multi-draw: see drawShapes
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 
@@ -143,9 +155,11 @@ public:
         m_layout = findLayout(setup.mesh.layout);
         m_chunks.clear();
         m_order.clear();
-        const std::uint32_t pageBytes = setup.upload.method == "arena" ? kPageBytes : 0;
-        m_quads.clear(pageBytes, m_layout->bytesPerQuad());
-        m_shapes.clear(pageBytes, sizeof(ShapeVertex));
+        const std::uint32_t slabBytes = setup.upload.method == "arena" ? kSlabBytes : 0;
+        m_quads.clear(slabBytes, m_layout->bytesPerQuad());
+        m_shapes.clear(slabBytes, sizeof(ShapeVertex));
+        m_quads.reserve(usualBytes(setup, m_layout->bytesPerQuad()), slabBytes);
+        m_shapes.reserve(slabBytes, slabBytes);
         m_steps.clear();
         for (const auto& id : setup.cull.steps)
             m_steps.push_back(findCullStep(id));
@@ -239,6 +253,33 @@ public:
         const HeldChunk& held = found->second;
         return ChunkFigures{held.counts, held.shapes.count / 3, static_cast<std::uint32_t>(held.objects.size()),
             held.meshNs, held.quads.count * m_layout->bytesPerQuad() + held.shapes.count * sizeof(ShapeVertex)};
+    }
+
+    [[nodiscard]] ArenaFigures arena() const override
+    {
+        ArenaFigures out;
+        out.shared = m_setup.upload.method == "arena";
+        for (const GlStore* store : {&m_quads, &m_shapes}) {
+            const PieceStore& pieces = store->pieces();
+            const StoreFill fill = pieces.fill();
+            out.slabs += fill.slabs;
+            out.pages += fill.pages;
+            out.usedPages += fill.used;
+            out.longestFree = std::max(out.longestFree, fill.longestFree);
+            out.allocatedBytes += store->bytes();
+            out.usedBytes += fill.used * store->pageBytes();
+        }
+        out.pageBytes = m_quads.pageBytes();
+        for (std::size_t slab = 0; slab < m_quads.pieces().slabs(); ++slab)
+            out.slabPages.push_back(m_quads.pieces().pagesOf(slab));
+        const std::uint32_t page = m_quads.pieces().pageCount();
+        for (const auto& [chunk, held] : m_chunks) {
+            out.meshBytes += held.quads.count * m_layout->bytesPerQuad() + held.shapes.count * sizeof(ShapeVertex);
+            if (held.quads.count > 0)
+                out.pieces.push_back(
+                    {chunk, held.quads.slab, held.quads.first / page, (held.quads.count + page - 1) / page});
+        }
+        return out;
     }
 
     [[nodiscard]] const std::vector<Problem>& warnings() const override { return m_warnings; }
@@ -414,7 +455,7 @@ private:
         m_instanced = instanced;
     }
 
-    void bindPage(std::uint32_t page)
+    void bindSlab(std::uint32_t page)
     {
         if (page == m_boundPage)
             return;
@@ -450,7 +491,7 @@ private:
                 const HeldChunk& chunk = *m_shown[i];
                 if (chunk.counts[0] == 0)
                     continue;
-                bindPage(chunk.quads.page);
+                bindSlab(chunk.quads.slab);
                 report.triangles += std::uint64_t{chunk.counts[0]} * 2;
                 if (submission == "per-block") {
                     drawBlocks(chunk, i, report);
@@ -502,28 +543,28 @@ private:
     {
         if (verticesOf(*m_layout) == Vertices::Floats)
             multiDraw<ArraysCommand>(
-                m_quads.pages(),
+                m_quads.slabs(),
                 [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
                     if (chunk.counts[0] > 0)
-                        commands[chunk.quads.page].push_back({chunk.counts[0] * 6, 1, chunk.quads.first * 6, i});
+                        commands[chunk.quads.slab].push_back({chunk.counts[0] * 6, 1, chunk.quads.first * 6, i});
                     report.triangles += std::uint64_t{chunk.counts[0]} * 2;
                 },
                 [this](std::uint32_t page, GLsizei count) {
-                    bindPage(page);
+                    bindSlab(page);
                     glMultiDrawArraysIndirect(GL_TRIANGLES, nullptr, count, 0);
                 },
                 report);
         else
             multiDraw<ElementsCommand>(
-                m_quads.pages(),
+                m_quads.slabs(),
                 [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
                     if (chunk.counts[0] > 0)
-                        commands[chunk.quads.page].push_back(
+                        commands[chunk.quads.slab].push_back(
                             {chunk.counts[0] * 6, 1, 0, static_cast<GLint>(chunk.quads.first * 4), i});
                     report.triangles += std::uint64_t{chunk.counts[0]} * 2;
                 },
                 [this](std::uint32_t page, GLsizei count) {
-                    bindPage(page);
+                    bindSlab(page);
                     glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_INT, nullptr, count, 0);
                 },
                 report);
@@ -543,10 +584,10 @@ private:
             // Cut to short commands: a software rasteriser keeps the results of a short one in its caches, and one of
             // tens of thousands of vertices is a tenth slower. Still one call.
             multiDraw<ArraysCommand>(
-                m_shapes.pages(),
+                m_shapes.slabs(),
                 [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
                     for (std::uint32_t v = 0; v < chunk.shapes.count; v += kShapeVerticesADraw)
-                        commands[chunk.shapes.page].push_back(
+                        commands[chunk.shapes.slab].push_back(
                             {std::min(kShapeVerticesADraw, chunk.shapes.count - v), 1, chunk.shapes.first + v, i});
                     report.triangles += chunk.shapes.count / 3;
                 },
@@ -561,7 +602,7 @@ private:
             const StorePiece& shapes = m_shown[i]->shapes;
             if (shapes.count == 0)
                 continue;
-            bind(shapes.page);
+            bind(shapes.slab);
             glDrawArraysInstancedBaseInstance(
                 GL_TRIANGLES, static_cast<GLint>(shapes.first), static_cast<GLsizei>(shapes.count), 1, i);
             report.triangles += shapes.count / 3;
@@ -620,7 +661,7 @@ private:
             const std::uint32_t count = clearOf(chunk);
             if (count == 0)
                 continue;
-            bindPage(chunk.quads.page);
+            bindSlab(chunk.quads.slab);
             if (within)
                 drawSorted(i);
             else

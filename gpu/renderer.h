@@ -43,6 +43,26 @@ struct ChunkFigures {
     std::uint64_t bytes = 0;
 };
 
+/// The graphics memory of the meshes: how much of it is in use, and where each chunk's quads lie.
+struct ArenaFigures {
+    struct Piece {
+        ChunkPos chunk;
+        std::uint32_t slab = 0, firstPage = 0, pages = 0;
+    };
+    bool shared = false; // false: a buffer a chunk
+    std::uint32_t slabs = 0;
+    std::uint64_t pages = 0, usedPages = 0, longestFree = 0; // pages; of quads and shaped blocks together
+    std::size_t pageBytes = 0; // of quads
+    std::uint64_t allocatedBytes = 0, usedBytes = 0, meshBytes = 0; // what a page holds beyond its mesh is waste
+    std::vector<std::uint32_t> slabPages; // of quads: pages of each slab, 0 for a number that is not used
+    std::vector<Piece> pieces; // of quads
+    /// Of the free pages, the share that the longest run does not have.
+    [[nodiscard]] double fragmentation() const
+    {
+        return pages == usedPages ? 0 : 1 - static_cast<double>(longestFree) / static_cast<double>(pages - usedPages);
+    }
+};
+
 /// A draw a block is there to show why nobody does it; beyond this many it leaves blocks out and says so.
 constexpr std::uint64_t kMostBlockDraws = 20000;
 
@@ -65,6 +85,8 @@ public:
     virtual FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options = {}) = 0;
     /// What is held of a chunk; nothing where it has no mesh.
     [[nodiscard]] virtual std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const = 0;
+    /// Cost: O(chunks).
+    [[nodiscard]] virtual ArenaFigures arena() const = 0;
     /// Textures of the block set that could not be read.
     [[nodiscard]] virtual const std::vector<Problem>& warnings() const = 0;
 

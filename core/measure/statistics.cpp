@@ -19,14 +19,16 @@ double ofSorted(std::span<const double> sorted, double percent)
     return sorted[low] + (at - static_cast<double>(low)) * (sorted[high] - sorted[low]);
 }
 
-double medianOfResample(std::span<const double> from, std::mt19937_64& dice, std::vector<double>& room)
+/// The median of a resample with replacement. It is the sample at the place of the median of as many uniform numbers,
+/// which is a beta variate: so all samples count, and none has to be drawn.
+double medianOfResample(std::span<const double> sorted, std::mt19937_64& dice)
 {
-    room.resize(from.size());
-    for (double& value : room)
-        value = from[dice() % from.size()];
-    const auto middle = room.begin() + static_cast<std::ptrdiff_t>(room.size() / 2);
-    std::nth_element(room.begin(), middle, room.end());
-    return *middle;
+    const auto size = static_cast<double>(sorted.size());
+    const double middle = std::floor(size / 2) + 1; // of 1 ... size
+    std::gamma_distribution<double> below(middle, 1), above(size + 1 - middle, 1);
+    const double first = below(dice), second = above(dice);
+    const auto at = static_cast<std::size_t>(first / (first + second) * size);
+    return sorted[std::min(at, sorted.size() - 1)];
 }
 
 } // namespace
@@ -49,27 +51,20 @@ Percentiles percentilesOf(std::vector<double> samples)
 Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b)
 {
     constexpr int kResamples = 1000;
-    constexpr std::size_t kMost
-        = 4000; // samples that are resampled: beyond it the interval hardly changes, the time does
-    const double below = percentile(b, 50);
+    std::vector<double> sortedA(a.begin(), a.end()), sortedB(b.begin(), b.end());
+    std::sort(sortedA.begin(), sortedA.end());
+    std::sort(sortedB.begin(), sortedB.end());
+    const double below = ofSorted(sortedB, 50);
     if (a.empty() || b.empty() || below == 0)
         return {};
-    const auto thinned = [](std::span<const double> from) {
-        std::vector<double> out;
-        const std::size_t stride = std::max<std::size_t>(1, from.size() / kMost);
-        for (std::size_t i = 0; i < from.size(); i += stride)
-            out.push_back(from[i]);
-        return out;
-    };
-    const auto fewA = thinned(a), fewB = thinned(b);
     std::mt19937_64 dice(20260101); // NOLINT(cert-msc51-cpp): the same samples give the same interval
-    std::vector<double> ratios, room;
+    std::vector<double> ratios;
     for (int i = 0; i < kResamples; ++i) {
-        const double top = medianOfResample(fewA, dice, room), bottom = medianOfResample(fewB, dice, room);
+        const double top = medianOfResample(sortedA, dice), bottom = medianOfResample(sortedB, dice);
         if (bottom > 0)
             ratios.push_back(top / bottom);
     }
-    return {percentile(a, 50) / below, percentile(ratios, 2.5), percentile(ratios, 97.5)};
+    return {ofSorted(sortedA, 50) / below, percentile(ratios, 2.5), percentile(ratios, 97.5)};
 }
 
 } // namespace fell

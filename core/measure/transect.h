@@ -22,6 +22,7 @@ struct FrameCost {
     double ms = 0; // until the picture was finished
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // drawn
     std::uint64_t gpuBytes = 0; // on the graphics side
+    std::vector<std::uint64_t> rejected; // chunks, beside the setup's cull steps
 };
 
 /// What the measuring needs of the graphics side; gpu hands it in. All called on the thread of runTransect.

@@ -254,5 +254,65 @@ TEST(Cli, HelpIsForPeopleAndExitsWith0)
     }
 }
 
+TEST(Cli, FlyStreamsARouteAndWritesTheLivesOfItsChunks)
+{
+    const TempFolder folder;
+    const std::string trace = (folder / "lives.json").string();
+    const Ran ran
+        = cli("fly --json --no-draw --frames 30 --set stream.distance=3 --set stream.shape=per-stage --trace " + trace);
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json result = ran.parsed();
+    EXPECT_EQ(result["frames"], 30);
+    EXPECT_EQ(result["driver"], "");
+    EXPECT_GT(result["settle_s"].get<double>(), 0);
+    // It ends in flight: one chunk may be at work, and some meshes wait for their upload.
+    EXPECT_LE(result["resident"]["chunks"], result["chunks"]["generated"].get<int>() + 1);
+    EXPECT_LE(result["chunks"]["uploaded"], result["chunks"]["meshed"]);
+    EXPECT_GT(result["chunks"]["uploaded"], 20);
+    EXPECT_EQ(result["chunks"]["failed"], 0);
+    EXPECT_LE(result["share_us"]["p50"], result["share_us"]["p99"]);
+    const json lives = json::parse(textOf(trace));
+    std::set<int> threads;
+    std::size_t spans = 0;
+    for (const auto& event : lives.at("traceEvents"))
+        if (event.at("ph") == "X") {
+            threads.insert(event.at("tid").get<int>());
+            ++spans;
+        }
+    EXPECT_EQ(threads, (std::set<int>{0, 1, 2}));
+    EXPECT_GE(spans, result["chunks"]["generated"].get<std::size_t>());
+}
+
+TEST(Cli, FlyDrawsAndCountsHitchesAgainstTheSameRouteWithEverythingThere)
+{
+    const Ran ran = cli("fly --json --frames 20 --size 160x100 --set stream.distance=2");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json result = ran.parsed();
+    EXPECT_FALSE(result["driver"].get<std::string>().empty());
+    EXPECT_GT(result["reference_ms"]["p50"], 0);
+    EXPECT_GT(result["drawn"]["triangles"], 0);
+    EXPECT_GT(result["rejected"]["view-planes"], 0);
+    EXPECT_GE(result["frame_ms"]["max"], result["frame_ms"]["p50"]);
+    EXPECT_LE(result["hitches"], 20);
+}
+
+TEST(Cli, FlyStraightOnKeepsItsBytes)
+{
+    const Ran ran = cli("fly --json --straight 2 --world level --set stream.distance=3");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json straight = ran.parsed()["straight"];
+    ASSERT_EQ(straight["bytes"].size(), 2u);
+    EXPECT_GT(straight["metres_per_s"], 0);
+    EXPECT_EQ(straight["bytes"][0]["world_bytes"], straight["bytes"][1]["world_bytes"]) << "level ground everywhere";
+}
+
+TEST(Cli, FlyRefusesWhatItCannotFly)
+{
+    expectOneSentence(cli("fly --frames 0"), "--frames");
+    expectOneSentence(cli("fly --speed -1"), "--speed");
+    EXPECT_EQ(cli("fly --route nowhere").code, 2);
+    EXPECT_EQ(cli("fly --no-draw --frames 1 --trace /nowhere/t.json").code, 4);
+}
+
 } // namespace
 } // namespace fell

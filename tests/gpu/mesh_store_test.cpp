@@ -11,47 +11,98 @@
 namespace fell {
 namespace {
 
-TEST(PieceStore, PiecesNeverOverlapAndGrowTogetherAgain)
+TEST(PieceStore, PiecesNeverOverlapAndTheWordsAgreeWithThem)
 {
-    PieceStore store(1000);
+    constexpr std::uint32_t kPage = 7;
+    PieceStore store(1000, kPage); // 142 pages a slab
     std::mt19937 dice(5);
     std::vector<StorePiece> held;
-    std::set<std::pair<std::uint32_t, std::uint32_t>> used; // page, element
-    for (int step = 0; step < 4000; ++step) {
-        if (held.empty() || dice() % 5 < 3) {
+    std::set<std::pair<std::uint32_t, std::uint32_t>> used; // slab, element: whole pages
+    const auto whole = [&](const StorePiece& piece) { return (piece.count + kPage - 1) / kPage * kPage; };
+    for (int step = 0; step < 6000; ++step) {
+        if (held.empty() || dice() % 9 < 5) {
             const auto taken = store.take(1 + dice() % 90);
-            for (std::uint32_t i = 0; i < taken.piece.count; ++i)
-                ASSERT_TRUE(used.insert({taken.piece.page, taken.piece.first + i}).second);
+            EXPECT_EQ(taken.piece.first % kPage, 0u);
+            for (std::uint32_t i = 0; i < whole(taken.piece); ++i)
+                ASSERT_TRUE(used.insert({taken.piece.slab, taken.piece.first + i}).second);
             held.push_back(taken.piece);
         } else {
             std::swap(held[dice() % held.size()], held.back());
-            for (std::uint32_t i = 0; i < held.back().count; ++i)
-                used.erase({held.back().page, held.back().first + i});
+            for (std::uint32_t i = 0; i < whole(held.back()); ++i)
+                used.erase({held.back().slab, held.back().first + i});
             store.giveBack(held.back());
             held.pop_back();
         }
+        if (step % 500 == 0) { // the slow way: runs of free elements, slab by slab
+            std::uint64_t longest = 0, pages = 0;
+            for (std::uint32_t slab = 0; slab < store.slabs(); ++slab) {
+                pages += store.pagesOf(slab);
+                for (std::uint64_t page = 0, run = 0; page < store.pagesOf(slab); ++page) {
+                    run = used.contains({slab, static_cast<std::uint32_t>(page * kPage)}) ? 0 : run + 1;
+                    longest = std::max(longest, run);
+                }
+            }
+            const StoreFill fill = store.fill();
+            EXPECT_EQ(fill.used * kPage, used.size());
+            EXPECT_EQ(fill.pages, pages);
+            EXPECT_EQ(fill.longestFree, longest);
+        }
     }
-    std::set<std::uint32_t> pages;
+    std::set<std::uint32_t> slabs;
     for (const StorePiece& piece : held)
-        pages.insert(piece.page);
+        slabs.insert(piece.slab);
     std::size_t gone = 0;
     for (const StorePiece& piece : held)
         gone += store.giveBack(piece);
-    EXPECT_EQ(gone, pages.size()) << "a page is gone once, with its last piece";
-    EXPECT_EQ(store.take(1000).newPage, 1000u) << "nothing is left over";
+    EXPECT_EQ(gone, slabs.size()) << "a slab is gone once, with its last piece";
+    EXPECT_EQ(store.fill().pages, 0u);
 }
 
-TEST(PieceStore, GivesALargeRequestAPageOfItsOwn)
+TEST(PieceStore, FreePagesBesideEachOtherAreOneRunAtOnce)
+{
+    PieceStore store(200); // pages of one element
+    const auto a = store.take(70).piece, b = store.take(60).piece, c = store.take(70).piece;
+    EXPECT_EQ(store.fill().longestFree, 0u);
+    EXPECT_EQ(store.fill().fragmentation(), 0);
+    store.giveBack(a);
+    store.giveBack(c);
+    EXPECT_EQ(store.fill().longestFree, 70u);
+    EXPECT_EQ(store.fill().fragmentation(), 0.5);
+    store.take(1);
+    store.giveBack(b);
+    EXPECT_EQ(store.fill().longestFree, 199u) << "across word borders";
+    EXPECT_EQ(store.take(199).newSlab, std::nullopt);
+}
+
+TEST(PieceStore, SlabsMadeAheadStayWhenTheyAreEmpty)
+{
+    PieceStore store(100);
+    EXPECT_EQ(store.addAhead(), 0u);
+    EXPECT_EQ(store.addAhead(), 1u);
+    const auto a = store.take(90), b = store.take(90), c = store.take(90);
+    EXPECT_EQ(a.newSlab, std::nullopt);
+    EXPECT_EQ(b.newSlab, std::nullopt);
+    EXPECT_EQ(c.newSlab, 100u);
+    EXPECT_TRUE(store.giveBack(a.piece)) << "three are held, two are kept";
+    EXPECT_FALSE(store.giveBack(b.piece));
+    EXPECT_FALSE(store.giveBack(c.piece));
+    EXPECT_EQ(store.fill().slabs, 2u);
+    EXPECT_EQ(store.fill().used, 0u);
+}
+
+TEST(PieceStore, GrowsInStepsAndGivesALargeRequestASlabOfItsOwn)
 {
     PieceStore arena(100), each(0);
-    EXPECT_EQ(arena.take(250).newPage, 250u);
-    EXPECT_EQ(arena.take(40).newPage, 100u);
-    EXPECT_EQ(arena.take(60).newPage, std::nullopt);
+    EXPECT_EQ(arena.take(250).newSlab, 250u);
+    EXPECT_EQ(arena.take(40).newSlab, 100u);
+    EXPECT_EQ(arena.take(60).newSlab, std::nullopt);
+    EXPECT_EQ(arena.take(1).newSlab, 100u);
+    EXPECT_EQ(arena.fill().slabs, 3u);
     const auto a = each.take(7), b = each.take(7);
-    EXPECT_EQ(a.newPage, 7u);
-    EXPECT_NE(a.piece.page, b.piece.page);
+    EXPECT_EQ(a.newSlab, 7u);
+    EXPECT_NE(a.piece.slab, b.piece.slab);
     EXPECT_TRUE(each.giveBack(a.piece));
-    EXPECT_EQ(each.take(3).piece.page, a.piece.page) << "its number is used again";
+    EXPECT_EQ(each.take(3).piece.slab, a.piece.slab) << "its number is used again";
 }
 
 TEST(Textures, OfCorrowdaleAreAllRead)

@@ -1,0 +1,173 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "commands.h"
+#include "exchange/trace_events.h"
+#include "input/text_file.h"
+#include "measure/fly.h"
+#include "offscreen.h"
+
+#include <nlohmann/json.hpp>
+
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+using nlohmann::json;
+
+struct Arguments {
+    WorldArguments world;
+    std::string route = "beck-to-summit", size = "1280x800", trace;
+    int frames = 240;
+    double speed = 60, straight = 0;
+    bool noDraw = false;
+};
+
+Outcome<FlySpec> specOf(const Arguments& arguments)
+{
+    FlySpec spec;
+    auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    if (!setup)
+        return setup.problem();
+    auto route = findRoute(arguments.route, demoFolder() / "routes");
+    if (!route)
+        return route.problem();
+    spec.setup = setup.take();
+    spec.route = route.take();
+    spec.frames = arguments.frames;
+    spec.speed = arguments.speed;
+    spec.straight = arguments.straight;
+    if (auto problem = checkFly(spec))
+        return *problem;
+    auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return terrain.problem();
+    spec.terrain = terrain.take();
+    return spec;
+}
+
+json toJson(const Percentiles& of)
+{
+    return {{"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.most}};
+}
+
+json toJson(const FlyResult& result, const FlySpec& spec)
+{
+    const StreamCounts& counts = result.counts;
+    json rejected = json::object();
+    for (std::size_t i = 0; i < result.rejected.size(); ++i)
+        rejected[spec.setup.cull.steps[i]] = result.rejected[i];
+    json out{{"world", result.world}, {"setup", spec.setup.name}, {"route", spec.route.name}, {"frames", result.frames},
+        {"driver", result.driver}, {"frame_ms", toJson(result.frameMs)}, {"share_us", toJson(result.shareUs)},
+        {"longest_lock_us", static_cast<double>(counts.longestLockNs) / 1000}, {"hitches", result.hitches},
+        {"chunks",
+            {{"generated", counts.generated}, {"lit", 0}, {"meshed", counts.meshed}, {"uploaded", result.uploaded},
+                {"retired", counts.retired}, {"dropped", counts.dropped}, {"evicted", counts.evicted},
+                {"failed", counts.failed}}},
+        {"resident",
+            {{"chunks", counts.resident}, {"voxel_bytes", counts.voxelBytes}, {"mesh_bytes", counts.meshBytes},
+                {"light_bytes", 0}, {"gpu_bytes", result.gpuBytes}, {"process_bytes", result.processBytes}}},
+        {"settle_s", result.settleSeconds},
+        {"drawn", {{"chunks", result.drawnChunks}, {"triangles", result.triangles}, {"draw_calls", result.drawCalls}}},
+        {"rejected", rejected}};
+    if (result.referenceMs.count > 0) {
+        out["reference_ms"] = toJson(result.referenceMs);
+        out["reference_hitches"] = result.referenceHitches;
+    }
+    if (spec.straight > 0) {
+        json bytes = json::array();
+        for (const FlyBytes& at : result.bytes)
+            bytes.push_back({{"seconds", at.seconds}, {"world_bytes", at.world}, {"process_bytes", at.process}});
+        out["straight"] = {{"seconds", spec.straight}, {"metres_per_s", result.metresPerSecond}, {"bytes", bytes}};
+    }
+    return out;
+}
+
+void print(const FlyResult& result, const FlySpec& spec)
+{
+    const StreamCounts& counts = result.counts;
+    const auto megabytes = [](std::uint64_t bytes) { return static_cast<double>(bytes) / 1048576; };
+    std::printf("%s, setup %s, %s\n", result.world.c_str(), spec.setup.name.c_str(),
+        spec.straight > 0 ? "straight on" : ("route " + spec.route.name).c_str());
+    std::printf("settled in            %.2f s\n", result.settleSeconds);
+    if (spec.straight > 0) {
+        std::printf("speed                 %.0f m/s for %.0f s\n", result.metresPerSecond, spec.straight);
+        for (const FlyBytes& at : result.bytes)
+            std::printf("after %5.0f s         %.1f MiB of voxels and meshes, %.1f MiB in all\n", at.seconds,
+                megabytes(at.world), megabytes(at.process));
+    } else {
+        std::printf("frames                %d, p50 %.2f ms, p95 %.2f ms, p99 %.2f ms, worst %.2f ms\n", result.frames,
+            result.frameMs.p50, result.frameMs.p95, result.frameMs.p99, result.frameMs.most);
+        if (result.referenceMs.count > 0)
+            std::printf("with all resident     p50 %.2f ms, p95 %.2f ms, p99 %.2f ms\n", result.referenceMs.p50,
+                result.referenceMs.p95, result.referenceMs.p99);
+        std::printf("streaming's share     p50 %.0f us, p99 %.0f us, worst %.0f us; longest lock %.1f us\n",
+            result.shareUs.p50, result.shareUs.p99, result.shareUs.most,
+            static_cast<double>(counts.longestLockNs) / 1000);
+        std::printf("hitches               %llu (%.2f %%), with all resident %.2f %%\n",
+            static_cast<unsigned long long>(result.hitches),
+            100.0 * static_cast<double>(result.hitches) / std::max(1, result.frames), 100 * result.referenceHitches);
+    }
+    std::printf("chunks                %llu generated, %llu meshed, %llu uploaded, %llu retired, %llu failed\n",
+        static_cast<unsigned long long>(counts.generated), static_cast<unsigned long long>(counts.meshed),
+        static_cast<unsigned long long>(result.uploaded), static_cast<unsigned long long>(counts.retired),
+        static_cast<unsigned long long>(counts.failed));
+    std::printf("resident              %llu chunks, %.1f MiB of voxels, %.1f MiB of meshes\n",
+        static_cast<unsigned long long>(counts.resident), megabytes(counts.voxelBytes), megabytes(counts.meshBytes));
+    if (!result.driver.empty())
+        std::printf("drawn                 %llu chunks, %llu triangles, %llu draws with %s\n",
+            static_cast<unsigned long long>(result.drawnChunks), static_cast<unsigned long long>(result.triangles),
+            static_cast<unsigned long long>(result.drawCalls), result.driver.c_str());
+}
+
+int run(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto spec = specOf(arguments);
+    if (!spec)
+        return fail(spec.problem());
+    const auto size = parseSize(arguments.size);
+    if (!size)
+        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
+    if (!arguments.trace.empty())
+        if (auto problem = checkWritable(arguments.trace))
+            return fail(*problem, kCannotWrite);
+    std::unique_ptr<Offscreen> offscreen;
+    if (!arguments.noDraw && arguments.straight <= 0) {
+        auto made = Offscreen::create(*size);
+        if (!made)
+            return fail(
+                {made.problem().where, "", made.problem().what + "; --no-draw flies without drawing"}, kMachineLacks);
+        offscreen = made.take();
+    }
+    const FlyResult result = runFly(spec.value(), offscreen ? &offscreen->hooks() : nullptr, showProgress, stop);
+    if (result.stopped)
+        return kStopped;
+    if (!arguments.trace.empty())
+        if (auto problem = writeFile(arguments.trace, traceEvents(result.lives)))
+            return fail(*problem, kCannotWrite);
+    if (arguments.world.json)
+        std::cout << toJson(result, spec.value()).dump(2) << "\n";
+    else
+        print(result, spec.value());
+    return kDone;
+}
+
+} // namespace
+
+Run addFly(CLI::App& parser)
+{
+    auto* command = parser.add_subcommand("fly", "stream and draw a route without a window");
+    auto arguments = std::make_shared<Arguments>();
+    addWorldOptions(*command, arguments->world);
+    command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
+    command->add_option("--frames", arguments->frames, "how many, along the route, there and back")
+        ->capture_default_str();
+    command->add_option("--speed", arguments->speed, "metres a second along the route")->capture_default_str();
+    command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
+    command->add_flag("--no-draw", arguments->noDraw, "stream only: needs no graphics driver");
+    command->add_option(
+        "--straight", arguments->straight, "so many seconds straight on, as fast as it streams; draws nothing");
+    command->add_option("--trace", arguments->trace, "write the lives of the chunks as Trace Event JSON");
+    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+}
+
+} // namespace fell::cli
