@@ -123,7 +123,7 @@ void LiveFigures::markHoldingBack(const LiveSample& sample)
     if (sample.now.full) {
         stage("generate").holdsBack = true;
         stage("generate").detail
-            = QStringLiteral("memory full: %1").arg(bytesText(sample.now.voxelBytes + sample.now.meshBytes));
+            = QStringLiteral("memory full: nothing beyond %1 chunks").arg(figureText(sample.now.fullAt));
         return;
     }
     if (!sample.now.settled && (generateLeft > 0 || meshLeft > 0)) {

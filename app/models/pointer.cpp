@@ -37,6 +37,9 @@ std::optional<Pointed> pointedAt(
         if (const ChunkPos chunk = chunkOf(at, edge); chunk != held) {
             held = chunk;
             voxels = streamer.voxels(chunk);
+            if (const auto probe = voxels ? std::nullopt : streamer.probe(chunk);
+                probe && (probe->stage == ChunkStage::Wanted || probe->stage == ChunkStage::Generating))
+                return Pointed{at, chunk, kOpen, gone};
         }
         if (voxels) {
             const VoxelPos in = at - originOf(held, edge);

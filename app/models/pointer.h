@@ -12,16 +12,16 @@ namespace fell {
 struct Pointed {
     VoxelPos voxel;
     ChunkPos chunk;
-    Material material = kOpen;
+    Material material = kOpen; // open: there is no voxel, the chunk is wanted and not there yet
     double voxels = 0; // away from the eye
 };
 
 /// The direction through a point of the picture: x and y from -1 (left, bottom) to 1. Length 1.
 glm::dvec3 directionThrough(const Eye& eye, const Lens& lens, double x, double y);
 
-/// Walks the grid from the eye to the first voxel that is not open, at most `farthest` voxels; what is not resident yet
-/// is passed through.
-/// Cost    O(voxels crossed); takes each chunk from the streamer once, which may wait microseconds for its bookkeeping.
+/// Walks the grid from the eye to the first voxel that is not open, or into the first chunk that is wanted and has no
+/// voxels yet, at most `farthest` voxels.
+/// Cost    O(voxels crossed); asks the streamer once for each chunk.
 /// Source  Amanatides and Woo, "A Fast Voxel Traversal Algorithm for Ray Tracing", Eurographics 1987.
 std::optional<Pointed> pointedAt(
     const Streamer& streamer, const Eye& eye, glm::dvec3 direction, int edge, double farthest);

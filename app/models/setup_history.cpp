@@ -15,6 +15,10 @@ void SetupHistory::change(const Setup& next)
 {
     if (next == current())
         return;
+    if (mayChange && !mayChange(next)) {
+        emit refused();
+        return;
+    }
     const Setup before = current();
     const auto* path = findField("stream.distance");
     // Dragging the distance is one step to undo, not forty.

@@ -6,6 +6,7 @@
 
 #include <QObject>
 
+#include <functional>
 #include <vector>
 
 namespace fell {
@@ -26,7 +27,11 @@ public:
     void undo();
     void redo();
 
+    /// Asked before a change, not before undo and redo: false leaves everything as it is. Empty: all changes are made.
+    std::function<bool(const Setup& next)> mayChange;
+
 signals:
+    void refused(); // what shows the setup must show it again
     void changed(const fell::Setup& now, const fell::Setup& before);
 
 private:

@@ -17,6 +17,8 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     same.stream.distance = now.stream.distance;
     same.name = now.name;
     same.upload.budget = now.upload.budget;
+    same.upload.meshes = now.upload.meshes;
+    same.upload.time = now.upload.time;
     same.draw.budget = now.draw.budget;
     return !(same == now);
 }
@@ -36,7 +38,14 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
 {
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::follow);
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::editedChanged);
+    guard(m_setups);
     start();
+}
+
+void WorldSession::guard(SetupHistory& setups)
+{
+    setups.mayChange = [this](const Setup& next) { return !mayChange || mayChange(next); };
+    connect(&setups, &SetupHistory::refused, this, &WorldSession::editedChanged);
 }
 
 unsigned WorldSession::workers() const
@@ -89,6 +98,7 @@ void WorldSession::compareWith(std::optional<Setup> b)
     m_b.reset();
     if (b) {
         m_b = std::make_unique<Beside>(*b);
+        guard(m_b->setups);
         connect(&m_b->setups, &SetupHistory::changed, this, [this](const Setup& now, const Setup& before) {
             if (!needOtherMeshes(now, before) && m_b->streamer)
                 m_b->streamer->setDistance(now.stream.distance);
@@ -139,9 +149,9 @@ void WorldSession::advance(double seconds)
 {
     eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
     if (m_streamer)
-        m_streamer->moveTo(chunkOf(eye.cell, setup().chunk.edge));
+        m_streamer->moveTo(chunkOf(eye.cell, setup().chunk.edge), sectorOf(eye));
     if (m_b && m_b->streamer)
-        m_b->streamer->moveTo(chunkOf(eye.cell, m_b->setups.current().chunk.edge));
+        m_b->streamer->moveTo(chunkOf(eye.cell, m_b->setups.current().chunk.edge), sectorOf(eye));
 }
 
 std::optional<double> WorldSession::metresAboveGround() const

@@ -45,6 +45,9 @@ public:
     [[nodiscard]] bool editsB() const { return m_editsB; }
     [[nodiscard]] SetupHistory& edited() { return m_editsB ? m_b->setups : m_setups; }
 
+    /// Asked before the edited setup changes: false leaves it as it is.
+    std::function<bool(const Setup& next)> mayChange;
+
     FieldLook look;
 
     /// Another world, seen from its beginning.
@@ -84,6 +87,7 @@ private:
         std::unique_ptr<Streamer> streamer;
         std::uint64_t epoch = 0;
     };
+    void guard(SetupHistory& setups);
     void start();
     void startB();
     void follow(const Setup& now, const Setup& before);

@@ -95,7 +95,7 @@ void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
     side.renderer->setDistance(setup.stream.distance);
     if (!streamer)
         return;
-    for (const StreamEvent& event : streamer->take(static_cast<std::size_t>(setup.upload.budget) * 1024)) {
+    streamer->deliver(frameBudgetOf(setup.upload), [&](const StreamEvent& event) {
         if (event.kind == StreamEvent::Kind::Upload) {
             side.renderer->upload(event.mesh);
             frame.meshesUploaded += !event.mesh.mesh.isEmpty();
@@ -104,7 +104,7 @@ void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
             side.renderer->release(event.chunk);
             ++frame.released;
         }
-    }
+    });
 }
 
 void FieldWindow::drawSide(Side& side, bool b)
@@ -182,6 +182,10 @@ void FieldWindow::probe()
         static_cast<double>(setup.chunk.edge) * setup.stream.distance);
     if (!m_pointed)
         return;
+    if (m_pointed->material == kOpen) {
+        sayHole(*streamer, setup);
+        return;
+    }
     const VoxelPos v = m_pointed->voxel;
     m_probeText = tr("%1 at %2, %3, %4")
                       .arg(QString::fromStdString(m_session.terrain().recipe.blocks.kinds[m_pointed->material].name))
@@ -201,6 +205,22 @@ void FieldWindow::probe()
     if (figures->objects > 0)
         m_probeText += tr(" + %1 objects").arg(countText(figures->objects));
     m_probeText += tr(" · %1 · meshed in %2 µs").arg(bytesText(figures->bytes), figureText(figures->meshNs / 1000.0));
+}
+
+void FieldWindow::sayHole(const Streamer& streamer, const Setup& setup)
+{
+    const auto probed = streamer.probe(m_pointed->chunk);
+    if (!probed)
+        return;
+    Onlooker onlooker;
+    onlooker.eye = m_session.eye;
+    onlooker.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
+    const ChunkPos at = m_pointed->chunk;
+    m_probeText = tr("chunk %1, %2, %3 is missing: %4")
+                      .arg(at.x)
+                      .arg(at.y)
+                      .arg(at.z)
+                      .arg(whyNotDrawn(at, *probed, false, setup, onlooker));
 }
 
 void FieldWindow::paintChips()

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "gpu/renderer.h"
+#include "models/chunk_story.h"
 #include "models/frame_history.h"
 #include "models/pointer.h"
 #include "models/world_session.h"
@@ -31,6 +32,12 @@ public:
     [[nodiscard]] QString probeText() const { return m_probeText; }
     /// Where the wipe is, pixels from the left; -1 without a setup B.
     [[nodiscard]] int wipeAt() const;
+    /// Of setup A: what is held of a chunk, and where everything lies.
+    [[nodiscard]] std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const
+    {
+        return m_a.renderer ? m_a.renderer->figuresOf(chunk) : std::nullopt;
+    }
+    [[nodiscard]] ArenaFigures arena() const { return m_a.renderer ? m_a.renderer->arena() : ArenaFigures{}; }
     [[nodiscard]] QString driver() const { return m_driver; }
 
 signals:
@@ -68,6 +75,7 @@ private:
     void paintChips();
     void paintWipe(class QPainter& painter);
     void probe();
+    void sayHole(const Streamer& streamer, const Setup& setup);
     [[nodiscard]] bool isOnWipe(int x) const;
 
     WorldSession& m_session;

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/main_window.h"
 
+#include "exchange/trace_events.h"
 #include "input/text_file.h"
+#include "models/text.h"
+#include "stream/estimate.h"
 #include "terrain/recipe.h"
 #include "views/action_finder.h"
 #include "views/banner.h"
@@ -14,6 +17,7 @@
 #include <QMenu>
 #include <QMenuBar>
 #include <QMessageBox>
+#include <QPushButton>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -51,6 +55,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(m_transect, &TransectView::walked, this, [this] { m_session.setPaused(m_pages->currentIndex() != 0); });
     connect(&m_session, &WorldSession::editedChanged, this, &MainWindow::updateSetupChip);
     connect(&m_session, &WorldSession::restarted, this, [this] { m_lastCounts = {}; });
+    m_session.mayChange = [this](const Setup& next) { return fits(next); };
     m_clock.start();
     m_timer.setInterval(kRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, &MainWindow::refresh);
@@ -138,9 +143,14 @@ void MainWindow::buildMenus()
     addTo(beside, tr("No setup B"), {}, tr("Only the setup in use is drawn."), [this] { compareWith(std::nullopt); });
 
     QMenu* view = bar->addMenu(tr("&View"));
-    addTo(view, tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."), [this] { showField(); });
+    addTo(view, tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."), [this] {
+        showField();
+        showPlan(false);
+    });
     addTo(view, tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."),
         [this] { showTransect(); });
+    addTo(view, tr("Plan"), QKeySequence(Qt::Key_F4), tr("The chunks from above and from the side, beside the field."),
+        [this] { showPlan(!m_plan->isVisible()); });
     view->addSeparator();
     addTo(view, tr("Wireframe on or off"), QKeySequence(Qt::Key_F5), tr("The triangles' edges on top."), [this] {
         m_session.look.wireframe = !m_session.look.wireframe;
@@ -172,6 +182,9 @@ void MainWindow::buildMenus()
         m_transect->askOpen();
     });
     addTo(measure, tr("Save result as CSV…"), {}, {}, [this] { m_transect->askSaveCsv(); });
+    addTo(measure, tr("Save recording of all chunks…"), {},
+        tr("The lives of all chunks as Trace Event JSON, which common trace viewers open."),
+        [this] { emit m_plan->recordingWanted(); });
     addTo(measure, tr("Save plots as PNG…"), {}, {}, [this] { m_transect->askSavePlot(); });
 
     QMenu* help = bar->addMenu(tr("&Help"));
@@ -181,7 +194,8 @@ void MainWindow::buildMenus()
                "where you look</td></tr>"
                "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
                "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
-               "<tr><td>Home</td><td>back to the first view</td></tr><tr><td>F2, F3</td><td>field, transect</td></tr>"
+               "<tr><td>Home</td><td>back to the first view</td></tr><tr><td>F2, F3, F4</td><td>field, transect, "
+               "plan</td></tr>"
                "<tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a change of "
                "setup</td></tr></table>"),
             QMessageBox::Close, this);
@@ -220,8 +234,14 @@ QWidget* MainWindow::buildTopRow()
     m_fieldButton->setObjectName(QStringLiteral("showField"));
     m_transectButton = viewButton(tr("Transect"), tr("Measure against render distance (F3)."));
     m_transectButton->setObjectName(QStringLiteral("showTransect"));
+    m_planButton = viewButton(tr("Plan"), tr("The chunks from above and from the side, and the life of each (F4)."));
+    m_planButton->setObjectName(QStringLiteral("showPlan"));
     m_fieldButton->setChecked(true);
-    connect(m_fieldButton, &QToolButton::clicked, this, &MainWindow::showField);
+    connect(m_planButton, &QToolButton::clicked, this, [this] { showPlan(true); });
+    connect(m_fieldButton, &QToolButton::clicked, this, [this] {
+        showField();
+        showPlan(false);
+    });
     connect(m_transectButton, &QToolButton::clicked, this, &MainWindow::showTransect);
     line->addStretch(1);
     m_setupChip = new QToolButton(row);
@@ -264,6 +284,15 @@ QWidget* MainWindow::buildFieldPage()
     m_bench = new StageBench(m_session, page);
     middle->addWidget(m_field, 1);
     middle->addWidget(m_bench);
+    m_plan = new PlanPanel(m_session, *m_field, page);
+    m_plan->hide();
+    middle->addWidget(m_plan);
+    connect(m_plan, &PlanPanel::recordingWanted, this, [this] {
+        const QString file = QFileDialog::getSaveFileName(
+            this, tr("Save recording"), QStringLiteral("lives.json"), tr("Trace Event JSON (*.json)"));
+        if (!file.isEmpty())
+            saveRecording(file);
+    });
     column->addLayout(middle, 1);
     m_strip = new FrameStrip(page);
     column->addWidget(m_strip);
@@ -272,6 +301,7 @@ QWidget* MainWindow::buildFieldPage()
         m_session.edit(b);
         m_rail->select(id, b);
         m_bench->openStage(id);
+        showPlan(false);
     });
     return page;
 }
@@ -279,11 +309,37 @@ QWidget* MainWindow::buildFieldPage()
 void MainWindow::showField()
 {
     m_pages->setCurrentIndex(0);
-    m_fieldButton->setChecked(true);
+    (m_plan->isHidden() ? m_fieldButton : m_planButton)->setChecked(true);
     if (!m_runner.isRunning())
         m_session.setPaused(false);
     if (m_field->window())
         m_field->window()->requestActivate();
+}
+
+void MainWindow::showPlan(bool shown)
+{
+    if (shown)
+        showField();
+    m_plan->setVisible(shown);
+    m_bench->setVisible(!shown);
+    (shown ? m_planButton : m_pages->currentIndex() == 0 ? m_fieldButton : m_transectButton)->setChecked(true);
+}
+
+void MainWindow::saveRecording(const QString& file)
+{
+    if (!m_session.streamer())
+        return;
+    m_banner->note(tr("Writing the recording …"));
+    // Copying the ring takes a fraction of a millisecond; making text of it half a second.
+    m_writer = std::jthread([this, file, lives = m_session.streamer()->lives().all()] {
+        const auto problem = writeFile(file.toStdString(), traceEvents(lives));
+        QMetaObject::invokeMethod(this, [this, file, problem, events = lives.size()] {
+            if (problem)
+                m_banner->trouble(QString::fromStdString(sentence(*problem)));
+            else
+                m_banner->note(tr("Saved %1 events to %2").arg(countText(events), file));
+        });
+    });
 }
 
 void MainWindow::showTransect()
@@ -362,6 +418,32 @@ bool MainWindow::saveSetup(const QString& file)
     return true;
 }
 
+bool MainWindow::fits(const Setup& next)
+{
+    const bool b = m_session.editsB();
+    Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
+    if (!streamer)
+        return true;
+    const Setup& now = m_session.edited().current();
+    const std::uint64_t expected = expectedBytes(streamer->counts(), now, next),
+                        allowed = static_cast<std::uint64_t>(next.stream.memory) << 20;
+    // What does not fit already is not made worse by what needs no more.
+    if (expected <= allowed || expected <= expectedBytes(streamer->counts(), now, now))
+        return true;
+    QMessageBox box(QMessageBox::NoIcon, tr("More than the memory allows"),
+        tr("%1 chunks of edge %2 will take about %3 of voxels and meshes; this setup allows %4.")
+            .arg(next.stream.distance)
+            .arg(next.chunk.edge)
+            .arg(bytesText(expected), bytesText(allowed)),
+        QMessageBox::NoButton, this);
+    box.setObjectName(QStringLiteral("memoryQuestion"));
+    box.setInformativeText(tr("The nearest chunks that fit are made, the farthest ones go first."));
+    const QAbstractButton* change = box.addButton(tr("Change it all the same"), QMessageBox::AcceptRole);
+    box.setDefaultButton(box.addButton(tr("Leave it"), QMessageBox::RejectRole));
+    box.exec();
+    return box.clickedButton() == change;
+}
+
 void MainWindow::updateSetupChip()
 {
     m_setupChip->setText(tr("A  %1  ▾").arg(QString::fromStdString(m_session.setup().name)));
@@ -412,6 +494,9 @@ void MainWindow::refresh()
             }
         m_history.add(frame);
     }
+    if (const std::uint64_t failed = sample.now.failed; failed > std::exchange(m_failedSaid, failed))
+        m_banner->trouble(tr("%1 chunks could not be made and were given up; the plan marks them, the others go on.")
+                              .arg(countText(failed)));
     m_figures.update(sample);
     if (m_pages->currentIndex() != 0)
         return;

@@ -6,12 +6,15 @@
 #include "models/world_session.h"
 #include "views/field_view.h"
 #include "views/frame_strip.h"
+#include "views/plan_panel.h"
 #include "views/stage_bench.h"
 #include "views/stage_rail.h"
 #include "views/transect_view.h"
 
 #include <QMainWindow>
 #include <QTimer>
+
+#include <thread>
 
 class QActionGroup;
 class QToolButton;
@@ -28,6 +31,10 @@ public:
 
     void showField();
     void showTransect();
+    /// The plan in the place of the bench, or the bench again.
+    void showPlan(bool shown);
+    /// Writes the lives of all chunks as Trace Event JSON, on a thread of its own; the banner says when it is done.
+    void saveRecording(const QString& file);
     void setDark(bool dark);
     /// Opens a recipe file or a demo by name; says what is wrong with it otherwise, and changes nothing.
     bool openWorld(const QString& world);
@@ -43,6 +50,7 @@ public:
     [[nodiscard]] StageRail& rail() { return *m_rail; }
     [[nodiscard]] StageBench& bench() { return *m_bench; }
     [[nodiscard]] FrameStrip& strip() { return *m_strip; }
+    [[nodiscard]] PlanPanel& plan() { return *m_plan; }
     [[nodiscard]] Banner& banner() { return *m_banner; }
     [[nodiscard]] const LiveFigures& figures() const { return m_figures; }
 
@@ -54,6 +62,7 @@ private:
     void findAction();
     void runShortcut(const QKeySequence& keys);
     void updateSetupChip();
+    bool fits(const Setup& next);
     QAction* addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
         const std::function<void()>& run);
 
@@ -63,6 +72,7 @@ private:
     FrameHistory m_history;
     StreamCounts m_lastCounts, m_lastCountsB;
     qint64 m_lastRefresh = 0;
+    std::uint64_t m_failedSaid = 0; // chunks given up that the banner has told of
     QElapsedTimer m_clock;
     QTimer m_timer;
 
@@ -71,9 +81,12 @@ private:
     FieldView* m_field = nullptr;
     StageBench* m_bench = nullptr;
     FrameStrip* m_strip = nullptr;
+    PlanPanel* m_plan = nullptr;
+    std::jthread m_writer;
     TransectView* m_transect = nullptr;
     Banner* m_banner = nullptr;
-    QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
+    QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr, *m_setupChip = nullptr,
+                *m_setupChipB = nullptr;
     QAction *m_undo = nullptr, *m_redo = nullptr, *m_dark = nullptr;
     QList<QAction*> m_actions;
 };

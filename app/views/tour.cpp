@@ -84,6 +84,21 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("field-slate.png"); }),
         once([this] {
             m_window.setDark(false);
+            m_window.showPlan(true);
+        }),
+        wait(1200),
+        once([this] {
+            m_window.plan().findChild<QCheckBox*>(QStringLiteral("planNumbers"))->setChecked(true);
+            m_window.session().edited().set("stream.distance", 8);
+        }),
+        wait(250),
+        once([this] { keep("plan.png"); }),
+        settled,
+        wait(800),
+        once([this] { keep("plan-settled.png"); }),
+        once([this] {
+            m_window.session().edited().undo();
+            m_window.showPlan(false);
             m_window.showTransect();
         }),
         wait(600),

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/chunk_story.h"
 #include "models/pointer.h"
 #include "models/world_session.h"
 #include "support/sample_worlds.h"
@@ -75,6 +76,52 @@ TEST(WorldSession, HoldsTwoSetupsAndEditsOneAtATime)
     EXPECT_TRUE(session.streamerB());
     session.compareWith(std::nullopt);
     EXPECT_FALSE(session.editsB());
+}
+
+TEST(ChunkStory, NamesTheOneReasonWhyAChunkIsNotDrawn)
+{
+    fell::Setup setup;
+    setup.chunk.edge = 16;
+    setup.stream.distance = 4;
+    const Onlooker north{{{8, 8, 8}, {0.5, 0.5, 0.5}, 0, 0}, 1.6F};
+    ChunkProbe probe;
+    const auto why = [&](ChunkPos chunk, ChunkStage stage, bool uploaded) {
+        probe.around.fill(ChunkStage::Meshed);
+        probe.stage = probe.around[13] = stage;
+        return whyNotDrawn(chunk, probe, uploaded, setup, north).toStdString();
+    };
+    EXPECT_EQ(why({0, 0, -2}, ChunkStage::Meshed, true), "") << "ahead: drawn";
+    EXPECT_NE(why({0, 0, 2}, ChunkStage::Meshed, true).find("planes of the view"), std::string::npos) << "behind";
+    EXPECT_NE(why({0, 0, -9}, ChunkStage::Meshed, true).find("distance"), std::string::npos);
+    EXPECT_NE(why({0, 0, -2}, ChunkStage::Meshed, false).find("upload"), std::string::npos);
+    EXPECT_NE(why({0, 0, -2}, ChunkStage::Bare, false).find("nothing of it"), std::string::npos);
+    EXPECT_NE(why({0, 0, -9}, ChunkStage::Absent, false).find("beyond the render distance"), std::string::npos);
+    EXPECT_NE(why({0, 0, -2}, ChunkStage::Failed, false).find("3 times"), std::string::npos);
+}
+
+TEST(ChunkStory, SaysWhomAChunkWaitsForAndTellsItsLifeNewestFirst)
+{
+    fell::Setup setup;
+    setup.chunk.edge = 16;
+    const Onlooker north{{{8, 8, 8}, {0.5, 0.5, 0.5}, 0, 0}, 1.6F};
+    ChunkProbe probe;
+    probe.around.fill(ChunkStage::Meshed);
+    probe.stage = probe.around[13] = ChunkStage::Waiting;
+    probe.around[12] = ChunkStage::Generating; // west
+    probe.around[4] = ChunkStage::Wanted; // below
+    const ChunkPos chunk{5, 6, 7};
+    const std::vector<LifeEvent> life{
+        {1'000'000'000, chunk, 0, 2, LifeStep::Generating}, {1'500'000'000, chunk, 12'000, 2, LifeStep::Generated}};
+    const ChunkStory story = storyOf(chunk, probe, std::nullopt, life, 3'000'000'000, setup, north);
+    EXPECT_EQ(story.title.toStdString(), "Chunk 5, 6, 7");
+    EXPECT_EQ(story.state.toStdString(), "waits for neighbours");
+    EXPECT_EQ(story.whyNot.toStdString(), "it waits for the voxels of 2 of its neighbours: 5, 5, 7 · 4, 6, 7");
+    EXPECT_EQ(story.neighbours.toStdString(), "Neighbours: 1 to be generated, 1 being generated, 24 meshed");
+    ASSERT_EQ(story.life.size(), 2u);
+    EXPECT_EQ(story.life[0].what.toStdString(), "generated");
+    EXPECT_EQ(story.life[0].ago.toStdString(), "1.50 s ago");
+    EXPECT_EQ(story.life[0].thread.toStdString(), "worker 2");
+    EXPECT_EQ(story.life[0].cost.toStdString(), "12.0 µs");
 }
 
 } // namespace

@@ -13,6 +13,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QRadioButton>
 #include <QScreen>
@@ -386,6 +387,109 @@ TEST_F(WindowTest, BothThemesReachEveryPart)
     EXPECT_EQ(backOf(), slate().window);
     EXPECT_EQ(m_window->strip().grab().toImage().pixelColor(2, 100), slate().panel);
     m_window->setDark(false);
+}
+
+TEST_F(WindowTest, ThePlanShowsEveryChunkAndAClickTellsItsLife)
+{
+    trigger(QStringLiteral("Plan"));
+    PlanPanel& plan = m_window->plan();
+    ASSERT_TRUE(plan.isVisible());
+    EXPECT_FALSE(m_window->bench().isVisible());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return plan.above().chunkAt(plan.above().rect().center()).has_value(); }, 20000));
+    QTest::qWait(400);
+    const ChunkPos viewer = chunkOf(m_window->session().eye.cell, 32);
+    // By hand: a chunk of the south view is where its offset says, one square a chunk.
+    PlanCanvas& side = plan.side();
+    const QPointF here = side.pointOf(viewer), below = side.pointOf(viewer + ChunkPos{0, -1, 0});
+    EXPECT_EQ(here.x(), below.x());
+    EXPECT_GT(below.y(), here.y());
+    QTest::mouseClick(&side, Qt::LeftButton, {}, below.toPoint());
+    QEvent leave(QEvent::Leave); // the pointer may rest on the field: its chunk would be shown
+    QCoreApplication::sendEvent(field(), &leave);
+    const QString title = QStringLiteral("Chunk %1, %2, %3").arg(viewer.x).arg(viewer.y - 1).arg(viewer.z);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return child<QLabel>("storyTitle")->text() == title; }, 20000))
+        << child<QLabel>("storyTitle")->text().toStdString();
+    ASSERT_FALSE(plan.story().life.empty());
+    EXPECT_EQ(plan.story().life.back().what, QStringLiteral("generating")) << "a life begins with it";
+    EXPECT_TRUE(child<QLabel>("storyLife")->text().contains(QStringLiteral("generated")));
+    EXPECT_TRUE(child<QLabel>("arenaText")->text().contains(QStringLiteral("in use")));
+    // A chunk beyond the distance says so.
+    QTest::mouseClick(&side, Qt::LeftButton, {}, side.pointOf(viewer + ChunkPos{-4, 0, 0}).toPoint());
+    const auto why = [&] { return child<QLabel>("storyWhy")->text(); };
+    EXPECT_TRUE(QTest::qWaitFor([&] { return why().contains(QStringLiteral("beyond the render distance")); }, 20000))
+        << why().toStdString();
+    trigger(QStringLiteral("Plan"));
+    EXPECT_FALSE(plan.isVisible());
+    EXPECT_TRUE(m_window->bench().isVisible());
+}
+
+TEST_F(WindowTest, DraggingOnThePlanMovesTheViewerAndTheWorldFollows)
+{
+    child<QToolButton>("showPlan")->click();
+    PlanCanvas& above = m_window->plan().above();
+    QTest::qWait(600);
+    const ChunkPos before = chunkOf(m_window->session().eye.cell, 32);
+    const QPoint from = above.rect().center();
+    const double square = above.pointOf(before + ChunkPos{1, 0, 0}).x() - above.pointOf(before).x();
+    ASSERT_GT(square, 5);
+    const QPoint to = from + QPoint(static_cast<int>(std::lround(3 * square)), 0);
+    QTest::mousePress(&above, Qt::LeftButton, {}, from);
+    QTest::mouseMove(&above, from + QPoint(20, 0));
+    QTest::mouseMove(&above, to);
+    QTest::mouseRelease(&above, Qt::LeftButton, {}, to);
+    const ChunkPos after = chunkOf(m_window->session().eye.cell, 32);
+    EXPECT_NEAR(static_cast<double>(after.x - before.x), 3, 1);
+    EXPECT_EQ(after.z, before.z);
+    waitUntilThere();
+    std::optional<ChunkProbe> probe; // nothing while a worker has the map
+    ASSERT_TRUE(
+        QTest::qWaitFor([&] { return (probe = m_window->session().streamer()->probe(after)).has_value(); }, 5000));
+    EXPECT_TRUE(probe->stage == ChunkStage::Meshed || probe->stage == ChunkStage::Bare);
+}
+
+TEST_F(WindowTest, ARecordingIsSavedAsTraceEvents)
+{
+    const test::TempFolder folder;
+    m_window->saveRecording(QString::fromStdString((folder / "lives.json").string()));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->banner().text().contains(QStringLiteral("events to")); }, 20000))
+        << m_window->banner().text().toStdString();
+    const std::string text = test::textOf(folder / "lives.json");
+    EXPECT_NE(text.find("\"traceEvents\""), std::string::npos);
+    EXPECT_NE(text.find("\"worker 1\""), std::string::npos);
+    EXPECT_NE(text.find("\"upload\""), std::string::npos);
+    m_window->saveRecording(QStringLiteral("/nowhere/lives.json"));
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] { return m_window->banner().text().contains(QStringLiteral("/nowhere/lives.json")); }, 20000));
+}
+
+TEST_F(WindowTest, AChangeThatWouldNotFitIsAskedForFirst)
+{
+    m_window->session().edited().set("stream.memory", 64);
+    waitUntilThere();
+    const auto answer = [](const QString& button, QString& said) {
+        QTimer::singleShot(200, qApp, [button, &said] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            ASSERT_NE(box, nullptr);
+            said = box->text();
+            for (QAbstractButton* one : box->buttons())
+                if (one->text() == button)
+                    QTest::mouseClick(one, Qt::LeftButton);
+        });
+    };
+    QString said;
+    answer(QStringLiteral("Leave it"), said);
+    child<QSlider>("distance")->setValue(24);
+    EXPECT_TRUE(said.contains(QStringLiteral("24 chunks of edge 32"))) << said.toStdString();
+    EXPECT_TRUE(said.contains(QStringLiteral("64.0 MiB"))) << said.toStdString();
+    EXPECT_EQ(m_window->session().setup().stream.distance, 2);
+    EXPECT_EQ(child<QSlider>("distance")->value(), 2) << "the slider goes back";
+    said.clear();
+    answer(QStringLiteral("Change it all the same"), said);
+    m_window->session().edited().set("stream.distance", 20);
+    EXPECT_FALSE(said.isEmpty());
+    EXPECT_EQ(m_window->session().setup().stream.distance, 20);
+    m_window->session().edited().set("stream.distance", 3);
+    EXPECT_EQ(m_window->session().setup().stream.distance, 3) << "what needs less is not asked for";
 }
 
 TEST(RailLayout, PlatesFillTheWidthInOrderAndAreFoundAgain)

@@ -1,0 +1,123 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/chunk_story.h"
+
+#include "models/text.h"
+
+#include <QStringList>
+
+#include <algorithm>
+
+namespace fell {
+namespace {
+
+QString placeText(ChunkPos chunk)
+{
+    return QStringLiteral("%1, %2, %3").arg(chunk.x).arg(chunk.y).arg(chunk.z);
+}
+
+/// The first of the setup's cull steps that leaves the chunk out.
+const CullStep* rejectedBy(ChunkPos chunk, const Setup& setup, const Onlooker& onlooker)
+{
+    CullView view;
+    view.eye = onlooker.eye;
+    view.edge = setup.chunk.edge;
+    view.distance = static_cast<float>(setup.stream.distance * setup.chunk.edge);
+    Lens lens;
+    lens.fieldOfView = static_cast<float>(setup.draw.fieldOfView);
+    lens.aspect = onlooker.aspect;
+    lens.farthest = view.distance + 4.0F * static_cast<float>(setup.chunk.edge);
+    view.planes = planesOf(viewProjection(onlooker.eye, lens));
+    const Box box = boxOf(chunk, setup.chunk.edge, onlooker.eye);
+    for (const std::string& id : setup.cull.steps)
+        if (const CullStep* step = findCullStep(id); step && !step->keeps(view, box))
+            return step;
+    return nullptr;
+}
+
+QString waitsText(ChunkPos chunk, const ChunkProbe& probe)
+{
+    constexpr std::size_t kNamed = 3;
+    const std::vector<ChunkPos> missing = probe.waitsFor(chunk);
+    QStringList names;
+    for (std::size_t i = 0; i < std::min(kNamed, missing.size()); ++i)
+        names << placeText(missing[i]);
+    QString text = QStringLiteral("it waits for the voxels of %1 of its neighbours: %2")
+                       .arg(missing.size())
+                       .arg(names.join(QStringLiteral(" · ")));
+    return missing.size() > kNamed ? text + QStringLiteral(" …") : text;
+}
+
+QString agoText(std::uint64_t ns)
+{
+    const double seconds = static_cast<double>(ns) / 1e9;
+    return seconds < 60 ? QStringLiteral("%1 s ago").arg(seconds, 0, 'f', seconds < 10 ? 2 : 1)
+                        : QStringLiteral("%1 min ago").arg(seconds / 60, 0, 'f', 1);
+}
+
+} // namespace
+
+QString whyNotDrawn(
+    ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const Setup& setup, const Onlooker& onlooker)
+{
+    switch (probe.stage) {
+    case ChunkStage::Absent:
+        return QStringLiteral("it lies beyond the render distance");
+    case ChunkStage::Wanted:
+        return probe.tries > 0 ? QStringLiteral("generating it failed %1 times; it is tried again").arg(probe.tries)
+                               : QStringLiteral("nobody has begun to generate it");
+    case ChunkStage::Generating:
+        return QStringLiteral("a thread is generating it");
+    case ChunkStage::Waiting:
+        return waitsText(chunk, probe);
+    case ChunkStage::Ready:
+        return probe.tries > 0 ? QStringLiteral("meshing it failed %1 times; it is tried again").arg(probe.tries)
+                               : QStringLiteral("it waits for a thread that meshes it");
+    case ChunkStage::Meshing:
+        return QStringLiteral("a thread is meshing it");
+    case ChunkStage::Bare:
+        return QStringLiteral("nothing of it can be seen: all open air, or covered on every side");
+    case ChunkStage::Kept:
+        return QStringLiteral("it lies beyond the render distance; its voxels are kept in case you turn back");
+    case ChunkStage::Failed:
+        return QStringLiteral("it failed %1 times and was given up").arg(ChunkMap::kMostTries);
+    case ChunkStage::Meshed:
+        break;
+    }
+    if (!isUploaded)
+        return QStringLiteral("its mesh waits to be uploaded");
+    if (const CullStep* step = rejectedBy(chunk, setup, onlooker))
+        return QStringLiteral("left out by the cull step “%1”").arg(QString::fromUtf8(step->title));
+    return {};
+}
+
+ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<ChunkFigures>& held,
+    std::span<const LifeEvent> life, std::uint64_t nowNs, const Setup& setup, const Onlooker& onlooker)
+{
+    ChunkStory story;
+    story.title = QStringLiteral("Chunk %1").arg(placeText(chunk));
+    story.whyNot = whyNotDrawn(chunk, probe, held.has_value(), setup, onlooker);
+    story.state = story.whyNot.isEmpty() ? QStringLiteral("drawn") : QString::fromUtf8(wordsOf(probe.stage));
+    QStringList figures;
+    if (probe.voxelBytes > 0)
+        figures << QStringLiteral("%1 voxels").arg(bytesText(probe.voxelBytes));
+    if (held)
+        figures << QStringLiteral("%1 mesh").arg(bytesText(held->bytes))
+                << QStringLiteral("%1 quads").arg(countText(held->quads[0] + held->quads[1] + held->quads[2]));
+    story.figures = figures.join(QStringLiteral(" · "));
+    std::array<int, kChunkStageCount> stages{};
+    for (std::size_t i = 0; i < probe.around.size(); ++i)
+        stages[static_cast<std::size_t>(probe.around[i])] += i != 13; // the middle is its own
+    QStringList neighbours;
+    for (std::size_t s = 0; s < kChunkStageCount; ++s)
+        if (stages[s] > 0)
+            neighbours << QStringLiteral("%1 %2").arg(stages[s]).arg(
+                QString::fromUtf8(wordsOf(static_cast<ChunkStage>(s))));
+    story.neighbours = QStringLiteral("Neighbours: %1").arg(neighbours.join(QStringLiteral(", ")));
+    for (auto event = life.rbegin(); event != life.rend(); ++event)
+        story.life.push_back({agoText(nowNs - std::min(nowNs, event->ns)), QString::fromUtf8(wordOf(event->step)),
+            event->thread == 0 ? QStringLiteral("drawing") : QStringLiteral("worker %1").arg(event->thread),
+            event->costNs > 0 ? QStringLiteral("%1 µs").arg(figureText(event->costNs / 1000.0)) : QString()});
+    return story;
+}
+
+} // namespace fell

@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What is said of one chunk: how far it has come, why it is not drawn, and its life.
+#pragma once
+
+#include "gpu/renderer.h"
+
+#include <QString>
+
+#include <span>
+#include <vector>
+
+namespace fell {
+
+struct StoryLine {
+    QString ago, what, thread, cost; // "1.2 s ago", "meshed", "worker 2", "86 µs"
+};
+
+struct ChunkStory {
+    QString title; // "Chunk 3, 1, -2"
+    QString state; // "drawn", "waits for neighbours"
+    QString whyNot; // the one reason why it is not drawn; empty where it is
+    QString figures; // bytes and quads
+    QString neighbours; // "Neighbours: 17 meshed, 9 nothing to see"
+    std::vector<StoryLine> life; // the newest first
+};
+
+/// Who looks, as far as culling asks.
+struct Onlooker {
+    Eye eye;
+    float aspect = 1.6F;
+};
+
+/// The one reason why a chunk is not in the picture; empty where it is drawn.
+QString whyNotDrawn(
+    ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const Setup& setup, const Onlooker& onlooker);
+
+ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<ChunkFigures>& held,
+    std::span<const LifeEvent> life, std::uint64_t nowNs, const Setup& setup, const Onlooker& onlooker);
+
+} // namespace fell

@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The graphics memory of the quads as a picture: which chunk lies where.
+#pragma once
+
+#include "gpu/renderer.h"
+
+#include <QWidget>
+
+namespace fell {
+
+class ArenaCanvas : public QWidget {
+    Q_OBJECT
+public:
+    explicit ArenaCanvas(QWidget* parent = nullptr);
+    void show(ArenaFigures figures, std::optional<ChunkPos> chosen);
+    /// The chunk whose quads are drawn at a point.
+    [[nodiscard]] std::optional<ChunkPos> chunkAt(QPointF point) const;
+
+signals:
+    void clicked(fell::ChunkPos chunk);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+
+private:
+    /// Pages run along rows, slab after slab; a row holds so many.
+    [[nodiscard]] std::uint64_t pagesInRow() const;
+    [[nodiscard]] std::uint64_t firstOf(std::uint32_t slab) const;
+
+    ArenaFigures m_figures;
+    std::optional<ChunkPos> m_chosen;
+};
+
+} // namespace fell

@@ -1,0 +1,298 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/plan_canvas.h"
+
+#include "views/theme.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+
+#include <cmath>
+
+namespace fell {
+namespace {
+
+/// How much a chunk of a column asks to be seen from above: what is at work or stuck before what is done.
+int weightOf(ChunkStage stage)
+{
+    switch (stage) {
+    case ChunkStage::Failed:
+        return 9;
+    case ChunkStage::Generating:
+    case ChunkStage::Meshing:
+        return 8;
+    case ChunkStage::Ready:
+        return 7;
+    case ChunkStage::Waiting:
+        return 6;
+    case ChunkStage::Wanted:
+        return 5;
+    case ChunkStage::Meshed:
+        return 4;
+    case ChunkStage::Bare:
+        return 3;
+    case ChunkStage::Kept:
+        return 2;
+    case ChunkStage::Absent:
+        return 0;
+    }
+    return 0;
+}
+
+QColor mixed(const QColor& a, const QColor& b, double share)
+{
+    const auto part = [share](int from, int to) { return static_cast<int>(std::lround(from + (to - from) * share)); };
+    return {part(a.red(), b.red()), part(a.green(), b.green()), part(a.blue(), b.blue())};
+}
+
+/// Further on is darker; no stage is told by its colour alone.
+struct Look {
+    double shade; // from panel to ink
+    Qt::BrushStyle hatch;
+};
+Look lookOf(ChunkStage stage)
+{
+    switch (stage) {
+    case ChunkStage::Wanted:
+        return {0, Qt::Dense7Pattern};
+    case ChunkStage::Generating:
+        return {0.1, Qt::Dense5Pattern};
+    case ChunkStage::Waiting:
+        return {0.14, Qt::BDiagPattern};
+    case ChunkStage::Ready:
+        return {0.2, Qt::DiagCrossPattern};
+    case ChunkStage::Meshing:
+        return {0.26, Qt::Dense4Pattern};
+    case ChunkStage::Meshed:
+        return {0.46, Qt::NoBrush};
+    case ChunkStage::Bare:
+        return {0.16, Qt::NoBrush};
+    case ChunkStage::Kept:
+        return {0.06, Qt::HorPattern};
+    default:
+        return {0, Qt::NoBrush};
+    }
+}
+
+} // namespace
+
+PlanCanvas::PlanCanvas(From from, QWidget* parent)
+    : QWidget(parent)
+    , m_from(from)
+{
+    setMinimumSize(120, 80);
+    setToolTip(from == From::Above
+            ? tr("From above, north is up. Each square is a column of chunks and shows the one that is least finished. "
+                 "Click to probe, drag to move the viewer, wheel to come closer.")
+            : tr("Cut upright through the viewer, seen from the south: west is left. Click to probe, drag to move the "
+                 "viewer."));
+}
+
+void PlanCanvas::show(std::shared_ptr<const PlanView> plan, const PlanLook& look)
+{
+    m_look = look;
+    if (plan && plan != m_plan) {
+        m_plan = std::move(plan);
+        gather();
+    }
+    update();
+}
+
+void PlanCanvas::gather()
+{
+    constexpr int kBeyond = 3; // chunks that are kept round the distance
+    m_reach = m_plan->distance + kBeyond;
+    const int wide = 2 * m_reach + 1;
+    m_cells.assign(static_cast<std::size_t>(wide) * static_cast<std::size_t>(wide), {});
+    for (const ChunkGlance& glance : m_plan->chunks) {
+        const ChunkPos offset = glance.chunk - m_plan->viewer;
+        const std::int64_t right = offset.x, down = m_from == From::Above ? offset.z : -offset.y;
+        if ((m_from == From::Side && offset.z != 0) || std::abs(right) > m_reach || std::abs(down) > m_reach)
+            continue;
+        Cell& cell = m_cells[static_cast<std::size_t>((down + m_reach) * wide + right + m_reach)];
+        const int more = weightOf(glance.stage) - weightOf(cell.stage);
+        const bool isBetter
+            = more > 0 || (more == 0 && (glance.rank > 0 ? glance.rank < cell.rank : glance.chunk.y > cell.chunk.y));
+        if (isBetter)
+            cell = {glance.stage, glance.rank, glance.chunk};
+    }
+}
+
+double PlanCanvas::cellSize() const
+{
+    return m_zoom * std::min(width(), height()) / (2.0 * m_reach + 1);
+}
+
+void PlanCanvas::wheelEvent(QWheelEvent* event)
+{
+    constexpr double kStep = 1.25, kMost = 8;
+    m_zoom = std::clamp(m_zoom * std::pow(kStep, event->angleDelta().y() / 120.0), 1.0, kMost);
+    update();
+}
+
+QPointF PlanCanvas::pointOf(ChunkPos chunk) const
+{
+    if (!m_plan)
+        return {};
+    const ChunkPos offset = chunk - m_plan->viewer;
+    const double down = static_cast<double>(m_from == From::Above ? offset.z : -offset.y);
+    return {width() / 2.0 + static_cast<double>(offset.x) * cellSize(), height() / 2.0 + down * cellSize()};
+}
+
+std::optional<ChunkPos> PlanCanvas::chunkAt(QPointF point) const
+{
+    if (!m_plan)
+        return std::nullopt;
+    const auto right = std::lround((point.x() - width() / 2.0) / cellSize()),
+               down = std::lround((point.y() - height() / 2.0) / cellSize());
+    if (std::abs(right) > m_reach || std::abs(down) > m_reach)
+        return std::nullopt;
+    const Cell& cell = m_cells[static_cast<std::size_t>((down + m_reach) * (2 * m_reach + 1) + right + m_reach)];
+    if (cell.stage != ChunkStage::Absent)
+        return cell.chunk;
+    const ChunkPos offset = m_from == From::Above ? ChunkPos{right, 0, down} : ChunkPos{right, -down, 0};
+    return m_plan->viewer + offset;
+}
+
+QPointF PlanCanvas::viewer() const
+{
+    const VoxelPos in = m_look.eye.cell - originOf(m_plan->viewer, m_look.edge);
+    const auto share
+        = [this](std::int64_t cell, double within) { return (static_cast<double>(cell) + within) / m_look.edge - 0.5; };
+    return {share(in.x, m_look.eye.within.x),
+        m_from == From::Above ? share(in.z, m_look.eye.within.z) : -share(in.y, m_look.eye.within.y)};
+}
+
+void PlanCanvas::paintKey(QPainter& painter, QRectF box, ChunkStage stage)
+{
+    const Theme& theme = currentTheme();
+    const Look look = lookOf(stage);
+    if (stage == ChunkStage::Absent)
+        return;
+    if (look.shade > 0)
+        painter.fillRect(box, mixed(theme.panel, theme.ink, look.shade));
+    if (look.hatch != Qt::NoBrush)
+        painter.fillRect(box, QBrush(mixed(theme.panel, theme.ink, 0.62), look.hatch));
+    if (stage == ChunkStage::Failed) {
+        painter.setPen(QPen(theme.over, 2));
+        painter.drawLine(box.topLeft(), box.bottomRight());
+        painter.drawLine(box.topRight(), box.bottomLeft());
+    }
+}
+
+/// A number that its square has no room for is left out: coming closer shows it.
+void PlanCanvas::paintNumber(QPainter& painter, const QRectF& box, std::uint32_t rank)
+{
+    const QString text = QString::number(rank);
+    painter.setFont(uiFont(box.width() > 24 ? 11 : 9, true));
+    const double wide = painter.fontMetrics().horizontalAdvance(text);
+    if (wide > box.width() || box.height() < 9)
+        return;
+    painter.fillRect(QRectF(box.center().x() - wide / 2, box.center().y() - 5, wide, 10), currentTheme().panel);
+    painter.setPen(currentTheme().ink);
+    painter.drawText(box, Qt::AlignCenter, text);
+}
+
+void PlanCanvas::paintCells(QPainter& painter)
+{
+    const double size = cellSize();
+    const int wide = 2 * m_reach + 1;
+    for (int down = 0; down < wide; ++down)
+        for (int right = 0; right < wide; ++right) {
+            const Cell& cell = m_cells[static_cast<std::size_t>(down * wide + right)];
+            if (cell.stage == ChunkStage::Absent)
+                continue;
+            const double gap = size > 8 ? 1 : 0;
+            const QRectF box(width() / 2.0 + (right - m_reach - 0.5) * size,
+                height() / 2.0 + (down - m_reach - 0.5) * size, size - gap, size - gap);
+            paintKey(painter, box, cell.stage);
+            if (m_look.numbers && cell.rank > 0)
+                paintNumber(painter, box, cell.rank);
+        }
+}
+
+void PlanCanvas::paintView(QPainter& painter)
+{
+    const Theme& theme = currentTheme();
+    const double size = cellSize(), reach = m_plan->distance * size;
+    const QPointF at = QPointF(width() / 2.0, height() / 2.0) + viewer() * size;
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme.ink, 1, Qt::DashLine));
+    painter.drawEllipse(QPointF(width() / 2.0, height() / 2.0), reach, reach);
+    // From above the view opens by its width, from the side by its height as seen along its heading.
+    const double radians = std::acos(-1.0) / 180;
+    const double half = m_from == From::Above ? std::atan(std::tan(m_look.fieldOfView * radians / 2) * m_look.aspect)
+                                              : m_look.fieldOfView * radians / 2;
+    const glm::dvec3 forward = forwardOf(m_look.eye);
+    const double heading = m_from == From::Above ? std::atan2(forward.z, forward.x) : std::atan2(-forward.y, forward.x);
+    QPainterPath wedge(at);
+    constexpr int kSteps = 24;
+    for (int i = 0; i <= kSteps; ++i) {
+        const double angle = heading - half + 2 * half * i / kSteps;
+        wedge.lineTo(at + QPointF(std::cos(angle), std::sin(angle)) * reach);
+    }
+    wedge.closeSubpath();
+    QColor inside = theme.setupA;
+    inside.setAlphaF(0.16F);
+    painter.setPen(QPen(theme.setupA, 1.5));
+    painter.setBrush(inside);
+    painter.drawPath(wedge);
+    painter.setPen(QPen(theme.panel, 2));
+    painter.setBrush(theme.setupA);
+    painter.drawEllipse(at, 6, 6);
+    if (m_look.chosen) {
+        const QPointF chosen = pointOf(*m_look.chosen);
+        painter.setPen(QPen(theme.selection, 2.5));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(QRectF(chosen.x() - size / 2, chosen.y() - size / 2, size, size).adjusted(-1, -1, 1, 1));
+    }
+}
+
+void PlanCanvas::paintEvent(QPaintEvent*)
+{
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const Theme& theme = currentTheme();
+    painter.fillRect(rect(), theme.panel);
+    if (m_plan) {
+        paintCells(painter);
+        paintView(painter);
+    }
+    painter.setFont(uiFont(11, true));
+    painter.setPen(theme.muted);
+    painter.drawText(8, 17, m_from == From::Above ? tr("From above") : tr("From the south"));
+    painter.setFont(uiFont(11));
+    if (m_from == From::Above)
+        painter.drawText(rect().adjusted(0, 5, -8, 0), Qt::AlignTop | Qt::AlignRight, tr("north ↑"));
+    if (!m_plan)
+        painter.drawText(rect(), Qt::AlignCenter, tr("The plan comes with the first chunks."));
+}
+
+void PlanCanvas::mousePressEvent(QMouseEvent* event)
+{
+    m_pressed = m_last = event->position();
+    m_isDragging = false;
+}
+
+void PlanCanvas::mouseMoveEvent(QMouseEvent* event)
+{
+    constexpr double kClick = 5; // pixels that a click may move
+    const QPointF from = event->position() - m_pressed;
+    m_isDragging |= std::hypot(from.x(), from.y()) > kClick;
+    if (!m_isDragging || !m_plan)
+        return;
+    const QPointF by = (event->position() - m_last) / cellSize();
+    m_last = event->position();
+    emit viewerDragged(by.x(), by.y());
+}
+
+void PlanCanvas::mouseReleaseEvent(QMouseEvent* event)
+{
+    if (m_isDragging)
+        return;
+    if (const auto chunk = chunkAt(event->position()))
+        emit clicked(*chunk);
+}
+
+} // namespace fell

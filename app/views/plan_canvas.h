@@ -1,0 +1,70 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The resident chunks drawn as a plan: from above, or cut upright through the viewer.
+#pragma once
+
+#include "stream/streamer.h"
+
+#include <QWidget>
+
+#include <optional>
+
+namespace fell {
+
+/// What the plan shows beside the chunks.
+struct PlanLook {
+    Eye eye;
+    int edge = 32; // voxels
+    double fieldOfView = 65, aspect = 1.6; // degrees from bottom to top, width / height
+    bool numbers = false; // the order of work
+    std::optional<ChunkPos> chosen;
+};
+
+class PlanCanvas : public QWidget {
+    Q_OBJECT
+public:
+    enum class From { Above, Side };
+    explicit PlanCanvas(From from, QWidget* parent = nullptr);
+
+    void show(std::shared_ptr<const PlanView> plan, const PlanLook& look);
+    /// The chunk that is drawn at a point: from above the one of its column that is least finished, or on top.
+    [[nodiscard]] std::optional<ChunkPos> chunkAt(QPointF point) const;
+    /// Where a chunk's middle is drawn.
+    [[nodiscard]] QPointF pointOf(ChunkPos chunk) const;
+    static void paintKey(class QPainter& painter, QRectF box, ChunkStage stage);
+
+signals:
+    void clicked(fell::ChunkPos chunk);
+    /// The viewer was dragged by so many chunks to the right and down the picture.
+    void viewerDragged(double right, double down);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+
+private:
+    struct Cell {
+        ChunkStage stage = ChunkStage::Absent;
+        std::uint32_t rank = 0;
+        ChunkPos chunk;
+    };
+    void gather();
+    [[nodiscard]] double cellSize() const;
+    [[nodiscard]] QPointF viewer() const; // in cells, from the middle of the viewer's chunk
+    static void paintNumber(class QPainter& painter, const QRectF& box, std::uint32_t rank);
+    void paintCells(class QPainter& painter);
+    void paintView(class QPainter& painter);
+
+    From m_from;
+    std::shared_ptr<const PlanView> m_plan;
+    PlanLook m_look;
+    double m_zoom = 1; // 1: all of it fits
+    int m_reach = 0; // cells from the middle
+    std::vector<Cell> m_cells;
+    QPointF m_pressed, m_last;
+    bool m_isDragging = false;
+};
+
+} // namespace fell

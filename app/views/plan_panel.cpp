@@ -1,0 +1,232 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/plan_panel.h"
+
+#include "models/text.h"
+#include "views/field_view.h"
+#include "views/theme.h"
+
+#include <QGridLayout>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace fell {
+namespace {
+
+constexpr int kWidth = 668, kCard = 296, kRefreshMs = 120;
+constexpr std::size_t kLines = 9; // of a life
+
+/// One entry of the key: a square as on the plan, and what it says.
+class KeyEntry : public QWidget {
+public:
+    KeyEntry(ChunkStage stage, const QString& text, QWidget* parent)
+        : QWidget(parent)
+        , m_stage(stage)
+        , m_text(text)
+    {
+        setFixedHeight(16);
+        setMinimumWidth(20 + QFontMetrics(uiFont(11)).horizontalAdvance(text));
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override
+    {
+        QPainter painter(this);
+        const QRectF box(0, 2, 12, 12);
+        PlanCanvas::paintKey(painter, box, m_stage);
+        painter.setPen(currentTheme().line);
+        painter.drawRect(box);
+        painter.setPen(currentTheme().muted);
+        painter.setFont(uiFont(11));
+        painter.drawText(18, 12, m_text);
+    }
+
+private:
+    ChunkStage m_stage;
+    QString m_text;
+};
+
+QString row(const QStringList& cells)
+{
+    QString out = QStringLiteral("<tr>");
+    for (const QString& cell : cells)
+        out += QStringLiteral("<td style='padding-right:7px; white-space:nowrap'>%1</td>").arg(cell.toHtmlEscaped());
+    return out + QStringLiteral("</tr>");
+}
+
+} // namespace
+
+PlanPanel::PlanPanel(WorldSession& session, FieldView& field, QWidget* parent)
+    : QWidget(parent)
+    , m_session(session)
+    , m_field(field)
+    , m_above(new PlanCanvas(PlanCanvas::From::Above, this))
+    , m_side(new PlanCanvas(PlanCanvas::From::Side, this))
+{
+    setFixedWidth(kWidth);
+    auto* line = new QHBoxLayout(this);
+    line->setContentsMargins(8, 8, 8, 8);
+    line->setSpacing(8);
+    auto* plans = new QVBoxLayout;
+    plans->setSpacing(6);
+    m_above->setObjectName(QStringLiteral("planAbove"));
+    m_side->setObjectName(QStringLiteral("planSide"));
+    plans->addWidget(m_above, 3);
+    plans->addWidget(m_side, 2);
+    plans->addWidget(buildKey());
+    line->addLayout(plans, 1);
+    line->addWidget(buildCard());
+    for (PlanCanvas* canvas : {m_above, m_side}) {
+        connect(canvas, &PlanCanvas::clicked, this, [this](ChunkPos chunk) { choose(chunk); });
+        connect(canvas, &PlanCanvas::viewerDragged, this, [this, canvas](double right, double down) {
+            const double edge = m_session.setup().chunk.edge;
+            m_session.eye = moved(m_session.eye,
+                canvas == m_above ? glm::dvec3(right * edge, 0, down * edge)
+                                  : glm::dvec3(right * edge, -down * edge, 0));
+        });
+    }
+    m_timer.setInterval(kRefreshMs);
+    connect(&m_timer, &QTimer::timeout, this, [this] {
+        if (isVisible())
+            refresh();
+    });
+    m_timer.start();
+}
+
+QWidget* PlanPanel::buildKey()
+{
+    auto* key = new QWidget(this);
+    auto* grid = new QGridLayout(key);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(4);
+    grid->setVerticalSpacing(1);
+    const std::pair<ChunkStage, QString> entries[]{{ChunkStage::Wanted, tr("to generate")},
+        {ChunkStage::Generating, tr("being generated")}, {ChunkStage::Waiting, tr("waits for neighbours")},
+        {ChunkStage::Ready, tr("ready to mesh")}, {ChunkStage::Meshing, tr("being meshed")},
+        {ChunkStage::Meshed, tr("has a mesh")}, {ChunkStage::Bare, tr("nothing to see")},
+        {ChunkStage::Kept, tr("kept beyond")}, {ChunkStage::Failed, tr("failed")}};
+    int at = 0;
+    for (const auto& [stage, text] : entries) {
+        grid->addWidget(new KeyEntry(stage, text, key), at / 3, at % 3);
+        ++at;
+    }
+    return key;
+}
+
+QWidget* PlanPanel::buildCard()
+{
+    auto* card = new QFrame(this);
+    card->setProperty("card", true);
+    card->setFixedWidth(kCard);
+    auto* box = new QVBoxLayout(card);
+    box->setSpacing(5);
+    const auto label = [&](const char* look) {
+        auto* made = new QLabel(card);
+        made->setProperty(look, true);
+        made->setWordWrap(true);
+        made->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+        box->addWidget(made);
+        return made;
+    };
+    m_title = label("title");
+    m_title->setObjectName(QStringLiteral("storyTitle"));
+    m_why = label("plain");
+    m_why->setObjectName(QStringLiteral("storyWhy"));
+    m_why->setMinimumHeight(50);
+    m_figures = label("muted");
+    m_life = label("plain");
+    m_life->setObjectName(QStringLiteral("storyLife"));
+    m_life->setTextFormat(Qt::RichText);
+    box->addStretch(1);
+    m_arenaText = label("muted");
+    m_arenaText->setObjectName(QStringLiteral("arenaText"));
+    m_arena = new ArenaCanvas(card);
+    m_arena->setFixedHeight(84);
+    box->addWidget(m_arena);
+    connect(m_arena, &ArenaCanvas::clicked, this, [this](ChunkPos chunk) { choose(chunk); });
+    m_numbers = new QCheckBox(tr("Numbers: the order of work"), card);
+    m_numbers->setObjectName(QStringLiteral("planNumbers"));
+    m_numbers->setToolTip(tr("Writes on each chunk which one is made next; shows once the squares are large enough."));
+    box->addWidget(m_numbers);
+    auto* record = new QPushButton(tr("Save recording…"), card);
+    record->setObjectName(QStringLiteral("saveRecording"));
+    record->setToolTip(
+        tr("The lives of all chunks as Trace Event JSON: threads are tracks, a chunk's life is a flow."));
+    connect(record, &QPushButton::clicked, this, &PlanPanel::recordingWanted);
+    box->addWidget(record);
+    return card;
+}
+
+void PlanPanel::choose(std::optional<ChunkPos> chunk)
+{
+    m_chosen = chunk;
+    refresh();
+}
+
+ChunkPos PlanPanel::shownChunk() const
+{
+    if (m_field.window() && m_field.window()->pointed())
+        return m_field.window()->pointed()->chunk;
+    return m_chosen ? *m_chosen : chunkOf(m_session.eye.cell, m_session.setup().chunk.edge);
+}
+
+void PlanPanel::refresh()
+{
+    Streamer* streamer = m_session.streamer();
+    if (!streamer)
+        return;
+    const Setup& setup = m_session.setup();
+    const ChunkPos chunk = shownChunk();
+    PlanLook look;
+    look.eye = m_session.eye;
+    look.edge = setup.chunk.edge;
+    look.fieldOfView = setup.draw.fieldOfView;
+    look.aspect = static_cast<double>(m_field.width()) / std::max(1, m_field.height());
+    look.numbers = m_numbers->isChecked();
+    look.chosen = chunk;
+    const auto plan = streamer->plan();
+    m_above->show(plan, look);
+    m_side->show(plan, look);
+    tell(chunk);
+    if (!m_field.window())
+        return;
+    const ArenaFigures arena = m_field.window()->arena();
+    m_arenaText->setText(arena.shared
+            ? tr("Graphics memory: %1 of %2 in use, %3 % of what is free is scattered")
+                  .arg(bytesText(arena.usedBytes), bytesText(arena.allocatedBytes))
+                  .arg(qRound(100 * arena.fragmentation()))
+            : tr("Graphics memory: %1 in a buffer a chunk").arg(bytesText(arena.allocatedBytes)));
+    m_arena->show(arena, chunk);
+}
+
+void PlanPanel::tell(ChunkPos chunk)
+{
+    Streamer* streamer = m_session.streamer();
+    const auto probe = streamer->probe(chunk);
+    if (!probe)
+        return; // a worker keeps the books: the next time
+    const auto held = m_field.window() ? m_field.window()->figuresOf(chunk) : std::nullopt;
+    Onlooker onlooker;
+    onlooker.eye = m_session.eye;
+    onlooker.aspect = static_cast<float>(m_field.width()) / static_cast<float>(std::max(1, m_field.height()));
+    const LifeRecorder& lives = streamer->lives();
+    m_story = storyOf(chunk, *probe, held, lives.of(chunk), lives.nowNs(), m_session.setup(), onlooker);
+    m_title->setText(m_story.title);
+    m_why->setText(m_story.whyNot.isEmpty() ? tr("<b>Drawn.</b>")
+                                            : tr("<b>Not drawn:</b> %1.").arg(m_story.whyNot.toHtmlEscaped()));
+    m_figures->setText(
+        m_story.figures.isEmpty() ? m_story.neighbours : m_story.figures + QLatin1Char('\n') + m_story.neighbours);
+    QString life = QStringLiteral("<table cellspacing='0'>");
+    for (std::size_t i = 0; i < std::min(kLines, m_story.life.size()); ++i) {
+        const StoryLine& at = m_story.life[i];
+        life += row({at.ago, at.what, at.thread, at.cost});
+    }
+    life += QStringLiteral("</table>");
+    if (m_story.life.empty())
+        life = tr("Nothing is remembered of it.");
+    else if (m_story.life.size() > kLines)
+        life += tr("and %1 earlier").arg(m_story.life.size() - kLines);
+    m_life->setText(life);
+}
+
+} // namespace fell

@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The plan beside the field: the chunks from above and from the south, the life of one of them, and where its mesh
+// lies.
+#pragma once
+
+#include "models/chunk_story.h"
+#include "models/world_session.h"
+#include "views/arena_canvas.h"
+#include "views/plan_canvas.h"
+
+#include <QCheckBox>
+#include <QLabel>
+#include <QTimer>
+
+namespace fell {
+
+class FieldView;
+
+class PlanPanel : public QWidget {
+    Q_OBJECT
+public:
+    PlanPanel(WorldSession& session, FieldView& field, QWidget* parent = nullptr);
+
+    /// Shows the life of one chunk until another is chosen; nothing: of the chunk under the pointer or the viewer's.
+    void choose(std::optional<ChunkPos> chunk);
+    [[nodiscard]] const ChunkStory& story() const { return m_story; }
+    [[nodiscard]] PlanCanvas& above() { return *m_above; }
+    [[nodiscard]] PlanCanvas& side() { return *m_side; }
+    [[nodiscard]] ArenaCanvas& arena() { return *m_arena; }
+
+signals:
+    void recordingWanted();
+
+private:
+    QWidget* buildKey();
+    QWidget* buildCard();
+    void refresh();
+    void tell(ChunkPos chunk);
+    [[nodiscard]] ChunkPos shownChunk() const;
+
+    WorldSession& m_session;
+    FieldView& m_field;
+    PlanCanvas *m_above, *m_side;
+    ArenaCanvas* m_arena = nullptr;
+    QCheckBox* m_numbers = nullptr;
+    QLabel *m_title = nullptr, *m_why = nullptr, *m_figures = nullptr, *m_life = nullptr, *m_arenaText = nullptr;
+    std::optional<ChunkPos> m_chosen;
+    ChunkStory m_story;
+    QTimer m_timer;
+};
+
+} // namespace fell
