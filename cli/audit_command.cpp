@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/audit.h"
+#include "audit/light_audit.h"
 #include "audit/stream_audit.h"
 #include "commands.h"
 #include "offscreen.h"
@@ -25,6 +26,16 @@ AuditRow runMeshAudit(const Arguments& arguments, const Terrain& terrain, const 
     spec.seed = terrain.recipe.seed;
     spec.progress = [](double share) { showProgress(share, "mesh"); };
     return auditMesh(spec, stop);
+}
+
+AuditRow runLightAudit(const Arguments& arguments, const Terrain& terrain, const std::stop_token& stop)
+{
+    LightAuditSpec spec;
+    spec.blocks = terrain.recipe.blocks;
+    spec.cases = static_cast<std::uint64_t>(arguments.cases);
+    spec.seed = terrain.recipe.seed;
+    spec.progress = [](double share) { showProgress(share, "light"); };
+    return auditLight(spec, stop);
 }
 
 /// Counts the graphics memory too where there is a driver; says so where there is none.
@@ -56,8 +67,8 @@ AuditRow runStreamAudit(const Setup& setup, std::shared_ptr<const Terrain> terra
 int run(const Arguments& arguments, const std::stop_token& stop)
 {
     for (const auto& audit : arguments.audits)
-        if (audit != "mesh" && audit != "stream")
-            return fail({"audit " + audit, "", "is no audit, allowed are mesh and stream"});
+        if (audit != "light" && audit != "mesh" && audit != "stream")
+            return fail({"audit " + audit, "", "is no audit, allowed are light, mesh and stream"});
     if (arguments.cases < 1 || arguments.cases > 10000000)
         return fail({"--cases", "", "1 to 10000000 are allowed"});
     const auto setup = openSetup(arguments.world.setup, arguments.world.set);
@@ -69,8 +80,9 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     auto rows = nlohmann::ordered_json::array();
     bool holds = true;
     for (const auto& audit : arguments.audits) {
-        const AuditRow row = audit == "mesh" ? runMeshAudit(arguments, *terrain.value(), stop)
-                                             : runStreamAudit(setup.value(), terrain.value(), stop);
+        const AuditRow row = audit == "light" ? runLightAudit(arguments, *terrain.value(), stop)
+            : audit == "mesh"                 ? runMeshAudit(arguments, *terrain.value(), stop)
+                                              : runStreamAudit(setup.value(), terrain.value(), stop);
         if (row.stopped)
             return kStopped;
         showProgress(1, audit);
@@ -94,8 +106,11 @@ Run addAudit(CLI::App& parser)
         = parser.add_subcommand("audit", "the slow plain way against the live one; exit code 1 where they differ");
     auto arguments = std::make_shared<Arguments>();
     addWorldOptions(*command, arguments->world);
-    command->add_option("audits", arguments->audits, "which: mesh, stream")->capture_default_str()->delimiter(',');
-    command->add_option("--cases", arguments->cases, "how many random neighbourhoods (mesh)")->capture_default_str();
+    command->add_option("audits", arguments->audits, "which: light, mesh, stream")
+        ->capture_default_str()
+        ->delimiter(',');
+    command->add_option("--cases", arguments->cases, "how many random neighbourhoods (mesh) or edits (light)")
+        ->capture_default_str();
     return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
 }
 

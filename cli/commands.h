@@ -18,6 +18,7 @@ Run addExport(CLI::App& parser);
 Run addPicture(CLI::App& parser);
 Run addFly(CLI::App& parser);
 Run addStore(CLI::App& parser);
+Run addLight(CLI::App& parser);
 Run addAudit(CLI::App& parser);
 
 } // namespace fell::cli

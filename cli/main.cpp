@@ -25,6 +25,7 @@ int runCommand(int argc, char** argv)
     runs["picture"] = addPicture(parser);
     runs["fly"] = addFly(parser);
     runs["store"] = addStore(parser);
+    runs["light"] = addLight(parser);
     runs["audit"] = addAudit(parser);
     try {
         parser.parse(argc, argv);

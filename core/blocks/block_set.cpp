@@ -57,10 +57,25 @@ std::array<std::string, 3> readTextures(JsonReader from)
     return files;
 }
 
+BlockLight readLight(JsonReader from, BlockLight light)
+{
+    constexpr int kMost = 15;
+    from.onlyKeys({"opacity", "tint", "gives"});
+    light.opacity = static_cast<int>(from.integerOr("opacity", light.opacity, 0, kMost));
+    for (std::size_t i = 0; i < 3; ++i) {
+        if (from.has("tint"))
+            light.tint[i] = from.integers("tint", 3, 0, kMost)[i];
+        if (from.has("gives"))
+            light.gives[i] = static_cast<std::uint8_t>(from.integers("gives", 3, 0, kMost)[i]);
+    }
+    return light;
+}
+
 /// One entry of the list: one kind, or four where the block can be turned.
 std::vector<BlockKind> readKinds(JsonReader& from, BlockSet& set)
 {
-    from.onlyKeys({"name", "top", "side", "bottom", "grain", "matter", "opacity", "shape", "turns", "textures"});
+    from.onlyKeys(
+        {"name", "top", "side", "bottom", "grain", "matter", "opacity", "shape", "turns", "textures", "light"});
     static const std::vector<std::string> kMatters{"solid", "see-through", "liquid"};
     BlockKind kind;
     kind.name = from.text("name", 40);
@@ -81,6 +96,9 @@ std::vector<BlockKind> readKinds(JsonReader& from, BlockSet& set)
         kind.shapeName = from.text("shape", 200);
     if (kind.shapeName != "cube" && kind.matter != Matter::Solid)
         from.fail("shape", "is \"" + kind.shapeName + "\", only solid blocks can be other than a cube");
+    kind.light = usualLight(kind.matter, kind.shapeName == "cube");
+    if (from.has("light"))
+        kind.light = readLight(from.object("light"), kind.light);
     if (from.failed())
         return {};
     kind.shape = findShape(kind.shapeName, set);
@@ -102,6 +120,14 @@ bool isSolidCube(const BlockKind& kind)
 }
 
 } // namespace
+
+BlockLight usualLight(Matter matter, bool isCube)
+{
+    constexpr int kLiquidTakes = 2;
+    BlockLight light;
+    light.opacity = matter == Matter::SeeThrough ? 1 : matter == Matter::Liquid ? kLiquidTakes : isCube ? 15 : 0;
+    return light;
+}
 
 std::optional<Material> findMaterial(const BlockSet& blocks, std::string_view name)
 {

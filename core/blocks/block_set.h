@@ -29,6 +29,13 @@ enum class Matter : std::uint8_t {
 };
 constexpr std::size_t kMatterCount = 3;
 
+/// What a block does to light; see light/light_rules.h. Levels, 0 to 15.
+struct BlockLight {
+    int opacity = 0; // taken from light that enters, beside the one level that every step takes at least
+    std::array<int, 3> tint{}; // taken more from red, green and blue
+    std::array<std::uint8_t, 3> gives{}; // red, green, blue
+};
+
 struct BlockKind {
     std::string name; // lower case with hyphens, unique in its set
     Rgb top{}, side{}, bottom{};
@@ -40,17 +47,23 @@ struct BlockKind {
     int turn = 0; // quarter turns clockwise as seen from above
     std::array<std::string, 3>
         textures{}; // of top, sides and bottom: files in the set's folder; empty for an even colour
+    BlockLight light{.opacity = 15}; // a full solid cube's
 };
 
 /// `kinds[m]` describes material m; kinds[0] is open air and has no look.
 /// Materials are numbered with the full solid cubes first: meshers tell them from all others by one comparison.
 struct BlockSet {
-    std::vector<BlockKind> kinds{BlockKind{.name = "open", .grain = 0}};
+    std::vector<BlockKind> kinds{BlockKind{.name = "open", .grain = 0, .light = {}}};
     std::filesystem::path folder; // where textures and models are; empty if the set came from nowhere
     std::vector<Problem> warnings; // models that could not be read: a marked stand-in is in their place
 };
 
 constexpr std::size_t kMostBlockKinds = 4096; // what 12 bits of a packed quad can name
+
+/// What a block does to light unless its file says otherwise: full solid cubes take all, glass takes no more than a
+/// step but stops the sky from falling, liquids take two levels, and round other shapes light passes as through open
+/// air.
+BlockLight usualLight(Matter matter, bool isCube);
 
 std::optional<Material> findMaterial(const BlockSet& blocks, std::string_view name);
 Rgb lookOf(const BlockKind& kind, Side side);

@@ -230,6 +230,31 @@ std::array<double, 2> JsonReader::pair(std::string_view key, NumberRange range)
     return out;
 }
 
+std::vector<int> JsonReader::integers(std::string_view key, std::size_t count, int low, int high)
+{
+    std::vector<int> out(count, low);
+    const std::string wanted
+        = std::to_string(count) + " whole numbers from " + std::to_string(low) + " to " + std::to_string(high);
+    const auto* node = find(key, wanted.c_str());
+    if (!node)
+        return out;
+    if (!node->is_array() || node->size() != count) {
+        fail(key, "is " + typeOf(*node) + ", an array of " + wanted + " is wanted");
+        return out;
+    }
+    for (std::size_t i = 0; i < count; ++i) {
+        const auto& value = (*node)[i];
+        if (!value.is_number_integer() || value < low || value > high) {
+            failAt("/" + escaped(key) + "/" + std::to_string(i),
+                "is " + value.dump() + ", a whole number from " + std::to_string(low) + " to " + std::to_string(high)
+                    + " is wanted");
+            return out;
+        }
+        out[i] = value.get<int>();
+    }
+    return out;
+}
+
 std::vector<std::array<double, 2>> JsonReader::points(std::string_view key, std::size_t atLeast, NumberRange range)
 {
     constexpr std::size_t kMost = 1000;

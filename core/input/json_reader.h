@@ -51,6 +51,7 @@ public:
     std::string choice(std::string_view key, std::span<const std::string> allowed);
     bool flag(std::string_view key);
     std::array<double, 2> pair(std::string_view key, NumberRange range); // [low, high]-like: any two numbers
+    std::vector<int> integers(std::string_view key, std::size_t count, int low, int high); // exactly `count`
     std::vector<std::array<double, 2>> points(std::string_view key, std::size_t atLeast, NumberRange range);
 
     /// The same, with a value for a missing key.

@@ -28,6 +28,8 @@ public:
     /// Copies voxels x, x + 1, ... of row (y, z).
     void readRow(int x, int y, int z, int count, Material* out) const;
     [[nodiscard]] std::vector<Material> voxels() const; // all of them, in order
+    /// The plain array where it is one, else null.
+    [[nodiscard]] const Material* plain() const { return m_voxels.empty() ? nullptr : m_voxels.data(); }
     [[nodiscard]] Material at(int x, int y, int z) const
     {
         assert(x >= 0 && y >= 0 && z >= 0 && x < m_edge && y < m_edge && z < m_edge);

@@ -108,6 +108,63 @@ TEST(Cli, AuditMeshFindsNoDifference)
     EXPECT_EQ(cli("audit shadows").code, 2);
 }
 
+TEST(Cli, LightFloodsTheSameRegionInEveryMode)
+{
+    const Ran ran = cli("light --box 2x2x2 --lamps 20 --repeat 1 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json rows = ran.parsed()["rows"];
+    ASSERT_EQ(rows.size(), 3u);
+    double bytes = 0;
+    for (const auto& row : rows) {
+        EXPECT_EQ(row["voxels"], 64 * 64 * 64);
+        EXPECT_EQ(row["lamps"], 20);
+        EXPECT_GT(row["flood_ms"]["p50"], 0);
+        EXPECT_GT(row["bytes_per_voxel"], bytes) << "each mode has more channels than the one before";
+        bytes = row["bytes_per_voxel"];
+        for (const char* key : {"lamp_on", "lamp_off", "block_placed", "block_removed"})
+            EXPECT_GT(row["edit_us"][key], 0) << key;
+    }
+    const Ran wrong = cli("light --box 2x2");
+    EXPECT_EQ(wrong.code, 2);
+    expectOneSentence(wrong, "8x4x8");
+}
+
+TEST(Cli, AuditLightFindsNoDifference)
+{
+    const Ran ran = cli("audit light --cases 20 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json row = ran.parsed()["rows"][0];
+    EXPECT_EQ(row["audit"], "light");
+    EXPECT_EQ(row["differences"], 0);
+    EXPECT_EQ(row["cases"], 20 + 10 + 1); // edits, orders of arrival, and the world before
+}
+
+TEST(Cli, ExportsVoxelsAndLightOfABoxAsNumbers)
+{
+    const test::TempFolder folder;
+    const std::string voxels = (folder / "v.nrrd").string(), light = (folder / "l.nrrd").string();
+    ASSERT_EQ(cli("export voxels --box 0,0,0,40,20,8 --out " + voxels).code, 0);
+    ASSERT_EQ(cli("export light --mode colour --box 0,0,0,40,20,8 --out " + light).code, 0);
+    const std::string v = test::textOf(voxels), l = test::textOf(light);
+    EXPECT_EQ(v.rfind("NRRD0005\n", 0), 0u);
+    EXPECT_NE(v.find("sizes: 40 20 8\n"), std::string::npos);
+    EXPECT_NE(l.find("sizes: 4 40 20 8\n"), std::string::npos);
+    const auto body = [](const std::string& text) { return text.substr(text.find("\n\n") + 2); };
+    const std::string materials = body(v), levels = body(l);
+    constexpr std::size_t kVoxels = std::size_t{40} * 20 * 8;
+    ASSERT_EQ(materials.size(), 2 * kVoxels);
+    ASSERT_EQ(levels.size(), 4 * kVoxels);
+    int rock = 0;
+    for (std::size_t i = 0; i < kVoxels; ++i)
+        if (materials[2 * i] == 1 && materials[2 * i + 1] == 0) {
+            ++rock;
+            ASSERT_EQ(levels[4 * i + 3], 0) << "sky in the rock at " << i;
+        }
+    EXPECT_GT(rock, 0);
+    EXPECT_EQ(cli("export light --mode none --out " + light).code, 2);
+    EXPECT_EQ(cli("export voxels --format glb --out " + voxels).code, 2);
+}
+
 TEST(Cli, TransectMeasuresAndWritesWhatItSays)
 {
     const TempFolder folder;

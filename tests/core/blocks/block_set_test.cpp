@@ -41,6 +41,33 @@ TEST(BlockSet, TakesTheSideForWhatIsNotSaid)
     EXPECT_EQ(set.value().kinds[1].bottom, set.value().kinds[1].side);
 }
 
+TEST(BlockSet, SaysWhatABlockDoesToLight)
+{
+    const auto set = parseBlockSet(R"({"format": "fell-blocks", "version": 1, "blocks": [
+        {"name": "rock", "side": "#777777"},
+        {"name": "pane", "side": "#AABBCC", "matter": "see-through", "light": {"tint": [0, 3, 9]}},
+        {"name": "pool", "side": "#223344", "matter": "liquid"},
+        {"name": "lamp", "side": "#FFEEDD", "light": {"opacity": 1, "gives": [15, 13, 10]}},
+        {"name": "step", "side": "#777777", "shape": "half"}]})",
+        "b.json");
+    ASSERT_TRUE(set);
+    const auto light = [&](const char* name) { return set.value().kinds[*findMaterial(set.value(), name)].light; };
+    EXPECT_EQ(set.value().kinds[kOpen].light.opacity, 0);
+    EXPECT_EQ(light("rock").opacity, 15);
+    EXPECT_EQ(light("pane").opacity, 1);
+    EXPECT_EQ(light("pane").tint, (std::array<int, 3>{0, 3, 9}));
+    EXPECT_EQ(light("pool").opacity, 2);
+    EXPECT_EQ(light("lamp").opacity, 1);
+    EXPECT_EQ(light("lamp").gives, (std::array<std::uint8_t, 3>{15, 13, 10}));
+    EXPECT_EQ(light("step").opacity, 0) << "light passes round it";
+    const auto wrong = parseBlockSet(R"({"format": "fell-blocks", "version": 1, "blocks": [
+        {"name": "lamp", "side": "#FFEEDD", "light": {"gives": [15, 13, 16]}}]})",
+        "b.json");
+    ASSERT_FALSE(wrong);
+    EXPECT_EQ(
+        sentence(wrong.problem()), "b.json, at /blocks/0/light/gives/2: is 16, a whole number from 0 to 15 is wanted");
+}
+
 TEST(BlockSet, RefusesWhatIsWrongWithItsPlace)
 {
     const std::pair<std::string, std::string> cases[]{

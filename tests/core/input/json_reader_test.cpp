@@ -87,6 +87,17 @@ TEST(JsonReader, PointsIntoPairsAndPoints)
         "file.json, at /path/1: is a number, a point [x, z] is wanted");
 }
 
+TEST(JsonReader, ReadsSoManyWholeNumbersAndPointsToTheWrongOne)
+{
+    const auto read = [](JsonReader& r) { r.integers("gives", 3, 0, 15); };
+    EXPECT_EQ(problemOf(R"({"gives": [1, 16, 3]})", read),
+        "file.json, at /gives/1: is 16, a whole number from 0 to 15 is wanted");
+    EXPECT_EQ(problemOf(R"({"gives": [1, 2.5, 3]})", read),
+        "file.json, at /gives/1: is 2.5, a whole number from 0 to 15 is wanted");
+    EXPECT_EQ(problemOf(R"({"gives": [1, 2]})", read),
+        "file.json, at /gives: is an array, an array of 3 whole numbers from 0 to 15 is wanted");
+}
+
 TEST(JsonReader, KeepsTheFirstProblemOnly)
 {
     EXPECT_EQ(problemOf(R"({"a": 5, "b": 5})",

@@ -1,0 +1,117 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "commands.h"
+#include "common.h"
+#include "measure/light_trial.h"
+
+#include <nlohmann/json.hpp>
+
+#include <cstdio>
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+struct Arguments {
+    WorldArguments world;
+    std::string modes, box = "8x4x8";
+    int lamps = 500, repeat = 5, edge = 32;
+};
+
+/// "8x4x8": chunks on x, y, z.
+std::optional<std::array<int, 3>> sizeOf(const std::string& text)
+{
+    std::array<int, 3> size{};
+    char rest = 0;
+    if (std::sscanf(text.c_str(), "%dx%dx%d%c", size.data(), &size[1], &size[2], &rest) != 3)
+        return std::nullopt;
+    constexpr int kMost = 32, kMostChunks = 4096;
+    for (const int chunks : size)
+        if (chunks < 1 || chunks > kMost)
+            return std::nullopt;
+    return size[0] * size[1] * size[2] <= kMostChunks ? std::optional(size) : std::nullopt;
+}
+
+void printJson(const LightTrial& trial)
+{
+    auto rows = nlohmann::ordered_json::array();
+    for (const LightTrialRow& row : trial.rows)
+        rows.push_back({{"mode", row.mode}, {"voxels", row.voxels}, {"lamps", row.lamps},
+            {"flood_ms", {{"p50", row.floodMs.p50}, {"p95", row.floodMs.p95}}}, {"updates_per_s", row.updatesPerS},
+            {"bytes_per_voxel", row.bytesPerVoxel},
+            {"edit_us",
+                {{"lamp_on", row.lampOnUs}, {"lamp_off", row.lampOffUs}, {"block_placed", row.blockPlacedUs},
+                    {"block_removed", row.blockRemovedUs}}},
+            {"digest", std::to_string(row.digest)}});
+    std::cout << nlohmann::ordered_json{{"edge", trial.edge}, {"rows", rows}}.dump(2) << "\n";
+}
+
+void printText(const LightTrial& trial)
+{
+    if (!trial.rows.empty())
+        std::printf(
+            "%llu voxels in chunks of edge %d, %llu lamps, one thread. Flooding from voxels to levels; edits are "
+            "medians in microseconds\n\n",
+            static_cast<unsigned long long>(trial.rows[0].voxels), trial.edge,
+            static_cast<unsigned long long>(trial.rows[0].lamps));
+    std::printf("%-11s %9s %9s %12s %12s %9s %9s %9s %9s\n", "mode", "p50 ms", "p95 ms", "M levels/s", "bytes/voxel",
+        "lamp on", "lamp off", "block on", "block off");
+    for (const LightTrialRow& row : trial.rows)
+        std::printf("%-11s %9.2f %9.2f %12.0f %12.3f %9.1f %9.1f %9.1f %9.1f\n", row.mode.c_str(), row.floodMs.p50,
+            row.floodMs.p95, row.updatesPerS / 1e6, row.bytesPerVoxel, row.lampOnUs, row.lampOffUs, row.blockPlacedUs,
+            row.blockRemovedUs);
+}
+
+int run(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto size = sizeOf(arguments.box);
+    if (!size)
+        return fail({"--box " + arguments.box, "",
+            "is no size such as 8x4x8; 1 to 32 chunks on each axis are allowed and 4096 in all"});
+    if (!isChunkEdge(arguments.edge))
+        return fail({"--edge " + std::to_string(arguments.edge), "", "allowed are 16, 32 or 64"});
+    constexpr int kMostLamps = 100000, kMostRounds = 1000;
+    if (arguments.lamps < 0 || arguments.lamps > kMostLamps)
+        return fail({"--lamps", "", "0 to 100000 are allowed"});
+    if (arguments.repeat < 1 || arguments.repeat > kMostRounds)
+        return fail({"--repeat", "", "1 to 1000 are allowed"});
+    const auto modes = chooseMethods("--mode", arguments.modes, lightModes());
+    if (!modes)
+        return fail(modes.problem());
+    const auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return fail(terrain.problem());
+    const LightRegion region = makeLightRegion(*terrain.value(), *findGenerator("blocks"),
+        {arguments.edge, *size, arguments.lamps, terrain.value()->recipe.seed}, stop);
+    if (stop.stop_requested())
+        return kStopped;
+    const LightTrial trial = runLightTrial(region, modes.value(), arguments.repeat, stop);
+    if (trial.stopped)
+        return kStopped;
+    if (arguments.world.json)
+        printJson(trial);
+    else
+        printText(trial);
+    return kDone;
+}
+
+} // namespace
+
+Run addLight(CLI::App& parser)
+{
+    auto* command = parser.add_subcommand(
+        "light", "flood the same region in each light mode, in turn, on one thread; then edit it");
+    auto arguments = std::make_shared<Arguments>();
+    for (const LightMode& mode : lightModes())
+        if (mode.channels() > 0)
+            arguments->modes += (arguments->modes.empty() ? "" : ",") + std::string(mode.id);
+    addWorldOptions(*command, arguments->world);
+    command->add_option("--mode", arguments->modes, "which, separated by commas")->capture_default_str();
+    command->add_option("--box", arguments->box, "chunks on x, y, z, half of them above the ground")
+        ->capture_default_str();
+    command->add_option("--edge", arguments->edge, "voxels: 16, 32 or 64")->capture_default_str();
+    command->add_option("--lamps", arguments->lamps, "how many stand on the ground at random")->capture_default_str();
+    command->add_option("--repeat", arguments->repeat, "floods of each mode")->capture_default_str();
+    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+}
+
+} // namespace fell::cli

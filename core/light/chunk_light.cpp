@@ -1,0 +1,105 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "light/chunk_light.h"
+
+#include <algorithm>
+#include <bit>
+#include <xxhash.h>
+
+namespace fell {
+
+namespace {
+
+/// The words after which the pattern of levels that are all alike comes again: the four digits of one row.
+std::size_t periodOf(int edge)
+{
+    return static_cast<std::size_t>(edge) / 16;
+}
+
+} // namespace
+
+void spellOut(ChannelLevels& levels, int edge)
+{
+    if (!levels.bits.empty())
+        return;
+    const auto e = static_cast<std::size_t>(edge);
+    levels.bits.resize(e * e * e / 16);
+    if (levels.all == 0)
+        return;
+    for (std::size_t bit = 0; bit < 4 * e; ++bit)
+        levels.bits[bit / 64] |= std::uint64_t{static_cast<unsigned>(levels.all) >> (bit / e) & 1} << (bit % 64);
+    for (std::size_t i = periodOf(edge); i < levels.bits.size(); ++i)
+        levels.bits[i] = levels.bits[i - periodOf(edge)];
+}
+
+void settle(ChannelLevels& levels, int edge)
+{
+    const auto period = static_cast<std::ptrdiff_t>(periodOf(edge));
+    if (levels.bits.empty() || !std::equal(levels.bits.begin() + period, levels.bits.end(), levels.bits.begin()))
+        return;
+    ChannelLevels alike;
+    for (unsigned k = 0; k < 4; ++k) {
+        const std::size_t bit = k * static_cast<std::size_t>(edge);
+        alike.all |= static_cast<std::uint8_t>((levels.bits[bit / 64] >> (bit % 64) & 1) << k);
+    }
+    ChannelLevels spelt = alike;
+    spellOut(spelt, edge);
+    if (std::equal(spelt.bits.begin(), spelt.bits.begin() + period, levels.bits.begin()))
+        levels = std::move(alike);
+}
+
+void ChunkLight::set(int channel, std::size_t voxel, int level)
+{
+    ChannelLevels& levels = of[static_cast<std::size_t>(channel)];
+    if (levels.bits.empty() && levels.all == level)
+        return;
+    spellOut(levels, edge);
+    for (unsigned k = 0; k < 4; ++k) {
+        const std::size_t at = bitOf(voxel, k);
+        const std::uint64_t bit = std::uint64_t{1} << (at % 64);
+        std::uint64_t& word = levels.bits[at / 64];
+        word = static_cast<unsigned>(level) >> k & 1 ? word | bit : word & ~bit;
+    }
+}
+
+std::size_t litVoxels(const ChannelLevels& levels, int edge)
+{
+    const auto e = static_cast<std::size_t>(edge);
+    if (levels.bits.empty())
+        return levels.all > 0 ? e * e * e : 0;
+    std::size_t sum = 0;
+    withEdge(edge, [&](auto width) {
+        constexpr int kEdge = decltype(width)::value;
+        for (int y = 0; y < kEdge; ++y)
+            for (int z = 0; z < kEdge; ++z) {
+                std::uint64_t any = 0;
+                for (int k = 0; k < 4; ++k) {
+                    std::uint64_t digit = 0;
+                    std::memcpy(&digit, levelsOf<kEdge>(levels.bits.data(), y, z) + k * (kEdge / 8), kEdge / 8);
+                    any |= digit;
+                }
+                sum += static_cast<std::size_t>(std::popcount(any));
+            }
+    });
+    return sum;
+}
+
+std::size_t ChunkLight::bytes() const
+{
+    std::size_t sum = sizeof *this;
+    for (const ChannelLevels& levels : of)
+        sum += levels.bits.capacity() * 8;
+    return sum;
+}
+
+std::uint64_t digestOf(const ChunkLight& light)
+{
+    std::uint64_t sum = static_cast<std::uint64_t>(light.channels);
+    for (int c = 0; c < light.channels; ++c) {
+        ChannelLevels levels = light.of[static_cast<std::size_t>(c)];
+        spellOut(levels, light.edge);
+        sum = mix64(sum + XXH3_64bits(levels.bits.data(), levels.bits.size() * 8));
+    }
+    return sum;
+}
+
+} // namespace fell

@@ -1,0 +1,326 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "light/flood.h"
+
+#include "light/window.h"
+
+#include <algorithm>
+#include <bit>
+#include <cassert>
+#include <climits>
+#include <optional>
+
+namespace fell {
+namespace {
+
+constexpr int kWidestPart = 96; // with a margin of 15 on both sides it fits a window
+constexpr int kMargin = kLightReach + 1;
+
+/// The window round a part: its lowest voxel in the block, and its size.
+struct Frame {
+    std::array<int, 3> low{}, size{};
+};
+
+Frame frameOf(const LightBlock& block, const LightPart& part)
+{
+    Frame frame;
+    for (std::size_t a = 0; a < 3; ++a) {
+        const int low = std::max(0, part.low[a] * block.edge - kMargin);
+        // Upward the window goes on beyond the block: there is the sky.
+        const int end = a == 1 ? INT_MAX : block.size[a] * block.edge;
+        const int high = std::min(end, part.high[a] * block.edge + kMargin);
+        frame.low[a] = low;
+        frame.size[a] = high - low;
+    }
+    return frame;
+}
+
+/// What lies in a frame, chunk by chunk: visit(passes, place of the chunk in the window).
+template <typename Visit> void eachChunk(const LightBlock& block, const Frame& frame, const Visit& visit)
+{
+    const auto range = [&](std::size_t a) {
+        return std::array<int, 2>{frame.low[a] / block.edge,
+            std::min(block.size[a], (frame.low[a] + frame.size[a] - 1) / block.edge + 1) - 1};
+    };
+    const auto [x0, x1] = range(0);
+    const auto [y0, y1] = range(1);
+    const auto [z0, z1] = range(2);
+    for (int y = y0; y <= y1; ++y)
+        for (int z = z0; z <= z1; ++z)
+            for (int x = x0; x <= x1; ++x) {
+                const auto* passes
+                    = block.passes[static_cast<std::size_t>((y * block.size[2] + z) * block.size[0] + x)];
+                if (passes)
+                    visit(*passes,
+                        WindowPlace{x * block.edge - frame.low[0], y * block.edge - frame.low[1],
+                            z * block.edge - frame.low[2]});
+            }
+}
+
+/// Which of the window is under the open sky, as a whole or column by column.
+struct SkyView {
+    bool all = false, any = false;
+};
+
+SkyView viewSky(const LightBlock& block, const Frame& frame, WindowBits& bits)
+{
+    const std::int64_t low = block.y0 + frame.low[1], high = low + frame.size[1];
+    const auto floorAt = [&](int x, int z) {
+        return block.floors[static_cast<std::size_t>((z / block.edge) * block.size[0] + x / block.edge)];
+    };
+    SkyView view{true, false};
+    for (int z = frame.low[2]; z < frame.low[2] + frame.size[2]; z = (z / block.edge + 1) * block.edge)
+        for (int x = frame.low[0]; x < frame.low[0] + frame.size[0]; x = (x / block.edge + 1) * block.edge) {
+            const SkyFloor* floor = floorAt(x, z);
+            view.all &= floor && floor->highest <= low;
+            view.any |= floor && floor->lowest < high;
+        }
+    if (view.all || !view.any)
+        return view;
+    const WindowShape shape = windowShape(frame.size[0], frame.size[1], frame.size[2]);
+    bits.reset(shape);
+    // Each column is one bit that begins at its floor; from layer to layer upward bits only come.
+    for (int z = 0; z < frame.size[2]; ++z)
+        for (int x = 0; x < frame.size[0]; ++x) {
+            const int bx = frame.low[0] + x, bz = frame.low[2] + z;
+            const SkyFloor* floor = floorAt(bx, bz);
+            if (!floor)
+                continue;
+            const std::int64_t from
+                = floor->from[static_cast<std::size_t>((bz % block.edge) * block.edge + bx % block.edge)];
+            if (from < high) {
+                const int y = static_cast<int>(std::max(from, low) - low);
+                bits.data()[shape.at(y, z) + x / 64] |= std::uint64_t{1} << (x % 64);
+            }
+        }
+    for (int y = 1; y < frame.size[1]; ++y)
+        for (std::ptrdiff_t i = shape.at(y, 0); i < shape.at(y, frame.size[2]); ++i)
+            bits.data()[i] |= bits.data()[i - shape.layer];
+    return view;
+}
+
+void lampsOf(
+    const LightBlock& block, const Frame& frame, const std::vector<std::uint8_t>& gives, std::vector<WindowSource>& out)
+{
+    out.clear();
+    const int edge = block.edge;
+    eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
+        for (const LampVoxel& lamp : passes.lamps) {
+            const int i = static_cast<int>(lamp.voxel);
+            const WindowSource source{
+                place.x + i % edge, place.y + i / edge / edge, place.z + i / edge % edge, gives[lamp.material]};
+            if (source.level > 0 && source.x >= 0 && source.y >= 0 && source.z >= 0 && source.x < frame.size[0]
+                && source.y < frame.size[1] && source.z < frame.size[2])
+                out.push_back(source);
+        }
+    });
+}
+
+std::vector<Material> lampKinds(const LightBlock& block, const Frame& frame)
+{
+    std::vector<Material> kinds;
+    eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace) {
+        for (const LampVoxel& lamp : passes.lamps)
+            if (std::find(kinds.begin(), kinds.end(), lamp.material) == kinds.end())
+                kinds.push_back(lamp.material);
+    });
+    return kinds;
+}
+
+/// By how much all these lamps are dimmer in one channel than in another, if they are by the same: then so is every
+/// level that they give.
+std::optional<int> dimmer(const std::vector<Material>& kinds, const LightRules& rules, int from, int to)
+{
+    std::optional<int> by;
+    for (const Material kind : kinds) {
+        const int here
+            = rules.gives[static_cast<std::size_t>(from)][kind] - rules.gives[static_cast<std::size_t>(to)][kind];
+        if (here < 0 || (by && *by != here))
+            return std::nullopt;
+        by = here;
+    }
+    return by;
+}
+
+/// Does no lamp give more of another colour than of the first?
+bool isBrightest(const std::vector<Material>& kinds, const LightRules& rules)
+{
+    return std::all_of(kinds.begin(), kinds.end(), [&rules](Material kind) {
+        for (int c = 1; c < rules.mode->lamps; ++c)
+            if (rules.gives[static_cast<std::size_t>(c)][kind] > rules.gives[0][kind])
+                return false;
+        return true;
+    });
+}
+
+} // namespace
+
+SkyFloor skyFloor(int edge, std::int64_t all)
+{
+    return {std::vector<std::int64_t>(static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge), all), all, all};
+}
+
+void summarize(SkyFloor& floor)
+{
+    const auto [low, high] = std::minmax_element(floor.from.begin(), floor.from.end());
+    floor.lowest = *low;
+    floor.highest = *high;
+}
+
+bool extendDown(SkyFloor& floor, const LightPasses& chunk, std::int64_t y0)
+{
+    bool goesOn = false;
+    withEdge(chunk.edge, [&](auto e) {
+        constexpr int kEdge = decltype(e)::value;
+        const auto freeAt = [&chunk](int y, int z) {
+            return chunk.kind == LightPasses::Kind::Mixed ? rowOf<kEdge>(chunk.open.data(), y, z)
+                : chunk.kind == LightPasses::Kind::Open   ? ~std::uint64_t{0}
+                                                          : 0;
+        };
+        for (int z = 0; z < kEdge; ++z) {
+            std::int64_t* from = floor.from.data() + z * kEdge;
+            std::uint64_t open = 0; // columns of this row that go on
+            for (int x = 0; x < kEdge; ++x)
+                open |= std::uint64_t{from[x] == y0 + kEdge} << x;
+            for (int y = kEdge - 1; y >= 0 && open != 0; --y) {
+                const std::uint64_t free = freeAt(y, z);
+                for (std::uint64_t closed = open & ~free; closed != 0; closed &= closed - 1)
+                    from[std::countr_zero(closed)] = y0 + y + 1;
+                open &= free;
+            }
+            goesOn |= open != 0;
+            for (; open != 0; open &= open - 1)
+                from[std::countr_zero(open)] = y0;
+        }
+    });
+    summarize(floor);
+    return goesOn;
+}
+
+void floodPart(const LightBlock& block, const LightPart& part, std::span<ChunkLight> out)
+{
+    assert((part.high[0] - part.low[0]) * block.edge <= kWidestPart
+        && (part.high[2] - part.low[2]) * block.edge <= kWidestPart);
+    thread_local LightWindow window;
+    const LightMode& mode = *block.rules->mode;
+    const Frame frame = frameOf(block, part);
+    const std::array<int, 3> size{part.high[0] - part.low[0], part.high[1] - part.low[1], part.high[2] - part.low[2]};
+    for (ChunkLight& light : out) {
+        light = {};
+        light.edge = block.edge;
+        light.channels = mode.channels();
+    }
+    const auto eachOut = [&](const auto& visit) {
+        std::size_t i = 0;
+        for (int y = 0; y < size[1]; ++y)
+            for (int z = 0; z < size[2]; ++z)
+                for (int x = 0; x < size[0]; ++x)
+                    visit(out[i++],
+                        WindowPlace{(part.low[0] + x) * block.edge - frame.low[0],
+                            (part.low[1] + y) * block.edge - frame.low[1],
+                            (part.low[2] + z) * block.edge - frame.low[2]});
+    };
+    const auto takeOut = [&](int c) {
+        eachOut([&](ChunkLight& light, WindowPlace place) {
+            ChannelLevels& levels = light.of[static_cast<std::size_t>(c)];
+            window.copyOut(levels, block.edge, place);
+            settle(levels, block.edge);
+        });
+    };
+    window.begin(windowShape(frame.size[0], frame.size[1], frame.size[2]));
+    const SkyView sky = mode.sky > 0 ? viewSky(block, frame, window.sky()) : SkyView{};
+    std::vector<LightWindow::TintedChunk> tinted;
+    eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
+        if (!passes.tinted.empty())
+            tinted.push_back({&passes, place});
+    });
+    std::optional<LightColour> told;
+    LightWindow::Start start;
+    const auto floodIn = [&](LightColour colour) {
+        if (told != colour) {
+            if (told)
+                window.clearPasses();
+            eachChunk(block, frame,
+                [&](const LightPasses& passes, WindowPlace place) { window.addPasses(passes, place, colour); });
+            told = colour;
+        }
+        window.flood(start);
+    };
+    const auto floodLamps = [&](int c, LightColour colour) {
+        lampsOf(block, frame, block.rules->gives[static_cast<std::size_t>(c)], start.lamps);
+        floodIn(colour);
+    };
+    if (const std::vector<Material> kinds = mode.lamps > 0 ? lampKinds(block, frame) : std::vector<Material>{};
+        !kinds.empty()) {
+        // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
+        floodLamps(0, LightColour::Plain);
+        const bool coloured
+            = mode.lamps > 1 && (isBrightest(kinds, *block.rules) ? window.touches(tinted) : !tinted.empty());
+        for (int c = 0; c < mode.lamps; ++c) {
+            const auto by = c > 0 && !coloured ? dimmer(kinds, *block.rules, c - 1, c) : std::nullopt;
+            if (coloured)
+                floodLamps(c, block.rules->colourOf(c));
+            else if (by)
+                window.dim(*by);
+            else if (c > 0)
+                floodLamps(c, LightColour::Plain);
+            takeOut(c);
+        }
+    }
+    const auto firstSky = static_cast<std::size_t>(mode.lamps);
+    if (mode.sky > 0 && !sky.all && sky.any) {
+        start.lamps.clear();
+        start.sky = true;
+        floodIn(LightColour::Plain);
+        if (mode.sky > 1 && window.touches(tinted)) {
+            for (int c = mode.lamps; c < mode.channels(); ++c) {
+                floodIn(block.rules->colourOf(c));
+                takeOut(c);
+            }
+            return;
+        }
+        takeOut(mode.lamps);
+    }
+    for (ChunkLight& light : out)
+        for (auto c = firstSky; c < firstSky + static_cast<std::size_t>(mode.sky); ++c) {
+            if (sky.all)
+                light.of[c].all = kMostLight;
+            else if (c > firstSky)
+                light.of[c] = light.of[firstSky];
+        }
+}
+
+std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& part)
+{
+    const auto cut = [&](std::size_t axis) { // as even as can be
+        const int most = std::max(1, kWidestPart / block.edge), chunks = part.high[axis] - part.low[axis];
+        const int count = (chunks + most - 1) / most;
+        std::vector<std::array<int, 2>> pieces;
+        for (int i = 0; i < count; ++i)
+            pieces.push_back({part.low[axis] + chunks * i / count, part.low[axis] + chunks * (i + 1) / count});
+        return pieces;
+    };
+    const std::array<int, 3> size{part.high[0] - part.low[0], part.high[1] - part.low[1], part.high[2] - part.low[2]};
+    std::vector<ChunkLight> out(static_cast<std::size_t>(size[0]) * static_cast<std::size_t>(size[1] * size[2]));
+    std::vector<ChunkLight> some;
+    for (const auto& y : cut(1))
+        for (const auto& z : cut(2))
+            for (const auto& x : cut(0)) {
+                some.resize(static_cast<std::size_t>((x[1] - x[0]) * (y[1] - y[0]) * (z[1] - z[0])));
+                floodPart(block, {{x[0], y[0], z[0]}, {x[1], y[1], z[1]}}, some);
+                std::size_t i = 0;
+                for (int cy = y[0]; cy < y[1]; ++cy)
+                    for (int cz = z[0]; cz < z[1]; ++cz)
+                        for (int cx = x[0]; cx < x[1]; ++cx)
+                            out[static_cast<std::size_t>(
+                                ((cy - part.low[1]) * size[2] + cz - part.low[2]) * size[0] + cx - part.low[0])]
+                                = std::move(some[i++]);
+            }
+    return out;
+}
+
+std::vector<ChunkLight> floodBlock(const LightBlock& block)
+{
+    return floodBlock(block, {{0, 0, 0}, block.size});
+}
+
+} // namespace fell

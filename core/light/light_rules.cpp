@@ -1,0 +1,67 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "light/light_rules.h"
+
+#include <algorithm>
+
+namespace fell {
+namespace {
+
+constexpr std::array<LightMode, 4> kModes{{
+    {"none", "no light", "Everything is equally bright: nothing is flooded and nothing kept.", 0, 0},
+    {"lamp-sky", "one lamp, one sky channel", "Lamps without colour and the sky: 1 byte a voxel where light varies.", 1,
+        1},
+    {"colour", "red, green, blue lamps, one sky channel",
+        "Three floods of lamps and one of the sky: 2 bytes a voxel where light varies.", 3, 1},
+    {"colour-sky", "coloured lamps, coloured sky",
+        "The sky takes the colour of glass and water too: 3 bytes a voxel where light varies.", 3, 3},
+}};
+
+} // namespace
+
+std::span<const LightMode> lightModes()
+{
+    return kModes;
+}
+
+const LightMode* findLightMode(std::string_view id)
+{
+    const auto found = std::find_if(kModes.begin(), kModes.end(), [id](const LightMode& m) { return m.id == id; });
+    return found == kModes.end() ? nullptr : &*found;
+}
+
+LightColour LightRules::colourOf(int channel) const
+{
+    const bool sky = mode->isSky(channel);
+    if ((sky ? mode->sky : mode->lamps) == 1)
+        return LightColour::Plain;
+    return static_cast<LightColour>(1 + (sky ? channel - mode->lamps : channel));
+}
+
+LightRules lightRulesOf(const BlockSet& blocks, const LightMode& mode)
+{
+    LightRules rules;
+    rules.mode = &mode;
+    for (const BlockKind& kind : blocks.kinds) {
+        const BlockLight& light = kind.light;
+        const auto [least, most] = std::minmax_element(light.tint.begin(), light.tint.end());
+        const auto taken
+            = [&](int tint) { return static_cast<std::uint8_t>(std::clamp(light.opacity + tint, 1, kMostLight)); };
+        rules.takes[0].push_back(taken(*least));
+        for (std::size_t c = 0; c < 3; ++c)
+            rules.takes[c + 1].push_back(taken(light.tint[c]));
+        const std::uint8_t brightest = *std::max_element(light.gives.begin(), light.gives.end());
+        for (int c = 0; c < mode.lamps; ++c)
+            rules.gives[static_cast<std::size_t>(c)].push_back(
+                mode.lamps == 1 ? brightest : light.gives[static_cast<std::size_t>(c)]);
+        rules.isOpen.push_back(light.opacity == 0 && *most == 0);
+        rules.isTinted.push_back(
+            rules.takes[1].back() != rules.takes[2].back() || rules.takes[1].back() != rules.takes[3].back());
+        rules.isLamp.push_back(brightest > 0);
+    }
+    const auto isDark = [&](std::size_t m) { return rules.takes[0][m] == kMostLight && !rules.isLamp[m]; };
+    while (rules.dark + 1u < blocks.kinds.size() && isDark(rules.dark + 1u))
+        ++rules.dark;
+    return rules;
+}
+
+} // namespace fell

@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: Apache-2.0
+// The stage Light: which channels there are, and what each kind of block gives and takes.
+//
+// Levels run from 0, dark, to 15. A voxel's level in a channel is the highest of
+//   what its block gives                                       (lamps)
+//   15, if only open air stands above it and it is open itself (sky)
+//   a neighbour's level less what this voxel takes, for its six neighbours.
+// A voxel takes at least 1. Through a block that takes 15 no light comes.
+#pragma once
+
+#include "blocks/side_rules.h"
+
+#include <array>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace fell {
+
+constexpr int kMostLight = 15;
+constexpr int kMostLightChannels = 6;
+/// How far a light can be seen: nothing farther away than this has a part in a voxel's level.
+constexpr int kLightReach = kMostLight - 1;
+
+/// What a setup says about light.
+struct LightChoices {
+    std::string mode = "none";
+    bool operator==(const LightChoices&) const = default;
+};
+
+/// Channels are numbered lamps first (one, or red, green, blue), then sky.
+struct LightMode {
+    const char* id;
+    const char* title;
+    const char* note; // one sentence for a tooltip
+    int lamps = 0, sky = 0; // channels: 0, 1 or 3
+    [[nodiscard]] constexpr int channels() const { return lamps + sky; }
+    [[nodiscard]] constexpr bool isSky(int channel) const { return channel >= lamps; }
+};
+
+/// All modes, the cheapest first; the first has no light.
+std::span<const LightMode> lightModes();
+const LightMode* findLightMode(std::string_view id);
+
+/// Which of a block's colours a channel goes by. Plain is what the least tinted colour loses.
+enum class LightColour : std::uint8_t { Plain, Red, Green, Blue };
+constexpr std::size_t kLightColourCount = 4;
+
+/// What flooding needs to know of a block set, by material.
+struct LightRules {
+    const LightMode* mode = nullptr;
+    std::array<std::vector<std::uint8_t>, kLightColourCount> takes; // levels, 1 to 15
+    std::array<std::vector<std::uint8_t>, kMostLightChannels> gives; // by channel; nothing in sky channels
+    std::vector<std::uint8_t> isOpen; // 1: sky falls through without loss
+    std::vector<std::uint8_t> isTinted; // 1: takes more from one colour than from another
+    std::vector<std::uint8_t> isLamp; // 1: gives light
+    Material dark = 0; // materials 1 to this one take all light and give none
+
+    [[nodiscard]] LightColour colourOf(int channel) const;
+    [[nodiscard]] const std::vector<std::uint8_t>& takenIn(int channel) const
+    {
+        return takes[static_cast<std::size_t>(colourOf(channel))];
+    }
+};
+
+LightRules lightRulesOf(const BlockSet& blocks, const LightMode& mode);
+
+} // namespace fell

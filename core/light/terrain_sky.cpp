@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "light/terrain_sky.h"
+
+namespace fell {
+
+SkyFloor floorOfTerrain(const Terrain& terrain, const Generator& generator, const ColumnPatch& columns,
+    const LightRules& rules, std::int64_t lowest, const SeenChunk& seen)
+{
+    const int edge = columns.edge;
+    // A pattern fills the world upward without end, but for level ground.
+    if (const auto& pattern = terrain.recipe.pattern)
+        return pattern->kind == Pattern::Kind::Level ? skyFloor(edge, rules.isOpen[pattern->material] ? INT64_MIN : 0)
+                                                     : skyFloor(edge, INT64_MAX);
+    ChunkPos chunk = chunkOf({columns.x0, columns.top - 1, columns.z0}, edge);
+    SkyFloor floor = skyFloor(edge, originOf(chunk, edge).y + edge);
+    for (bool open = true; open && originOf(chunk, edge).y + edge > lowest; --chunk.y) {
+        VoxelChunk voxels = generator.voxels(terrain, columns, chunk);
+        open = extendDown(floor, passesOf(voxels, rules), originOf(chunk, edge).y);
+        if (seen)
+            seen(chunk, std::move(voxels));
+    }
+    return floor;
+}
+
+} // namespace fell

@@ -1,0 +1,267 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "measure/light_trial.h"
+
+#include "measure/stopwatch.h"
+
+#include <algorithm>
+#include <random>
+
+namespace fell {
+namespace {
+
+constexpr int kEdits = 64; // of each kind
+
+Material lampOf(BlockSet& blocks)
+{
+    // One that fills its voxel's middle rather than a post: any block that gives light will do.
+    if (const auto lamp = findMaterial(blocks, "lamp"))
+        return *lamp;
+    BlockKind kind;
+    kind.name = "lamp";
+    kind.matter = Matter::SeeThrough;
+    kind.light = {1, {}, {15, 13, 10}};
+    blocks.kinds.push_back(kind);
+    return static_cast<Material>(blocks.kinds.size() - 1);
+}
+
+struct Place {
+    std::size_t chunk;
+    std::size_t voxel;
+    VoxelPos at;
+};
+
+/// Open voxels that stand on something.
+std::vector<Place> placesOn(const LightRegion& region)
+{
+    std::vector<Place> places;
+    const int edge = region.edge;
+    std::vector<Material> voxels;
+    for (std::size_t i = 0; i < region.chunks.size(); ++i) {
+        if (region.chunks[i].isUniform())
+            continue;
+        const auto c = static_cast<std::int64_t>(i);
+        const std::int64_t nx = region.size[0], nz = region.size[2];
+        const VoxelPos origin = originOf(region.low + ChunkPos{c % nx, c / nx / nz, c / nx % nz}, edge);
+        voxels = region.chunks[i].voxels();
+        const auto layer = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge);
+        for (std::size_t v = layer; v < voxels.size(); ++v)
+            if (voxels[v] == kOpen && isStoodOn(region.blocks.kinds[voxels[v - layer]])) {
+                const auto at = static_cast<std::int64_t>(v);
+                places.push_back({i, v, origin + VoxelPos{at % edge, at / edge / edge, at / edge % edge}});
+            }
+    }
+    return places;
+}
+
+std::uint64_t levelsSet(const std::vector<ChunkLight>& lights)
+{
+    std::uint64_t sum = 0;
+    for (const ChunkLight& light : lights)
+        for (int c = 0; c < light.channels; ++c)
+            sum += litVoxels(light.of[static_cast<std::size_t>(c)], light.edge);
+    return sum;
+}
+
+std::vector<SkyFloor> floorsOf(const LightRegion& region, const std::vector<LightPasses>& passes)
+{
+    std::vector<SkyFloor> floors;
+    const int top = region.size[1];
+    for (int z = 0; z < region.size[2]; ++z)
+        for (int x = 0; x < region.size[0]; ++x) {
+            SkyFloor floor = skyFloor(region.edge, (region.low.y + top) * region.edge);
+            for (int y = top - 1; y >= 0; --y)
+                if (!extendDown(floor, passes[static_cast<std::size_t>((y * region.size[2] + z) * region.size[0] + x)],
+                        (region.low.y + y) * region.edge))
+                    break;
+            floors.push_back(std::move(floor));
+        }
+    return floors;
+}
+
+std::vector<LightPasses> passesOfAll(const LightRegion& region, const LightRules& rules)
+{
+    std::vector<LightPasses> passes;
+    passes.reserve(region.chunks.size());
+    for (const VoxelChunk& chunk : region.chunks)
+        passes.push_back(passesOf(chunk, rules));
+    return passes;
+}
+
+/// Medians, in microseconds, of changing voxels to a material and back.
+struct EditTimes {
+    double there = 0, back = 0;
+};
+
+EditTimes timeEdits(LightWorld& world, const std::vector<VoxelPos>& at, Material to, Material before)
+{
+    std::vector<double> there, back;
+    for (const VoxelPos place : at) {
+        there.push_back(nsOf([&] { (void)world.edit(place, to); }) / 1000);
+        back.push_back(nsOf([&] { (void)world.edit(place, before); }) / 1000);
+    }
+    return at.empty() ? EditTimes{} : EditTimes{percentile(there, 50), percentile(back, 50)};
+}
+
+Material materialIn(const LightRegion& region, VoxelPos at)
+{
+    const ChunkPos chunk = chunkOf(at, region.edge), in = chunk - region.low;
+    if (in.x < 0 || in.y < 0 || in.z < 0 || in.x >= region.size[0] || in.y >= region.size[1] || in.z >= region.size[2])
+        return kOpen;
+    const VoxelPos v = at - originOf(chunk, region.edge);
+    return region.chunks[static_cast<std::size_t>((in.y * region.size[2] + in.z) * region.size[0] + in.x)].at(
+        static_cast<int>(v.x), static_cast<int>(v.y), static_cast<int>(v.z));
+}
+
+} // namespace
+
+std::vector<VoxelPos> besideLamps(const LightRegion& region)
+{
+    std::vector<VoxelPos> out;
+    for (const VoxelPos lamp : region.lamps)
+        for (const Side side : {Side::Up, Side::East, Side::West, Side::South, Side::North}) {
+            const ChunkPos to = towards(side);
+            const VoxelPos at = lamp + VoxelPos{to.x, to.y, to.z};
+            if (out.size() < kEdits && materialIn(region, at) == kOpen) {
+                out.push_back(at);
+                break;
+            }
+        }
+    return out;
+}
+
+LightRegion makeLightRegion(
+    const Terrain& terrain, const Generator& generator, const LightRegionSpec& spec, const std::stop_token& stop)
+{
+    LightRegion region;
+    region.edge = spec.edge;
+    region.size = spec.size;
+    region.blocks = terrain.recipe.blocks;
+    region.lamp = lampOf(region.blocks);
+    region.solid = 1;
+    const std::int64_t ground = terrain.recipe.pattern ? 0 : static_cast<std::int64_t>(groundHeight(terrain, 0, 0));
+    region.low = chunkOf({0, ground, 0}, spec.edge) - ChunkPos{spec.size[0] / 2, spec.size[1] / 2, spec.size[2] / 2};
+    std::vector<ColumnPatch> columns;
+    for (int z = 0; z < spec.size[2]; ++z)
+        for (int x = 0; x < spec.size[0]; ++x) {
+            const VoxelPos origin = originOf(region.low + ChunkPos{x, 0, z}, spec.edge);
+            columns.push_back(generator.columns(terrain, origin.x, origin.z, spec.edge));
+        }
+    for (int y = 0; y < spec.size[1]; ++y)
+        for (std::size_t i = 0; i < columns.size() && !stop.stop_requested(); ++i) {
+            const auto c = static_cast<std::int64_t>(i);
+            region.chunks.push_back(
+                generator.voxels(terrain, columns[i], region.low + ChunkPos{c % spec.size[0], y, c / spec.size[0]}));
+        }
+    if (stop.stop_requested())
+        return region;
+    std::vector<Place> places = placesOn(region);
+    std::mt19937_64 dice(spec.seed);
+    std::shuffle(places.begin(), places.end(), dice);
+    const std::size_t lamps = std::min<std::size_t>(places.size(), static_cast<std::size_t>(spec.lamps));
+    std::vector<Material> voxels;
+    std::sort(places.begin(), places.begin() + static_cast<std::ptrdiff_t>(lamps),
+        [](const Place& a, const Place& b) { return a.chunk < b.chunk; });
+    for (std::size_t i = 0; i < lamps; ++i) {
+        if (i == 0 || places[i].chunk != places[i - 1].chunk)
+            voxels = region.chunks[places[i].chunk].voxels();
+        voxels[places[i].voxel] = region.lamp;
+        region.lamps.push_back(places[i].at);
+        if (i + 1 == lamps || places[i + 1].chunk != places[i].chunk)
+            region.chunks[places[i].chunk] = VoxelChunk(spec.edge, std::move(voxels));
+    }
+    for (std::size_t i = lamps; i < std::min(places.size(), lamps + kEdits); ++i)
+        region.spare.push_back(places[i].at);
+    return region;
+}
+
+std::vector<ChunkLight> lightOfRegion(const LightRegion& region, const LightRules& rules)
+{
+    const std::vector<LightPasses> passes = passesOfAll(region, rules);
+    const std::vector<SkyFloor> floors = floorsOf(region, passes);
+    LightBlock block{&rules, region.edge, region.size, {}, {}, region.low.y * region.edge};
+    for (const LightPasses& one : passes)
+        block.passes.push_back(&one);
+    for (const SkyFloor& floor : floors)
+        block.floors.push_back(&floor);
+    return floodBlock(block);
+}
+
+LightWorld worldOfRegion(const LightRegion& region, const LightRules& rules)
+{
+    auto floors = std::make_shared<std::vector<SkyFloor>>(floorsOf(region, passesOfAll(region, rules)));
+    const auto floorOf
+        = [floors, low = region.low, size = region.size, edge = region.edge](std::int64_t x, std::int64_t z) {
+              const std::int64_t ix = x - low.x, iz = z - low.z;
+              const bool inside = ix >= 0 && iz >= 0 && ix < size[0] && iz < size[2];
+              return inside ? (*floors)[static_cast<std::size_t>(iz * size[0] + ix)] : skyFloor(edge, INT64_MAX);
+          };
+    LightWorld world(rules, region.edge, floorOf, LightWorld::When::AtOnce);
+    std::vector<std::pair<ChunkPos, const VoxelChunk*>> all;
+    for (std::size_t i = 0; i < region.chunks.size(); ++i) {
+        const auto c = static_cast<std::int64_t>(i);
+        const std::int64_t nx = region.size[0], nz = region.size[2];
+        all.push_back({region.low + ChunkPos{c % nx, c / nx / nz, c / nx % nz}, &region.chunks[i]});
+    }
+    world.putAll(all);
+    return world;
+}
+
+std::uint64_t digestOf(const std::vector<ChunkLight>& lights)
+{
+    std::uint64_t sum = lights.size();
+    for (const ChunkLight& light : lights)
+        sum = mix64(sum ^ digestOf(light));
+    return sum;
+}
+
+LightTrial runLightTrial(
+    const LightRegion& region, const std::vector<const LightMode*>& modes, int repeat, const std::stop_token& stop)
+{
+    LightTrial trial;
+    trial.edge = region.edge;
+    std::vector<LightRules> rules;
+    for (const LightMode* mode : modes)
+        rules.push_back(lightRulesOf(region.blocks, *mode));
+    std::vector<std::vector<double>> ms(modes.size());
+    trial.rows.resize(modes.size());
+    for (int round = -1; round < repeat; ++round) // the first is for warming up
+        for (std::size_t m = 0; m < modes.size(); ++m) {
+            if (stop.stop_requested()) {
+                trial.stopped = true;
+                return trial;
+            }
+            std::vector<ChunkLight> lights;
+            const double took = nsOf([&] { lights = lightOfRegion(region, rules[m]); });
+            if (round >= 0) {
+                ms[m].push_back(took / 1e6);
+                continue;
+            }
+            LightTrialRow& row = trial.rows[m];
+            row.digest = digestOf(lights);
+            row.updatesPerS = static_cast<double>(levelsSet(lights));
+            std::size_t bytes = 0;
+            for (const ChunkLight& light : lights)
+                bytes += light.bytes();
+            row.bytesPerVoxel
+                = modes[m]->channels() == 0 ? 0 : static_cast<double>(bytes) / static_cast<double>(region.voxels());
+        }
+    for (std::size_t m = 0; m < modes.size(); ++m) {
+        LightTrialRow& row = trial.rows[m];
+        row.mode = modes[m]->id;
+        row.voxels = region.voxels();
+        row.lamps = region.lamps.size();
+        row.floodMs = percentilesOf(ms[m]);
+        row.updatesPerS = row.floodMs.p50 > 0 ? row.updatesPerS / (row.floodMs.p50 / 1000) : 0;
+        LightWorld world = worldOfRegion(region, rules[m]);
+        const EditTimes lamps = timeEdits(world, region.spare, region.lamp, kOpen);
+        row.lampOnUs = lamps.there;
+        row.lampOffUs = lamps.back;
+        const std::vector<VoxelPos> beside = besideLamps(region);
+        const EditTimes blocks = timeEdits(world, beside, region.solid, kOpen);
+        row.blockPlacedUs = blocks.there;
+        row.blockRemovedUs = blocks.back;
+    }
+    return trial;
+}
+
+} // namespace fell

@@ -1,0 +1,235 @@
+// SPDX-License-Identifier: Apache-2.0
+// Levels counted by hand, and closed forms: in the open a lamp's level is its own less the steps to it.
+#include "light/flood.h"
+#include "light/light_world.h"
+
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+
+namespace fell {
+namespace {
+
+enum Kind : Material { Open, Slate, Lamp, Amber, Fog, Water };
+
+BlockSet lightBlocks()
+{
+    BlockSet set;
+    const auto add = [&set](const char* name, Matter matter, BlockLight light) {
+        BlockKind kind;
+        kind.name = name;
+        kind.matter = matter;
+        kind.light = light;
+        set.kinds.push_back(kind);
+    };
+    add("slate", Matter::Solid, {15, {}, {}});
+    add("lamp", Matter::Solid, {15, {}, {15, 12, 5}});
+    add("amber", Matter::SeeThrough, {1, {0, 3, 9}, {}});
+    add("fog", Matter::SeeThrough, {4, {}, {}});
+    add("water", Matter::Liquid, {2, {}, {}});
+    return set;
+}
+
+/// A cube of chunks filled by a function of the voxel.
+class Room {
+public:
+    Room(int edge, int chunks, const char* mode, const std::function<Material(VoxelPos)>& at)
+        : m_chunks(chunks)
+        , rules(lightRulesOf(lightBlocks(), *findLightMode(mode)))
+        , world(
+              rules, edge, [this](std::int64_t x, std::int64_t z) { return floorOf(x, z); }, LightWorld::When::AtOnce)
+    {
+        for (int y = 0; y < chunks; ++y)
+            for (int z = 0; z < chunks; ++z)
+                for (int x = 0; x < chunks; ++x) {
+                    const VoxelPos origin = originOf({x, y, z}, edge);
+                    std::vector<Material> voxels;
+                    for (int vy = 0; vy < edge; ++vy)
+                        for (int vz = 0; vz < edge; ++vz)
+                            for (int vx = 0; vx < edge; ++vx)
+                                voxels.push_back(at(origin + VoxelPos{vx, vy, vz}));
+                    voxelsOf.push_back({{x, y, z}, VoxelChunk(edge, std::move(voxels))});
+                }
+        std::vector<std::pair<ChunkPos, const VoxelChunk*>> all;
+        for (const auto& [chunk, held] : voxelsOf)
+            all.push_back({chunk, &held});
+        world.putAll(all);
+    }
+
+private:
+    SkyFloor floorOf(std::int64_t x, std::int64_t z)
+    {
+        const int edge = voxelsOf.front().second.edge();
+        if (x < 0 || z < 0 || x >= m_chunks || z >= m_chunks)
+            return skyFloor(edge, INT64_MAX);
+        SkyFloor floor = skyFloor(edge, std::int64_t{m_chunks} * edge);
+        for (int y = m_chunks - 1; y >= 0; --y)
+            (void)extendDown(floor,
+                passesOf(voxelsOf[static_cast<std::size_t>((y * m_chunks + z) * m_chunks + x)].second, rules),
+                std::int64_t{y} * edge);
+        return floor;
+    }
+    int m_chunks;
+
+public:
+    LightRules rules;
+    std::vector<std::pair<ChunkPos, VoxelChunk>> voxelsOf;
+    LightWorld world;
+};
+
+class EachEdge : public testing::TestWithParam<int> { };
+INSTANTIATE_TEST_SUITE_P(Flood, EachEdge, testing::Values(16, 32, 64));
+
+TEST_P(EachEdge, ALampInTheOpenFallsOffByOneAStepAcrossChunkBorders)
+{
+    const int edge = GetParam();
+    const VoxelPos lamp{edge - 1, edge, edge + 3};
+    const Room room(edge, 2, "colour", [&](VoxelPos at) { return at == lamp ? Lamp : Open; });
+    constexpr std::array<int, 3> kGives{15, 12, 5};
+    int reached = 0;
+    for (int y = 0; y < 2 * edge; ++y)
+        for (int z = 0; z < 2 * edge; ++z)
+            for (int x = 0; x < 2 * edge; ++x) {
+                const auto steps = static_cast<int>(std::abs(x - lamp.x) + std::abs(y - lamp.y) + std::abs(z - lamp.z));
+                for (int c = 0; c < 3; ++c)
+                    ASSERT_EQ(room.world.level({x, y, z}, c), std::max(0, kGives[static_cast<std::size_t>(c)] - steps))
+                        << x << " " << y << " " << z << " channel " << c;
+                reached += steps < 15;
+            }
+    // The octahedron of 14 steps holds (2 * 14 + 1) * (2 * 14^2 + 2 * 14 + 3) / 3 voxels, here all within the room,
+    EXPECT_EQ(reached, edge == 16 ? reached : 29 * (2 * 196 + 28 + 3) / 3);
+}
+
+TEST(Flood, SkyFallsWithoutLossThroughOpenAirOnly)
+{
+    // A roof at y = 20 with one hole and one pane over the middle; below it a hall to y = 10.
+    const Room room(32, 1, "lamp-sky", [](VoxelPos at) -> Material {
+        if (at.y == 20)
+            return at == VoxelPos{8, 20, 8} ? Open : at == VoxelPos{24, 20, 24} ? Fog : Slate;
+        return at.y < 10 ? Slate : Open;
+    });
+    const auto sky = [&](int x, int y, int z) { return room.world.level({x, y, z}, 1); };
+    EXPECT_EQ(sky(3, 21, 3), 15);
+    EXPECT_EQ(sky(8, 10, 8), 15) << "at the bottom of the shaft";
+    EXPECT_EQ(sky(9, 10, 8), 14);
+    EXPECT_EQ(sky(8, 15, 12), 11) << "four steps from the shaft";
+    EXPECT_EQ(sky(24, 20, 24), 11) << "fog takes four";
+    EXPECT_EQ(sky(24, 19, 24), 10) << "under it nothing falls without loss";
+    EXPECT_EQ(sky(24, 17, 24), 8);
+    EXPECT_EQ(sky(0, 9, 0), 0) << "in the rock";
+}
+
+TEST(Flood, TintedGlassTakesMoreOfSomeColours)
+{
+    // A gallery one voxel wide along x, a lamp at its end and a pane of amber across it.
+    const Room room(32, 1, "colour-sky", [](VoxelPos at) -> Material {
+        if (at.y != 16 || at.z != 16)
+            return Slate;
+        return at.x == 4 ? Lamp : at.x == 7 ? Amber : Open;
+    });
+    const auto lamp = [&](int x, int c) { return room.world.level({x, 16, 16}, c); };
+    constexpr std::array<int, 3> kBefore{13, 10, 3};
+    for (int c = 0; c < 3; ++c)
+        EXPECT_EQ(lamp(6, c), kBefore[static_cast<std::size_t>(c)]);
+    EXPECT_EQ(lamp(7, 0), 12);
+    EXPECT_EQ(lamp(7, 1), 6); // 10 less 1 + 3
+    EXPECT_EQ(lamp(7, 2), 0); // 3 less 1 + 9
+    EXPECT_EQ(lamp(8, 0), 11);
+    EXPECT_EQ(lamp(8, 1), 5);
+    EXPECT_EQ(lamp(12, 1), 1);
+    for (int c = 3; c < 6; ++c)
+        EXPECT_EQ(lamp(6, c), 0) << "no sky gets in";
+}
+
+TEST(Flood, WaterTakesTwoLevels)
+{
+    const Room room(16, 1, "lamp-sky", [](VoxelPos at) -> Material { return at.y < 8 ? Water : Open; });
+    for (int depth = 0; depth < 8; ++depth)
+        EXPECT_EQ(room.world.level({5, 7 - depth, 9}, 1), std::max(0, 15 - 2 * (depth + 1))) << depth;
+}
+
+TEST(Flood, ChannelsThatAreAllAlikeTakeNoBytes)
+{
+    const Room room(32, 1, "colour-sky", [](VoxelPos) -> Material { return Open; });
+    const ChunkLight* light = room.world.find({0, 0, 0});
+    ASSERT_TRUE(light);
+    for (const ChannelLevels& levels : light->of)
+        EXPECT_TRUE(levels.bits.empty());
+    EXPECT_EQ(light->at(3, 0), 15);
+    EXPECT_EQ(light->at(0, 0), 0);
+}
+
+TEST(Flood, ThePathLeadsBackToTheLampOrTheSky)
+{
+    Room room(16, 2, "lamp-sky", [](VoxelPos at) -> Material {
+        return at == VoxelPos{3, 3, 3} ? Lamp : at.y > 12 || (at.y > 3 && at.x == 9) ? Slate : Open;
+    });
+    const auto path = room.world.pathOf({9, 2, 5}, 0);
+    ASSERT_EQ(path.size(), 10u);
+    EXPECT_EQ(path.front().at, (VoxelPos{9, 2, 5}));
+    EXPECT_EQ(path.back().at, (VoxelPos{3, 3, 3}));
+    for (std::size_t i = 0; i < path.size(); ++i)
+        EXPECT_EQ(path[i].level, 6 + static_cast<int>(i));
+    EXPECT_TRUE(room.world.pathOf({9, 2, 5}, 1).empty()) << "no sky here";
+}
+
+TEST(Flood, AWholeWorldWaitsForAllNeighbours)
+{
+    const LightRules rules = lightRulesOf(lightBlocks(), *findLightMode("lamp-sky"));
+    LightWorld world(rules, 16, [](std::int64_t, std::int64_t) { return skyFloor(16, INT64_MIN); });
+    const VoxelChunk open(16);
+    for (std::int64_t i = 0; i < 27; ++i) {
+        EXPECT_FALSE(world.find({1, 1, 1}));
+        world.put({i % 3, i / 9, i / 3 % 3}, open);
+    }
+    EXPECT_TRUE(world.find({1, 1, 1}));
+    EXPECT_FALSE(world.find({0, 1, 1}));
+}
+
+TEST(LightEdit, ALampTakenAwayAndPutBackLeavesEverythingAsItWas)
+{
+    Room room(32, 2, "colour", [](VoxelPos at) -> Material {
+        return at == VoxelPos{31, 31, 31} || at == VoxelPos{40, 28, 30} ? Lamp : at.y < 24 ? Slate : Open;
+    });
+    const std::uint64_t before = room.world.digest();
+    const auto out = room.world.edit({31, 31, 31}, Open);
+    ASSERT_TRUE(out);
+    EXPECT_EQ(out->channelsFlooded, 4) << "the sky falls into the column below it too";
+    EXPECT_NE(room.world.digest(), before);
+    EXPECT_EQ(room.world.level({31, 31, 31}, 0), 15 - 13) << "the other lamp is 13 steps away";
+    room.world.edit({31, 31, 31}, Lamp);
+    EXPECT_EQ(room.world.digest(), before);
+}
+
+TEST(LightEdit, OpeningARoofLetsTheSkyFallThroughSeveralChunks)
+{
+    Room room(16, 3, "lamp-sky", [](VoxelPos at) -> Material { return at.y == 40 ? Slate : Open; });
+    EXPECT_EQ(room.world.level({20, 2, 20}, 1), 0);
+    const std::uint64_t before = room.world.digest();
+    room.world.edit({20, 40, 20}, Open);
+    for (int y = 0; y < 40; ++y)
+        ASSERT_EQ(room.world.level({20, y, 20}, 1), 15) << y;
+    EXPECT_EQ(room.world.level({24, 2, 20}, 1), 11);
+    EXPECT_EQ(room.world.level({27, 2, 27}, 1), 1);
+    room.world.edit({20, 40, 20}, Slate);
+    EXPECT_EQ(room.world.digest(), before);
+}
+
+TEST(LightEdit, WhereLightComesAnotherWayOnlyTheVoxelItselfChanges)
+{
+    Room room(32, 1, "lamp-sky", [](VoxelPos at) -> Material {
+        return at == VoxelPos{10, 10, 10} ? Lamp : at.y == 31 ? Slate : Open;
+    });
+    const auto change = room.world.edit({16, 16, 16}, Slate); // 18 steps away: dark before
+    ASSERT_TRUE(change);
+    EXPECT_EQ(change->channelsFlooded, 0);
+    const auto near = room.world.edit({12, 12, 10}, Slate); // light comes round it on either side
+    ASSERT_TRUE(near);
+    EXPECT_EQ(near->channelsFlooded, 0);
+    EXPECT_EQ(room.world.level({12, 12, 10}, 0), 0);
+    EXPECT_EQ(room.world.level({13, 12, 10}, 0), 10);
+    EXPECT_FALSE(room.world.edit({100, 0, 0}, Slate)) << "no such chunk";
+}
+
+} // namespace
+} // namespace fell
