@@ -96,8 +96,13 @@ TEST_P(EachEdge, ALampInTheOpenFallsOffByOneAStepAcrossChunkBorders)
                         << x << " " << y << " " << z << " channel " << c;
                 reached += steps < 15;
             }
-    // The octahedron of 14 steps holds (2 * 14 + 1) * (2 * 14^2 + 2 * 14 + 3) / 3 voxels, here all within the room,
-    EXPECT_EQ(reached, edge == 16 ? reached : 29 * (2 * 196 + 28 + 3) / 3);
+    // The octahedron of 14 steps has (2 * 14 + 1) * (2 * 14^2 + 2 * 14 + 3) / 3 voxels; the smallest room cuts it.
+    constexpr int kWhole = 29 * (2 * 196 + 28 + 3) / 3;
+    if (edge > 16) {
+        EXPECT_EQ(reached, kWhole);
+    } else {
+        EXPECT_LT(reached, kWhole);
+    }
 }
 
 TEST(Flood, SkyFallsWithoutLossThroughOpenAirOnly)
