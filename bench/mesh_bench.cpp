@@ -32,7 +32,7 @@ void compareMeshers(benchmark::State& state, const char* world, const MeshSide& 
             return;
         std::byte* to = bytes.data();
         for (const QuadList& list : quads.of) {
-            side.layout->write(list, to);
+            side.layout->write(list, {}, to);
             to += list.size() * side.layout->bytesPerQuad();
         }
         benchmark::DoNotOptimize(bytes.data());

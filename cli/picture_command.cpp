@@ -13,7 +13,7 @@ namespace {
 struct Arguments {
     WorldArguments world;
     std::string route = "beck-to-summit", out;
-    double along = 0.3;
+    double along = 0.3, sun = kLateMorning;
     int width = 1280, height = 800;
 };
 
@@ -46,6 +46,8 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (!(arguments.along >= 0 && arguments.along <= 1) || arguments.width < 16 || arguments.height < 16
         || arguments.width > 8192 || arguments.height > 8192)
         return fail({"--along, --width, --height", "", "0 to 1 along the route and 16 to 8192 pixels are allowed"});
+    if (!(arguments.sun >= kLowestSun && arguments.sun <= kHighestSun))
+        return fail({"--sun", "", "-18 to 60 degrees above the horizon are allowed"});
     if (auto problem = checkWritable(arguments.out))
         return fail(*problem, kCannotWrite);
     auto made = Offscreen::create({arguments.width, arguments.height});
@@ -60,7 +62,10 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (!fill(renderer, streamer, eye, setup.value(), stop))
         return kStopped;
     target.bind();
-    const FrameReport report = renderer.draw(eye, target.width(), target.height(), {true});
+    DrawOptions options;
+    options.tellPasses = true;
+    options.sunHeight = arguments.sun;
+    const FrameReport report = renderer.draw(eye, target.width(), target.height(), options);
     if (auto problem = writeFile(arguments.out, toPng(target.read(), target.width(), target.height())))
         return fail(*problem, kCannotWrite);
     std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", arguments.out.c_str(), report.totalMs,
@@ -78,6 +83,7 @@ Run addPicture(CLI::App& parser)
     addWorldOptions(*command, arguments->world);
     command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
     command->add_option("--along", arguments->along, "where on the route, 0 to 1")->capture_default_str();
+    command->add_option("--sun", arguments->sun, "height of the sun, degrees")->capture_default_str();
     command->add_option("--width", arguments->width, "pixels")->capture_default_str();
     command->add_option("--height", arguments->height, "pixels")->capture_default_str();
     command->add_option("--out", arguments->out, "the PNG file to write")->required();

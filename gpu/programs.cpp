@@ -23,6 +23,9 @@ Outcome<unsigned> Programs::link(const ProgramKey& key)
         defines += "#define INSTANCED\n";
     if (key.overlay)
         defines += "#define OVERLAY\n";
+    if (shapes)
+        defines += "#define SHAPES\n";
+    defines += "#define LAMPS " + std::to_string(key.lamps) + "\n#define SKIES " + std::to_string(key.skies) + "\n";
     auto program = linkProgram(shapes ? "shapes" : "terrain", shapes ? shaders::shape_vert : shaders::terrain_vert,
         shaders::terrain_frag, defines);
     if (program)
@@ -35,11 +38,16 @@ std::optional<Problem> Programs::prepare()
     using V = ProgramKey::Vertices;
     for (const V vertices : {V::Floats, V::Corners, V::Packed, V::Shapes})
         for (const bool overlay : {false, true})
-            if (const auto program = link({vertices, false, overlay}); !program)
+            if (const auto program = link({vertices, false, overlay, 0, 0}); !program)
                 return program.problem();
     for (const V vertices : {V::Floats, V::Corners, V::Packed})
-        if (const auto program = link({vertices, true, false}); !program)
+        if (const auto program = link({vertices, true, false, 0, 0}); !program)
             return program.problem();
+    // Of those with light one of each kind: a driver that takes one takes the others.
+    for (const int skies : {1, 3})
+        for (const V vertices : {V::Corners, V::Shapes})
+            if (const auto program = link({vertices, false, true, 3, skies}); !program)
+                return program.problem();
     return std::nullopt;
 }
 
@@ -59,11 +67,15 @@ void Programs::use(const ProgramKey& key, const FrameUniforms& uniforms, std::ui
     glUniformMatrix4fv(at("viewProjection"), 1, GL_FALSE, glm::value_ptr(uniforms.toClip));
     glUniform3fv(at("eye"), 1, glm::value_ptr(uniforms.eye));
     glUniform3fv(at("sun"), 1, glm::value_ptr(uniforms.sun));
+    glUniform3fv(at("sunlight"), 1, glm::value_ptr(uniforms.sunlight));
+    glUniform3fv(at("skylight"), 1, glm::value_ptr(uniforms.skylight));
     glUniform3fv(at("horizon"), 1, glm::value_ptr(uniforms.horizon));
     glUniform3fv(at("zenith"), 1, glm::value_ptr(uniforms.zenith));
     glUniform2fv(at("fog"), 1, glm::value_ptr(uniforms.fog));
     if (key.overlay) {
         glUniform1i(at("paint"), uniforms.paint);
+        glUniform1i(at("channel"), uniforms.channel);
+        glUniform3iv(at("levelsLow"), 1, glm::value_ptr(uniforms.levelsLow));
         glUniform1i(at("wireframe"), uniforms.wireframe);
         glUniform3fv(at("wire"), 1, glm::value_ptr(uniforms.wire));
     }

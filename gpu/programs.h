@@ -17,7 +17,8 @@ namespace fell {
 struct ProgramKey {
     enum class Vertices { Floats, Corners, Packed, Shapes } vertices = Vertices::Corners;
     bool instanced = false; // a quad an instance
-    bool overlay = false; // can draw wireframe, normals, sizes
+    bool overlay = false; // can draw wireframe, normals, sizes, levels of light
+    int lamps = 0, skies = 0; // channels of light: 0, 1 or 3
     auto operator<=>(const ProgramKey&) const = default;
 };
 
@@ -25,9 +26,11 @@ struct ProgramKey {
 struct FrameUniforms {
     glm::mat4 toClip{1};
     glm::vec3 eye{0}; // within its cell
-    glm::vec3 sun{0, 1, 0}, horizon{0}, zenith{0}, wire{0};
+    glm::vec3 sun{0, 1, 0}, sunlight{0}, skylight{0}, horizon{0}, zenith{0}, wire{0};
     glm::vec2 fog{0, 1}; // voxels
     int paint = 0;
+    int channel = 0; // of light, for paint 3
+    glm::ivec3 levelsLow{0}; // voxels from the eye's cell
     bool wireframe = false;
 };
 

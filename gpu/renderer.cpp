@@ -27,11 +27,8 @@ namespace {
 using Clock = std::chrono::steady_clock;
 using Vertices = ProgramKey::Vertices;
 
-// Colours of the air, sRGB: a bright day with haze.
-constexpr glm::vec3 kHorizon{0.80f, 0.84f, 0.85f};
-constexpr glm::vec3 kZenith{0.42f, 0.56f, 0.70f};
 constexpr glm::vec3 kWire{0.13f, 0.16f, 0.17f}; // of the wireframe
-const glm::vec3 kSun = glm::normalize(glm::vec3{0.55f, 0.72f, 0.42f}); // late morning, from the south-east
+constexpr glm::vec3 kPath{0.48f, 0.29f, 0.54f}; // heather, as what is selected
 constexpr float kFogFrom = 0.4f; // of the distance at which everything is fog
 // A step of the shared arena: making one takes a frame 1.7 ms without a GPU, a larger one more.
 constexpr std::uint32_t kSlabBytes = 2u << 20;
@@ -108,7 +105,7 @@ GLuint newArray(std::initializer_list<Attribute> attributes, bool perInstance, b
         glVertexArrayBindingDivisor(array, 0, 1);
     if (offsets) {
         glEnableVertexArrayAttrib(array, kOffsetAttribute);
-        glVertexArrayAttribFormat(array, kOffsetAttribute, 3, GL_FLOAT, GL_FALSE, 0);
+        glVertexArrayAttribFormat(array, kOffsetAttribute, 4, GL_FLOAT, GL_FALSE, 0);
         glVertexArrayAttribBinding(array, kOffsetAttribute, 1);
         glVertexArrayBindingDivisor(array, 1, 1);
     }
@@ -122,9 +119,11 @@ public:
         m_quads.clear(0, 1);
         m_shapes.clear(0, 1);
         glDeleteProgram(m_sky);
+        glDeleteProgram(m_path);
         glDeleteTextures(1, &m_textures);
+        glDeleteTextures(1, &m_levels);
         for (const GLuint buffer :
-            {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands, m_library})
+            {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands, m_library, m_pathPoints})
             glDeleteBuffers(1, &buffer);
         for (const GLuint array : m_arrays)
             glDeleteVertexArrays(1, &array);
@@ -136,10 +135,14 @@ public:
         if (!sky)
             return sky.problem();
         m_sky = sky.value();
+        const auto path = linkProgram("path", shaders::path_vert, shaders::path_frag);
+        if (!path)
+            return path.problem();
+        m_path = path.value();
         if (auto problem = m_programs.prepare())
             return problem;
         for (GLuint* buffer :
-            {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands, &m_library})
+            {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands, &m_library, &m_pathPoints})
             glCreateBuffers(1, buffer);
         prepareArrays();
         glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &m_mostAnisotropy);
@@ -156,9 +159,12 @@ public:
         m_chunks.clear();
         m_order.clear();
         const std::uint32_t slabBytes = setup.upload.method == "arena" ? kSlabBytes : 0;
-        m_quads.clear(slabBytes, m_layout->bytesPerQuad());
+        const LightMode* mode = findLightMode(setup.light.mode);
+        m_lamps = mode->lamps;
+        m_skies = mode->sky;
+        m_quads.clear(slabBytes, quadBytes());
         m_shapes.clear(slabBytes, sizeof(ShapeVertex));
-        m_quads.reserve(usualBytes(setup, m_layout->bytesPerQuad()), slabBytes);
+        m_quads.reserve(usualBytes(setup, quadBytes()), slabBytes);
         m_shapes.reserve(slabBytes, slabBytes);
         m_steps.clear();
         for (const auto& id : setup.cull.steps)
@@ -234,10 +240,12 @@ public:
                 ms = msSince(begun);
             }
         };
+        m_day = daylightAt(options.sunHeight);
         pass(report.skyMs, [&] { drawSky(toClip, eye); });
         beginTerrain(toClip, eye, distance, options);
         pass(report.terrainMs, [&] { drawSolid(report); });
         pass(report.clearMs, [&] { drawClear(eye, report); });
+        drawPath(toClip, eye, options.path);
         endTerrain();
         report.totalMs = msSince(start);
         report.residentChunks = m_order.size();
@@ -252,7 +260,7 @@ public:
             return std::nullopt;
         const HeldChunk& held = found->second;
         return ChunkFigures{held.counts, held.shapes.count / 3, static_cast<std::uint32_t>(held.objects.size()),
-            held.meshNs, held.quads.count * m_layout->bytesPerQuad() + held.shapes.count * sizeof(ShapeVertex)};
+            held.meshNs, held.quads.count * quadBytes() + held.shapes.count * sizeof(ShapeVertex)};
     }
 
     [[nodiscard]] ArenaFigures arena() const override
@@ -274,7 +282,7 @@ public:
             out.slabPages.push_back(m_quads.pieces().pagesOf(slab));
         const std::uint32_t page = m_quads.pieces().pageCount();
         for (const auto& [chunk, held] : m_chunks) {
-            out.meshBytes += held.quads.count * m_layout->bytesPerQuad() + held.shapes.count * sizeof(ShapeVertex);
+            out.meshBytes += held.quads.count * quadBytes() + held.shapes.count * sizeof(ShapeVertex);
             if (held.quads.count > 0)
                 out.pieces.push_back(
                     {chunk, held.quads.slab, held.quads.first / page, (held.quads.count + page - 1) / page});
@@ -286,9 +294,13 @@ public:
     [[nodiscard]] std::string driver() const override { return m_driver; }
 
 private:
-    static constexpr std::size_t kShapeArray = 6, kSkyArray = 7;
-    [[nodiscard]] static std::size_t arrayIndex(Vertices vertices, bool instanced)
+    static constexpr std::size_t kShapeArray = 6, kSkyArray = 7, kPathArray = 8, kLitRecordArray = 9;
+    [[nodiscard]] bool isLit() const { return m_skies > 0; }
+    [[nodiscard]] std::size_t quadBytes() const { return m_layout->bytesPerQuad(isLit()); }
+    [[nodiscard]] std::size_t arrayIndex(Vertices vertices, bool instanced) const
     {
+        if (vertices == Vertices::Packed && instanced && isLit())
+            return kLitRecordArray;
         return static_cast<std::size_t>(vertices) + (instanced ? 3 : 0);
     }
 
@@ -308,9 +320,11 @@ private:
                 true, false),
             newArray({{0, 2, GL_UNSIGNED_INT, 0, true}}, true, false),
             newArray({{0, 3, GL_SHORT, 0, true}, {1, 1, GL_UNSIGNED_SHORT, 6, true}, {2, 3, GL_BYTE, 8, false, true},
-                         {3, 1, GL_UNSIGNED_BYTE, 11, true}, {5, 4, GL_UNSIGNED_BYTE, 12, false, true}},
+                         {3, 1, GL_UNSIGNED_BYTE, 11, true}, {5, 2, GL_UNSIGNED_SHORT, 12, true}},
                 false, true),
             newArray({}, false, false),
+            newArray({{0, 3, GL_FLOAT, 0}}, false, false),
+            newArray({{0, 2, GL_UNSIGNED_INT, 0, true}, {1, 3, GL_UNSIGNED_INT, 8, true}}, true, false),
         };
     }
 
@@ -386,7 +400,7 @@ private:
         m_places.clear();
         for (const auto& [unused, i] : sorted) {
             m_shown.push_back(&m_chunks.at(m_order[i]));
-            m_places.push_back(boxOf(m_order[i], m_setup.chunk.edge, eye).low);
+            m_places.emplace_back(boxOf(m_order[i], m_setup.chunk.edge, eye).low, 0.0F);
         }
         report.chunks = m_shown.size();
     }
@@ -402,9 +416,10 @@ private:
         glBindVertexArray(m_arrays[kSkyArray]);
         const glm::mat4 toDirection = glm::inverse(toClip * glm::translate(glm::mat4(1), glm::vec3(eye.within)));
         glUniformMatrix4fv(glGetUniformLocation(m_sky, "toDirection"), 1, GL_FALSE, glm::value_ptr(toDirection));
-        glUniform3fv(glGetUniformLocation(m_sky, "horizon"), 1, glm::value_ptr(kHorizon));
-        glUniform3fv(glGetUniformLocation(m_sky, "zenith"), 1, glm::value_ptr(kZenith));
-        glUniform3fv(glGetUniformLocation(m_sky, "sun"), 1, glm::value_ptr(kSun));
+        glUniform3fv(glGetUniformLocation(m_sky, "horizon"), 1, glm::value_ptr(m_day.horizon));
+        glUniform3fv(glGetUniformLocation(m_sky, "zenith"), 1, glm::value_ptr(m_day.zenith));
+        glUniform3fv(glGetUniformLocation(m_sky, "sun"), 1, glm::value_ptr(m_day.towardsSun));
+        glUniform3fv(glGetUniformLocation(m_sky, "sunlight"), 1, glm::value_ptr(m_day.sunlight));
         glDrawArrays(GL_TRIANGLES, 0, 3);
     }
 
@@ -414,8 +429,12 @@ private:
         m_overlay = options.wireframe || options.paint != Paint::Textures;
         // Chunks are there when their centre is within the distance, so the nearest gap is one edge short of it.
         const float end = std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
-        m_uniforms = {toClip, glm::vec3(eye.within), kSun, kHorizon, kZenith, kWire, {end * kFogFrom, end},
-            static_cast<int>(options.paint), options.wireframe};
+        const VoxelPos levels = options.light ? options.light->low - eye.cell : VoxelPos{};
+        m_uniforms = {toClip, glm::vec3(eye.within), m_day.towardsSun, m_day.sunlight, m_day.skylight, m_day.horizon,
+            m_day.zenith, kWire, {end * kFogFrom, end}, static_cast<int>(options.paint), options.channel,
+            glm::ivec3(levels.x, levels.y, levels.z), options.wireframe};
+        if (options.paint == Paint::Light)
+            showLevels(options.light);
         glNamedBufferData(
             m_offsets, static_cast<GLsizeiptr>(m_places.size() * sizeof m_places[0]), m_places.data(), GL_STREAM_DRAW);
         glEnable(GL_DEPTH_TEST);
@@ -427,12 +446,58 @@ private:
         glBindTextureUnit(0, m_textures);
     }
 
+    /// The levels of Paint::Light as a texture; one voxel that nobody knows where there are none.
+    void showLevels(const std::shared_ptr<const LightVolume>& light)
+    {
+        if (m_levels == 0 || light != m_shownLevels) {
+            m_shownLevels = light;
+            glDeleteTextures(1, &m_levels);
+            glCreateTextures(GL_TEXTURE_3D, 1, &m_levels);
+            const std::uint8_t unknown = 255;
+            const std::array<int, 3> size = light ? light->size : std::array<int, 3>{1, 1, 1};
+            glTextureParameteri(m_levels, GL_TEXTURE_MIN_FILTER, GL_NEAREST);
+            glTextureParameteri(m_levels, GL_TEXTURE_MAG_FILTER, GL_NEAREST);
+            glTextureStorage3D(m_levels, 1, GL_R8UI, size[0], size[1], size[2]);
+            glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
+            glTextureSubImage3D(m_levels, 0, 0, 0, 0, size[0], size[1], size[2], GL_RED_INTEGER, GL_UNSIGNED_BYTE,
+                light ? light->levels.data() : &unknown);
+            glPixelStorei(GL_UNPACK_ALIGNMENT, 4);
+        }
+        glBindTextureUnit(2, m_levels);
+    }
+
+    /// A line through the middles of voxels, with a dot in each, over everything.
+    void drawPath(const glm::mat4& toClip, const Eye& eye, const std::vector<VoxelPos>& path) const
+    {
+        if (path.empty())
+            return;
+        std::vector<glm::vec3> points;
+        for (const VoxelPos at : path) {
+            const VoxelPos from = at - eye.cell;
+            points.push_back(glm::vec3(from.x, from.y, from.z) + 0.5f);
+        }
+        glNamedBufferData(
+            m_pathPoints, static_cast<GLsizeiptr>(points.size() * sizeof points[0]), points.data(), GL_STREAM_DRAW);
+        glUseProgram(m_path);
+        glUniformMatrix4fv(glGetUniformLocation(m_path, "viewProjection"), 1, GL_FALSE, glm::value_ptr(toClip));
+        glUniform3fv(glGetUniformLocation(m_path, "colour"), 1, glm::value_ptr(kPath));
+        glBindVertexArray(m_arrays[kPathArray]);
+        glVertexArrayVertexBuffer(m_arrays[kPathArray], 0, m_pathPoints, 0, sizeof(glm::vec3));
+        glDisable(GL_DEPTH_TEST);
+        glDisable(GL_BLEND);
+        glEnable(GL_PROGRAM_POINT_SIZE);
+        glDrawArrays(GL_LINE_STRIP, 0, static_cast<GLsizei>(points.size()));
+        glDrawArrays(GL_POINTS, 0, static_cast<GLsizei>(points.size()));
+        glDisable(GL_PROGRAM_POINT_SIZE);
+    }
+
     /// Whoever draws over the picture finds the state that a new context has.
     static void endTerrain()
     {
         glBindVertexArray(0);
         glUseProgram(0);
         glBindTextureUnit(0, 0);
+        glBindTextureUnit(2, 0);
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, 0);
         glDisable(GL_CULL_FACE);
         glDisable(GL_DEPTH_TEST);
@@ -445,12 +510,12 @@ private:
     /// Makes the program and vertex array of quads current. An overlay needs the program that knows it.
     void useQuads(bool instanced)
     {
-        m_programs.use({verticesOf(*m_layout), instanced, m_overlay}, m_uniforms, m_frame);
+        m_programs.use({verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies}, m_uniforms, m_frame);
         m_array = m_arrays[arrayIndex(verticesOf(*m_layout), instanced)];
         glBindVertexArray(m_array);
         glVertexArrayElementBuffer(m_array, m_indices);
         if (!instanced)
-            glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(glm::vec3));
+            glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(glm::vec4));
         m_boundPage = UINT32_MAX;
         m_instanced = instanced;
     }
@@ -460,7 +525,7 @@ private:
         if (page == m_boundPage)
             return;
         m_boundPage = page;
-        const auto stride = static_cast<GLsizei>(m_instanced ? m_layout->bytesPerQuad() : m_layout->bytesPerVertex);
+        const auto stride = static_cast<GLsizei>(m_instanced ? quadBytes() : m_layout->stride(isLit()));
         if (verticesOf(*m_layout) == Vertices::Packed && !m_instanced)
             glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 1, m_quads.buffer(page));
         else
@@ -496,7 +561,7 @@ private:
                 if (submission == "per-block") {
                     drawBlocks(chunk, i, report);
                 } else if (submission == "instanced") {
-                    glVertexAttrib3fv(kOffsetAttribute, glm::value_ptr(m_places[i]));
+                    glVertexAttrib4fv(kOffsetAttribute, glm::value_ptr(m_places[i]));
                     glDrawElementsInstancedBaseInstance(GL_TRIANGLES, 6, GL_UNSIGNED_INT, nullptr,
                         static_cast<GLsizei>(chunk.counts[0]), chunk.quads.first);
                     ++report.drawCalls;
@@ -612,19 +677,20 @@ private:
 
     void useShapes(GLuint offsets)
     {
-        m_programs.use({Vertices::Shapes, false, m_overlay}, m_uniforms, m_frame);
+        m_programs.use({Vertices::Shapes, false, m_overlay, m_lamps, m_skies}, m_uniforms, m_frame);
         glBindVertexArray(m_arrays[kShapeArray]);
-        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 1, offsets, 0, sizeof(glm::vec3));
+        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 1, offsets, 0, sizeof(glm::vec4));
     }
 
     /// Shaped blocks as a draw each, from the shared list of all shapes.
     void drawObjects(FrameReport& report)
     {
-        std::vector<glm::vec3> places;
+        std::vector<glm::vec4> places;
         std::vector<Material> kinds;
         for (std::size_t i = 0; i < m_shown.size(); ++i)
             for (const ShapeObject& object : m_shown[i]->objects) {
-                places.push_back(m_places[i] + glm::vec3(object.voxel[0], object.voxel[1], object.voxel[2]));
+                places.push_back(m_places[i]
+                    + glm::vec4(object.voxel[0], object.voxel[1], object.voxel[2], static_cast<float>(object.light)));
                 kinds.push_back(object.material);
             }
         if (places.empty())
@@ -681,7 +747,7 @@ private:
             if (chunk.clear.empty())
                 continue;
             if (chunk.orderedFor != eye.cell)
-                orderClear(chunk, glm::vec3(eye.within) - m_places[i]);
+                orderClear(chunk, glm::vec3(eye.within) - glm::vec3(m_places[i]));
             chunk.orderedFor = eye.cell;
             m_sortedFirst[i] = indices.size();
             const std::uint32_t first = chunk.quads.first + chunk.counts[0];
@@ -729,8 +795,11 @@ private:
     FrameUniforms m_uniforms;
     std::uint64_t m_frame = 0;
     GLuint m_sky = 0, m_textures = 0, m_looks = 0, m_offsets = 0, m_objectOffsets = 0, m_indices = 0,
-           m_sortedIndices = 0, m_commands = 0, m_library = 0;
-    std::array<GLuint, 8> m_arrays{};
+           m_sortedIndices = 0, m_commands = 0, m_library = 0, m_path = 0, m_pathPoints = 0, m_levels = 0;
+    std::shared_ptr<const LightVolume> m_shownLevels;
+    Daylight m_day;
+    int m_lamps = 0, m_skies = 0; // channels of light
+    std::array<GLuint, 10> m_arrays{};
 
     GlStore m_quads, m_shapes;
     std::uint64_t m_indexedQuads = 0;
@@ -745,7 +814,7 @@ private:
     // Of the frame being drawn.
     std::vector<std::uint32_t> m_kept;
     std::vector<HeldChunk*> m_shown; // nearest first
-    std::vector<glm::vec3> m_places; // of the shown: voxels from the eye's cell
+    std::vector<glm::vec4> m_places; // of the shown: voxels from the eye's cell, and 0
     std::vector<std::size_t> m_sortedFirst; // of the shown: where their sorted indices begin
     GLuint m_array = 0;
     std::uint32_t m_boundPage = UINT32_MAX;

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "cull/steps.h"
+#include "gpu/daylight.h"
 #include "setup/setup.h"
 #include "stream/streamer.h"
 
@@ -27,12 +28,23 @@ struct FrameReport {
 };
 
 /// What the surface shows in place of its textures.
-enum class Paint { Textures, Normals, QuadSizes };
+enum class Paint { Textures, Normals, QuadSizes, Light };
+
+/// Levels of one channel in a box of voxels, for Paint::Light; index (y * size z + z) * size x + x, 255 where unknown.
+struct LightVolume {
+    VoxelPos low;
+    std::array<int, 3> size{}; // voxels on x, y, z
+    std::vector<std::uint8_t> levels;
+};
 
 struct DrawOptions {
     bool tellPasses = false; // times each pass by itself, which waits for the driver between them
     Paint paint = Paint::Textures;
     bool wireframe = false; // the triangles' edges on top
+    int channel = 0; // of light, for Paint::Light
+    std::shared_ptr<const LightVolume> light; // for Paint::Light: its numbers; without it only what is baked is seen
+    double sunHeight = kLateMorning; // degrees, kLowestSun to kHighestSun
+    std::vector<VoxelPos> path; // voxels joined by a line over everything
     std::array<int, 2> columns{0, 0}; // pixels from the left that are drawn, [first, last); equal: all of them
 };
 

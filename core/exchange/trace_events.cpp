@@ -29,8 +29,8 @@ struct Span {
     const LifeEvent* event = nullptr;
 };
 
-/// The span that an event closes: from the last beginning of the same chunk on the same thread, or for an upload, which
-/// has no beginning of its own, from its cost.
+/// The span that an event closes: from the last beginning of the same chunk on the same thread, or for light
+/// and uploads, which have no beginning of their own, from their cost.
 class Spans {
 public:
     explicit Spans(std::span<const LifeEvent> events)
@@ -58,6 +58,7 @@ private:
                 m_begun.erase(found);
             }
             return;
+        case LifeStep::Lit:
         case LifeStep::Uploaded:
             done.push_back({event.ns - std::min<std::uint64_t>(event.ns, event.costNs), event.ns, &event});
             return;
@@ -73,6 +74,8 @@ const char* nameOf(LifeStep step)
     switch (step) {
     case LifeStep::Generated:
         return "generate";
+    case LifeStep::Lit:
+        return "light";
     case LifeStep::Meshed:
         return "mesh";
     case LifeStep::Bare:

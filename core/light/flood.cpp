@@ -152,6 +152,178 @@ bool isBrightest(const std::vector<Material>& kinds, const LightRules& rules)
     });
 }
 
+/// Floods what lies in a frame, channel by channel. `Out` takes the levels: those of the window's last flood, or that a
+/// channel is alike everywhere, or like another one.
+template <typename Out> class FrameFlood {
+public:
+    FrameFlood(const LightBlock& block, const Frame& frame, LightWindow& window, Out& out)
+        : m_block(block)
+        , m_frame(frame)
+        , m_window(window)
+        , m_out(out)
+    {
+        m_window.begin(windowShape(frame.size[0], frame.size[1], frame.size[2]));
+        m_sky = mode().sky > 0 ? viewSky(block, frame, m_window.sky()) : SkyView{};
+        eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
+            if (!passes.tinted.empty())
+                m_tinted.push_back({&passes, place});
+        });
+    }
+
+    void lamps()
+    {
+        const std::vector<Material> kinds = mode().lamps > 0 ? lampKinds(m_block, m_frame) : std::vector<Material>{};
+        if (kinds.empty()) {
+            for (int c = 0; c < mode().lamps; ++c)
+                m_out.all(c, 0);
+            return;
+        }
+        // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
+        floodLamps(0, LightColour::Plain);
+        const bool coloured = mode().lamps > 1
+            && (isBrightest(kinds, *m_block.rules) ? m_window.touches(m_tinted) : !m_tinted.empty());
+        for (int c = 0; c < mode().lamps; ++c) {
+            const auto by = c > 0 && !coloured ? dimmer(kinds, *m_block.rules, c - 1, c) : std::nullopt;
+            if (coloured)
+                floodLamps(c, m_block.rules->colourOf(c));
+            else if (by)
+                m_window.dim(*by);
+            else if (c > 0)
+                floodLamps(c, LightColour::Plain);
+            m_out.found(c);
+        }
+    }
+
+    void sky()
+    {
+        const int first = mode().lamps, end = mode().channels();
+        if (m_sky.all || !m_sky.any) {
+            for (int c = first; c < end; ++c)
+                m_out.all(c, m_sky.all ? kMostLight : 0);
+            return;
+        }
+        m_start.lamps.clear();
+        m_start.sky = true;
+        floodIn(LightColour::Plain);
+        const bool coloured = mode().sky > 1 && m_window.touches(m_tinted);
+        for (int c = first; c < end; ++c) {
+            if (coloured)
+                floodIn(m_block.rules->colourOf(c));
+            if (coloured || c == first)
+                m_out.found(c);
+            else
+                m_out.same(c, first);
+        }
+    }
+
+private:
+    [[nodiscard]] const LightMode& mode() const { return *m_block.rules->mode; }
+    void floodIn(LightColour colour)
+    {
+        if (m_told != colour) {
+            if (m_told)
+                m_window.clearPasses();
+            eachChunk(m_block, m_frame,
+                [&](const LightPasses& passes, WindowPlace place) { m_window.addPasses(passes, place, colour); });
+            m_told = colour;
+        }
+        m_window.flood(m_start);
+    }
+    void floodLamps(int c, LightColour colour)
+    {
+        lampsOf(m_block, m_frame, m_block.rules->gives[static_cast<std::size_t>(c)], m_start.lamps);
+        floodIn(colour);
+    }
+
+    const LightBlock& m_block;
+    const Frame& m_frame;
+    LightWindow& m_window;
+    Out& m_out;
+    SkyView m_sky;
+    std::vector<LightWindow::TintedChunk> m_tinted;
+    std::optional<LightColour> m_told; // the colour whose passes the window knows
+    LightWindow::Start m_start;
+};
+
+LightWindow& windowHere()
+{
+    thread_local LightWindow window;
+    return window;
+}
+
+/// Levels of whole chunks.
+class PartOut {
+public:
+    PartOut(const LightBlock& block, const LightPart& part, const Frame& frame, std::span<ChunkLight> out)
+        : m_edge(block.edge)
+        , m_channels(block.rules->mode->channels())
+        , m_out(out)
+    {
+        for (int y = part.low[1]; y < part.high[1]; ++y)
+            for (int z = part.low[2]; z < part.high[2]; ++z)
+                for (int x = part.low[0]; x < part.high[0]; ++x)
+                    m_places.push_back({x * block.edge - frame.low[0], y * block.edge - frame.low[1],
+                        z * block.edge - frame.low[2]});
+        for (ChunkLight& light : out) {
+            light = {};
+            light.edge = m_edge;
+            light.channels = m_channels;
+        }
+    }
+    void found(int c)
+    {
+        for (std::size_t i = 0; i < m_out.size(); ++i) {
+            ChannelLevels& levels = at(i, c);
+            windowHere().copyOut(levels, m_edge, m_places[i]);
+            settle(levels, m_edge);
+        }
+    }
+    void all(int c, int level)
+    {
+        for (std::size_t i = 0; i < m_out.size(); ++i)
+            at(i, c).all = static_cast<std::uint8_t>(level);
+    }
+    void same(int c, int as)
+    {
+        for (std::size_t i = 0; i < m_out.size(); ++i)
+            at(i, c) = at(i, as);
+    }
+
+private:
+    [[nodiscard]] ChannelLevels& at(std::size_t i, int c) { return m_out[i].of[static_cast<std::size_t>(c)]; }
+    int m_edge, m_channels;
+    std::span<ChunkLight> m_out;
+    std::vector<WindowPlace> m_places;
+};
+
+/// Levels of one chunk and the layer round it.
+class PaddedOut {
+public:
+    PaddedOut(const LightBlock& block, PaddedLight& out)
+        : m_out(out)
+    {
+        out.begin(block.edge, block.rules->mode->channels());
+        copyPassable(block, out);
+    }
+    void found(int c)
+    {
+        windowHere().copyBox(kMargin - 1, m_out.edge + 2, m_out.of[static_cast<std::size_t>(c)].digits);
+        m_out.settle(c);
+    }
+    void all(int c, int level) { m_out.of[static_cast<std::size_t>(c)].all = level; }
+    void same(int c, int as) { m_out.of[static_cast<std::size_t>(c)] = m_out.of[static_cast<std::size_t>(as)]; }
+
+private:
+    PaddedLight& m_out;
+};
+
+template <typename Out> void floodFrame(const LightBlock& block, const Frame& frame, Out& out)
+{
+    FrameFlood<Out> flood(block, frame, windowHere(), out);
+    flood.lamps();
+    flood.sky();
+}
+
 } // namespace
 
 SkyFloor skyFloor(int edge, std::int64_t all)
@@ -200,93 +372,43 @@ void floodPart(const LightBlock& block, const LightPart& part, std::span<ChunkLi
 {
     assert((part.high[0] - part.low[0]) * block.edge <= kWidestPart
         && (part.high[2] - part.low[2]) * block.edge <= kWidestPart);
-    thread_local LightWindow window;
-    const LightMode& mode = *block.rules->mode;
     const Frame frame = frameOf(block, part);
-    const std::array<int, 3> size{part.high[0] - part.low[0], part.high[1] - part.low[1], part.high[2] - part.low[2]};
-    for (ChunkLight& light : out) {
-        light = {};
-        light.edge = block.edge;
-        light.channels = mode.channels();
-    }
-    const auto eachOut = [&](const auto& visit) {
-        std::size_t i = 0;
-        for (int y = 0; y < size[1]; ++y)
-            for (int z = 0; z < size[2]; ++z)
-                for (int x = 0; x < size[0]; ++x)
-                    visit(out[i++],
-                        WindowPlace{(part.low[0] + x) * block.edge - frame.low[0],
-                            (part.low[1] + y) * block.edge - frame.low[1],
-                            (part.low[2] + z) * block.edge - frame.low[2]});
-    };
-    const auto takeOut = [&](int c) {
-        eachOut([&](ChunkLight& light, WindowPlace place) {
-            ChannelLevels& levels = light.of[static_cast<std::size_t>(c)];
-            window.copyOut(levels, block.edge, place);
-            settle(levels, block.edge);
-        });
-    };
-    window.begin(windowShape(frame.size[0], frame.size[1], frame.size[2]));
-    const SkyView sky = mode.sky > 0 ? viewSky(block, frame, window.sky()) : SkyView{};
-    std::vector<LightWindow::TintedChunk> tinted;
-    eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
-        if (!passes.tinted.empty())
-            tinted.push_back({&passes, place});
-    });
-    std::optional<LightColour> told;
-    LightWindow::Start start;
-    const auto floodIn = [&](LightColour colour) {
-        if (told != colour) {
-            if (told)
-                window.clearPasses();
-            eachChunk(block, frame,
-                [&](const LightPasses& passes, WindowPlace place) { window.addPasses(passes, place, colour); });
-            told = colour;
+    PartOut to(block, part, frame, out);
+    floodFrame(block, frame, to);
+}
+
+void floodPadded(const LightBlock& block, PaddedLight& out)
+{
+    assert(block.size == (std::array<int, 3>{3, 3, 3}));
+    const int edge = block.edge, low = edge - kMargin, size = edge + 2 * kMargin;
+    PaddedOut to(block, out);
+    floodFrame(block, Frame{{low, low, low}, {size, size, size}}, to);
+}
+
+void skyOnly(const LightBlock& block, PaddedLight& out)
+{
+    assert(block.size == (std::array<int, 3>{3, 3, 3}));
+    const int edge = block.edge;
+    const LightMode& mode = *block.rules->mode;
+    out.begin(edge, mode.channels());
+    copyPassable(block, out);
+    if (mode.sky == 0)
+        return;
+    PaddedLight::Channel& sky = out.of[static_cast<std::size_t>(mode.lamps)];
+    sky.digits.assign(out.passable.size() * 4, 0);
+    for (int z = -1; z <= edge; ++z)
+        for (int x = -1; x <= edge; ++x) {
+            const int bx = edge + x, bz = edge + z;
+            const SkyFloor& floor = *block.floors[static_cast<std::size_t>(bz / edge * 3 + bx / edge)];
+            const std::int64_t from = floor.from[static_cast<std::size_t>(bz % edge * edge + bx % edge)] - block.y0;
+            const auto bit = static_cast<std::size_t>(x + 1);
+            for (auto y = static_cast<int>(std::clamp<std::int64_t>(from - edge, -1, edge + 1)); y <= edge; ++y)
+                for (std::size_t k = 0; k < 4; ++k)
+                    sky.digits[(out.row(y, z) * 4 + k) * out.words + bit / 64] |= std::uint64_t{1} << (bit % 64);
         }
-        window.flood(start);
-    };
-    const auto floodLamps = [&](int c, LightColour colour) {
-        lampsOf(block, frame, block.rules->gives[static_cast<std::size_t>(c)], start.lamps);
-        floodIn(colour);
-    };
-    if (const std::vector<Material> kinds = mode.lamps > 0 ? lampKinds(block, frame) : std::vector<Material>{};
-        !kinds.empty()) {
-        // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
-        floodLamps(0, LightColour::Plain);
-        const bool coloured
-            = mode.lamps > 1 && (isBrightest(kinds, *block.rules) ? window.touches(tinted) : !tinted.empty());
-        for (int c = 0; c < mode.lamps; ++c) {
-            const auto by = c > 0 && !coloured ? dimmer(kinds, *block.rules, c - 1, c) : std::nullopt;
-            if (coloured)
-                floodLamps(c, block.rules->colourOf(c));
-            else if (by)
-                window.dim(*by);
-            else if (c > 0)
-                floodLamps(c, LightColour::Plain);
-            takeOut(c);
-        }
-    }
-    const auto firstSky = static_cast<std::size_t>(mode.lamps);
-    if (mode.sky > 0 && !sky.all && sky.any) {
-        start.lamps.clear();
-        start.sky = true;
-        floodIn(LightColour::Plain);
-        if (mode.sky > 1 && window.touches(tinted)) {
-            for (int c = mode.lamps; c < mode.channels(); ++c) {
-                floodIn(block.rules->colourOf(c));
-                takeOut(c);
-            }
-            return;
-        }
-        takeOut(mode.lamps);
-    }
-    for (ChunkLight& light : out)
-        for (auto c = firstSky; c < firstSky + static_cast<std::size_t>(mode.sky); ++c) {
-            if (sky.all)
-                light.of[c].all = kMostLight;
-            else if (c > firstSky)
-                light.of[c] = light.of[firstSky];
-        }
+    out.settle(mode.lamps);
+    for (int c = mode.lamps + 1; c < mode.channels(); ++c)
+        out.of[static_cast<std::size_t>(c)] = sky;
 }
 
 std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& part)

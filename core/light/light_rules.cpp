@@ -16,7 +16,18 @@ constexpr std::array<LightMode, 4> kModes{{
         "The sky takes the colour of glass and water too: 3 bytes a voxel where light varies.", 3, 3},
 }};
 
+constexpr std::array<LightArrival, 2> kArrivals{{
+    {"whole", "lit before it is shown", "A chunk is flooded before it is meshed: nothing half-lit is ever seen."},
+    {"later", "shown first, lit later",
+        "A mesh comes with sky from straight above only, and again when its light has been flooded."},
+}};
+
 } // namespace
+
+std::span<const LightArrival> lightArrivals()
+{
+    return kArrivals;
+}
 
 std::span<const LightMode> lightModes()
 {

@@ -26,8 +26,19 @@ constexpr int kLightReach = kMostLight - 1;
 /// What a setup says about light.
 struct LightChoices {
     std::string mode = "none";
+    std::string sample = "corners"; // how sides read it: lightSamples() in mesh/light_bake.h
+    std::string arrival = "whole"; // lightArrivals()
     bool operator==(const LightChoices&) const = default;
 };
+
+/// When a chunk may be shown.
+struct LightArrival {
+    const char* id;
+    const char* title;
+    const char* note;
+};
+/// "whole": lit before it is meshed; "later": first with what stands under the open sky, lit when nothing else is to do.
+std::span<const LightArrival> lightArrivals();
 
 /// Channels are numbered lamps first (one, or red, green, blue), then sky.
 struct LightMode {

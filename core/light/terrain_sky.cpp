@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "light/terrain_sky.h"
 
+#include <algorithm>
+
 namespace fell {
 
 SkyFloor floorOfTerrain(const Terrain& terrain, const Generator& generator, const ColumnPatch& columns,
@@ -13,11 +15,13 @@ SkyFloor floorOfTerrain(const Terrain& terrain, const Generator& generator, cons
                                                      : skyFloor(edge, INT64_MAX);
     ChunkPos chunk = chunkOf({columns.x0, columns.top - 1, columns.z0}, edge);
     SkyFloor floor = skyFloor(edge, originOf(chunk, edge).y + edge);
+    lowest = std::max(lowest, columns.top - kDeepestSky);
     for (bool open = true; open && originOf(chunk, edge).y + edge > lowest; --chunk.y) {
         VoxelChunk voxels = generator.voxels(terrain, columns, chunk);
-        open = extendDown(floor, passesOf(voxels, rules), originOf(chunk, edge).y);
+        LightPasses passes = passesOf(voxels, rules);
+        open = extendDown(floor, passes, originOf(chunk, edge).y);
         if (seen)
-            seen(chunk, std::move(voxels));
+            seen(chunk, std::move(voxels), std::move(passes));
     }
     return floor;
 }

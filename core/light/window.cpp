@@ -551,6 +551,23 @@ void LightWindow::copyOut(ChannelLevels& levels, int edge, WindowPlace place) co
     withEdge(edge, [&](auto e) { copyLevelsOut<decltype(e)::value>(digits, place, m_shape, levels.bits.data()); });
 }
 
+void LightWindow::copyBox(int first, int size, std::vector<std::uint64_t>& digits) const
+{
+    const int words = (size + 63) / 64, skip = first / 64, shift = first % 64;
+    digits.resize(static_cast<std::size_t>(size * size * words) * 4);
+    std::uint64_t* to = digits.data();
+    for (int y = first; y < first + size; ++y)
+        for (int z = first; z < first + size; ++z)
+            for (const WindowBits& digit : m_out) {
+                const std::uint64_t* row = digit.data() + m_shape.at(y, z) + skip;
+                for (int w = 0; w < words; ++w) {
+                    const bool straddles = shift != 0 && skip + w + 1 < m_shape.words;
+                    *to++ = (row[w] >> shift | (straddles ? row[w + 1] << (64 - shift) : 0))
+                        & lowBits(std::min(64, size - w * 64));
+                }
+            }
+}
+
 /// Calls visit(y, z, at, mask in the chunk's row) for rows of the chunk of which some bits of `plane` are on.
 template <typename Visit>
 void LightWindow::eachRow(const std::uint64_t* plane, int edge, WindowPlace place, const Visit& visit) const

@@ -116,6 +116,9 @@ public:
 
     /// The levels that flood found, written over the part of the chunk's levels that lies in the window.
     void copyOut(ChannelLevels& levels, int edge, WindowPlace place) const;
+    /// The levels of the box of `size` voxels whose lowest is (first, first, first), as rows of four digits: each digit
+    /// a run of size / 64 words, rounded up, with bits beyond the box off; rows along z, then y.
+    void copyBox(int first, int size, std::vector<std::uint64_t>& digits) const;
     /// The same, for the voxels that keepTo keeps.
     void copyInsideOut(ChannelLevels& levels, int edge, WindowPlace place) const;
     /// The chunk's levels where they are higher, else those that flood found.

@@ -201,7 +201,7 @@ private:
             m_frames.push_back(secondsSince(begun) * 1e3);
             if (const double now = secondsSince(start); now >= nextSample) {
                 const StreamCounts counts = streamer.counts();
-                samples.push_back({now, counts.voxelBytes + counts.meshBytes, processBytes()});
+                samples.push_back({now, counts.voxelBytes + counts.lightBytes + counts.meshBytes, processBytes()});
                 nextSample = now + m_spec.straight / 1000;
             }
         }

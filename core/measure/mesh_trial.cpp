@@ -175,7 +175,7 @@ MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules&
                         bytes.resize(need);
                     std::byte* to = bytes.data();
                     for (const QuadList& list : quads.of) {
-                        method.layout->write(list, to);
+                        method.layout->write(list, {}, to);
                         to += list.size() * method.layout->bytesPerQuad();
                     }
                     keep(bytes);

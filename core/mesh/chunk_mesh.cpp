@@ -17,7 +17,7 @@ ShapeVertex vertexOf(
     const ShapeTriangle& triangle, std::size_t corner, const std::array<int, 3>& voxel, Material material)
 {
     ShapeVertex vertex;
-    vertex.material = material;
+    vertex.material = material & 0xFFF; // below kMostBlockKinds
     for (std::size_t axis = 0; axis < 3; ++axis) {
         const auto i = static_cast<int>(axis);
         const float place = (triangle.corners[corner][i] + static_cast<float>(voxel[axis])) * kShapeUnit;
@@ -27,7 +27,8 @@ ShapeVertex vertexOf(
     constexpr float kUpward = 0.5F; // above, a surface shows the top of its block
     vertex.part = triangle.colour ? 3 : triangle.normal.y > kUpward ? 0 : triangle.normal.y < -kUpward ? 2 : 1;
     if (triangle.colour)
-        vertex.colour = {triangle.colour->r, triangle.colour->g, triangle.colour->b, 255};
+        vertex.colour = static_cast<std::uint16_t>(
+            triangle.colour->r >> 3 << 11 | triangle.colour->g >> 2 << 5 | triangle.colour->b >> 3);
     return vertex;
 }
 
@@ -61,7 +62,8 @@ std::span<const ModelMode> modelModes()
     return kModelModes;
 }
 
-void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out)
+void bakeShapes(
+    const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out, const PaddedLight* light)
 {
     forEachShape(voxels, rules, [&](const std::array<int, 3>& at, Material material) {
         const BlockShape& shape = *rules.shapes[material];
@@ -76,10 +78,13 @@ void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<
                 && rules.covers[there][static_cast<std::size_t>(opposite(side))] != kCoversAll;
             seen[s] = small || isSideSeen(rules, material, there, side);
         }
+        const PackedLight lit = light ? lightOfShape(*light, at[0], at[1], at[2]) : 0;
         for (const ShapeTriangle& triangle : shape.triangles)
             if (!triangle.on || seen[static_cast<std::size_t>(*triangle.on)])
-                for (std::size_t corner = 0; corner < 3; ++corner)
+                for (std::size_t corner = 0; corner < 3; ++corner) {
                     out.push_back(vertexOf(triangle, corner, at, material));
+                    out.back().setLight(lit);
+                }
     });
 }
 
@@ -92,40 +97,66 @@ std::vector<ShapeVertex> shapeVertices(const BlockShape& shape, Material materia
     return out;
 }
 
-ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& options)
+void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkQuads& out)
 {
-    thread_local ChunkQuads quads;
-    quads.clear();
-    options.mesher->mesh(voxels, options.rules, quads);
+    out.clear();
+    options.mesher->mesh(voxels, options.rules, out);
+    if (!options.byBlock)
+        return;
+    auto sides = unitSides(out.in(Matter::Solid));
+    std::stable_sort(sides.begin(), sides.end(), [](Quad a, Quad b) { return voxelOf(a) < voxelOf(b); });
+    out.in(Matter::Solid).assign(sides.begin(), sides.end());
+}
+
+ChunkMesh layOutMesh(
+    const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options, const PaddedLight* light)
+{
+    thread_local std::array<LitQuads, kMatterCount> baked;
     ChunkMesh mesh;
-    if (options.byBlock) {
-        auto sides = unitSides(quads.in(Matter::Solid));
-        std::stable_sort(sides.begin(), sides.end(), [](Quad a, Quad b) { return voxelOf(a) < voxelOf(b); });
-        quads.in(Matter::Solid).assign(sides.begin(), sides.end());
+    mesh.lit = light != nullptr;
+    std::array<std::span<const Quad>, kMatterCount> lists;
+    for (std::size_t m = 0; m < kMatterCount; ++m) {
+        baked[m].clear();
+        if (light)
+            bakeLight(quads.of[m], *light, options.flatLight, baked[m]);
+        lists[m] = light ? baked[m].quads : quads.of[m];
+        mesh.quads[m] = static_cast<std::uint32_t>(lists[m].size());
+    }
+    const std::size_t quadBytes = options.layout->bytesPerQuad(mesh.lit);
+    mesh.vertices.resize(mesh.quadCount() * quadBytes);
+    std::byte* to = mesh.vertices.data();
+    for (std::size_t m = 0; m < kMatterCount; ++m) {
+        options.layout->write(lists[m], baked[m].lights, to);
+        to += lists[m].size() * quadBytes;
+    }
+    if (options.byBlock) { // a side of one voxel is never cut
+        const auto sides = lists[static_cast<std::size_t>(Matter::Solid)];
         for (std::uint32_t i = 0; i < sides.size(); ++i) {
             if (i == 0 || voxelOf(sides[i]) != voxelOf(sides[i - 1]))
                 mesh.blocks.push_back({i, 0});
             ++mesh.blocks.back().count;
         }
     }
-    mesh.vertices.resize(quads.count() * options.layout->bytesPerQuad());
-    std::byte* to = mesh.vertices.data();
-    for (std::size_t m = 0; m < kMatterCount; ++m) {
-        options.layout->write(quads.of[m], to);
-        to += quads.of[m].size() * options.layout->bytesPerQuad();
-        mesh.quads[m] = static_cast<std::uint32_t>(quads.of[m].size());
+    for (const Matter matter : {Matter::SeeThrough, Matter::Liquid}) {
+        const auto list = lists[static_cast<std::size_t>(matter)];
+        mesh.clear.insert(mesh.clear.end(), list.begin(), list.end());
     }
-    for (const Matter matter : {Matter::SeeThrough, Matter::Liquid})
-        mesh.clear.insert(mesh.clear.end(), quads.in(matter).begin(), quads.in(matter).end());
     if (options.bakeShapes)
-        bakeShapes(voxels, *options.rules.sides, mesh.shapes);
+        bakeShapes(voxels, *options.rules.sides, mesh.shapes, light);
     else
-        forEachShape(voxels, *options.rules.sides, [&mesh](const std::array<int, 3>& at, Material material) {
+        forEachShape(voxels, *options.rules.sides, [&](const std::array<int, 3>& at, Material material) {
             mesh.objects.push_back(
                 {{static_cast<std::uint8_t>(at[0]), static_cast<std::uint8_t>(at[1]), static_cast<std::uint8_t>(at[2])},
-                    material});
+                    material, light ? lightOfShape(*light, at[0], at[1], at[2]) : 0});
         });
     return mesh;
+}
+
+ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light)
+{
+    thread_local ChunkQuads quads;
+    meshQuads(voxels, options, quads);
+    return layOutMesh(voxels, quads, options, light);
 }
 
 } // namespace fell

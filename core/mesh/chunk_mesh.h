@@ -12,10 +12,25 @@ namespace fell {
 /// A vertex of a shaped block in its chunk's mesh; three make a triangle.
 struct ShapeVertex {
     std::array<std::int16_t, 3> place{}; // 1/256 voxel from the chunk's lowest corner
-    Material material = kOpen;
+    std::uint16_t material : 12 = kOpen;
+    std::uint16_t lightTop : 4 = 0; // light, bits 20 to 23
     std::array<std::int8_t, 3> normal{}; // 1/127
-    std::uint8_t part = 0; // 0 top, 1 side, 2 bottom look of the material; 3: `colour` is its own
-    std::array<std::uint8_t, 4> colour{}; // sRGB, and 255
+    std::uint8_t part : 2 = 0; // 0 top, 1 side, 2 bottom look of the material; 3: `colour` is its own
+    std::uint8_t unused : 2 = 0;
+    std::uint8_t lightMiddle : 4 = 0; // light, bits 16 to 19
+    std::uint16_t colour = 0; // sRGB, blue in the low 5 bits, green in 6, red in 5
+    std::uint16_t lightLow = 0; // light, bits 0 to 15
+
+    void setLight(PackedLight light)
+    {
+        lightLow = static_cast<std::uint16_t>(light & 0xFFFF);
+        lightMiddle = static_cast<std::uint8_t>(light >> 16 & 15);
+        lightTop = static_cast<std::uint16_t>(light >> 20 & 15);
+    }
+    [[nodiscard]] PackedLight light() const
+    {
+        return lightLow | static_cast<PackedLight>(lightMiddle) << 16 | static_cast<PackedLight>(lightTop) << 20;
+    }
 };
 static_assert(sizeof(ShapeVertex) == 16);
 constexpr float kShapeUnit = 256; // of a voxel
@@ -24,6 +39,7 @@ constexpr float kShapeUnit = 256; // of a voxel
 struct ShapeObject {
     std::array<std::uint8_t, 3> voxel{}; // in the chunk
     Material material = kOpen;
+    PackedLight light = 0;
 };
 
 /// The sides of one voxel, next to each other among the solid quads.
@@ -37,6 +53,7 @@ struct ChunkMeshOptions {
     const VertexLayout* layout = nullptr;
     MeshRules rules;
     bool bakeShapes = true; // into `shapes`; else they are listed in `objects`
+    bool flatLight = false; // where there is light: a level a side
     bool byBlock = false; // cut solid quads to the sides of single voxels and list them by voxel, for a draw a block
 };
 
@@ -46,6 +63,7 @@ struct ChunkMesh {
     std::vector<ShapeVertex> shapes;
     std::vector<ShapeObject> objects;
     std::vector<BlockRange> blocks;
+    bool lit = false; // `vertices` have light
     std::vector<Quad> clear; // see-through and liquid quads again, for sorting by distance
 
     [[nodiscard]] std::uint32_t quadCount() const { return quads[0] + quads[1] + quads[2]; }
@@ -54,13 +72,21 @@ struct ChunkMesh {
 };
 
 /// Appends the triangles of all shaped blocks of the chunk; sides that their neighbours cover are left out.
-void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out);
+void bakeShapes(
+    const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out, const PaddedLight* light = nullptr);
 
 /// The triangles of one shape, all of them, from its voxel's lowest corner: what an object is drawn with.
 std::vector<ShapeVertex> shapeVertices(const BlockShape& shape, Material material);
 
-/// Meshes a chunk whole. Any thread.
-ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& options);
+/// Meshes a chunk whole, lit where light is given. Any thread.
+ChunkMesh buildChunkMesh(
+    const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light = nullptr);
+
+/// The two halves of buildChunkMesh, for what changes light and no voxel: the quads of the first are kept, and the
+/// second makes a mesh of them without meshing again.
+void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkQuads& out);
+ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
+    const PaddedLight* light = nullptr);
 
 struct ModelMode {
     const char* id;

@@ -18,12 +18,31 @@ struct CornerVertex {
 static_assert(sizeof(CornerVertex) == 8);
 
 /// The four corners as they are written: numbers as in cornerDarkness, counter-clockwise, the diagonal's first.
-std::array<int, 4> roundOf(Side side, std::uint8_t shade)
+std::array<int, 4> roundOf(Side side, bool second)
 {
-    const bool positive = signOf(side) > 0, second = diagonalFromSecond(shade);
+    const bool positive = signOf(side) > 0;
     if (positive)
         return second ? std::array<int, 4>{1, 2, 3, 0} : std::array<int, 4>{0, 1, 2, 3};
     return second ? std::array<int, 4>{3, 2, 1, 0} : std::array<int, 4>{0, 3, 2, 1};
+}
+
+/// Does the diagonal begin at the second corner?
+bool isSecond(std::uint8_t shade, const QuadLight* light)
+{
+    return light ? diagonalFromSecond(shade, *light) : diagonalFromSecond(shade);
+}
+
+PackedLight lightAt(const QuadLight* light, int corner)
+{
+    return light ? light->corners[static_cast<std::size_t>(corner)] : 0;
+}
+
+/// Calls write(fields, light or null) for each quad.
+template <typename Write>
+void eachQuad(std::span<const Quad> quads, std::span<const QuadLight> lights, const Write& write)
+{
+    for (std::size_t i = 0; i < quads.size(); ++i)
+        write(unpackQuad(quads[i]), lights.empty() ? nullptr : &lights[i]);
 }
 
 constexpr bool isAtHighU(int corner)
@@ -35,36 +54,37 @@ constexpr bool isAtHighV(int corner)
     return corner >= 2;
 }
 
-void writeFloats(std::span<const Quad> quads, std::byte* out)
+void writeFloats(std::span<const Quad> quads, std::span<const QuadLight> lights, std::byte* out)
 {
-    for (const Quad quad : quads) {
-        const QuadFields q = unpackQuad(quad);
+    eachQuad(quads, lights, [&out](const QuadFields& q, const QuadLight* light) {
         const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
         FloatVertex vertex{{static_cast<float>(q.x), static_cast<float>(q.y), static_cast<float>(q.z)}, {},
             static_cast<float>(q.material), 0};
         vertex.normal[a] = static_cast<float>(signOf(q.side));
         vertex.position[a] += signOf(q.side) > 0 ? 1.0f : 0.0f;
         std::array<FloatVertex, 4> corners{vertex, vertex, vertex, vertex};
-        const std::array<int, 4> round = roundOf(q.side, q.shade);
+        const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
         for (std::size_t i = 0; i < 4; ++i) {
+            const PackedLight at = lightAt(light, round[i]);
             corners[i].position[u] += isAtHighU(round[i]) ? static_cast<float>(q.width) : 0.0f;
             corners[i].position[v] += isAtHighV(round[i]) ? static_cast<float>(q.height) : 0.0f;
-            corners[i].darkness = static_cast<float>(cornerDarkness(q.shade, round[i]));
+            corners[i].material += static_cast<float>((at & 0xFFF) << 12);
+            corners[i].darkness = static_cast<float>(static_cast<unsigned>(cornerDarkness(q.shade, round[i]))
+                | at >> 12 << 2);
         }
         for (const unsigned corner : kQuadIndices) {
             std::memcpy(out, &corners[corner], sizeof(FloatVertex));
             out += sizeof(FloatVertex);
         }
-    }
+    });
 }
 
 /// One step along x, y and z in the first word of a corner.
 constexpr std::array<std::uint32_t, 3> kCornerStep{1, 1u << 7, 1u << 14};
 
-void writeCorners(std::span<const Quad> quads, std::byte* out)
+void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights, std::byte* out)
 {
-    for (const Quad quad : quads) {
-        const QuadFields q = unpackQuad(quad);
+    eachQuad(quads, lights, [&out](const QuadFields& q, const QuadLight* light) {
         const auto a = static_cast<std::size_t>(axisOf(q.side));
         const bool positive = signOf(q.side) > 0;
         const auto bits = [](int value) { return static_cast<std::uint32_t>(value); };
@@ -75,28 +95,39 @@ void writeCorners(std::span<const Quad> quads, std::byte* out)
             + (positive ? kCornerStep[a] : 0);
         const std::array<std::uint32_t, 4> places{base, base + u, base + u + v, base + v};
         CornerVertex corners[4];
-        const std::array<int, 4> round = roundOf(q.side, q.shade);
-        for (std::size_t i = 0; i < 4; ++i)
-            corners[i] = {
-                places[static_cast<std::size_t>(round[i])] | bits(cornerDarkness(q.shade, round[i])) << 24, q.material};
+        const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
+        for (std::size_t i = 0; i < 4; ++i) {
+            const PackedLight at = lightAt(light, round[i]);
+            corners[i] = {places[static_cast<std::size_t>(round[i])] | bits(cornerDarkness(q.shade, round[i])) << 24
+                    | at >> 20 << 26,
+                q.material | at << 12};
+        }
         std::memcpy(out, corners, sizeof corners);
         out += sizeof corners;
-    }
+    });
 }
 
-void writeRecords(std::span<const Quad> quads, std::byte* out)
+void writeRecords(std::span<const Quad> quads, std::span<const QuadLight> lights, std::byte* out)
 {
     static_assert(sizeof(Quad) == 8);
-    if (!quads.empty())
+    for (std::size_t i = 0; i < lights.size(); ++i) {
+        const auto& [a, b, c, d] = lights[i].corners;
+        const std::uint32_t words[5]{static_cast<std::uint32_t>(quads[i]), static_cast<std::uint32_t>(quads[i] >> 32),
+            a | b << 24, b >> 8 | c << 16, c >> 16 | d << 8};
+        std::memcpy(out, words, sizeof words);
+        out += sizeof words;
+    }
+    if (lights.empty() && !quads.empty())
         std::memcpy(out, quads.data(), quads.size_bytes());
 }
 
 constexpr std::array<VertexLayout, 3> kLayouts{{
-    {"floats", "32-byte floats", "Six vertices of eight floats a quad, as beginners do it: 192 bytes.", 32, 6,
+    {"floats", "32-byte floats", "Six vertices of eight floats a quad, as beginners do it: 192 bytes.", 32, 32, 6,
         writeFloats},
-    {"corners", "8-byte corners", "Four corners of whole numbers and one index buffer for all: 32 bytes a quad.", 8, 4,
+    {"corners", "8-byte corners", "Four corners of whole numbers and one index buffer for all: 32 bytes a quad.", 8, 8,
+        4,
         writeCorners},
-    {"packed", "one 8-byte record", "One record a quad, expanded in the vertex shader: 8 bytes a quad.", 8, 1,
+    {"packed", "one 8-byte record", "One record a quad, expanded in the vertex shader: 8 bytes a quad, 20 with light.", 8, 20, 1,
         writeRecords},
 }};
 
@@ -114,10 +145,11 @@ const VertexLayout* findLayout(std::string_view id)
     return found == kLayouts.end() ? nullptr : &*found;
 }
 
-std::vector<std::byte> layOut(const VertexLayout& layout, std::span<const Quad> quads)
+std::vector<std::byte> layOut(
+    const VertexLayout& layout, std::span<const Quad> quads, std::span<const QuadLight> lights)
 {
-    std::vector<std::byte> bytes(quads.size() * layout.bytesPerQuad());
-    layout.write(quads, bytes.data());
+    std::vector<std::byte> bytes(quads.size() * layout.bytesPerQuad(!lights.empty()));
+    layout.write(quads, lights, bytes.data());
     return bytes;
 }
 

@@ -64,6 +64,15 @@ std::vector<SetupField> makeFields()
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "store.form", &Setup::store, &StoreChoices::form), voxelForms()),
         "voxels held as", "", "How a chunk's voxels are held: decides memory, and what meshing pays to read them."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "light.mode", &Setup::light, &LightChoices::mode), lightModes()), "light", "",
+        "Which channels are flooded: each costs time, half a byte a voxel where it varies, and cuts quads."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "light.sample", &Setup::light, &LightChoices::sample), lightSamples()),
+        "light on sides", "", "Smooth light is cut where it bends, flat light wherever its level changes."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "light.arrival", &Setup::light, &LightChoices::arrival), lightArrivals()),
+        "light of new chunks", "", "Shown first means sooner, but half-lit, and each mesh is uploaded twice."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.mesher", &Setup::mesh, &MeshChoices::mesher), meshers()),
             "mesher", "", "Which sides become triangles: decides mesh time, memory and frame time."));
@@ -82,10 +91,10 @@ std::vector<SetupField> makeFields()
             "The number of chunks grows with its cube, what is seen of them with its square."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.workers", &Setup::stream, &StreamChoices::workers), 0, 64),
-            "workers", "threads", "Threads that generate and mesh; 0 is one a core."));
+            "workers", "threads", "Threads that generate, light and mesh; 0 is one a core."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.memory", &Setup::stream, &StreamChoices::memory), 64, 65536),
-            "memory", "MiB", "Voxels and meshes together; when it is full the farthest chunks go first."));
+            "memory", "MiB", "Voxels, light and meshes together; when it is full the farthest chunks go first."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "stream.shape", &Setup::stream, &StreamChoices::shape), streamShapes()),
         "threads", "", "Which threads make the chunks: decides whether a frame or a core waits."));

@@ -4,6 +4,7 @@
 
 #include "cull/steps.h"
 #include "input/problem.h"
+#include "light/light_rules.h"
 #include "mesh/meshers.h"
 
 #include <nlohmann/json_fwd.hpp>
@@ -62,6 +63,7 @@ struct Setup {
     ChunkChoices chunk;
     GenerateChoices generate;
     StoreChoices store;
+    LightChoices light;
     MeshChoices mesh;
     StreamChoices stream;
     UploadChoices upload;

@@ -107,9 +107,7 @@ void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& re
         if (!withinBall(offset, distance + kMeshSlack) && record.state == ChunkState::Meshed) {
             if (record.hasMesh)
                 retired.push_back(chunk);
-            m_meshBytes -= record.meshBytes;
-            record.meshBytes = 0;
-            record.hasMesh = false;
+            dropMesh(record);
             record.state = ChunkState::Generated;
         }
         if (!withinBall(offset, distance + kVoxelSlack))
@@ -119,6 +117,32 @@ void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& re
         erase(chunk, m_records.at(chunk));
     for (const auto& [chunk, record] : m_records)
         offerToMesh(chunk, record);
+}
+
+/// The mesh and what was kept for it; what light passes stays with the voxels.
+void ChunkMap::dropMesh(ChunkRecord& record)
+{
+    m_meshBytes -= record.meshBytes;
+    record.meshBytes = 0;
+    record.hasMesh = false;
+    record.light.reset();
+    record.quads.reset();
+    countLight(record);
+}
+
+void ChunkMap::countLight(ChunkRecord& record)
+{
+    m_lightBytes -= record.lightBytes;
+    record.lightBytes = (record.passes ? record.passes->bytes() : 0) + (record.light ? record.light->bytes() : 0)
+        + (record.quads ? record.quads->count() * sizeof(Quad) : 0);
+    m_lightBytes += record.lightBytes;
+}
+
+void ChunkMap::keepLight(ChunkRecord& record, MeshResult& result)
+{
+    record.light = std::move(result.light);
+    record.quads = std::move(result.quads);
+    countLight(record);
 }
 
 ChunkRecord& ChunkMap::create(ChunkPos chunk)
@@ -139,6 +163,7 @@ void ChunkMap::erase(ChunkPos chunk, const ChunkRecord& record)
         m_voxelBytes -= record.voxels->bytes();
     }
     m_meshBytes -= record.meshBytes;
+    m_lightBytes -= record.lightBytes;
     m_records.erase(chunk);
 }
 
@@ -159,6 +184,8 @@ void ChunkMap::offerToMesh(ChunkPos chunk, const ChunkRecord& record)
     const ChunkPos offset = chunk - m_viewer;
     if (record.state == ChunkState::Generated && record.neighbours == 26 && withinBall(offset, m_distance))
         m_ready.push({urgencyOf(offset), chunk});
+    if (record.state == ChunkState::Meshed && record.quads && record.neighbours == 26)
+        m_toLight.push_back(chunk); // a neighbour had gone and is back
 }
 
 std::optional<ChunkJob> ChunkMap::next(bool mayMesh, bool mayGenerate)
@@ -170,6 +197,8 @@ std::optional<ChunkJob> ChunkMap::next(bool mayMesh, bool mayGenerate)
         job = nextMesh();
     if (!job && mayGenerate)
         job = nextGenerate();
+    if (!job && mayMesh)
+        job = nextLight();
     if (!job && !m_again.empty()) // nothing else is left
         job = nextAgain(mayMesh, mayGenerate);
     m_given += job.has_value();
@@ -180,7 +209,7 @@ std::optional<ChunkJob> ChunkMap::nextAgain(bool mayMesh, bool mayGenerate)
 {
     while (!m_again.empty()) {
         const Again again = m_again.front();
-        if (!(again.kind == ChunkJob::Kind::Mesh ? mayMesh : mayGenerate))
+        if (!(again.kind == ChunkJob::Kind::Generate ? mayGenerate : mayMesh))
             return std::nullopt;
         m_again.pop_front();
         const auto found = m_records.find(again.chunk);
@@ -190,11 +219,15 @@ std::optional<ChunkJob> ChunkMap::nextAgain(bool mayMesh, bool mayGenerate)
         const ChunkPos offset = again.chunk - m_viewer;
         if (again.kind == ChunkJob::Kind::Generate && record.state == ChunkState::Asked) {
             record.state = ChunkState::Generating;
-            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}, {}, {}};
         }
         if (again.kind == ChunkJob::Kind::Mesh && record.state == ChunkState::Generated && record.neighbours == 26
-            && withinBall(offset, m_distance))
-            return meshJob(again.chunk, record);
+            && withinBall(offset, m_distance)) {
+            record.state = ChunkState::Meshing;
+            return meshJob(ChunkJob::Kind::Mesh, again.chunk, record);
+        }
+        if (again.kind == ChunkJob::Kind::Light && record.quads && record.neighbours == 26)
+            return meshJob(ChunkJob::Kind::Light, again.chunk, record);
     }
     return std::nullopt;
 }
@@ -207,19 +240,47 @@ std::optional<ChunkJob> ChunkMap::nextMesh()
         // What was offered may have been evicted since, or offered twice.
         const auto found = m_records.find(chunk);
         if (found != m_records.end() && found->second.state == ChunkState::Generated && found->second.neighbours == 26
-            && found->second.tries == 0)
-            return meshJob(chunk, found->second);
+            && found->second.tries == 0) {
+            found->second.state = ChunkState::Meshing;
+            return meshJob(ChunkJob::Kind::Mesh, chunk, found->second);
+        }
     }
     return std::nullopt;
 }
 
-ChunkJob ChunkMap::meshJob(ChunkPos chunk, ChunkRecord& record)
+std::optional<ChunkJob> ChunkMap::nextLight()
 {
-    ChunkJob job{ChunkJob::Kind::Mesh, chunk, record.ticket, {}};
-    record.state = ChunkState::Meshing;
-    for (std::size_t i = 0; i < 27; ++i)
-        job.around[i] = i == 13 ? record.voxels : m_records.at(chunk + neighbourOffset(i)).voxels;
+    while (!m_toLight.empty()) {
+        const ChunkPos chunk = m_toLight.front();
+        m_toLight.pop_front();
+        const auto found = m_records.find(chunk);
+        if (found != m_records.end() && found->second.quads && found->second.neighbours == 26)
+            return meshJob(ChunkJob::Kind::Light, chunk, found->second);
+    }
+    return std::nullopt;
+}
+
+ChunkJob ChunkMap::meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecord& record) const
+{
+    ChunkJob job{kind, chunk, record.ticket, {}, {}, record.quads};
+    for (std::size_t i = 0; i < 27; ++i) {
+        const ChunkRecord& at = i == 13 ? record : m_records.at(chunk + neighbourOffset(i));
+        job.around[i] = at.voxels;
+        job.passes[i] = at.passes;
+    }
     return job;
+}
+
+std::optional<std::array<std::shared_ptr<const LightPasses>, 27>> ChunkMap::passesRound(ChunkPos chunk) const
+{
+    std::array<std::shared_ptr<const LightPasses>, 27> passes;
+    for (std::size_t i = 0; i < 27; ++i) {
+        const ChunkRecord* record = find(chunk + neighbourOffset(i));
+        if (!record || !record->passes)
+            return std::nullopt;
+        passes[i] = record->passes;
+    }
+    return passes;
 }
 
 std::optional<ChunkJob> ChunkMap::nextGenerate()
@@ -227,12 +288,13 @@ std::optional<ChunkJob> ChunkMap::nextGenerate()
     while (m_cursor < m_order.size()) {
         const ChunkPos chunk = m_viewer + m_order[m_cursor++];
         if (!find(chunk))
-            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}, {}, {}};
     }
     return std::nullopt;
 }
 
-bool ChunkMap::generated(const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels)
+bool ChunkMap::generated(
+    const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes)
 {
     const auto found = m_records.find(job.chunk);
     if (found == m_records.end() || found->second.ticket != job.ticket)
@@ -242,12 +304,14 @@ bool ChunkMap::generated(const ChunkJob& job, std::shared_ptr<const VoxelChunk> 
     record.tries = 0;
     m_voxelBytes += voxels->bytes();
     record.voxels = std::move(voxels);
+    record.passes = std::move(passes);
+    countLight(record);
     offerToMesh(job.chunk, record);
     countNeighbours(job.chunk, 1);
     return true;
 }
 
-bool ChunkMap::meshed(const ChunkJob& job, bool hasMesh, std::size_t bytes)
+bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
 {
     const auto found = m_records.find(job.chunk);
     if (found == m_records.end() || found->second.ticket != job.ticket)
@@ -259,9 +323,25 @@ bool ChunkMap::meshed(const ChunkJob& job, bool hasMesh, std::size_t bytes)
         return false;
     }
     record.state = ChunkState::Meshed;
-    record.hasMesh = hasMesh;
-    record.meshBytes = bytes;
-    m_meshBytes += bytes;
+    record.hasMesh = result.hasMesh;
+    record.meshBytes = result.bytes;
+    m_meshBytes += result.bytes;
+    if (result.quads)
+        m_toLight.push_back(job.chunk);
+    keepLight(record, result);
+    return true;
+}
+
+bool ChunkMap::lit(const ChunkJob& job, MeshResult result)
+{
+    const auto found = m_records.find(job.chunk);
+    if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
+        return false;
+    ChunkRecord& record = found->second;
+    record.tries = 0;
+    m_meshBytes += result.bytes - record.meshBytes;
+    record.meshBytes = result.bytes;
+    keepLight(record, result);
     return true;
 }
 
@@ -273,9 +353,15 @@ bool ChunkMap::failed(const ChunkJob& job, const std::shared_ptr<const VoxelChun
     ChunkRecord& record = found->second;
     const bool generating = job.kind == ChunkJob::Kind::Generate;
     if (++record.tries < kMostTries) {
-        record.state = generating ? ChunkState::Asked : ChunkState::Generated;
+        if (job.kind != ChunkJob::Kind::Light)
+            record.state = generating ? ChunkState::Asked : ChunkState::Generated;
         m_again.push_back({job.kind, job.chunk, m_given + kJobsBetweenTries});
         return false;
+    }
+    if (job.kind == ChunkJob::Kind::Light) { // it stays as it is shown
+        record.quads.reset();
+        countLight(record);
+        return true;
     }
     record.state = ChunkState::Failed;
     if (generating) {
@@ -319,7 +405,7 @@ void ChunkMap::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vec
             far.push_back({urgency, chunk});
     std::sort(far.begin(), far.end()); // the least urgent first
     for (const Ready& one : far) {
-        if (m_voxelBytes + m_meshBytes <= bytes)
+        if (this->bytes() <= bytes)
             return;
         const ChunkRecord& record = m_records.at(one.chunk);
         if (record.hasMesh)
@@ -362,6 +448,7 @@ ChunkProbe ChunkMap::probe(ChunkPos chunk) const
     if (const ChunkRecord* record = find(chunk)) {
         out.tries = record->tries;
         out.voxelBytes = record->voxels ? record->voxels->bytes() : 0;
+        out.lightBytes = record->lightBytes;
         out.meshBytes = record->meshBytes;
     }
     return out;

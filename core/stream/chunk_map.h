@@ -3,6 +3,8 @@
 #pragma once
 
 #include "grid/reach.h"
+#include "light/chunk_light.h"
+#include "mesh/quad.h"
 #include "voxels/neighbourhood.h"
 
 #include <deque>
@@ -31,14 +33,30 @@ struct ChunkRecord {
     std::size_t meshBytes = 0;
     bool hasMesh = false; // the drawing side was told of a mesh
     std::shared_ptr<const VoxelChunk> voxels; // from Generated on
+    // Where the setup has light:
+    std::shared_ptr<const LightPasses> passes; // beside voxels
+    std::shared_ptr<const ChunkLight> light; // of a chunk whose mesh has it
+    std::shared_ptr<const ChunkQuads> quads; // of a mesh that is to be lit: made without meshing again
+    std::size_t lightBytes = 0; // of the three
+};
+
+/// What a mesh job has made.
+struct MeshResult {
+    bool hasMesh = false;
+    std::size_t bytes = 0;
+    std::shared_ptr<const ChunkLight> light;
+    std::shared_ptr<const ChunkQuads> quads; // light is still to come
 };
 
 /// What is to be done next.
 struct ChunkJob {
-    enum class Kind { Generate, Mesh } kind = Kind::Generate;
+    enum class Kind { Generate, Mesh, Light } kind = Kind::Generate;
     ChunkPos chunk;
     std::uint64_t ticket = 0;
-    std::array<std::shared_ptr<const VoxelChunk>, 27> around; // Mesh: in the order of Neighbourhood
+    // Mesh and Light: in the order of Neighbourhood. Passes are null where the setup has no light.
+    std::array<std::shared_ptr<const VoxelChunk>, 27> around;
+    std::array<std::shared_ptr<const LightPasses>, 27> passes;
+    std::shared_ptr<const ChunkQuads> quads; // Light
 };
 
 /// Where one looks, each component -1, 0 or 1; all 0 where the order of work does not ask for it.
@@ -72,7 +90,7 @@ struct ChunkProbe {
     ChunkStage stage = ChunkStage::Absent;
     std::array<ChunkStage, 27> around{}; // in the order of Neighbourhood; the middle is its own
     int tries = 0; // that failed
-    std::size_t voxelBytes = 0, meshBytes = 0;
+    std::size_t voxelBytes = 0, lightBytes = 0, meshBytes = 0;
     [[nodiscard]] std::vector<ChunkPos> waitsFor(ChunkPos chunk) const; // neighbours without voxels
 };
 
@@ -87,13 +105,15 @@ public:
     /// positions where the distance or the sector is another one.
     void centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired, const ViewSector& towards = {});
 
-    /// The nearest chunk that can be meshed, else the nearest that is not generated yet, else nothing.
-    /// `mayMesh` and `mayGenerate` hold one kind back.
+    /// The nearest chunk that can be meshed, else the nearest that is not generated yet, else the next whose light is
+    /// to come later, else nothing. `mayMesh` holds meshes and their light back, `mayGenerate` the other kind.
     std::optional<ChunkJob> next(bool mayMesh, bool mayGenerate);
 
     /// A job has ended. False if the chunk has been dropped meanwhile: then its result is not wanted.
-    bool generated(const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels);
-    bool meshed(const ChunkJob& job, bool hasMesh, std::size_t bytes);
+    bool generated(const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels,
+        std::shared_ptr<const LightPasses> passes = nullptr);
+    bool meshed(const ChunkJob& job, MeshResult result);
+    bool lit(const ChunkJob& job, MeshResult result);
     /// It threw. It is tried again after other work, and given up after kMostTries: a chunk that cannot be generated
     /// is then `standIn` for its neighbours. True if it was given up.
     bool failed(const ChunkJob& job, const std::shared_ptr<const VoxelChunk>& standIn);
@@ -107,8 +127,13 @@ public:
     [[nodiscard]] std::size_t size() const { return m_records.size(); }
     [[nodiscard]] std::size_t voxelBytes() const { return m_voxelBytes; }
     [[nodiscard]] std::size_t meshBytes() const { return m_meshBytes; }
+    [[nodiscard]] std::size_t lightBytes() const { return m_lightBytes; }
+    [[nodiscard]] std::size_t bytes() const { return m_voxelBytes + m_lightBytes + m_meshBytes; }
+    /// The passes of a chunk and its neighbours, if all are there: what its light is flooded from.
+    [[nodiscard]] std::optional<std::array<std::shared_ptr<const LightPasses>, 27>> passesRound(ChunkPos chunk) const;
     [[nodiscard]] std::size_t stillToGenerate() const { return m_order.size() - m_cursor + m_again.size(); }
     [[nodiscard]] std::size_t readyToMesh() const { return m_ready.size(); }
+    [[nodiscard]] std::size_t readyToLight() const { return m_toLight.size(); }
     /// Chunks that the last centreOn let go altogether.
     [[nodiscard]] const std::vector<ChunkPos>& gone() const { return m_gone; }
     [[nodiscard]] std::uint64_t dropped() const { return m_dropped; } // pieces of work that a move made void
@@ -141,7 +166,11 @@ private:
     std::optional<ChunkJob> nextAgain(bool mayMesh, bool mayGenerate);
     std::optional<ChunkJob> nextMesh();
     std::optional<ChunkJob> nextGenerate();
-    ChunkJob meshJob(ChunkPos chunk, ChunkRecord& record);
+    std::optional<ChunkJob> nextLight();
+    void dropMesh(ChunkRecord& record);
+    void keepLight(ChunkRecord& record, MeshResult& result);
+    void countLight(ChunkRecord& record);
+    ChunkJob meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecord& record) const;
 
     ChunkPos m_viewer;
     int m_distance = -1;
@@ -151,9 +180,10 @@ private:
     std::unordered_map<ChunkPos, ChunkRecord, ChunkPosHash> m_records;
     std::priority_queue<Ready> m_ready;
     std::deque<Again> m_again;
+    std::deque<ChunkPos> m_toLight; // meshed first, nearest first; some may have gone since
     std::vector<ChunkPos> m_gone;
     std::uint64_t m_nextTicket = 1, m_given = 0, m_dropped = 0;
-    std::size_t m_voxelBytes = 0, m_meshBytes = 0;
+    std::size_t m_voxelBytes = 0, m_lightBytes = 0, m_meshBytes = 0;
 };
 
 } // namespace fell

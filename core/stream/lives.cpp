@@ -9,7 +9,7 @@ namespace fell {
 
 const char* wordOf(LifeStep step)
 {
-    constexpr std::array<const char*, kLifeStepCount> kWords{"generating", "generated", "meshing", "meshed",
+    constexpr std::array<const char*, kLifeStepCount> kWords{"generating", "generated", "lit", "meshing", "meshed",
         "nothing to see", "uploaded", "mesh released", "retired", "evicted", "failed"};
     return kWords.at(static_cast<std::size_t>(step));
 }

@@ -15,6 +15,7 @@ namespace fell {
 enum class LifeStep : std::uint8_t {
     Generating, // a thread has begun
     Generated, // cost: thread time
+    Lit, // cost: thread time; part of meshing, or by itself where light comes later
     Meshing,
     Meshed,
     Bare, // meshed without work: nothing of it can be seen
@@ -24,7 +25,7 @@ enum class LifeStep : std::uint8_t {
     Evicted, // the same, since nearer chunks needed the memory
     Failed, // generating or meshing threw
 };
-constexpr std::size_t kLifeStepCount = 10;
+constexpr std::size_t kLifeStepCount = 11;
 /// In words, e.g. "generated".
 const char* wordOf(LifeStep step);
 

@@ -34,6 +34,39 @@ void giveWay()
     (void)::sched_setscheduler(0, SCHED_BATCH, &none);
 }
 
+/// The 3 x 3 x 3 chunks round `chunk` as light sees them, and who keeps their floors alive.
+struct LightSurroundings {
+    LightBlock block;
+    std::array<std::shared_ptr<const SkyFloor>, 9> floors;
+};
+
+/// `floorAt(x, z)` may give null: then nothing is given.
+template <typename FloorAt>
+std::optional<LightSurroundings> surroundingsOf(ChunkPos chunk, int edge, const LightRules& rules,
+    const std::array<std::shared_ptr<const LightPasses>, 27>& passes, const FloorAt& floorAt)
+{
+    LightSurroundings out;
+    out.block = {&rules, edge, {3, 3, 3}, {}, {}, originOf(chunk, edge).y - edge};
+    for (const auto& one : passes)
+        out.block.passes.push_back(one.get());
+    for (std::size_t i = 0; i < out.floors.size() && rules.mode->sky > 0; ++i) {
+        const auto at = static_cast<std::int64_t>(i);
+        out.floors[i] = floorAt(chunk.x + at % 3 - 1, chunk.z + at / 3 - 1);
+        if (!out.floors[i])
+            return std::nullopt;
+        out.block.floors.push_back(out.floors[i].get());
+    }
+    return out;
+}
+
+Neighbourhood neighbourhoodOf(const ChunkJob& job)
+{
+    Neighbourhood around;
+    std::transform(
+        job.around.begin(), job.around.end(), around.chunks.begin(), [](const auto& chunk) { return chunk.get(); });
+    return around;
+}
+
 unsigned workerCount(int wanted)
 {
     return wanted > 0 ? static_cast<unsigned>(wanted) : std::max(1u, std::thread::hardware_concurrency());
@@ -92,8 +125,10 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     , m_form(*findForm(setup.store.form))
     , m_sides(sideRulesOf(m_terrain->recipe.blocks))
     , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
-          setup.mesh.models == "baked", setup.draw.submission == "per-block"}
+          setup.mesh.models == "baked", setup.light.sample == "flat", setup.draw.submission == "per-block"}
     , m_columns(*m_terrain, m_generator, setup.chunk.edge)
+    , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *findLightMode(setup.light.mode)))
+    , m_sky(*m_terrain, m_generator, m_lightRules, m_form, m_columns)
     , m_beforeJob(std::move(beforeJob))
     , m_open(std::make_shared<const VoxelChunk>(setup.chunk.edge, kOpen))
 {
@@ -239,14 +274,20 @@ StreamCounts Streamer::counts() const
 {
     StreamCounts c;
     c.generated = m_generated;
+    c.lit = m_lit;
+    c.relit = m_relit;
     c.meshed = m_meshed;
     c.retired = m_retired;
     c.generateNs = m_generateNs;
+    c.lightNs = m_lightNs;
     c.meshNs = m_meshNs;
+    c.relightNs = m_relightNs;
     c.resident = m_resident;
     c.toGenerate = m_toGenerate;
+    c.toLight = m_toLight;
     c.toMesh = m_toMesh;
     c.voxelBytes = m_voxelBytes;
+    c.lightBytes = m_lightBytes;
     c.meshBytes = m_meshBytes;
     c.dropped = m_dropped;
     c.evicted = m_evicted;
@@ -268,6 +309,30 @@ std::shared_ptr<const VoxelChunk> Streamer::voxels(ChunkPos chunk) const
     const TimedLock lock(m_mapMutex, m_longestLockNs);
     const ChunkRecord* record = lock ? m_map.find(chunk) : nullptr;
     return record ? record->voxels : nullptr;
+}
+
+std::shared_ptr<const ChunkLight> Streamer::light(ChunkPos chunk) const
+{
+    if (!isLit())
+        return nullptr;
+    std::optional<std::array<std::shared_ptr<const LightPasses>, 27>> passes;
+    {
+        const TimedLock lock(m_mapMutex, m_longestLockNs);
+        if (!lock)
+            return nullptr;
+        if (const ChunkRecord* record = m_map.find(chunk); record && record->light)
+            return record->light;
+        passes = m_map.passesRound(chunk);
+    }
+    if (!passes)
+        return nullptr;
+    const auto round = surroundingsOf(chunk, m_setup.chunk.edge, m_lightRules, *passes,
+        [this](std::int64_t x, std::int64_t z) { return m_sky.find(x, z); });
+    if (!round)
+        return nullptr;
+    auto light = std::make_shared<ChunkLight>();
+    floodPart(round->block, {{1, 1, 1}, {2, 2, 2}}, {light.get(), 1});
+    return light;
 }
 
 std::optional<ChunkProbe> Streamer::probe(ChunkPos chunk) const
@@ -332,12 +397,13 @@ std::optional<ChunkJob> Streamer::takeJob(const Duty& duty)
     const bool mayMesh = !m_full && m_pendingBytes < kMostPendingBytes;
     auto job = m_map.next(mayMesh && duty.meshes, !m_full && duty.generates);
     m_running += job.has_value();
-    if (job)
+    if (job && job->kind != ChunkJob::Kind::Light)
         m_lives.note(
             job->chunk, job->kind == ChunkJob::Kind::Generate ? LifeStep::Generating : LifeStep::Meshing, duty.thread);
     publish();
     // Nothing to do and nobody at work: the request is fulfilled, unless meshes are held back until some are taken.
-    const bool nothingLeft = m_full || (m_map.readyToMesh() == 0 && m_map.stillToGenerate() == 0);
+    const bool nothingLeft
+        = m_full || (m_map.readyToMesh() == 0 && m_map.readyToLight() == 0 && m_map.stillToGenerate() == 0);
     if (!job && m_running == 0 && nothingLeft)
         m_idleVersion = m_followed;
     return job;
@@ -355,8 +421,7 @@ void Streamer::follow(const Request& request, std::uint8_t thread)
 
 void Streamer::makeRoom(std::uint8_t thread)
 {
-    const auto bytes = [this] { return m_map.voxelBytes() + m_map.meshBytes(); };
-    if (bytes() >= memory()) {
+    if (m_map.bytes() >= memory()) {
         std::vector<ChunkPos> retired, evicted;
         m_map.evict(memory() - memory() / 32, retired, evicted);
         m_evicted += evicted.size();
@@ -364,7 +429,7 @@ void Streamer::makeRoom(std::uint8_t thread)
             m_lives.note(chunk, LifeStep::Evicted, thread);
         release(retired);
     }
-    m_full = bytes() >= memory();
+    m_full = m_map.bytes() >= memory();
     if (m_full)
         m_fullAt = m_map.nextDistance().value_or(0);
 }
@@ -384,8 +449,10 @@ void Streamer::publish()
 {
     m_resident = m_map.size();
     m_toGenerate = m_map.stillToGenerate();
+    m_toLight = m_map.readyToLight();
     m_toMesh = m_map.readyToMesh();
     m_voxelBytes = m_map.voxelBytes();
+    m_lightBytes = m_map.lightBytes();
     m_meshBytes = m_map.meshBytes();
     m_dropped = m_map.dropped();
 }
@@ -397,8 +464,10 @@ void Streamer::run(const ChunkJob& job, std::uint8_t thread)
             m_beforeJob(job);
         if (job.kind == ChunkJob::Kind::Generate)
             generate(job, thread);
-        else
+        else if (job.kind == ChunkJob::Kind::Mesh)
             mesh(job, thread);
+        else
+            relight(job, thread);
     } catch (const std::exception&) { // no memory, or a method that cannot do this chunk: the others go on
         fail(job, thread);
     }
@@ -417,48 +486,114 @@ void Streamer::fail(const ChunkJob& job, std::uint8_t thread)
 void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
 {
     const std::uint64_t start = threadNs();
-    const auto columns = m_columns.at(job.chunk.x, job.chunk.z);
-    auto voxels
-        = std::make_shared<const VoxelChunk>(m_generator.voxels(*m_terrain, *columns, job.chunk).heldAs(m_form));
+    SkyCache::Seen made;
+    if (m_lightRules.mode->sky > 0) { // the chunks that close the sky are generated from the top down, once
+        (void)m_sky.at(job.chunk.x, job.chunk.z);
+        made = m_sky.take(job.chunk);
+    }
+    if (!made.voxels) {
+        const auto columns = m_columns.at(job.chunk.x, job.chunk.z);
+        const VoxelChunk voxels = m_generator.voxels(*m_terrain, *columns, job.chunk);
+        made.voxels = std::make_shared<const VoxelChunk>(voxels.heldAs(m_form));
+        if (isLit())
+            made.passes = std::make_shared<const LightPasses>(passesOf(voxels, m_lightRules));
+    }
     const std::uint64_t cost = threadNs() - start;
     m_generateNs += cost;
     ++m_generated;
     m_lives.note(job.chunk, LifeStep::Generated, thread, cost);
     const std::scoped_lock lock(m_mapMutex);
-    m_map.generated(job, std::move(voxels));
+    m_map.generated(job, std::move(made.voxels), std::move(made.passes));
     --m_running;
+}
+
+void Streamer::flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out, MeshedChunk& mesh)
+{
+    const std::uint64_t start = threadNs();
+    const auto round = surroundingsOf(job.chunk, m_setup.chunk.edge, m_lightRules, job.passes,
+        [this](std::int64_t x, std::int64_t z) { return m_sky.at(x, z); });
+    floodPadded(round->block, out);
+    mesh.lightNs = static_cast<std::uint32_t>(threadNs() - start);
+    m_lightNs += mesh.lightNs;
+    ++m_lit;
+    m_lives.note(job.chunk, LifeStep::Lit, thread, mesh.lightNs);
+}
+
+/// What stands under the open sky has all of it, everything else nothing: the light of a chunk that is lit later.
+void Streamer::skyFromAbove(const ChunkJob& job, PaddedLight& out)
+{
+    const auto round = surroundingsOf(job.chunk, m_setup.chunk.edge, m_lightRules, job.passes,
+        [this](std::int64_t x, std::int64_t z) { return m_sky.at(x, z); });
+    skyOnly(round->block, out);
+}
+
+void Streamer::send(StreamEvent event)
+{
+    m_pendingBytes += event.mesh.mesh.bytes();
+    ++m_pending;
+    const std::scoped_lock lock(m_eventMutex);
+    m_events.push_back(std::move(event));
 }
 
 void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
 {
     thread_local PaddedVoxels padded;
-    Neighbourhood around;
-    std::transform(
-        job.around.begin(), job.around.end(), around.chunks.begin(), [](const auto& chunk) { return chunk.get(); });
+    thread_local PaddedLight light;
+    thread_local ChunkQuads quads;
+    const Neighbourhood around = neighbourhoodOf(job);
     const VoxelChunk& centre = around.centre();
     const bool nothing = (centre.isUniform() && centre.uniform() == kOpen)
         || (m_meshing.mesher->skipsBuried && isBuried(around, m_sides));
 
     StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}};
     event.mesh.chunk = job.chunk;
+    MeshResult result;
     if (!nothing) {
+        const bool later = isLit() && m_setup.light.arrival == "later";
+        if (later)
+            skyFromAbove(job, light);
+        else if (isLit())
+            flood(job, thread, light, event.mesh);
         const std::uint64_t start = threadNs();
         gather(around, padded);
-        event.mesh.mesh = buildChunkMesh(padded, m_meshing);
+        meshQuads(padded, m_meshing, quads);
+        event.mesh.mesh = layOutMesh(padded, quads, m_meshing, isLit() ? &light : nullptr);
         event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start);
         m_meshNs += event.mesh.meshNs;
         ++m_meshed;
+        result = {true, event.mesh.mesh.bytes(), nullptr, nullptr};
+        if (later)
+            result.quads = std::make_shared<const ChunkQuads>(quads);
+        else if (isLit())
+            result.light = std::make_shared<const ChunkLight>(innerOf(light));
     }
     m_lives.note(job.chunk, nothing ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
-    const std::size_t bytes = event.mesh.mesh.bytes();
     const std::scoped_lock lock(m_mapMutex);
     --m_running;
-    if (!m_map.meshed(job, !nothing, bytes) || nothing)
-        return;
-    m_pendingBytes += bytes;
-    ++m_pending;
-    const std::scoped_lock eventLock(m_eventMutex);
-    m_events.push_back(std::move(event));
+    if (m_map.meshed(job, std::move(result)) && !nothing)
+        send(std::move(event));
+}
+
+void Streamer::relight(const ChunkJob& job, std::uint8_t thread)
+{
+    thread_local PaddedVoxels padded;
+    thread_local PaddedLight light;
+    StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}};
+    event.mesh.chunk = job.chunk;
+    event.mesh.relit = true;
+    flood(job, thread, light, event.mesh);
+    const std::uint64_t start = threadNs();
+    gather(neighbourhoodOf(job), padded);
+    event.mesh.mesh = layOutMesh(padded, *job.quads, m_meshing, &light);
+    event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start);
+    m_relightNs += event.mesh.meshNs;
+    ++m_relit;
+    MeshResult result{
+        true, event.mesh.mesh.bytes(), std::make_shared<const ChunkLight>(innerOf(light)), nullptr};
+    const std::scoped_lock lock(m_mapMutex);
+    --m_running;
+    if (m_map.lit(job, std::move(result)))
+        send(std::move(event));
 }
 
 } // namespace fell

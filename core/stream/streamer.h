@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Keeps the world resident round a viewer: worker threads generate and mesh, nearest first; the drawing thread only
+// Keeps the world resident round a viewer: worker threads generate, light and mesh, nearest first; the drawing thread only
 // takes what is ready.
 #pragma once
 
@@ -8,6 +8,7 @@
 #include "stream/chunk_map.h"
 #include "stream/column_cache.h"
 #include "stream/lives.h"
+#include "stream/sky_cache.h"
 
 #include <atomic>
 #include <chrono>
@@ -19,10 +20,12 @@
 
 namespace fell {
 
-/// A mesh on its way to the graphics side. A chunk without any side has none of its bytes.
+/// A mesh on its way to the graphics side, lit where the setup has light. A chunk without any side has none of its bytes.
 struct MeshedChunk {
     ChunkPos chunk;
     std::uint32_t meshNs = 0; // thread time: gathering, meshing and laying out
+    std::uint32_t lightNs = 0; // thread time of flooding
+    bool relit = false; // the mesh was there before; only its light is new, meshNs is what that cost without meshing
     ChunkMesh mesh; // in the layout of the setup
 };
 
@@ -35,11 +38,12 @@ struct StreamEvent {
 
 /// Counters since the start. Read at any time; each is exact, together they may be a moment apart.
 struct StreamCounts {
-    std::uint64_t generated = 0, meshed = 0, retired = 0; // chunks
-    std::uint64_t generateNs = 0, meshNs = 0; // thread time
+    std::uint64_t generated = 0, lit = 0, meshed = 0, retired = 0; // chunks
+    std::uint64_t relit = 0; // meshes that got their light without being meshed again
+    std::uint64_t generateNs = 0, lightNs = 0, meshNs = 0, relightNs = 0; // thread time
     std::uint64_t resident = 0; // chunks with voxels or on their way to them
-    std::uint64_t toGenerate = 0, toMesh = 0, toUpload = 0; // queues
-    std::uint64_t voxelBytes = 0, meshBytes = 0, pendingBytes = 0;
+    std::uint64_t toGenerate = 0, toLight = 0, toMesh = 0, toUpload = 0; // queues; toLight: later, see LightChoices
+    std::uint64_t voxelBytes = 0, lightBytes = 0, meshBytes = 0, pendingBytes = 0;
     std::uint64_t dropped = 0, evicted = 0; // pieces of work made void before they began; chunks that memory pushed out
     std::uint64_t failures = 0, failed = 0; // tries that threw; chunks given up
     std::uint64_t longestLockNs = 0; // that the drawing thread held
@@ -104,6 +108,10 @@ public:
 
     /// The voxels of a resident chunk, or null, also while a worker keeps the books.
     [[nodiscard]] std::shared_ptr<const VoxelChunk> voxels(ChunkPos chunk) const;
+    /// The light of a chunk that has voxels and neighbours: what was kept for its mesh, or flooded here, 0.1 ms. Null
+    /// where the setup has no light, where something is missing, and while a worker keeps the books.
+    [[nodiscard]] std::shared_ptr<const ChunkLight> light(ChunkPos chunk) const;
+    [[nodiscard]] const LightRules& lightRules() const { return m_lightRules; }
     /// Nothing while a worker keeps the books: ask again in the next frame.
     [[nodiscard]] std::optional<ChunkProbe> probe(ChunkPos chunk) const;
     /// The last plan, and a request for a newer one, which a worker makes. Null before the first is made.
@@ -137,6 +145,11 @@ private:
     void run(const ChunkJob& job, std::uint8_t thread);
     void generate(const ChunkJob& job, std::uint8_t thread);
     void mesh(const ChunkJob& job, std::uint8_t thread);
+    void relight(const ChunkJob& job, std::uint8_t thread);
+    [[nodiscard]] bool isLit() const { return m_lightRules.mode->channels() > 0; }
+    void flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out, MeshedChunk& mesh);
+    void skyFromAbove(const ChunkJob& job, PaddedLight& out);
+    void send(StreamEvent event);
     void fail(const ChunkJob& job, std::uint8_t thread);
     void publish();
     [[nodiscard]] std::size_t memory() const { return static_cast<std::size_t>(m_setup.stream.memory) << 20; }
@@ -148,6 +161,8 @@ private:
     SideRules m_sides;
     ChunkMeshOptions m_meshing;
     ColumnCache m_columns;
+    LightRules m_lightRules;
+    SkyCache m_sky;
 
     mutable std::mutex m_mapMutex; // workers only, but for voxels()
     ChunkMap m_map;
@@ -174,8 +189,9 @@ private:
 
     std::atomic<std::uint32_t> m_wake{0};
     std::atomic<std::uint64_t> m_version{0}, m_idleVersion{0};
-    std::atomic<std::uint64_t> m_generated{0}, m_meshed{0}, m_retired{0}, m_generateNs{0}, m_meshNs{0}, m_resident{0},
-        m_toGenerate{0}, m_toMesh{0}, m_voxelBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0},
+    std::atomic<std::uint64_t> m_generated{0}, m_lit{0}, m_relit{0}, m_meshed{0}, m_retired{0}, m_generateNs{0},
+        m_lightNs{0}, m_meshNs{0}, m_relightNs{0}, m_resident{0},
+        m_toGenerate{0}, m_toLight{0}, m_toMesh{0}, m_voxelBytes{0}, m_lightBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0},
         m_evicted{0}, m_failures{0}, m_failed{0};
     mutable std::atomic<std::uint64_t> m_longestLockNs{0};
     std::atomic<bool> m_full{false};

@@ -1,29 +1,58 @@
 // What a surface of a chunk hands to the fragments, shared by quads and shaped blocks.
+// LAMPS and SKIES: channels of light, 0, 1 or 3 each; none at all where the setup has no light.
 // looks[3 * material + part]: sRGB of a kind without texture or of an own colour, and opacity; layer of the texture
 // array, grain. Part 0 top, 1 side, 2 bottom.
 struct Look { vec4 colour; vec4 layerAndGrain; };
 layout(std430, binding = 0) readonly buffer Looks { Look looks[]; };
-layout(location = 4) in vec3 chunkOffset; // voxels from the eye's cell, one a draw
+layout(location = 4) in vec4 chunkOffset; // voxels from the eye's cell, one a draw; w: an object's own light
 
 uniform mat4 viewProjection;
 uniform vec3 eye; // within its cell
 uniform vec3 sun; // towards it, length 1
+uniform vec3 sunlight, skylight; // powers
 
-flat out vec4 lit; // what the texture is multiplied with, and opacity
+flat out vec4 lit; // of the sky, where all of it comes: with light the power, else what the texture is multiplied with;
+                   // opacity
 // Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
 out vec4 fromEye; // voxels; w: brightness of the corner's shade
 out vec4 surface; // texture coordinates, one texture a voxel; layer of the array; grain
+#if SKIES > 0
+out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
+#endif
+#if SKIES == 3
+out vec2 glowRest; // of the sky's green and blue
+#endif
 
-// Light as it reaches a side, as the root that sRGB values are multiplied with: a square root stands in for the curve.
-vec3 lightRoot(vec3 normal)
+vec3 daylight(vec3 normal)
 {
     float sky = 0.44 + 0.10 * normal.y + 0.03 * normal.z;
-    return sqrt(vec3(0.86, 0.95, 1.08) * sky + vec3(1.0, 0.93, 0.80) * 0.66 * max(dot(normal, sun), 0.0));
+    vec3 power = skylight * sky + sunlight * 0.66 * max(dot(normal, sun), 0.0);
+#if SKIES > 0
+    return power;
+#else
+    return sqrt(power); // sRGB values are multiplied with the root, which stands in for the curve
+#endif
+}
+
+// `light`: a level of 4 bits a channel.
+void illuminate(uint light)
+{
+#if SKIES > 0
+    uvec3 low = uvec3(light, light >> 4, light >> 8) & 15u, high = uvec3(light >> 12, light >> 16, light >> 20) & 15u;
+#if LAMPS == 1
+    glow = vec4(low.xxx, low.y) / 15.0;
+#else
+    glow = vec4(low, high.x) / 15.0;
+#endif
+#if SKIES == 3
+    glowRest = vec2(high.yz) / 15.0;
+#endif
+#endif
 }
 
 void place(vec3 inChunk)
 {
-    vec3 at = inChunk + chunkOffset;
+    vec3 at = inChunk + chunkOffset.xyz;
     fromEye.xyz = at - eye;
     gl_Position = viewProjection * vec4(at, 1.0);
 }

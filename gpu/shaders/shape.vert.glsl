@@ -1,9 +1,9 @@
 // Vertices of shaped blocks: core/mesh/chunk_mesh.h.
 layout(location = 0) in ivec3 position; // 1/256 voxel
-layout(location = 1) in uint material;
+layout(location = 1) in uint materialAndLight; // 12 bits; light 20 to 23
 layout(location = 2) in vec3 normal;
-layout(location = 3) in uint part;
-layout(location = 5) in vec4 ownColour;
+layout(location = 3) in uint partAndLight; // 2 bits, 2 unused; light 16 to 19
+layout(location = 5) in uvec2 colourAndLight; // 5, 6, 5 bits, blue lowest; light 0 to 15
 
 #include "light.glsl"
 
@@ -12,19 +12,33 @@ out vec2 inQuad;
 flat out vec3 facing;
 #endif
 
+#if SKIES > 0
+flat out vec3 tint; // an own colour
+#endif
+
 void main()
 {
     vec3 at = vec3(position) / 256.0;
     place(at);
-    vec3 light = lightRoot(normal);
+    vec3 day = daylight(normal);
+    illuminate(colourAndLight.y | (partAndLight >> 4) << 16 | (materialAndLight >> 12) << 20 | uint(chunkOffset.w));
     surface.xy = surfaceOf(at, normal);
     fromEye.w = 1.0;
+    uint part = partAndLight & 3u;
+#if SKIES > 0
+    tint = vec3(1.0);
+#endif
     if (part == 3u) {
-        lit = vec4(light * ownColour.rgb, 1.0);
+        vec3 own = vec3(colourAndLight.x >> 11, colourAndLight.x >> 5 & 63u, colourAndLight.x & 31u) / vec3(31, 63, 31);
+#if SKIES > 0
+        tint = own;
+        own = vec3(1.0);
+#endif
+        lit = vec4(day * own, 1.0);
         surface.zw = vec2(0.0, 0.03); // layer 0 is white
     } else {
-        Look look = looks[3u * material + part];
-        lit = vec4(light, look.colour.a);
+        Look look = looks[3u * (materialAndLight & 4095u) + part];
+        lit = vec4(day, look.colour.a);
         surface.zw = look.layerAndGrain.xy;
     }
 #ifdef OVERLAY

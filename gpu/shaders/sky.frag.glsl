@@ -1,6 +1,7 @@
 in vec3 direction;
 
 uniform vec3 sun;
+uniform vec3 sunlight;
 
 #include "air.glsl"
 
@@ -10,5 +11,5 @@ void main()
 {
     vec3 look = normalize(direction);
     float glow = max(dot(look, sun), 0.0);
-    picture = vec4(airTowards(look.y) + vec3(0.10, 0.08, 0.04) * glow * glow * glow, 1.0);
+    picture = vec4(airTowards(look.y) + vec3(0.10, 0.086, 0.05) * sunlight * glow * glow * glow, 1.0);
 }

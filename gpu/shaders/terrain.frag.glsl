@@ -1,6 +1,15 @@
 flat in vec4 lit;
 in vec4 fromEye;
 in vec4 surface;
+#if SKIES > 0
+in vec4 glow;
+#endif
+#if SKIES == 3
+in vec2 glowRest;
+#endif
+#if defined(SHAPES) && SKIES > 0
+flat in vec3 tint;
+#endif
 
 layout(binding = 0) uniform sampler2DArray textures;
 uniform vec2 fog; // voxels: none nearer than x, all beyond y
@@ -10,7 +19,11 @@ uniform vec2 fog; // voxels: none nearer than x, all beyond y
 #ifdef OVERLAY
 in vec2 inQuad;
 flat in vec3 facing;
-uniform int paint; // 0 textures, 1 normals, 2 quads by size
+uniform int paint; // 0 textures, 1 normals, 2 quads by size, 3 light
+uniform vec3 eye; // within its cell
+uniform int channel; // of light: the lamps, then the sky
+layout(binding = 2) uniform usampler3D levels; // of that channel near the eye; 255 where nobody knows
+uniform ivec3 levelsLow; // where they begin, voxels from the eye's cell
 uniform bool wireframe;
 uniform vec3 wire; // its colour
 
@@ -29,6 +42,60 @@ vec3 scale(float t)
     int i = min(int(at), 3);
     return mix(k[i], k[i + 1], at - float(i));
 }
+
+#if SKIES > 0
+float levelThere() // between corners, as it is baked
+{
+#if SKIES == 3
+    float all[6] = float[](glow.x, glow.y, glow.z, glow.w, glowRest.x, glowRest.y);
+    return all[clamp(channel, 0, 5)] * 15.0;
+#elif LAMPS == 1
+    return (channel == 0 ? glow.x : glow.w) * 15.0;
+#else
+    return glow[clamp(channel, 0, 3)] * 15.0;
+#endif
+}
+#endif
+
+// Digits of 3 x 5 dots, rows from the top, the left dot highest.
+const uint kDigits[10] = uint[](31599u, 11415u, 29671u, 29647u, 23497u, 31183u, 31215u, 29257u, 31727u, 31695u);
+
+bool isInk(uint level, vec2 at) // at: 0 to 1 over the side, y down
+{
+    bool two = level > 9u;
+    vec2 dot = (at - vec2(two ? 0.18 : 0.36, 0.28)) * 11.0;
+    uint digit = level;
+    if (two) {
+        digit = dot.x < 4.0 ? 1u : level - 10u;
+        dot.x -= dot.x < 4.0 ? 0.0 : 4.0;
+    }
+    ivec2 d = ivec2(floor(dot));
+    return d.x >= 0 && d.y >= 0 && d.x < 3 && d.y < 5 && (kDigits[digit] >> (14 - d.y * 3 - d.x) & 1u) == 1u;
+}
+
+// The level of the voxel before the side, and its number where it can be read.
+vec3 levelColour()
+{
+    ivec3 voxel = ivec3(floor(fromEye.xyz + eye + facing * 0.5)) - levelsLow;
+    bool inside = all(greaterThanEqual(voxel, ivec3(0))) && all(lessThan(voxel, textureSize(levels, 0)));
+    uint level = inside ? texelFetch(levels, voxel, 0).r : 255u;
+    if (level > 15u)
+#if SKIES > 0
+        return scale(levelThere() / 15.0);
+#else
+        return vec3(0.5);
+#endif
+    vec3 colour = scale(float(level) / 15.0);
+    vec2 at = fract(surface.xy);
+    if (facing.x > 0.5 || facing.z < -0.5)
+        at.x = 1.0 - at.x; // those sides show their texture from behind
+    vec2 pixel = fwidth(surface.xy);
+    float legible = 1.0 - smoothstep(0.045, 0.09, max(pixel.x, pixel.y));
+    if (isInk(level, at))
+        colour = mix(colour, level > 8u ? vec3(0.08, 0.10, 0.11) : vec3(0.98), legible);
+    vec2 rim = min(at, 1.0 - at);
+    return colour * (min(rim.x, rim.y) < 0.02 ? mix(1.0, 0.8, legible) : 1.0);
+}
 #endif
 
 out vec4 picture;
@@ -46,12 +113,32 @@ void main()
 {
     float away = length(fromEye.xyz), bright = fromEye.w;
     vec3 colour = texture(textures, surface.xyz).rgb;
-    colour *= lit.rgb * (bright * (1.0 + surface.w * grainHere()));
+    vec3 root = lit.rgb;
+#if SKIES > 0
+    // Levels run evenly to the eye, so they are roots; powers add up.
+#if SKIES == 3
+    vec3 sky = vec3(glow.w, glowRest);
+#else
+    float sky = glow.w;
+#endif
+#if LAMPS == 1
+    vec3 lamp = vec3(1.0, 0.86, 0.62) * (glow.x * glow.x);
+#else
+    vec3 lamp = glow.rgb * glow.rgb;
+#endif
+    root = sqrt(root * (sky * sky) + lamp + 0.003);
+#ifdef SHAPES
+    root *= tint;
+#endif
+#endif
+    colour *= root * (bright * (1.0 + surface.w * grainHere()));
 #ifdef OVERLAY
     if (paint == 1)
         colour = (facing * 0.5 + 0.5) * bright;
     else if (paint == 2)
         colour = scale(log2(max(areaHere(), 1.0)) / 10.0) * (0.75 + 0.25 * lit.g) * bright;
+    else if (paint == 3)
+        colour = levelColour();
     if (wireframe) {
         vec2 width = fwidth(inQuad);
         vec2 edge = min(inQuad, 1.0 - inQuad) / max(width, vec2(1e-6));

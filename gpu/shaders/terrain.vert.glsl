@@ -29,6 +29,11 @@ layout(location = 0) in uvec2 corner0;
 #else
 #ifdef INSTANCED
 layout(location = 0) in uvec2 record;
+#if SKIES > 0
+layout(location = 1) in uvec3 recordLight;
+#endif
+#elif SKIES > 0
+layout(std430, binding = 1) readonly buffer Records { uint records[]; }; // five words each
 #else
 layout(std430, binding = 1) readonly buffer Records { uvec2 records[]; };
 #endif
@@ -43,17 +48,30 @@ flat out vec3 facing;
 
 const vec3 kNormals[6] = vec3[](vec3(1, 0, 0), vec3(-1, 0, 0), vec3(0, 1, 0), vec3(0, -1, 0), vec3(0, 0, 1), vec3(0, 0, -1));
 
-struct Corner { vec3 at; vec3 normal; uint material; float darkness; int number; };
+struct Corner { vec3 at; vec3 normal; uint material; float darkness; uint light; int number; };
 
 #if LAYOUT == 2
-// As cornersOf and roundOf in core/mesh do it.
-Corner expand(uvec2 quad, int number)
+// cornerBrightness in core/mesh/light_bake.h.
+uint brightness(uint light, uint darkness)
+{
+    uint pairs = (light & 0x0F0F0Fu) + (light >> 4 & 0x0F0F0Fu);
+    return ((pairs * 0x010101u >> 16 & 255u) + 1u) * (6u - darkness);
+}
+
+// As cornersOf and roundOf in core/mesh do it. `lights`: 24 bits a corner, without gaps.
+Corner expand(uvec2 quad, uvec3 lights, int number)
 {
     uint side = quad.x >> 30 | (quad.y & 1u) << 2;
     uint shade = quad.y >> 13 & 255u;
     uvec4 dark = uvec4(shade & 1u | (shade >> 4 & 1u) << 1, shade >> 1 & 1u | (shade >> 5 & 1u) << 1,
         shade >> 2 & 1u | (shade >> 6 & 1u) << 1, shade >> 3 & 1u | (shade >> 7 & 1u) << 1);
+#if SKIES > 0
+    uvec4 light = uvec4(lights.x, lights.x >> 24 | lights.y << 8, lights.y >> 16 | lights.z << 16, lights.z >> 8) & 0xFFFFFFu;
+    bool second = brightness(light.x, dark.x) + brightness(light.z, dark.z) < brightness(light.y, dark.y) + brightness(light.w, dark.w);
+#else
+    uvec4 light = uvec4(0);
     bool second = dark.x + dark.z > dark.y + dark.w;
+#endif
     bool positive = (side & 1u) == 0u;
     int n = number + (second ? 1 : 0);
     int c = (positive ? n : (second ? 4 - number + 3 : 4 - number)) & 3; // 0 1 2 3 or 0 3 2 1, begun with the diagonal
@@ -63,7 +81,15 @@ Corner expand(uvec2 quad, int number)
     vec3 at = vec3(quad.x & 63u, quad.x >> 6 & 63u, quad.x >> 12 & 63u);
     float ahead = positive ? 1.0 : 0.0;
     at += axis == 0u ? vec3(ahead, uv) : axis == 1u ? vec3(uv.y, ahead, uv.x) : vec3(uv, ahead);
-    return Corner(at, kNormals[side], quad.y >> 1 & 4095u, float(dark[c]), number);
+    return Corner(at, kNormals[side], quad.y >> 1 & 4095u, float(dark[c]), light[c], number);
+}
+#endif
+
+#if LAYOUT == 0
+Corner fromFloats(vec3 at, vec2 numbers, int number)
+{
+    uvec2 whole = uvec2(numbers + 0.5);
+    return Corner(at, normal0, whole.x & 4095u, float(whole.y & 3u), whole.x >> 12 | (whole.y >> 2) << 12, number);
 }
 #endif
 
@@ -74,10 +100,10 @@ Corner corner()
     int c = gl_VertexID;
     vec3 at = c == 0 ? position0 : c == 1 ? position1 : c == 2 ? position2 : position3;
     vec2 m = c == 0 ? material0 : c == 1 ? material1 : c == 2 ? material2 : material3;
-    return Corner(at, normal0, uint(m.x + 0.5), m.y, c);
+    return fromFloats(at, m, c);
 #else
     const int kNumbers[6] = int[](0, 1, 2, 0, 2, 3);
-    return Corner(position, normal0, uint(materialAndDarkness.x + 0.5), materialAndDarkness.y, kNumbers[gl_VertexID % 6]);
+    return fromFloats(position, materialAndDarkness, kNumbers[gl_VertexID % 6]);
 #endif
 #elif LAYOUT == 1
 #ifdef INSTANCED
@@ -87,13 +113,18 @@ Corner corner()
     int c = gl_VertexID & 3;
     uvec2 w = corner0;
 #endif
-    return Corner(vec3(w.x & 127u, w.x >> 7 & 127u, w.x >> 14 & 127u), kNormals[w.x >> 21 & 7u], w.y & 0xFFFFu,
-        float(w.x >> 24 & 3u), c);
+    return Corner(vec3(w.x & 127u, w.x >> 7 & 127u, w.x >> 14 & 127u), kNormals[w.x >> 21 & 7u], w.y & 4095u,
+        float(w.x >> 24 & 3u), w.y >> 12 | (w.x >> 26 & 15u) << 20, c);
 #else
-#ifdef INSTANCED
-    return expand(record, gl_VertexID);
+#if defined(INSTANCED) && SKIES > 0
+    return expand(record, recordLight, gl_VertexID);
+#elif defined(INSTANCED)
+    return expand(record, uvec3(0), gl_VertexID);
+#elif SKIES > 0
+    int r = (gl_VertexID >> 2) * 5;
+    return expand(uvec2(records[r], records[r + 1]), uvec3(records[r + 2], records[r + 3], records[r + 4]), gl_VertexID & 3);
 #else
-    return expand(records[gl_VertexID >> 2], gl_VertexID & 3);
+    return expand(records[gl_VertexID >> 2], uvec3(0), gl_VertexID & 3);
 #endif
 #endif
 }
@@ -103,7 +134,8 @@ void main()
     Corner c = corner();
     place(c.at);
     Look look = looks[3u * c.material + partOf(c.normal)];
-    lit = vec4(lightRoot(c.normal), look.colour.a);
+    lit = vec4(daylight(c.normal), look.colour.a);
+    illuminate(c.light);
     surface = vec4(surfaceOf(c.at, c.normal), look.layerAndGrain.xy);
     fromEye.w = 1.0 - 0.17 * c.darkness;
 #ifdef OVERLAY

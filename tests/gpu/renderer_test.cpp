@@ -16,6 +16,13 @@ namespace {
 
 using Pixel = std::array<int, 3>;
 
+DrawOptions tellingPasses()
+{
+    DrawOptions options;
+    options.tellPasses = true;
+    return options;
+}
+
 class RendererTest : public ::testing::Test {
 protected:
     static constexpr int kWidth = 160, kHeight = 100;
@@ -62,7 +69,7 @@ protected:
     FrameReport draw(const Eye& eye)
     {
         m_target->bind();
-        const FrameReport report = m_renderer->draw(eye, kWidth, kHeight, {true});
+        const FrameReport report = m_renderer->draw(eye, kWidth, kHeight, tellingPasses());
         m_pixels = m_target->read();
         return report;
     }

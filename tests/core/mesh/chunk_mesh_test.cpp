@@ -72,7 +72,7 @@ TEST(BakeShapes, DropsAFootThatIsTooSmallToCoverAnything)
     for (const auto& [below, vertices] : {std::pair{kOpen, 3u}, {kSlate, 0u}, {kHalf, 3u}, {kWater, 3u}}) {
         std::vector<ShapeVertex> out;
         bakeShapes(voxelsWith({{3, 3, 3, Material{4}}, {3, 2, 3, below}}), rules, out);
-        EXPECT_EQ(std::ranges::count(out, Material{4}, &ShapeVertex::material), vertices) << below;
+        EXPECT_EQ(std::ranges::count_if(out, [](const ShapeVertex& v) { return v.material == 4; }), vertices) << below;
     }
 }
 

@@ -24,7 +24,7 @@ std::vector<ChunkJob> runDry(ChunkMap& map)
         if (job->kind == ChunkJob::Kind::Generate)
             map.generated(*job, someVoxels());
         else
-            map.meshed(*job, true, 10);
+            map.meshed(*job, {true, 10, {}, {}});
         jobs.push_back(std::move(*job));
     }
     return jobs;
@@ -62,7 +62,7 @@ TEST(ChunkMap, MeshesNothingBeforeAll26NeighboursAreThereAndNothingTwice)
             EXPECT_TRUE(done.contains(job->chunk + ChunkPos{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1}));
             EXPECT_NE(job->around[static_cast<std::size_t>(i)], nullptr);
         }
-        map.meshed(*job, true, 1);
+        map.meshed(*job, {true, 1, {}, {}});
     }
 }
 
@@ -81,7 +81,7 @@ TEST(ChunkMap, TakesTheNearestFirst)
     while (auto job = map.next(true, false)) {
         EXPECT_GE(squaredLength(job->chunk), last);
         last = squaredLength(job->chunk);
-        map.meshed(*job, true, 1);
+        map.meshed(*job, {true, 1, {}, {}});
     }
 }
 
@@ -184,14 +184,14 @@ TEST(ChunkMap, KeepsItsCountsThroughARandomWalk)
                 if (open.back().kind == ChunkJob::Kind::Generate)
                     map.generated(open.back(), someVoxels());
                 else
-                    map.meshed(open.back(), true, 10);
+                    map.meshed(open.back(), {true, 10, {}, {}});
                 open.pop_back();
             }
         }
     }
     for (const auto& job : open)
         (job.kind == ChunkJob::Kind::Generate) ? (void)map.generated(job, someVoxels())
-                                               : (void)map.meshed(job, true, 10);
+                                               : (void)map.meshed(job, {true, 10, {}, {}});
     map.centreOn(viewer + ChunkPos{1000, 0, 0}, 1, retired);
     EXPECT_EQ(map.size(), 0u);
     EXPECT_EQ(map.voxelBytes(), 0u);
@@ -260,7 +260,7 @@ TEST(ChunkMap, AFailureIsTriedAgainAfterOtherWorkAndGivenUpAtLast)
         if (job->kind == ChunkJob::Kind::Generate)
             map.generated(*job, someVoxels());
         else
-            meshed.insert(job->chunk), map.meshed(*job, true, 1);
+            meshed.insert(job->chunk), map.meshed(*job, {true, 1, {}, {}});
     }
     EXPECT_EQ(tries, ChunkMap::kMostTries);
     EXPECT_EQ(map.probe(bad).stage, ChunkStage::Failed);
@@ -282,7 +282,7 @@ TEST(ChunkMap, AMesherThatFailsOnceHasItsChunkInTheEnd)
         else if (job->chunk == ChunkPos{} && failures++ == 0)
             map.failed(*job, nullptr);
         else
-            map.meshed(*job, true, 1);
+            map.meshed(*job, {true, 1, {}, {}});
     }
     EXPECT_EQ(failures, 2);
     EXPECT_EQ(map.probe({}).stage, ChunkStage::Meshed);

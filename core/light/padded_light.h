@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a mesher reads of light: a chunk's levels with one layer of its neighbours' round it.
+#pragma once
+
+#include "light/chunk_light.h"
+
+#include <optional>
+
+namespace fell {
+
+struct LightBlock;
+
+/// Layout  rows along x for y, z in [-1, edge], row (y + 1) * (edge + 2) + z + 1; the voxel at x is bit x + 1 of the
+///         row's `words` words. A row of levels is four such runs of words, the lowest digit first.
+struct PaddedLight {
+    struct Channel {
+        std::optional<int> all; // all voxels that light enters have this level, the others 0; `digits` says nothing
+        std::vector<std::uint64_t> digits;
+    };
+    int edge = 0, channels = 0;
+    std::size_t words = 1; // a row: 2 for edge 64
+    std::vector<std::uint64_t> passable; // voxels that plain light enters
+    std::array<Channel, kMostLightChannels> of;
+
+    /// Dark and closed. Keeps its memory.
+    void begin(int chunkEdge, int channelCount);
+    /// Finds out whether a channel's levels are all alike.
+    void settle(int channel);
+
+    [[nodiscard]] std::size_t row(int y, int z) const
+    {
+        return static_cast<std::size_t>((y + 1) * (edge + 2) + z + 1);
+    }
+    [[nodiscard]] bool isPassable(int x, int y, int z) const
+    {
+        const auto bit = static_cast<std::size_t>(x + 1);
+        return passable[row(y, z) * words + bit / 64] >> (bit % 64) & 1;
+    }
+    [[nodiscard]] int at(int channel, int x, int y, int z) const;
+    /// True if every channel is alike everywhere.
+    [[nodiscard]] bool isEven() const;
+};
+
+/// Fills `passable` from the 3 x 3 x 3 chunks round the middle one.
+void copyPassable(const LightBlock& block, PaddedLight& out);
+
+/// The levels of the chunk alone, to be kept.
+ChunkLight innerOf(const PaddedLight& light);
+
+} // namespace fell

@@ -1,0 +1,342 @@
+// SPDX-License-Identifier: Apache-2.0
+// Levels of a voxel are worked on as one word, a byte a channel: sums of four and differences then need no loop.
+#include "mesh/light_bake.h"
+
+#include <algorithm>
+#include <bit>
+#include <cstring>
+
+namespace fell {
+namespace {
+
+using Levels = std::uint64_t; // a byte a channel
+constexpr Levels kClosed = ~Levels{0}; // light does not enter
+constexpr int kMostCells = 66; // a quad's 64 and one beyond each end
+
+constexpr std::array<LightSample, 2> kSamples{{
+    {"corners", "smooth at corners",
+        "A corner has the mean of the open voxels round it: soft light, cut where it does not run evenly."},
+    {"flat", "flat, a level a side", "Each side has the level of the voxel before it: steps, and a cut at each of them."},
+}};
+
+/// Bit i of the index becomes the low bit of byte i.
+constexpr std::array<std::uint64_t, 256> kSpread = [] {
+    std::array<std::uint64_t, 256> spread{};
+    for (std::size_t bits = 0; bits < 256; ++bits)
+        for (std::size_t i = 0; i < 8; ++i)
+            spread[bits] |= std::uint64_t{bits >> i & 1} << (8 * i);
+    return spread;
+}();
+
+/// The levels of one chunk voxel by voxel, a row when it is first asked for.
+class SpeltRows {
+public:
+    void begin(const PaddedLight& light)
+    {
+        m_light = &light;
+        m_stride = static_cast<std::size_t>(light.edge) + 2;
+        m_spelt.assign(m_stride * m_stride, false);
+        m_levels.resize(m_stride * m_stride * m_stride);
+    }
+    [[nodiscard]] Levels at(const std::array<int, 3>& voxel)
+    {
+        const std::size_t row = m_light->row(voxel[1], voxel[2]);
+        if (!m_spelt[row])
+            spell(row);
+        return m_levels[row * m_stride + static_cast<std::size_t>(voxel[0] + 1)];
+    }
+
+private:
+    void spell(std::size_t row)
+    {
+        m_spelt[row] = true;
+        const std::size_t words = m_light->words;
+        std::array<std::array<std::uint8_t, 72>, kMostLightChannels + 1> bytes; // by channel; last: closed
+        const auto spread = [&](const std::uint64_t* from, unsigned shift, std::array<std::uint8_t, 72>& to, bool add) {
+            for (std::size_t x = 0; x < m_stride; x += 8) {
+                std::uint64_t eight = kSpread[from[x / 64] >> (x % 64) & 0xFF] << shift, was = 0;
+                std::memcpy(&was, to.data() + x, 8);
+                eight |= add ? was : 0;
+                std::memcpy(to.data() + x, &eight, 8);
+            }
+        };
+        for (std::size_t c = 0; c < static_cast<std::size_t>(m_light->channels); ++c) {
+            const PaddedLight::Channel& channel = m_light->of[c];
+            if (channel.all)
+                bytes[c].fill(static_cast<std::uint8_t>(*channel.all));
+            else
+                for (unsigned k = 0; k < 4; ++k)
+                    spread(channel.digits.data() + (row * 4 + k) * words, k, bytes[c], k > 0);
+        }
+        spread(m_light->passable.data() + row * words, 0, bytes[kMostLightChannels], false);
+        Levels* to = m_levels.data() + row * m_stride;
+        for (std::size_t x = 0; x < m_stride; ++x) {
+            Levels levels = 0;
+            for (std::size_t c = 0; c < static_cast<std::size_t>(m_light->channels); ++c)
+                levels |= Levels{bytes[c][x]} << (8 * c);
+            to[x] = bytes[kMostLightChannels][x] ? levels : kClosed;
+        }
+    }
+
+    const PaddedLight* m_light = nullptr;
+    std::size_t m_stride = 0;
+    std::vector<bool> m_spelt;
+    std::vector<Levels> m_levels;
+};
+
+/// The rounded mean of `count` voxels, 1 to 4, byte by byte; halves go up.
+Levels meanOf(Levels sum, int count)
+{
+    constexpr Levels kOnes = 0x0101010101010101, kEven = 0x00FF00FF00FF00FF;
+    switch (count) {
+    case 1:
+        return sum;
+    case 2:
+        return (sum + kOnes) >> 1 & 0x7F7F7F7F7F7F7F7F;
+    case 3: { // times 85/256: exact for sums up to 45
+        constexpr Levels kHalf = 0x0080008000800080;
+        const Levels even = ((sum & kEven) * 85 + kHalf) >> 8 & kEven,
+                     odd = ((sum >> 8 & kEven) * 85 + kHalf) >> 8 & kEven;
+        return even | odd << 8;
+    }
+    default:
+        return (sum + 2 * kOnes) >> 2 & 0x3F3F3F3F3F3F3F3F;
+    }
+}
+
+PackedLight pack(Levels levels)
+{
+    PackedLight packed = 0;
+    for (unsigned c = 0; c < kMostLightChannels; ++c)
+        packed |= static_cast<PackedLight>(levels >> (8 * c) & 15) << (4 * c);
+    return packed;
+}
+
+/// The layer of voxels that a quad looks into, one beyond its ends, and the levels at its grid of corners.
+class Layer {
+public:
+    /// True if all open voxels have the same levels.
+    bool read(const QuadFields& q, SpeltRows& rows)
+    {
+        m_width = q.width;
+        m_height = q.height;
+        const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
+        std::array<int, 3> at{q.x, q.y, q.z};
+        at[a] += signOf(q.side);
+        const int u0 = at[u] - 1, v0 = at[v] - 1;
+        Levels first = kClosed;
+        bool even = true;
+        for (int j = 0; j < q.height + 2; ++j) {
+            at[v] = v0 + j;
+            for (int i = 0; i < q.width + 2; ++i) {
+                at[u] = u0 + i;
+                Levels levels = rows.at(at);
+                const bool own = i > 0 && j > 0 && i <= q.width && j <= q.height;
+                if (levels == kClosed && own)
+                    levels = 0; // the side looks into it, so it counts
+                m_cells[static_cast<std::size_t>(j * kMostCells + i)] = levels;
+                if (levels == kClosed)
+                    continue;
+                even &= first == kClosed || levels == first;
+                first = levels;
+            }
+        }
+        return even;
+    }
+    [[nodiscard]] Levels cell(int i, int j) const // of the quad's own
+    {
+        return m_cells[static_cast<std::size_t>((j + 1) * kMostCells + i + 1)];
+    }
+    /// Levels at the corner before cell (i, j), for i up to width and j up to height.
+    [[nodiscard]] Levels corner(int i, int j) const { return m_grid[static_cast<std::size_t>(j * kMostCells + i)]; }
+
+    void smooth()
+    {
+        for (int j = 0; j <= m_height; ++j)
+            for (int i = 0; i <= m_width; ++i)
+                m_grid[static_cast<std::size_t>(j * kMostCells + i)] = smoothAt(i, j);
+    }
+
+private:
+    [[nodiscard]] Levels smoothAt(int i, int j) const
+    {
+        const Levels* at = m_cells.data() + j * kMostCells + i;
+        const std::array<Levels, 4> four{at[0], at[1], at[kMostCells], at[kMostCells + 1]};
+        // Only at the quad's own four corners can both voxels beside its cell be closed: elsewhere one is its own.
+        if ((i == 0 || i == m_width) && (j == 0 || j == m_height)) {
+            const std::size_t own = (i == 0 ? 1u : 0u) + (j == 0 ? 2u : 0u);
+            if (four[own ^ 1] == kClosed && four[own ^ 2] == kClosed)
+                return four[own];
+        }
+        Levels sum = 0;
+        int count = 0;
+        for (const Levels levels : four) {
+            const bool open = levels != kClosed;
+            sum += open ? levels : 0;
+            count += open;
+        }
+        return meanOf(sum, count);
+    }
+
+    int m_width = 0, m_height = 0;
+    std::array<Levels, std::size_t{kMostCells} * kMostCells> m_cells, m_grid;
+};
+
+struct Rectangle {
+    int i, j, width, height;
+};
+
+QuadLight evenLight(Levels levels)
+{
+    const PackedLight packed = pack(levels);
+    return {{packed, packed, packed, packed}};
+}
+
+/// Calls visit(rectangle) for rectangles that cover all cells; `joins(base, i, j)` says whether a cell goes on as base
+/// began.
+template <typename Joins, typename Visit> void cut(int width, int height, const Joins& joins, const Visit& visit)
+{
+    std::array<std::uint64_t, 64> free; // cells not covered yet, a bit each
+    free.fill(~std::uint64_t{0} >> (64 - width));
+    for (int j = 0; j < height; ++j)
+        while (free[static_cast<std::size_t>(j)] != 0) {
+            const int i = std::countr_zero(free[static_cast<std::size_t>(j)]);
+            Rectangle r{i, j, 1, 1};
+            const auto isFree = [&free](int x, int y) { return free[static_cast<std::size_t>(y)] >> x & 1; };
+            while (r.i + r.width < width && isFree(r.i + r.width, j) && joins(r, r.i + r.width, j))
+                ++r.width;
+            const auto rowJoins = [&](int y) {
+                for (int x = r.i; x < r.i + r.width; ++x)
+                    if (!isFree(x, y) || !joins(r, x, y))
+                        return false;
+                return true;
+            };
+            while (r.j + r.height < height && rowJoins(r.j + r.height))
+                ++r.height;
+            const std::uint64_t covered = ~std::uint64_t{0} >> (64 - r.width) << r.i;
+            for (int y = r.j; y < r.j + r.height; ++y)
+                free[static_cast<std::size_t>(y)] &= ~covered;
+            visit(r);
+        }
+}
+
+/// Does the light of cell (i, j) run as that of the rectangle's first cell? Differences of whole words: bytes that
+/// borrow from each other differ alike where the bytes do.
+bool runsOn(const Layer& layer, const Rectangle& r, int i, int j)
+{
+    const auto alongU = [&](int x, int y) { return layer.corner(x + 1, y) - layer.corner(x, y); };
+    const auto alongV = [&](int x, int y) { return layer.corner(x, y + 1) - layer.corner(x, y); };
+    const Levels du = alongU(r.i, r.j), dv = alongV(r.i, r.j);
+    return alongU(r.i, r.j + 1) == du && alongV(r.i + 1, r.j) == dv // the first cell is a plane itself
+        && alongU(i, j) == du && alongU(i, j + 1) == du && alongV(i, j) == dv && alongV(i + 1, j) == dv;
+}
+
+Quad pieceOf(QuadFields quad, const Rectangle& r)
+{
+    const auto a = static_cast<std::size_t>(axisOf(quad.side)), u = (a + 1) % 3, v = (a + 2) % 3;
+    std::array<int, 3> at{quad.x, quad.y, quad.z};
+    at[u] += r.i;
+    at[v] += r.j;
+    quad.x = at[0];
+    quad.y = at[1];
+    quad.z = at[2];
+    quad.width = r.width;
+    quad.height = r.height;
+    return packQuad(quad);
+}
+
+} // namespace
+
+std::span<const LightSample> lightSamples()
+{
+    return kSamples;
+}
+
+int cornerLight(const PaddedLight& light, int channel, const std::array<int, 3>& voxel, Side side, int corner, bool flat)
+{
+    const auto a = static_cast<std::size_t>(axisOf(side)), u = (a + 1) % 3, v = (a + 2) % 3;
+    std::array<int, 3> beyond = voxel;
+    beyond[a] += signOf(side);
+    const int du = corner == 1 || corner == 2 ? 1 : -1, dv = corner >= 2 ? 1 : -1;
+    const auto at = [&](int su, int sv) {
+        std::array<int, 3> there = beyond;
+        there[u] += su;
+        there[v] += sv;
+        return there;
+    };
+    const auto isOpen = [&](const std::array<int, 3>& p) { return light.isPassable(p[0], p[1], p[2]); };
+    const auto level = [&](const std::array<int, 3>& p) { return light.at(channel, p[0], p[1], p[2]); };
+    int sum = isOpen(beyond) ? level(beyond) : 0, count = 1;
+    if (flat)
+        return sum;
+    const auto first = at(du, 0), second = at(0, dv), across = at(du, dv);
+    for (const auto& there : {first, second})
+        if (isOpen(there)) {
+            sum += level(there);
+            ++count;
+        }
+    if (count > 1 && isOpen(across)) {
+        sum += level(across);
+        ++count;
+    }
+    return (2 * sum + count) / (2 * count);
+}
+
+void bakeLight(std::span<const Quad> quads, const PaddedLight& light, bool flat, LitQuads& out)
+{
+    out.quads.reserve(out.quads.size() + quads.size());
+    out.lights.reserve(out.lights.size() + quads.size());
+    if (light.isEven()) {
+        Levels levels = 0;
+        for (int c = 0; c < light.channels; ++c)
+            levels |= static_cast<Levels>(*light.of[static_cast<std::size_t>(c)].all) << (8 * c);
+        out.quads.insert(out.quads.end(), quads.begin(), quads.end());
+        out.lights.insert(out.lights.end(), quads.size(), evenLight(levels));
+        return;
+    }
+    thread_local SpeltRows rows;
+    thread_local Layer layer;
+    rows.begin(light);
+    const auto add = [&out](Quad quad, const QuadLight& at) {
+        out.quads.push_back(quad);
+        out.lights.push_back(at);
+    };
+    for (const Quad quad : quads) {
+        const QuadFields q = unpackQuad(quad);
+        if (layer.read(q, rows)) {
+            add(quad, evenLight(layer.cell(0, 0)));
+        } else if (flat) {
+            cut(q.width, q.height,
+                [&](const Rectangle& r, int i, int j) { return layer.cell(i, j) == layer.cell(r.i, r.j); },
+                [&](const Rectangle& r) { add(pieceOf(q, r), evenLight(layer.cell(r.i, r.j))); });
+        } else {
+            layer.smooth();
+            cut(q.width, q.height, [&](const Rectangle& r, int i, int j) { return runsOn(layer, r, i, j); },
+                [&](const Rectangle& r) {
+                    const int i = r.i + r.width, j = r.j + r.height;
+                    add(pieceOf(q, r),
+                        {{pack(layer.corner(r.i, r.j)), pack(layer.corner(i, r.j)), pack(layer.corner(i, j)),
+                            pack(layer.corner(r.i, j))}});
+                });
+        }
+    }
+}
+
+PackedLight lightOfShape(const PaddedLight& light, int x, int y, int z)
+{
+    PackedLight packed = 0;
+    for (int c = 0; c < light.channels; ++c) {
+        int level = light.isPassable(x, y, z) ? light.at(c, x, y, z) : 0;
+        if (!light.isPassable(x, y, z))
+            for (const Side side : kSides) {
+                const ChunkPos to = towards(side);
+                const int px = x + static_cast<int>(to.x), py = y + static_cast<int>(to.y),
+                          pz = z + static_cast<int>(to.z);
+                level = std::max(level, light.isPassable(px, py, pz) ? light.at(c, px, py, pz) : 0);
+            }
+        packed |= static_cast<PackedLight>(level) << (4 * c);
+    }
+    return packed;
+}
+
+} // namespace fell

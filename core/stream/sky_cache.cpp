@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "stream/sky_cache.h"
+
+namespace fell {
+
+SkyCache::SkyCache(const Terrain& terrain, const Generator& generator, const LightRules& rules, const VoxelForm& form,
+    ColumnCache& columns, std::size_t most)
+    : m_terrain(terrain)
+    , m_generator(generator)
+    , m_rules(rules)
+    , m_form(form)
+    , m_columns(columns)
+    , m_most(most)
+{
+}
+
+std::shared_ptr<const SkyFloor> SkyCache::at(std::int64_t chunkX, std::int64_t chunkZ)
+{
+    std::shared_ptr<Entry> entry;
+    {
+        const std::scoped_lock lock(m_mutex);
+        if (m_entries.size() >= m_most)
+            m_entries.clear();
+        auto& place = m_entries[{chunkX, 0, chunkZ}];
+        if (!place)
+            place = std::make_shared<Entry>();
+        entry = place;
+        if (entry->floor)
+            return entry->floor;
+    }
+    std::call_once(entry->once, [&] {
+        auto floor = make(chunkX, chunkZ);
+        const std::scoped_lock lock(m_mutex);
+        entry->floor = std::move(floor);
+    });
+    const std::scoped_lock lock(m_mutex);
+    return entry->floor;
+}
+
+std::shared_ptr<const SkyFloor> SkyCache::find(std::int64_t chunkX, std::int64_t chunkZ) const
+{
+    const std::unique_lock lock(m_mutex, std::try_to_lock);
+    if (!lock)
+        return nullptr;
+    const auto found = m_entries.find({chunkX, 0, chunkZ});
+    return found == m_entries.end() ? nullptr : found->second->floor;
+}
+
+std::shared_ptr<const SkyFloor> SkyCache::make(std::int64_t chunkX, std::int64_t chunkZ)
+{
+    const auto columns = m_columns.at(chunkX, chunkZ);
+    return std::make_shared<const SkyFloor>(floorOfTerrain(m_terrain, m_generator, *columns, m_rules, INT64_MIN,
+        [this](ChunkPos chunk, VoxelChunk&& voxels, LightPasses&& passes) {
+            Seen seen{std::make_shared<const VoxelChunk>(voxels.heldAs(m_form)),
+                std::make_shared<const LightPasses>(std::move(passes))};
+            const std::scoped_lock lock(m_mutex);
+            m_seen.insert_or_assign(chunk, std::move(seen));
+            m_seenOrder.push_back(chunk);
+            while (m_seenOrder.size() > kMostChunks) {
+                m_seen.erase(m_seenOrder.front());
+                m_seenOrder.pop_front();
+            }
+        }));
+}
+
+SkyCache::Seen SkyCache::take(ChunkPos chunk)
+{
+    const std::scoped_lock lock(m_mutex);
+    const auto found = m_seen.find(chunk);
+    if (found == m_seen.end())
+        return {};
+    Seen seen = std::move(found->second);
+    m_seen.erase(found);
+    return seen;
+}
+
+} // namespace fell

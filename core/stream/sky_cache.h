@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: Apache-2.0
+// Where the sky begins over each column of chunks, found once and kept for a while.
+#pragma once
+
+#include "light/terrain_sky.h"
+#include "stream/column_cache.h"
+
+#include <deque>
+#include <memory>
+#include <mutex>
+#include <unordered_map>
+
+namespace fell {
+
+/// A class because threads share it: a floor is found by one of them, and the others that want it wait for that one.
+///
+/// Cost  at: generates the chunks from the highest thing down to where no column is open. They are held for whoever is
+///       about to generate them; at most `kMostChunks`, the oldest go first. A floor takes 8 KiB at edge 32; past
+///       `most` all are forgotten, and found anew.
+class SkyCache {
+public:
+    static constexpr std::size_t kMostChunks = 512;
+
+    /// A chunk that was generated for a floor.
+    struct Seen {
+        std::shared_ptr<const VoxelChunk> voxels; // in the form
+        std::shared_ptr<const LightPasses> passes;
+    };
+
+    SkyCache(const Terrain& terrain, const Generator& generator, const LightRules& rules, const VoxelForm& form,
+        ColumnCache& columns, std::size_t most = 4096);
+
+    std::shared_ptr<const SkyFloor> at(std::int64_t chunkX, std::int64_t chunkZ);
+    /// The same if it is there already and nobody holds the books, else null: for the drawing thread.
+    [[nodiscard]] std::shared_ptr<const SkyFloor> find(std::int64_t chunkX, std::int64_t chunkZ) const;
+    /// A chunk that was generated on the way, handed over; null pointers if there is none.
+    Seen take(ChunkPos chunk);
+
+private:
+    struct Entry {
+        std::once_flag once;
+        std::shared_ptr<const SkyFloor> floor; // guarded by m_mutex
+    };
+    std::shared_ptr<const SkyFloor> make(std::int64_t chunkX, std::int64_t chunkZ);
+
+    const Terrain& m_terrain;
+    const Generator& m_generator;
+    const LightRules& m_rules;
+    const VoxelForm& m_form;
+    ColumnCache& m_columns;
+    std::size_t m_most;
+    mutable std::mutex m_mutex;
+    std::unordered_map<ChunkPos, std::shared_ptr<Entry>, ChunkPosHash> m_entries; // y is 0
+    std::unordered_map<ChunkPos, Seen, ChunkPosHash> m_seen;
+    std::deque<ChunkPos> m_seenOrder; // oldest first; some have been taken
+};
+
+} // namespace fell
