@@ -35,8 +35,11 @@ void instrumentedOverPlain(benchmark::State& state, bool passes)
         std::this_thread::sleep_for(std::chrono::milliseconds(1));
     }
     target.bind();
-    const auto draw
-        = [&](bool tellPasses) { return renderer->draw(eye, target.width(), target.height(), {tellPasses}); };
+    const auto draw = [&](bool tellPasses) {
+        DrawOptions options;
+        options.tellPasses = tellPasses;
+        return renderer->draw(eye, target.width(), target.height(), options);
+    };
     const auto picture = [&](bool tellPasses) {
         draw(tellPasses);
         return target.read();

@@ -141,8 +141,8 @@ public:
         m_path = path.value();
         if (auto problem = m_programs.prepare())
             return problem;
-        for (GLuint* buffer :
-            {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands, &m_library, &m_pathPoints})
+        for (GLuint* buffer : {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands,
+                 &m_library, &m_pathPoints})
             glCreateBuffers(1, buffer);
         prepareArrays();
         glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &m_mostAnisotropy);
@@ -457,9 +457,9 @@ private:
             const std::array<int, 3> size = light ? light->size : std::array<int, 3>{1, 1, 1};
             glTextureParameteri(m_levels, GL_TEXTURE_MIN_FILTER, GL_NEAREST);
             glTextureParameteri(m_levels, GL_TEXTURE_MAG_FILTER, GL_NEAREST);
-            glTextureStorage3D(m_levels, 1, GL_R8UI, size[0], size[1], size[2]);
+            glTextureStorage3D(m_levels, 1, GL_R8UI, size[0], size[2], size[1]);
             glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
-            glTextureSubImage3D(m_levels, 0, 0, 0, 0, size[0], size[1], size[2], GL_RED_INTEGER, GL_UNSIGNED_BYTE,
+            glTextureSubImage3D(m_levels, 0, 0, 0, 0, size[0], size[2], size[1], GL_RED_INTEGER, GL_UNSIGNED_BYTE,
                 light ? light->levels.data() : &unknown);
             glPixelStorei(GL_UNPACK_ALIGNMENT, 4);
         }

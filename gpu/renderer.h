@@ -5,6 +5,7 @@
 #include "cull/steps.h"
 #include "gpu/daylight.h"
 #include "setup/setup.h"
+#include "stream/light_view.h"
 #include "stream/streamer.h"
 
 #include <array>
@@ -29,13 +30,6 @@ struct FrameReport {
 
 /// What the surface shows in place of its textures.
 enum class Paint { Textures, Normals, QuadSizes, Light };
-
-/// Levels of one channel in a box of voxels, for Paint::Light; index (y * size z + z) * size x + x, 255 where unknown.
-struct LightVolume {
-    VoxelPos low;
-    std::array<int, 3> size{}; // voxels on x, y, z
-    std::vector<std::uint8_t> levels;
-};
 
 struct DrawOptions {
     bool tellPasses = false; // times each pass by itself, which waits for the driver between them

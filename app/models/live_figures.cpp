@@ -101,6 +101,8 @@ void LiveFigures::update(const LiveSample& sample)
     };
     workerStage(
         "generate", since(&StreamCounts::generated), since(&StreamCounts::generateNs), sample.now.toGenerate, sample);
+    workerStage("light", since(&StreamCounts::lit), since(&StreamCounts::lightNs),
+        sample.setup.light.mode == "none" ? 0 : sample.now.toMesh + sample.now.toLight, sample);
     workerStage("mesh", since(&StreamCounts::meshed), since(&StreamCounts::meshNs), sample.now.toMesh, sample);
     frameStage("upload", meanOf(sample.frames, &FrameRecord::uploadMs), sample);
     frameStage("cull", meanOf(sample.frames, &FrameRecord::cullMs), sample);
@@ -120,14 +122,15 @@ void LiveFigures::markHoldingBack(const LiveSample& sample)
     // While the world fills, the worker stage with more work before it decides; else the stage that breaks the budget.
     const double generateLeft = static_cast<double>(sample.now.toGenerate) * stage("generate").share;
     const double meshLeft = static_cast<double>(sample.now.toMesh) * stage("mesh").share;
+    const double lightLeft = static_cast<double>(sample.now.toMesh + sample.now.toLight) * stage("light").share;
     if (sample.now.full) {
         stage("generate").holdsBack = true;
         stage("generate").detail
             = QStringLiteral("memory full: nothing beyond %1 chunks").arg(figureText(sample.now.fullAt));
         return;
     }
-    if (!sample.now.settled && (generateLeft > 0 || meshLeft > 0)) {
-        stage(generateLeft >= meshLeft ? "generate" : "mesh").holdsBack = true;
+    if (const double most = std::max({generateLeft, lightLeft, meshLeft}); !sample.now.settled && most > 0) {
+        stage(most == generateLeft ? "generate" : most == lightLeft ? "light" : "mesh").holdsBack = true;
         return;
     }
     StageFigure* most = nullptr;

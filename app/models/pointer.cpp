@@ -32,6 +32,7 @@ std::optional<Pointed> pointedAt(
     }
     std::shared_ptr<const VoxelChunk> voxels;
     ChunkPos held{INT64_MIN, 0, 0};
+    VoxelPos before = eye.cell;
     for (double gone = 0; gone <= farthest;) {
         const VoxelPos at{cell[0], cell[1], cell[2]};
         if (const ChunkPos chunk = chunkOf(at, edge); chunk != held) {
@@ -39,15 +40,16 @@ std::optional<Pointed> pointedAt(
             voxels = streamer.voxels(chunk);
             if (const auto probe = voxels ? std::nullopt : streamer.probe(chunk);
                 probe && (probe->stage == ChunkStage::Wanted || probe->stage == ChunkStage::Generating))
-                return Pointed{at, chunk, kOpen, gone};
+                return Pointed{at, chunk, kOpen, gone, before};
         }
         if (voxels) {
             const VoxelPos in = at - originOf(held, edge);
             const Material material
                 = voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
             if (material != kOpen)
-                return Pointed{at, held, material, gone};
+                return Pointed{at, held, material, gone, before};
         }
+        before = at;
         const std::size_t axis = next[0] <= next[1] && next[0] <= next[2] ? 0 : next[1] <= next[2] ? 1 : 2;
         cell[axis] += direction[static_cast<int>(axis)] > 0 ? 1 : -1;
         gone = next[axis];

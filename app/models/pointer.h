@@ -14,6 +14,7 @@ struct Pointed {
     ChunkPos chunk;
     Material material = kOpen; // open: there is no voxel, the chunk is wanted and not there yet
     double voxels = 0; // away from the eye
+    VoxelPos before; // the last one on the way to it
 };
 
 /// The direction through a point of the picture: x and y from -1 (left, bottom) to 1. Length 1.

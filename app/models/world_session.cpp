@@ -23,6 +23,8 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     return !(same == now);
 }
 
+constexpr double kAnywhere = -1e6; // metres above the ground that the eye keeps: as deep as it is put
+
 } // namespace
 
 std::filesystem::path demoFolder()
@@ -56,6 +58,8 @@ unsigned WorldSession::workers() const
 
 Eye WorldSession::firstView(const Terrain& terrain)
 {
+    if (const auto& view = terrain.recipe.view)
+        return eyeAt({view->at, view->yaw, view->pitch}, kAnywhere, terrain);
     const auto route = findRoute("beck-to-summit", demoFolder() / "routes");
     if (route && !terrain.recipe.pattern)
         return eyeOn(route.value(), 0.06, terrain);

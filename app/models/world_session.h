@@ -20,6 +20,8 @@ struct FieldLook {
     Paint paint = Paint::Textures;
     bool wireframe = false;
     double wipe = 0.5; // of the width: setup A to the left of it, B to the right
+    int channel = 0; // of light, for Paint::Light
+    double sunHeight = kLateMorning; // degrees above the horizon
 };
 
 class WorldSession : public QObject {

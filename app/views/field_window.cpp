@@ -120,6 +120,16 @@ void FieldWindow::drawSide(Side& side, bool b)
     DrawOptions options;
     options.paint = m_session.look.paint;
     options.wireframe = m_session.look.wireframe;
+    options.sunHeight = m_session.look.sunHeight;
+    if (options.paint == Paint::Light) {
+        lookUpLevels(side, b);
+        options.channel = side.channel;
+        options.light = side.levels;
+    } else {
+        side.levels.reset();
+    }
+    if (m_light)
+        options.path = m_light->path;
     if (const int wipe = static_cast<int>(wipeAt() * ratio); m_session.hasB())
         options.columns = b ? std::array{wipe, wide} : std::array{0, std::max(1, wipe)};
     if (m_session.hasB() && b && options.columns[0] >= options.columns[1])
@@ -128,6 +138,36 @@ void FieldWindow::drawSide(Side& side, bool b)
     frame.cullMs = side.report.cullMs;
     frame.drawMs = side.report.totalMs - side.report.cullMs;
     side.frames.push_back(frame);
+}
+
+/// The levels near the eye, again when it has moved on, and now and then while some are still to come.
+void FieldWindow::lookUpLevels(Side& side, bool b)
+{
+    constexpr std::array<int, 3> kSize{64, 48, 64}; // voxels: numbers farther away cannot be read
+    constexpr int kDrift = 8; // voxels
+    constexpr qint64 kAgainMs = 400;
+    Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
+    const Setup& setup = b ? m_session.setupB() : m_session.setup();
+    const LightMode& mode = *findLightMode(setup.light.mode);
+    const int channel = std::clamp(m_session.look.channel, 0, std::max(0, mode.channels() - 1));
+    if (!streamer || mode.channels() == 0) {
+        side.levels.reset();
+        return;
+    }
+    const VoxelPos low = m_session.eye.cell - VoxelPos{kSize[0] / 2, kSize[1] / 2, kSize[2] / 2};
+    const StreamCounts counts = streamer->counts();
+    const std::uint64_t lit = counts.lit;
+    if (side.levels && side.channel == channel && side.sinceLevels.isValid()) {
+        const VoxelPos moved = low - side.levels->low;
+        const bool near = std::max({std::abs(moved.x), std::abs(moved.y), std::abs(moved.z)}) <= kDrift;
+        if (near && ((side.levels->isWhole && side.relit == lit) || side.sinceLevels.elapsed() < kAgainMs))
+            return;
+    }
+    LightView view(*streamer, setup.chunk.edge);
+    side.levels = std::make_shared<const LightVolume>(view.volume(low, kSize, channel));
+    side.channel = channel;
+    side.relit = lit;
+    side.sinceLevels.start();
 }
 
 void FieldWindow::paintGL()
@@ -161,6 +201,7 @@ void FieldWindow::probe()
     if (!m_pointer || m_dragging) {
         m_pointed.reset();
         m_probeText.clear();
+        m_light.reset();
         return;
     }
     if (m_sinceProbe.elapsed() < kProbeMs)
@@ -168,9 +209,10 @@ void FieldWindow::probe()
     m_sinceProbe.restart();
     const bool b = m_session.hasB() && m_pointer->x() >= wipeAt();
     const Setup& setup = b ? m_session.setupB() : m_session.setup();
-    const Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
+    Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
     m_pointed.reset();
     m_probeText.clear();
+    m_light.reset();
     if (!streamer)
         return;
     Lens lens;
@@ -186,6 +228,7 @@ void FieldWindow::probe()
         sayHole(*streamer, setup);
         return;
     }
+    probeLight(*streamer, setup);
     const VoxelPos v = m_pointed->voxel;
     m_probeText = tr("%1 at %2, %3, %4")
                       .arg(QString::fromStdString(m_session.terrain().recipe.blocks.kinds[m_pointed->material].name))
@@ -205,6 +248,15 @@ void FieldWindow::probe()
     if (figures->objects > 0)
         m_probeText += tr(" + %1 objects").arg(countText(figures->objects));
     m_probeText += tr(" · %1 · meshed in %2 µs").arg(bytesText(figures->bytes), figureText(figures->meshNs / 1000.0));
+}
+
+void FieldWindow::probeLight(Streamer& streamer, const Setup& setup)
+{
+    const LightMode& mode = *findLightMode(setup.light.mode);
+    const bool isShown = m_session.look.paint == Paint::Light;
+    LightView view(streamer, setup.chunk.edge);
+    m_light = lightStoryOf(view, mode, m_session.terrain().recipe.blocks, m_pointed->before,
+        isShown ? std::optional(m_session.look.channel) : std::nullopt);
 }
 
 void FieldWindow::sayHole(const Streamer& streamer, const Setup& setup)
@@ -254,6 +306,9 @@ void FieldWindow::paintChips()
         chip(12, 46, tr("%1 blocks not drawn").arg(countText(left)),
             tr("a draw a block stops at %1 draws").arg(countText(kMostBlockDraws)));
     paintWipe(painter);
+    if (!m_probeText.isEmpty() && m_light)
+        chip(12, this->height() - 72, tr("Light before it"),
+            m_light->source.isEmpty() ? m_light->levels : m_light->levels + QStringLiteral(" — ") + m_light->source);
     if (!m_probeText.isEmpty())
         chip(12, this->height() - 38, tr("Under the pointer"), m_probeText);
     else if (!m_wasDragged)

@@ -6,6 +6,7 @@
 #include "gpu/renderer.h"
 #include "models/chunk_story.h"
 #include "models/frame_history.h"
+#include "models/light_story.h"
 #include "models/pointer.h"
 #include "models/world_session.h"
 
@@ -30,6 +31,10 @@ public:
     /// What lies under the pointer, as it was last shown; and what is said of it.
     [[nodiscard]] const std::optional<Pointed>& pointed() const { return m_pointed; }
     [[nodiscard]] QString probeText() const { return m_probeText; }
+    /// The light before it, and the way that it came, which is drawn.
+    [[nodiscard]] const std::optional<LightStory>& lightStory() const { return m_light; }
+    /// The levels that the overlay of light shows near the eye; null while it is off.
+    [[nodiscard]] const LightVolume* levels() const { return m_a.levels.get(); }
     /// Where the wipe is, pixels from the left; -1 without a setup B.
     [[nodiscard]] int wipeAt() const;
     /// Of setup A: what is held of a chunk, and where everything lies.
@@ -68,6 +73,10 @@ private:
         std::uint64_t epoch = 0;
         FrameReport report;
         std::vector<FrameRecord> frames;
+        std::shared_ptr<const LightVolume> levels; // of the overlay of light
+        int channel = 0; // whose they are
+        std::uint64_t relit = 0; // meshes that had come when they were looked up
+        QElapsedTimer sinceLevels;
     };
     bool prepare(Side& side);
     void applyEvents(Side& side, bool b, FrameRecord& frame);
@@ -75,6 +84,8 @@ private:
     void paintChips();
     void paintWipe(class QPainter& painter);
     void probe();
+    void probeLight(Streamer& streamer, const Setup& setup);
+    void lookUpLevels(Side& side, bool b);
     void sayHole(const Streamer& streamer, const Setup& setup);
     [[nodiscard]] bool isOnWipe(int x) const;
 
@@ -85,6 +96,7 @@ private:
     QElapsedTimer m_sinceProbe;
     std::optional<Pointed> m_pointed;
     QString m_probeText;
+    std::optional<LightStory> m_light;
     bool m_wiping = false;
     QElapsedTimer m_clock;
     QTimer m_next; // a pause between frames, in which the window's other events are handled

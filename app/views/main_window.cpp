@@ -94,8 +94,8 @@ void MainWindow::buildMenus()
                 openWorld(file);
         });
     world->addSeparator();
-    const std::pair<const char*, const char*> demos[]{{"corrowdale", "Corrowdale"}, {"level", "Level ground"},
-        {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
+    const std::pair<const char*, const char*> demos[]{{"corrowdale", "Corrowdale"}, {"gallery", "Lit gallery"},
+        {"level", "Level ground"}, {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
     for (const auto& [name, title] : demos)
         addTo(world, tr("Demo: %1").arg(tr(title)), {}, tr("Opens this world with the setup in use."),
             [this, id = QString::fromLatin1(name)] { openWorld(id); });
@@ -163,6 +163,24 @@ void MainWindow::buildMenus()
             m_session.look.paint = paint;
             m_bench->openStage(m_bench->stage());
         });
+    const std::pair<QString, bool> lights[]{
+        {tr("Surface: light of lamps"), false}, {tr("Surface: light of the sky"), true}};
+    for (const auto& [title, sky] : lights)
+        addTo(view, title, {}, tr("One channel in colours and, near the eye, in numbers."), [this, sky = sky] {
+            m_session.look.paint = Paint::Light;
+            m_session.look.channel = sky ? findLightMode(m_session.edited().current().light.mode)->lamps : 0;
+            m_bench->openStage(QStringLiteral("light"));
+            m_rail->select(m_bench->stage(), m_session.editsB());
+        });
+    view->addSeparator();
+    const std::pair<QString, double> hours[]{{tr("Sun: night"), kLowestSun}, {tr("Sun: dusk"), -2}, {tr("Sun: low"), 8},
+        {tr("Sun: late morning"), kLateMorning}};
+    for (const auto& [title, degrees] : hours)
+        addTo(view, title, {}, tr("How high the sun stands; the slider beside the field has every degree."),
+            [this, degrees = degrees] {
+                m_session.look.sunHeight = degrees;
+                m_bench->syncSun();
+            });
     view->addSeparator();
     m_dark = addTo(view, tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {},
         [this] { setDark(m_dark->isChecked()); });
@@ -431,7 +449,7 @@ bool MainWindow::fits(const Setup& next)
     if (expected <= allowed || expected <= expectedBytes(streamer->counts(), now, now))
         return true;
     QMessageBox box(QMessageBox::NoIcon, tr("More than the memory allows"),
-        tr("%1 chunks of edge %2 will take about %3 of voxels and meshes; this setup allows %4.")
+        tr("%1 chunks of edge %2 will take about %3 of voxels, light and meshes; this setup allows %4.")
             .arg(next.stream.distance)
             .arg(next.chunk.edge)
             .arg(bytesText(expected), bytesText(allowed)),

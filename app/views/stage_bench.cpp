@@ -10,6 +10,7 @@
 #include <QDoubleSpinBox>
 #include <QFrame>
 #include <QGridLayout>
+#include <QPushButton>
 #include <QRadioButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
@@ -72,6 +73,8 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
         // A control must not be deleted inside its own signal.
         QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
     });
+    connect(&m_trial, &LightTrialRunner::changed, this,
+        [this] { QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection); });
     rebuildStage();
 }
 
@@ -96,6 +99,26 @@ void StageBench::buildReach(QVBoxLayout* column)
     m_resident = newLabel({}, "muted", card);
     m_resident->setObjectName(QStringLiteral("resident"));
     box->addWidget(m_resident);
+    auto* day = new QHBoxLayout;
+    day->addWidget(newLabel(tr("Sun"), "title", card));
+    m_sun = new QSlider(Qt::Horizontal, card);
+    m_sun->setObjectName(QStringLiteral("sun"));
+    m_sun->setRange(static_cast<int>(kLowestSun), static_cast<int>(kHighestSun));
+    m_sun->setToolTip(
+        tr("How high the sun stands, from night to noon. Costs nothing: levels of light stay as they are."));
+    day->addWidget(m_sun, 1);
+    m_sunText = new QLabel(card);
+    m_sunText->setObjectName(QStringLiteral("sunText"));
+    m_sunText->setMinimumWidth(64);
+    m_sunText->setAlignment(Qt::AlignRight);
+    day->addWidget(m_sunText);
+    box->addSpacing(4);
+    box->addLayout(day);
+    connect(m_sun, &QSlider::valueChanged, this, [this](int degrees) {
+        m_session.look.sunHeight = degrees;
+        syncSun();
+    });
+    syncSun();
     column->addWidget(card);
     connect(m_distance, &QSlider::valueChanged, this,
         [this](int chunks) { m_session.edited().set("stream.distance", chunks); });
@@ -111,14 +134,58 @@ void StageBench::syncReach()
     m_distanceText->setText(tr("<b>%1</b> chunks · %2 m").arg(setup.stream.distance).arg(qRound(metres)));
 }
 
+void StageBench::syncSun()
+{
+    const QSignalBlocker blocker(m_sun);
+    const int degrees = qRound(m_session.look.sunHeight);
+    m_sun->setValue(degrees);
+    m_sunText->setText(degrees < -8 ? tr("%1° night").arg(degrees)
+            : degrees < 2           ? tr("%1° dusk").arg(degrees)
+            : degrees < 15          ? tr("%1° low").arg(degrees)
+                                    : tr("%1° day").arg(degrees));
+}
+
 void StageBench::show(const StreamCounts& counts, const FrameReport& frame)
 {
     const QString state = counts.full ? tr("memory full")
         : counts.settled              ? tr("all there")
                          : tr("filling, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
-    m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\n%4 voxels · %5 graphics")
+    const auto mebibytes = [](std::uint64_t bytes) { return figureText(static_cast<double>(bytes) / 1048576); };
+    m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · graphics %6")
                             .arg(countText(counts.resident), countText(frame.residentChunks), state,
-                                bytesText(counts.voxelBytes), bytesText(frame.gpuBytes)));
+                                mebibytes(counts.voxelBytes), mebibytes(counts.lightBytes), mebibytes(frame.gpuBytes)));
+    if (m_lightCosts) {
+        const auto each = [](std::uint64_t ns, std::uint64_t chunks) {
+            return chunks == 0 ? QStringLiteral("–")
+                               : figureText(static_cast<double>(ns) / static_cast<double>(chunks) / 1000);
+        };
+        m_lightCosts->setText(tr("A chunk, on average: flood %1 µs, mesh with light %2 µs, only its light anew %3 µs")
+                                  .arg(each(counts.lightNs, counts.lit), each(counts.meshNs, counts.meshed),
+                                      each(counts.relightNs, counts.relit)));
+    }
+}
+
+/// What each chunk costs, and a button that measures all modes here and now; addMethods shows its figures.
+void StageBench::addModes(QVBoxLayout* column)
+{
+    QWidget* card = column->parentWidget();
+    m_lightCosts = newLabel({}, "muted", card);
+    m_lightCosts->setObjectName(QStringLiteral("lightCosts"));
+    m_lightCosts->setToolTip(tr("Light alone is made anew where a setup lights chunks later: their quads are kept, and "
+                                "only the levels at the corners are new."));
+    column->addWidget(m_lightCosts);
+    auto* measure = new QPushButton(m_trial.isRunning() ? tr("Stop measuring") : tr("Measure all modes"), card);
+    measure->setObjectName(QStringLiteral("measureLight"));
+    measure->setToolTip(tr("Floods 4 x 4 x 4 chunks of this world with 60 lamps in every mode, in turn, on one thread, "
+                           "and carries a lamp about: milliseconds of a flood and bytes a voxel. Takes a second or two "
+                           "and a core."));
+    connect(measure, &QPushButton::clicked, this, [this] {
+        if (m_trial.isRunning())
+            m_trial.stop();
+        else
+            m_trial.start(m_session.sharedTerrain(), m_session.edited().current().chunk.edge);
+    });
+    column->addWidget(measure);
 }
 
 void StageBench::openStage(const QString& id)
@@ -130,6 +197,7 @@ void StageBench::openStage(const QString& id)
 void StageBench::rebuildStage()
 {
     delete m_stageCard;
+    m_lightCosts = nullptr;
     const auto& all = stages();
     const auto stage = std::find_if(
         all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
@@ -142,10 +210,22 @@ void StageBench::rebuildStage()
         "plain", card));
     addMethods(box, *stage);
     addNumbers(box, *stage);
-    if (stage->id == "mesh" || stage->id == "draw")
+    if (stage->id == "mesh" || stage->id == "draw" || stage->id == "light")
         addLook(box);
+    if (stage->id == "light")
+        addModes(box);
     m_stageCard = card;
     m_column->insertWidget(1, card);
+}
+
+QString StageBench::measuredOf(const std::string& mode) const
+{
+    if (!m_trial.result())
+        return {};
+    for (const LightTrialRow& row : m_trial.result()->rows)
+        if (row.mode == mode)
+            return tr("%1 ms · %2 B").arg(figureText(row.floodMs.p50), figureText(row.bytesPerVoxel));
+    return {};
 }
 
 void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
@@ -177,9 +257,20 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
         }
         button->setToolTip(QString::fromStdString(method.note));
         button->setObjectName(QString::fromStdString(stage.path + "=" + method.id));
-        column->addWidget(button);
+        auto* line = new QHBoxLayout;
+        line->addWidget(button);
+        if (const QString measured = stage.id == "light" ? measuredOf(method.id) : QString(); !measured.isEmpty()) {
+            auto* figures = newLabel(measured, "muted", column->parentWidget());
+            figures->setWordWrap(false);
+            figures->setObjectName(QString::fromStdString("measured=" + method.id));
+            figures->setToolTip(
+                tr("Flooding 4 x 4 x 4 chunks of this world from nothing on one thread; bytes a voxel."));
+            line->addStretch(1);
+            line->addWidget(figures);
+        }
+        column->addLayout(line);
         // All notes at once would not fit: the others' are their tooltips.
-        if (button->isChecked())
+        if (button->isChecked() && stage.id != "light")
             column->addWidget(newLabel(QString::fromStdString(method.note), "muted", column->parentWidget()));
     }
 }
@@ -190,12 +281,20 @@ void StageBench::addLook(QVBoxLayout* column)
     auto* line = new QHBoxLayout;
     auto* paint = new QComboBox(card);
     paint->addItems({tr("textures"), tr("normals"), tr("quad sizes")});
-    paint->setCurrentIndex(static_cast<int>(m_session.look.paint));
+    const LightMode& mode = *findLightMode(m_session.edited().current().light.mode);
+    for (int c = 0; c < mode.channels(); ++c)
+        paint->addItem(QString::fromStdString(channelTitle(mode, c)));
+    const int shown = static_cast<int>(m_session.look.paint);
+    paint->setCurrentIndex(m_session.look.paint == Paint::Light ? shown + m_session.look.channel : shown);
     paint->setObjectName(QStringLiteral("look.paint"));
-    paint->setToolTip(
-        tr("What the surface shows: dark blue is a quad of one voxel side, pale yellow one of a thousand."));
-    connect(
-        paint, &QComboBox::activated, this, [this](int index) { m_session.look.paint = static_cast<Paint>(index); });
+    paint->setToolTip(tr(
+        "What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. Light: dark blue is "
+        "0, pale yellow 15, with the level of the voxel before each side as a number."));
+    connect(paint, &QComboBox::activated, this, [this](int index) {
+        constexpr int kLight = static_cast<int>(Paint::Light);
+        m_session.look.paint = static_cast<Paint>(std::min(index, kLight));
+        m_session.look.channel = std::max(0, index - kLight);
+    });
     auto* wire = new QCheckBox(tr("Wireframe"), card);
     wire->setChecked(m_session.look.wireframe);
     wire->setObjectName(QStringLiteral("look.wireframe"));

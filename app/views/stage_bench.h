@@ -2,6 +2,7 @@
 // The panel beside the field: how far it reaches, and the methods and numbers of one stage.
 #pragma once
 
+#include "models/light_trial_runner.h"
 #include "models/live_figures.h"
 #include "models/world_session.h"
 
@@ -20,6 +21,9 @@ public:
 
     void openStage(const QString& id);
     [[nodiscard]] QString stage() const { return m_stage; }
+    /// Shows what the session's look says, where it was changed elsewhere.
+    void syncSun();
+    [[nodiscard]] LightTrialRunner& lightTrial() { return m_trial; }
     /// What is resident now.
     void show(const StreamCounts& counts, const FrameReport& frame);
 
@@ -28,13 +32,17 @@ private:
     void rebuildStage();
     void addMethods(QVBoxLayout* column, const struct Stage& stage);
     void addLook(QVBoxLayout* column);
+    void addModes(QVBoxLayout* column);
+    [[nodiscard]] QString measuredOf(const std::string& mode) const;
     void addNumbers(QVBoxLayout* column, const Stage& stage);
     void syncReach();
 
     WorldSession& m_session;
     QString m_stage = QStringLiteral("mesh");
-    QSlider* m_distance = nullptr;
-    QLabel *m_distanceText = nullptr, *m_resident = nullptr;
+    QSlider *m_distance = nullptr, *m_sun = nullptr;
+    QLabel *m_distanceText = nullptr, *m_resident = nullptr, *m_sunText = nullptr;
+    QLabel* m_lightCosts = nullptr; // while the stage Light is shown
+    LightTrialRunner m_trial;
     QWidget* m_stageCard = nullptr;
     QVBoxLayout* m_column = nullptr;
 };

@@ -3,7 +3,9 @@
 
 #include "views/banner.h"
 
+#include <QCoreApplication>
 #include <QGuiApplication>
+#include <QMouseEvent>
 #include <QScreen>
 
 namespace fell {
@@ -19,6 +21,17 @@ TransectSentence shortWalk()
     sentence.rounds = 2;
     sentence.frames = 8;
     return sentence;
+}
+
+/// Moves the pointer over the field, parts of its width and height from the left and the top.
+void pointAt(FieldWindow& field, double x, double y)
+{
+    const QPointF at(x * field.width(), y * field.height());
+    for (const double step : {-2.0, 0.0}) {
+        QMouseEvent move(
+            QEvent::MouseMove, at + QPointF(step, 0), field.mapToGlobal(at), Qt::NoButton, Qt::NoButton, {});
+        QCoreApplication::sendEvent(&field, &move);
+    }
 }
 
 } // namespace
@@ -62,6 +75,34 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("field-mesh.png"); }),
         once([this] {
             m_window.session().look = {};
+            m_window.openWorld(QStringLiteral("gallery"));
+            emit m_window.rail().stageClicked(QStringLiteral("light"), false);
+            m_window.bench().findChild<QAbstractButton*>(QStringLiteral("measureLight"))->click();
+        }),
+        [this] { return !m_window.bench().lightTrial().isRunning(); },
+        settled,
+        wait(1800),
+        once([this] { keep("field-light.png"); }),
+        once([this] {
+            m_window.session().eye = eyeAt({{24, 4, 50}, 285, -14}, -1e6, m_window.session().terrain());
+            m_window.session().look.paint = Paint::Light;
+            m_window.bench().openStage(QStringLiteral("light"));
+            if (FieldWindow* field = m_window.field().window())
+                pointAt(*field, 0.45, 0.75);
+        }),
+        wait(2200),
+        once([this] { keep("field-levels.png"); }),
+        once([this] {
+            if (FieldWindow* field = m_window.field().window()) {
+                QEvent leave(QEvent::Leave);
+                QCoreApplication::sendEvent(field, &leave);
+            }
+            m_window.session().look = {};
+            m_window.openWorld(QStringLiteral("corrowdale"));
+            emit m_window.rail().stageClicked(QStringLiteral("mesh"), false);
+        }),
+        settled,
+        once([this] {
             m_window.compareWith(QString());
             m_window.session().edit(true);
             m_window.session().edited().set("mesh.mesher", "exposed");

@@ -180,8 +180,8 @@ public:
         }
         // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
         floodLamps(0, LightColour::Plain);
-        const bool coloured = mode().lamps > 1
-            && (isBrightest(kinds, *m_block.rules) ? m_window.touches(m_tinted) : !m_tinted.empty());
+        const bool coloured
+            = mode().lamps > 1 && (isBrightest(kinds, *m_block.rules) ? m_window.touches(m_tinted) : !m_tinted.empty());
         for (int c = 0; c < mode().lamps; ++c) {
             const auto by = c > 0 && !coloured ? dimmer(kinds, *m_block.rules, c - 1, c) : std::nullopt;
             if (coloured)
@@ -262,8 +262,8 @@ public:
         for (int y = part.low[1]; y < part.high[1]; ++y)
             for (int z = part.low[2]; z < part.high[2]; ++z)
                 for (int x = part.low[0]; x < part.high[0]; ++x)
-                    m_places.push_back({x * block.edge - frame.low[0], y * block.edge - frame.low[1],
-                        z * block.edge - frame.low[2]});
+                    m_places.push_back(
+                        {x * block.edge - frame.low[0], y * block.edge - frame.low[1], z * block.edge - frame.low[2]});
         for (ChunkLight& light : out) {
             light = {};
             light.edge = m_edge;

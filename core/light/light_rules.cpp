@@ -8,12 +8,12 @@ namespace {
 
 constexpr std::array<LightMode, 4> kModes{{
     {"none", "no light", "Everything is equally bright: nothing is flooded and nothing kept.", 0, 0},
-    {"lamp-sky", "one lamp, one sky channel", "Lamps without colour and the sky: 1 byte a voxel where light varies.", 1,
-        1},
-    {"colour", "red, green, blue lamps, one sky channel",
-        "Three floods of lamps and one of the sky: 2 bytes a voxel where light varies.", 3, 1},
-    {"colour-sky", "coloured lamps, coloured sky",
-        "The sky takes the colour of glass and water too: 3 bytes a voxel where light varies.", 3, 3},
+    {"lamp-sky", "lamps, sky", "One channel each: 1 byte a voxel where light varies.", 1, 1},
+    {"colour", "coloured lamps, sky",
+        "Red, green and blue lamps and one channel of sky: 2 bytes a voxel where light varies.", 3, 1},
+    {"colour-sky", "lamps and sky coloured",
+        "Three channels each, so the sky takes the colour of glass and water: 3 bytes a voxel where light varies.", 3,
+        3},
 }};
 
 constexpr std::array<LightArrival, 2> kArrivals{{
@@ -38,6 +38,16 @@ const LightMode* findLightMode(std::string_view id)
 {
     const auto found = std::find_if(kModes.begin(), kModes.end(), [id](const LightMode& m) { return m.id == id; });
     return found == kModes.end() ? nullptr : &*found;
+}
+
+std::string channelTitle(const LightMode& mode, int channel)
+{
+    constexpr std::array<const char*, 3> kColours{"red", "green", "blue"};
+    const bool sky = mode.isSky(channel);
+    if ((sky ? mode.sky : mode.lamps) == 1)
+        return sky ? "sky" : "lamps";
+    const std::string colour = kColours.at(static_cast<std::size_t>(sky ? channel - mode.lamps : channel));
+    return colour + (sky ? " sky" : " lamps");
 }
 
 LightColour LightRules::colourOf(int channel) const

@@ -37,7 +37,8 @@ struct LightArrival {
     const char* title;
     const char* note;
 };
-/// "whole": lit before it is meshed; "later": first with what stands under the open sky, lit when nothing else is to do.
+/// "whole": lit before it is meshed; "later": first with what stands under the open sky, lit when nothing else is to
+/// do.
 std::span<const LightArrival> lightArrivals();
 
 /// Channels are numbered lamps first (one, or red, green, blue), then sky.
@@ -49,6 +50,9 @@ struct LightMode {
     [[nodiscard]] constexpr int channels() const { return lamps + sky; }
     [[nodiscard]] constexpr bool isSky(int channel) const { return channel >= lamps; }
 };
+
+/// What a channel is called: "lamps", "sky", "red lamps", "green sky".
+std::string channelTitle(const LightMode& mode, int channel);
 
 /// All modes, the cheapest first; the first has no light.
 std::span<const LightMode> lightModes();

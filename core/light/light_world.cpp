@@ -17,12 +17,6 @@ template <typename Visit> void eachAround(ChunkPos chunk, const Visit& visit)
                 visit(chunk + ChunkPos{dx, dy, dz});
 }
 
-VoxelPos beside(VoxelPos at, Side side)
-{
-    const ChunkPos to = towards(side);
-    return at + VoxelPos{to.x, to.y, to.z};
-}
-
 struct Bounds {
     ChunkPos low{INT64_MAX, INT64_MAX, INT64_MAX}, high{INT64_MIN, INT64_MIN, INT64_MIN}; // both inside
     void add(ChunkPos c)
@@ -474,19 +468,9 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
 
 std::vector<LightStep> LightWorld::pathOf(VoxelPos at, int channel) const
 {
-    std::vector<LightStep> path;
-    for (int has = level(at, channel); has > 0; has = level(at, channel)) {
-        path.push_back({at, has});
-        if (own(at, channel) >= has)
-            break;
-        const int takes = taken(at, channel);
-        const auto next = std::find_if(
-            kSides.begin(), kSides.end(), [&](Side side) { return level(beside(at, side), channel) - takes >= has; });
-        if (next == kSides.end())
-            break; // its source lies in a chunk that has no levels yet
-        at = beside(at, *next);
-    }
-    return path;
+    return traceLight(
+        at, [&](VoxelPos v) { return level(v, channel); }, [&](VoxelPos v) { return own(v, channel); },
+        [&](VoxelPos v) { return taken(v, channel); });
 }
 
 std::size_t LightWorld::bytes() const

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "light/flood.h"
+#include "light/light_path.h"
 
 #include <algorithm>
 #include <functional>
@@ -16,12 +17,6 @@ namespace fell {
 struct LightChange {
     std::vector<ChunkPos> chunks; // whose levels may have changed
     int channelsFlooded = 0; // of the rest it was clear that only the voxel itself changes
-};
-
-/// A voxel on the way of light, nearest to its source last.
-struct LightStep {
-    VoxelPos at;
-    int level = 0;
 };
 
 /// A class because the levels must always be those of the voxels. For one thread, reading included.

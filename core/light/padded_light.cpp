@@ -89,7 +89,7 @@ void copyPassable(const LightBlock& block, PaddedLight& out)
     withEdge(block.edge, [&](auto e) {
         constexpr int kEdge = decltype(e)::value;
         const auto split = [](int at) { // which chunk, and where in it
-            return at < 0 ? std::array<int, 2>{0, kEdge - 1}
+            return at < 0    ? std::array<int, 2>{0, kEdge - 1}
                 : at < kEdge ? std::array<int, 2>{1, at}
                              : std::array<int, 2>{2, 0};
         };

@@ -27,10 +27,7 @@ struct PaddedLight {
     /// Finds out whether a channel's levels are all alike.
     void settle(int channel);
 
-    [[nodiscard]] std::size_t row(int y, int z) const
-    {
-        return static_cast<std::size_t>((y + 1) * (edge + 2) + z + 1);
-    }
+    [[nodiscard]] std::size_t row(int y, int z) const { return static_cast<std::size_t>((y + 1) * (edge + 2) + z + 1); }
     [[nodiscard]] bool isPassable(int x, int y, int z) const
     {
         const auto bit = static_cast<std::size_t>(x + 1);

@@ -9,13 +9,13 @@ SkyFloor floorOfTerrain(const Terrain& terrain, const Generator& generator, cons
     const LightRules& rules, std::int64_t lowest, const SeenChunk& seen)
 {
     const int edge = columns.edge;
-    // A pattern fills the world upward without end, but for level ground.
-    if (const auto& pattern = terrain.recipe.pattern)
-        return pattern->kind == Pattern::Kind::Level ? skyFloor(edge, rules.isOpen[pattern->material] ? INT64_MIN : 0)
-                                                     : skyFloor(edge, INT64_MAX);
-    ChunkPos chunk = chunkOf({columns.x0, columns.top - 1, columns.z0}, edge);
+    const auto& pattern = terrain.recipe.pattern;
+    const std::optional<std::int64_t> top = pattern ? topOf(*pattern) : columns.top;
+    if (!top)
+        return skyFloor(edge, INT64_MAX);
+    ChunkPos chunk = chunkOf({columns.x0, *top - 1, columns.z0}, edge);
     SkyFloor floor = skyFloor(edge, originOf(chunk, edge).y + edge);
-    lowest = std::max(lowest, columns.top - kDeepestSky);
+    lowest = std::max(lowest, *top - kDeepestSky);
     for (bool open = true; open && originOf(chunk, edge).y + edge > lowest; --chunk.y) {
         VoxelChunk voxels = generator.voxels(terrain, columns, chunk);
         LightPasses passes = passesOf(voxels, rules);

@@ -118,7 +118,8 @@ ChunkMesh layOutMesh(
     for (std::size_t m = 0; m < kMatterCount; ++m) {
         baked[m].clear();
         if (light)
-            bakeLight(quads.of[m], *light, options.flatLight, baked[m]);
+            bakeLight(
+                quads.of[m], *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)}, baked[m]);
         lists[m] = light ? baked[m].quads : quads.of[m];
         mesh.quads[m] = static_cast<std::uint32_t>(lists[m].size());
     }

@@ -53,8 +53,8 @@ struct ChunkMeshOptions {
     const VertexLayout* layout = nullptr;
     MeshRules rules;
     bool bakeShapes = true; // into `shapes`; else they are listed in `objects`
-    bool flatLight = false; // where there is light: a level a side
     bool byBlock = false; // cut solid quads to the sides of single voxels and list them by voxel, for a draw a block
+    bool flatLight = false; // where there is light: a level a side
 };
 
 struct ChunkMesh {
@@ -72,8 +72,8 @@ struct ChunkMesh {
 };
 
 /// Appends the triangles of all shaped blocks of the chunk; sides that their neighbours cover are left out.
-void bakeShapes(
-    const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out, const PaddedLight* light = nullptr);
+void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out,
+    const PaddedLight* light = nullptr);
 
 /// The triangles of one shape, all of them, from its voxel's lowest corner: what an object is drawn with.
 std::vector<ShapeVertex> shapeVertices(const BlockShape& shape, Material material);

@@ -69,8 +69,8 @@ void writeFloats(std::span<const Quad> quads, std::span<const QuadLight> lights,
             corners[i].position[u] += isAtHighU(round[i]) ? static_cast<float>(q.width) : 0.0f;
             corners[i].position[v] += isAtHighV(round[i]) ? static_cast<float>(q.height) : 0.0f;
             corners[i].material += static_cast<float>((at & 0xFFF) << 12);
-            corners[i].darkness = static_cast<float>(static_cast<unsigned>(cornerDarkness(q.shade, round[i]))
-                | at >> 12 << 2);
+            corners[i].darkness
+                = static_cast<float>(static_cast<unsigned>(cornerDarkness(q.shade, round[i])) | at >> 12 << 2);
         }
         for (const unsigned corner : kQuadIndices) {
             std::memcpy(out, &corners[corner], sizeof(FloatVertex));
@@ -125,10 +125,9 @@ constexpr std::array<VertexLayout, 3> kLayouts{{
     {"floats", "32-byte floats", "Six vertices of eight floats a quad, as beginners do it: 192 bytes.", 32, 32, 6,
         writeFloats},
     {"corners", "8-byte corners", "Four corners of whole numbers and one index buffer for all: 32 bytes a quad.", 8, 8,
-        4,
-        writeCorners},
-    {"packed", "one 8-byte record", "One record a quad, expanded in the vertex shader: 8 bytes a quad, 20 with light.", 8, 20, 1,
-        writeRecords},
+        4, writeCorners},
+    {"packed", "one 8-byte record", "One record a quad, expanded in the vertex shader: 8 bytes a quad, 20 with light.",
+        8, 20, 1, writeRecords},
 }};
 
 } // namespace

@@ -33,8 +33,8 @@ struct VertexLayout {
 
 /// All layouts; another one is a line in the table and a branch in gpu/shaders/quad.glsl:
 ///   floats   32 bytes a vertex, six vertices a quad: position 3, normal 3, material 1, darkness 1, as 32-bit floats.
-///            Lit: material + 4096 * light channels 0 to 2, and darkness + 4 * light channels 3 to 5: whole numbers that
-///            a float holds.
+///            Lit: material + 4096 * light channels 0 to 2, and darkness + 4 * light channels 3 to 5: whole numbers
+///            that a float holds.
 ///   corners  8 bytes a vertex, four vertices a quad and one index buffer for all chunks:
 ///            word 0, low bits first: x:7 y:7 z:7 side:3 darkness:2 light 20 to 23:4 unused:2;
 ///            word 1: material:12 light 0 to 19:20.

@@ -16,7 +16,8 @@ constexpr int kMostCells = 66; // a quad's 64 and one beyond each end
 constexpr std::array<LightSample, 2> kSamples{{
     {"corners", "smooth at corners",
         "A corner has the mean of the open voxels round it: soft light, cut where it does not run evenly."},
-    {"flat", "flat, a level a side", "Each side has the level of the voxel before it: steps, and a cut at each of them."},
+    {"flat", "flat, a level a side",
+        "Each side has the level of the voxel before it: steps, and a cut at each of them."},
 }};
 
 /// Bit i of the index becomes the low bit of byte i.
@@ -116,13 +117,13 @@ PackedLight pack(Levels levels)
 class Layer {
 public:
     /// True if all open voxels have the same levels.
-    bool read(const QuadFields& q, SpeltRows& rows)
+    bool read(const QuadFields& q, bool inside, SpeltRows& rows)
     {
         m_width = q.width;
         m_height = q.height;
         const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
         std::array<int, 3> at{q.x, q.y, q.z};
-        at[a] += signOf(q.side);
+        at[a] += inside ? 0 : signOf(q.side);
         const int u0 = at[u] - 1, v0 = at[v] - 1;
         Levels first = kClosed;
         bool even = true;
@@ -252,11 +253,12 @@ std::span<const LightSample> lightSamples()
     return kSamples;
 }
 
-int cornerLight(const PaddedLight& light, int channel, const std::array<int, 3>& voxel, Side side, int corner, bool flat)
+int cornerLight(
+    const PaddedLight& light, int channel, const std::array<int, 3>& voxel, Side side, int corner, SideLight how)
 {
     const auto a = static_cast<std::size_t>(axisOf(side)), u = (a + 1) % 3, v = (a + 2) % 3;
     std::array<int, 3> beyond = voxel;
-    beyond[a] += signOf(side);
+    beyond[a] += how.inside ? 0 : signOf(side);
     const int du = corner == 1 || corner == 2 ? 1 : -1, dv = corner >= 2 ? 1 : -1;
     const auto at = [&](int su, int sv) {
         std::array<int, 3> there = beyond;
@@ -267,7 +269,7 @@ int cornerLight(const PaddedLight& light, int channel, const std::array<int, 3>&
     const auto isOpen = [&](const std::array<int, 3>& p) { return light.isPassable(p[0], p[1], p[2]); };
     const auto level = [&](const std::array<int, 3>& p) { return light.at(channel, p[0], p[1], p[2]); };
     int sum = isOpen(beyond) ? level(beyond) : 0, count = 1;
-    if (flat)
+    if (how.flat)
         return sum;
     const auto first = at(du, 0), second = at(0, dv), across = at(du, dv);
     for (const auto& there : {first, second})
@@ -282,7 +284,7 @@ int cornerLight(const PaddedLight& light, int channel, const std::array<int, 3>&
     return (2 * sum + count) / (2 * count);
 }
 
-void bakeLight(std::span<const Quad> quads, const PaddedLight& light, bool flat, LitQuads& out)
+void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out)
 {
     out.quads.reserve(out.quads.size() + quads.size());
     out.lights.reserve(out.lights.size() + quads.size());
@@ -303,15 +305,17 @@ void bakeLight(std::span<const Quad> quads, const PaddedLight& light, bool flat,
     };
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
-        if (layer.read(q, rows)) {
+        if (layer.read(q, how.inside, rows)) {
             add(quad, evenLight(layer.cell(0, 0)));
-        } else if (flat) {
-            cut(q.width, q.height,
+        } else if (how.flat) {
+            cut(
+                q.width, q.height,
                 [&](const Rectangle& r, int i, int j) { return layer.cell(i, j) == layer.cell(r.i, r.j); },
                 [&](const Rectangle& r) { add(pieceOf(q, r), evenLight(layer.cell(r.i, r.j))); });
         } else {
             layer.smooth();
-            cut(q.width, q.height, [&](const Rectangle& r, int i, int j) { return runsOn(layer, r, i, j); },
+            cut(
+                q.width, q.height, [&](const Rectangle& r, int i, int j) { return runsOn(layer, r, i, j); },
                 [&](const Rectangle& r) {
                     const int i = r.i + r.width, j = r.j + r.height;
                     add(pieceOf(q, r),

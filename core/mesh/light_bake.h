@@ -35,13 +35,20 @@ struct LightSample {
 /// How sides read light: "corners" or "flat".
 std::span<const LightSample> lightSamples();
 
+/// How sides are lit.
+struct SideLight {
+    bool flat = false; // a level a side
+    bool inside = false; // by the side's own voxel: glass shows the light that comes from either way
+};
+
 /// The level at one corner of a side of one voxel, voxel by voxel: the plain way, for tests and audits.
 ///
 /// The side looks into the voxel beyond it. A corner has the mean of the voxels in that layer which touch it, rounded,
 /// half a level up. Voxels that light does not enter are left out, and so is the one across where both beside it are
 /// such: light does not come through the crack. The voxel beyond itself always counts.
-/// Flat: the level of the voxel beyond.
-int cornerLight(const PaddedLight& light, int channel, const std::array<int, 3>& voxel, Side side, int corner, bool flat);
+/// Flat: the level of the voxel beyond. Inside: the same of the layer that the side's own voxel lies in.
+int cornerLight(
+    const PaddedLight& light, int channel, const std::array<int, 3>& voxel, Side side, int corner, SideLight how);
 
 /// Appends to `out` the same surface as `quads`, cut so that over each quad every channel is a plane through its
 /// corners' levels: then it looks as if each voxel's side had been lit by itself, wherever the diagonal runs. A side
@@ -49,7 +56,7 @@ int cornerLight(const PaddedLight& light, int channel, const std::array<int, 3>&
 ///
 /// Cost  where light is even, a copy; else the rows of levels that are needed are spelt out once, 60 ns each, and a
 ///       side takes about 10 ns.
-void bakeLight(std::span<const Quad> quads, const PaddedLight& light, bool flat, LitQuads& out);
+void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out);
 
 /// The light of a shaped block: of its voxel, or the highest beside it where light does not enter.
 PackedLight lightOfShape(const PaddedLight& light, int x, int y, int z);

@@ -13,7 +13,8 @@ namespace {
 
 constexpr std::array<NamedMethod, 3> kShapes{{
     {"pool", "one pool", "All stages are jobs of one pool: no core idles while any stage has work."},
-    {"per-stage", "a thread a stage", "One thread generates, one lights and meshes: the slower of the two sets the pace."},
+    {"per-stage", "a thread a stage",
+        "One thread generates, one lights and meshes: the slower of the two sets the pace."},
     {"drawing", "on the drawing thread",
         "Nobody else works: each frame waits until what it lacks is made, 40 ms at most."},
 }};
@@ -87,7 +88,7 @@ const std::vector<Stage>& stages()
 {
     static const std::vector<Stage> kStages{
         {"generate", "Generate", "from the recipe to voxels", "generate.method", listed(generators())},
-        {"light", "Light", "from lamps and sky to a level a voxel", "light.mode", listed(lightModes())},
+        {"light", "Light", "levels from lamps and sky", "light.mode", listed(lightModes())},
         {"mesh", "Mesh", "from voxels to triangles", "mesh.mesher", listed(meshers())},
         {"upload", "Upload", "from this memory to the graphics side's", "upload.method", listed(uploadMethods())},
         {"cull", "Cull", "what need not be drawn", "cull.steps", listed(cullSteps())},

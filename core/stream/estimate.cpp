@@ -33,8 +33,7 @@ std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, cons
         : isLit(now)                  ? static_cast<double>(resident.lightBytes)
                                       : kFirstLight * static_cast<double>(resident.voxelBytes);
     const double records = static_cast<double>(resident.resident) * kRecordBytes * chunksOf(next) / chunksOf(now);
-    return static_cast<std::uint64_t>(
-        reach * reach
+    return static_cast<std::uint64_t>(reach * reach
             * (static_cast<double>(resident.voxelBytes) + light + static_cast<double>(resident.meshBytes) * layout)
         + records);
 }

@@ -125,7 +125,7 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     , m_form(*findForm(setup.store.form))
     , m_sides(sideRulesOf(m_terrain->recipe.blocks))
     , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
-          setup.mesh.models == "baked", setup.light.sample == "flat", setup.draw.submission == "per-block"}
+          setup.mesh.models == "baked", setup.draw.submission == "per-block", setup.light.sample == "flat"}
     , m_columns(*m_terrain, m_generator, setup.chunk.edge)
     , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *findLightMode(setup.light.mode)))
     , m_sky(*m_terrain, m_generator, m_lightRules, m_form, m_columns)
@@ -588,8 +588,7 @@ void Streamer::relight(const ChunkJob& job, std::uint8_t thread)
     event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start);
     m_relightNs += event.mesh.meshNs;
     ++m_relit;
-    MeshResult result{
-        true, event.mesh.mesh.bytes(), std::make_shared<const ChunkLight>(innerOf(light)), nullptr};
+    MeshResult result{true, event.mesh.mesh.bytes(), std::make_shared<const ChunkLight>(innerOf(light)), nullptr};
     const std::scoped_lock lock(m_mapMutex);
     --m_running;
     if (m_map.lit(job, std::move(result)))

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// Keeps the world resident round a viewer: worker threads generate, light and mesh, nearest first; the drawing thread only
-// takes what is ready.
+// Keeps the world resident round a viewer: worker threads generate, light and mesh, nearest first; the drawing thread
+// only takes what is ready.
 #pragma once
 
 #include "mesh/chunk_mesh.h"
@@ -20,13 +20,14 @@
 
 namespace fell {
 
-/// A mesh on its way to the graphics side, lit where the setup has light. A chunk without any side has none of its bytes.
+/// A mesh on its way to the graphics side, lit where the setup has light. A chunk without any side has none of its
+/// bytes.
 struct MeshedChunk {
     ChunkPos chunk;
     std::uint32_t meshNs = 0; // thread time: gathering, meshing and laying out
+    ChunkMesh mesh; // in the layout of the setup
     std::uint32_t lightNs = 0; // thread time of flooding
     bool relit = false; // the mesh was there before; only its light is new, meshNs is what that cost without meshing
-    ChunkMesh mesh; // in the layout of the setup
 };
 
 /// What the drawing side must do, in order.
@@ -111,6 +112,11 @@ public:
     /// The light of a chunk that has voxels and neighbours: what was kept for its mesh, or flooded here, 0.1 ms. Null
     /// where the setup has no light, where something is missing, and while a worker keeps the books.
     [[nodiscard]] std::shared_ptr<const ChunkLight> light(ChunkPos chunk) const;
+    /// Where the sky begins over a chunk's columns, if that is known already; else null.
+    [[nodiscard]] std::shared_ptr<const SkyFloor> skyFloor(std::int64_t chunkX, std::int64_t chunkZ) const
+    {
+        return m_sky.find(chunkX, chunkZ);
+    }
     [[nodiscard]] const LightRules& lightRules() const { return m_lightRules; }
     /// Nothing while a worker keeps the books: ask again in the next frame.
     [[nodiscard]] std::optional<ChunkProbe> probe(ChunkPos chunk) const;
@@ -190,9 +196,9 @@ private:
     std::atomic<std::uint32_t> m_wake{0};
     std::atomic<std::uint64_t> m_version{0}, m_idleVersion{0};
     std::atomic<std::uint64_t> m_generated{0}, m_lit{0}, m_relit{0}, m_meshed{0}, m_retired{0}, m_generateNs{0},
-        m_lightNs{0}, m_meshNs{0}, m_relightNs{0}, m_resident{0},
-        m_toGenerate{0}, m_toLight{0}, m_toMesh{0}, m_voxelBytes{0}, m_lightBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0},
-        m_evicted{0}, m_failures{0}, m_failed{0};
+        m_lightNs{0}, m_meshNs{0}, m_relightNs{0}, m_resident{0}, m_toGenerate{0}, m_toLight{0}, m_toMesh{0},
+        m_voxelBytes{0}, m_lightBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0}, m_evicted{0},
+        m_failures{0}, m_failed{0};
     mutable std::atomic<std::uint64_t> m_longestLockNs{0};
     std::atomic<bool> m_full{false};
     std::atomic<double> m_fullAt{0};

@@ -67,8 +67,39 @@ Material patternAt(const Pattern& pattern, std::uint64_t seed, VoxelPos at)
     }
     case Pattern::Kind::Solid:
         return pattern.material;
+    case Pattern::Kind::Built: // box by box: buildChunk
+        break;
     }
     return kOpen;
+}
+
+std::int64_t within(std::int64_t at, int every)
+{
+    return (at % every + every) % every;
+}
+
+VoxelChunk buildChunk(const Pattern& pattern, VoxelPos origin, int edge)
+{
+    const auto e = static_cast<std::size_t>(edge);
+    std::vector<Material> voxels(e * e * e, kOpen);
+    const auto stone = std::clamp<std::int64_t>(pattern.top - origin.y, 0, edge); // layers
+    std::fill_n(voxels.begin(), static_cast<std::size_t>(stone) * e * e, pattern.material);
+    // Where each row of the chunk lies in the part that is repeated.
+    std::vector<std::int64_t> xs(e), zs(e);
+    for (std::size_t i = 0; i < e; ++i) {
+        xs[i] = within(origin.x + static_cast<std::int64_t>(i), pattern.every[0]);
+        zs[i] = within(origin.z + static_cast<std::int64_t>(i), pattern.every[1]);
+    }
+    for (const Pattern::Box& box : pattern.boxes) {
+        const auto low = std::clamp<std::int64_t>(box.low[1] - origin.y, 0, edge),
+                   high = std::clamp<std::int64_t>(box.high[1] - origin.y, 0, edge);
+        for (auto y = static_cast<std::size_t>(low); y < static_cast<std::size_t>(high); ++y)
+            for (std::size_t z = 0; z < e; ++z)
+                for (std::size_t x = 0; x < e && zs[z] >= box.low[2] && zs[z] < box.high[2]; ++x)
+                    if (xs[x] >= box.low[0] && xs[x] < box.high[0])
+                        voxels[(y * e + z) * e + x] = box.material;
+    }
+    return VoxelChunk(edge, std::move(voxels));
 }
 
 VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
@@ -76,6 +107,8 @@ VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
     const Pattern& pattern = *terrain.recipe.pattern;
     if (pattern.kind == Pattern::Kind::Solid)
         return VoxelChunk(edge, pattern.material);
+    if (pattern.kind == Pattern::Kind::Built)
+        return buildChunk(pattern, origin, edge);
     std::vector<Material> voxels;
     voxels.reserve(static_cast<std::size_t>(edge) * edge * edge);
     for (int y = 0; y < edge; ++y)

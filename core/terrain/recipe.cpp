@@ -10,6 +10,19 @@ namespace fs = std::filesystem;
 
 namespace fell {
 
+std::optional<std::int64_t> topOf(const Pattern& pattern)
+{
+    if (pattern.kind == Pattern::Kind::Level)
+        return 0;
+    if (pattern.kind != Pattern::Kind::Built)
+        return std::nullopt;
+    std::int64_t top = pattern.top;
+    for (const Pattern::Box& box : pattern.boxes)
+        if (box.material != kOpen)
+            top = std::max<std::int64_t>(top, box.high[1]);
+    return top;
+}
+
 Outcome<Recipe> loadRecipe(const fs::path& file)
 {
     const auto text = readFile(file);

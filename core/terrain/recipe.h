@@ -99,10 +99,23 @@ struct Caves {
 
 /// A small world for measuring, instead of terrain.
 struct Pattern {
-    enum class Kind { Level, Checker, Dust, Solid } kind = Kind::Level;
+    enum class Kind { Level, Checker, Dust, Solid, Built } kind = Kind::Level;
     Material material = kOpen;
     double fill = 0.5; // dust: the share of voxels that are solid
+
+    /// Built: `material` below `top`, open air above, and boxes in it, later ones over earlier ones. It is repeated
+    /// every so many voxels on x and z.
+    struct Box {
+        std::array<int, 3> low{}, high{}; // voxels; upper bound outside
+        Material material = kOpen;
+    };
+    int top = 0; // voxels
+    std::array<int, 2> every{64, 64}; // voxels on x, z
+    std::vector<Box> boxes;
 };
+
+/// Voxels at and above it are open air; nothing where the pattern goes up without end.
+std::optional<std::int64_t> topOf(const Pattern& pattern);
 
 struct Recipe {
     std::string name, note;
@@ -119,6 +132,12 @@ struct Recipe {
     std::optional<double> waterLevel; // metres
     Material water = kOpen;
     std::optional<Pattern> pattern;
+    /// Where one first stands.
+    struct View {
+        std::array<double, 3> at{}; // metres
+        double yaw = 0, pitch = 0; // degrees
+    };
+    std::optional<View> view;
 };
 
 constexpr std::size_t kMostStrata = 32; // one bit each in a word of 32

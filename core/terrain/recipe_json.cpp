@@ -153,14 +153,40 @@ public:
 
     Pattern pattern(JsonReader from)
     {
-        from.onlyKeys({"kind", "material", "fill"});
-        static const std::vector<std::string> kKinds{"level", "checker", "dust", "solid"};
+        static const std::vector<std::string> kKinds{"level", "checker", "dust", "solid", "built"};
         Pattern out;
         const std::string kind = from.choice("kind", kKinds);
         out.kind = static_cast<Pattern::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
         out.material = material(from, "material");
+        if (out.kind == Pattern::Kind::Built) {
+            from.onlyKeys({"kind", "material", "top", "every", "boxes"});
+            built(from, out);
+            return out;
+        }
+        from.onlyKeys({"kind", "material", "fill"});
         out.fill = from.numberOr("fill", 0.5, {0, 1});
         return out;
+    }
+
+    void built(JsonReader& from, Pattern& out)
+    {
+        constexpr int kFar = 4096, kMostBoxes = 1000;
+        out.top = static_cast<int>(from.integer("top", -kFar, kFar));
+        if (const auto every = from.integers("every", 2, 8, kFar); every.size() == 2)
+            out.every = {every[0], every[1]};
+        from.each("boxes", kMostBoxes, [&](JsonReader box) {
+            box.onlyKeys({"note", "low", "high", "material"});
+            Pattern::Box made;
+            const auto low = box.integers("low", 3, -kFar, kFar), high = box.integers("high", 3, -kFar, kFar);
+            for (std::size_t a = 0; a < 3 && low.size() == 3 && high.size() == 3; ++a) {
+                made.low[a] = low[a];
+                made.high[a] = high[a];
+                if (high[a] <= low[a])
+                    box.fail("high", "must lie beyond low on every axis");
+            }
+            made.material = material(box, "material");
+            out.boxes.push_back(made);
+        });
     }
 
 private:
@@ -236,12 +262,26 @@ void readHeight(JsonReader from, RecipeParts& parts, Recipe& recipe)
     from.each("landforms", 200, [&](JsonReader form) { recipe.landforms.push_back(parts.landform(form)); });
 }
 
+Recipe::View viewFrom(JsonReader from)
+{
+    from.onlyKeys({"at", "yaw", "pitch"});
+    Recipe::View view;
+    constexpr int kFarthest = 1'000'000;
+    if (const auto at = from.integers("at", 3, -kFarthest, kFarthest); at.size() == 3)
+        std::copy(at.begin(), at.end(), view.at.begin());
+    view.yaw = from.numberOr("yaw", 0, {-360, 360});
+    view.pitch = from.numberOr("pitch", 0, {-90, 90});
+    return view;
+}
+
 void readParts(JsonReader& root, RecipeParts& parts, Recipe& recipe)
 {
     if (root.has("pattern"))
         recipe.pattern = parts.pattern(root.object("pattern"));
     else
         readHeight(root.object("height"), parts, recipe);
+    if (root.has("view"))
+        recipe.view = viewFrom(root.object("view"));
     if (root.has("water"))
         readWater(root.object("water"), parts, recipe);
     if (root.has("overhangs"))
@@ -264,7 +304,7 @@ Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, con
     std::optional<Problem> problem;
     JsonReader root(parsed.value(), problem, where);
     root.onlyKeys({"$schema", "format", "version", "name", "note", "seed", "voxel_metres", "blocks", "water", "height",
-        "overhangs", "caves", "strata", "scatter", "pattern"});
+        "overhangs", "caves", "strata", "scatter", "pattern", "view"});
     static const std::vector<std::string> kFormat{"fell-recipe"};
     root.choice("format", kFormat);
     root.integer("version", 1, 1);

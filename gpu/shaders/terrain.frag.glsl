@@ -77,8 +77,8 @@ bool isInk(uint level, vec2 at) // at: 0 to 1 over the side, y down
 vec3 levelColour()
 {
     ivec3 voxel = ivec3(floor(fromEye.xyz + eye + facing * 0.5)) - levelsLow;
-    bool inside = all(greaterThanEqual(voxel, ivec3(0))) && all(lessThan(voxel, textureSize(levels, 0)));
-    uint level = inside ? texelFetch(levels, voxel, 0).r : 255u;
+    bool inside = all(greaterThanEqual(voxel, ivec3(0))) && all(lessThan(voxel, textureSize(levels, 0).xzy));
+    uint level = inside ? texelFetch(levels, voxel.xzy, 0).r : 255u; // rows along z, layers along y
     if (level > 15u)
 #if SKIES > 0
         return scale(levelThere() / 15.0);
@@ -126,7 +126,7 @@ void main()
 #else
     vec3 lamp = glow.rgb * glow.rgb;
 #endif
-    root = sqrt(root * (sky * sky) + lamp + 0.003);
+    root = sqrt(root * (sky * sky) + lamp + 0.005);
 #ifdef SHAPES
     root *= tint;
 #endif

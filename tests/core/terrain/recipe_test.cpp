@@ -95,12 +95,13 @@ TEST(Recipe, NeverCrashesOnBrokenText)
 
 TEST(Recipe, FindsDemosByNameAndFilesByPath)
 {
-    for (const char* name : {"corrowdale", "level", "checker", "dust", "solid"})
+    for (const char* name : {"corrowdale", "gallery", "level", "checker", "dust", "solid"})
         EXPECT_TRUE(findWorld(name, FELL_DEMO_DIR)) << name;
     EXPECT_TRUE(findWorld(std::string(FELL_DEMO_DIR) + "/level/recipe.json", "/nowhere"));
     const auto none = findWorld("atlantis", FELL_DEMO_DIR);
     ASSERT_FALSE(none);
-    EXPECT_NE(none.problem().what.find("corrowdale, dust, level or solid"), std::string::npos) << none.problem().what;
+    EXPECT_NE(none.problem().what.find("corrowdale, dust, gallery, level or solid"), std::string::npos)
+        << none.problem().what;
 }
 
 TEST(Recipe, SaysWhichBlockFileIsMissing)
