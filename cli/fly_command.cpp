@@ -60,12 +60,13 @@ json toJson(const FlyResult& result, const FlySpec& spec)
         {"driver", result.driver}, {"frame_ms", toJson(result.frameMs)}, {"share_us", toJson(result.shareUs)},
         {"longest_lock_us", static_cast<double>(counts.longestLockNs) / 1000}, {"hitches", result.hitches},
         {"chunks",
-            {{"generated", counts.generated}, {"lit", counts.lit}, {"meshed", counts.meshed}, {"uploaded", result.uploaded},
-                {"retired", counts.retired}, {"dropped", counts.dropped}, {"evicted", counts.evicted},
-                {"failed", counts.failed}}},
+            {{"generated", counts.generated}, {"lit", counts.lit}, {"meshed", counts.meshed},
+                {"uploaded", result.uploaded}, {"retired", counts.retired}, {"dropped", counts.dropped},
+                {"evicted", counts.evicted}, {"failed", counts.failed}}},
         {"resident",
             {{"chunks", counts.resident}, {"voxel_bytes", counts.voxelBytes}, {"mesh_bytes", counts.meshBytes},
-                {"light_bytes", counts.lightBytes}, {"gpu_bytes", result.gpuBytes}, {"process_bytes", result.processBytes}}},
+                {"light_bytes", counts.lightBytes}, {"gpu_bytes", result.gpuBytes},
+                {"process_bytes", result.processBytes}}},
         {"settle_s", result.settleSeconds},
         {"drawn", {{"chunks", result.drawnChunks}, {"triangles", result.triangles}, {"draw_calls", result.drawCalls}}},
         {"rejected", rejected}};
@@ -107,12 +108,14 @@ void print(const FlyResult& result, const FlySpec& spec)
             static_cast<unsigned long long>(result.hitches),
             100.0 * static_cast<double>(result.hitches) / std::max(1, result.frames), 100 * result.referenceHitches);
     }
-    std::printf("chunks                %llu generated, %llu meshed, %llu uploaded, %llu retired, %llu failed\n",
-        static_cast<unsigned long long>(counts.generated), static_cast<unsigned long long>(counts.meshed),
-        static_cast<unsigned long long>(result.uploaded), static_cast<unsigned long long>(counts.retired),
-        static_cast<unsigned long long>(counts.failed));
-    std::printf("resident              %llu chunks, %.1f MiB of voxels, %.1f MiB of meshes\n",
-        static_cast<unsigned long long>(counts.resident), megabytes(counts.voxelBytes), megabytes(counts.meshBytes));
+    std::printf(
+        "chunks                %llu generated, %llu lit, %llu meshed, %llu uploaded, %llu retired, %llu failed\n",
+        static_cast<unsigned long long>(counts.generated), static_cast<unsigned long long>(counts.lit),
+        static_cast<unsigned long long>(counts.meshed), static_cast<unsigned long long>(result.uploaded),
+        static_cast<unsigned long long>(counts.retired), static_cast<unsigned long long>(counts.failed));
+    std::printf("resident              %llu chunks, %.1f MiB of voxels, %.1f of light, %.1f of meshes\n",
+        static_cast<unsigned long long>(counts.resident), megabytes(counts.voxelBytes), megabytes(counts.lightBytes),
+        megabytes(counts.meshBytes));
     if (!result.driver.empty())
         std::printf("drawn                 %llu chunks, %llu triangles, %llu draws with %s\n",
             static_cast<unsigned long long>(result.drawnChunks), static_cast<unsigned long long>(result.triangles),

@@ -100,6 +100,8 @@ ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<
     QStringList figures;
     if (probe.voxelBytes > 0)
         figures << QStringLiteral("%1 voxels").arg(bytesText(probe.voxelBytes));
+    if (probe.lightBytes > 0)
+        figures << QStringLiteral("%1 light").arg(bytesText(probe.lightBytes));
     if (held)
         figures << QStringLiteral("%1 mesh").arg(bytesText(held->bytes))
                 << QStringLiteral("%1 quads").arg(countText(held->quads[0] + held->quads[1] + held->quads[2]));

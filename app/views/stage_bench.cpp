@@ -159,9 +159,11 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame)
             return chunks == 0 ? QStringLiteral("–")
                                : figureText(static_cast<double>(ns) / static_cast<double>(chunks) / 1000);
         };
-        m_lightCosts->setText(tr("A chunk, on average: flood %1 µs, mesh with light %2 µs, only its light anew %3 µs")
-                                  .arg(each(counts.lightNs, counts.lit), each(counts.meshNs, counts.meshed),
-                                      each(counts.relightNs, counts.relit)));
+        m_lightCostsText = tr("A chunk, on average: flood %1 µs, mesh with light %2 µs")
+                               .arg(each(counts.lightNs, counts.lit), each(counts.meshNs, counts.meshed));
+        if (counts.relit > 0)
+            m_lightCostsText += tr(", only its light anew %1 µs").arg(each(counts.relightNs, counts.relit));
+        m_lightCosts->setText(m_lightCostsText);
     }
 }
 
@@ -169,7 +171,7 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame)
 void StageBench::addModes(QVBoxLayout* column)
 {
     QWidget* card = column->parentWidget();
-    m_lightCosts = newLabel({}, "muted", card);
+    m_lightCosts = newLabel(m_lightCostsText, "muted", card);
     m_lightCosts->setObjectName(QStringLiteral("lightCosts"));
     m_lightCosts->setToolTip(tr("Light alone is made anew where a setup lights chunks later: their quads are kept, and "
                                 "only the levels at the corners are new."));

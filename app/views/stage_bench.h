@@ -42,6 +42,7 @@ private:
     QSlider *m_distance = nullptr, *m_sun = nullptr;
     QLabel *m_distanceText = nullptr, *m_resident = nullptr, *m_sunText = nullptr;
     QLabel* m_lightCosts = nullptr; // while the stage Light is shown
+    QString m_lightCostsText;
     LightTrialRunner m_trial;
     QWidget* m_stageCard = nullptr;
     QVBoxLayout* m_column = nullptr;

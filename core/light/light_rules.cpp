@@ -11,7 +11,7 @@ constexpr std::array<LightMode, 4> kModes{{
     {"lamp-sky", "lamps, sky", "One channel each: 1 byte a voxel where light varies.", 1, 1},
     {"colour", "coloured lamps, sky",
         "Red, green and blue lamps and one channel of sky: 2 bytes a voxel where light varies.", 3, 1},
-    {"colour-sky", "lamps and sky coloured",
+    {"colour-sky", "all coloured",
         "Three channels each, so the sky takes the colour of glass and water: 3 bytes a voxel where light varies.", 3,
         3},
 }};

@@ -67,9 +67,9 @@ std::vector<SetupField> makeFields()
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "light.mode", &Setup::light, &LightChoices::mode), lightModes()), "light", "",
         "Which channels are flooded: each costs time, half a byte a voxel where it varies, and cuts quads."));
-    fields.push_back(described(
-        chosenFrom(field(Kind::Choice, "light.sample", &Setup::light, &LightChoices::sample), lightSamples()),
-        "light on sides", "", "Smooth light is cut where it bends, flat light wherever its level changes."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "light.sample", &Setup::light, &LightChoices::sample), lightSamples()),
+            "light on sides", "", "Smooth light is cut where it bends, flat light wherever its level changes."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "light.arrival", &Setup::light, &LightChoices::arrival), lightArrivals()),
         "light of new chunks", "", "Shown first means sooner, but half-lit, and each mesh is uploaded twice."));

@@ -353,6 +353,41 @@ TEST(Cli, FlyDrawsAndCountsHitchesAgainstTheSameRouteWithEverythingThere)
     EXPECT_LE(result["hitches"], 20);
 }
 
+TEST(Cli, FlyLightsWhatTheModeSays)
+{
+    const auto fly = [](const std::string& more) {
+        const Ran ran = cli("fly --json --no-draw --frames 3 --world gallery --route gallery --set stream.distance=2 "
+                            "--set chunk.edge=16 --set light.mode="
+            + more);
+        EXPECT_EQ(ran.code, 0) << ran.err;
+        return ran.parsed();
+    };
+    const json none = fly("none"), plain = fly("lamp-sky"), coloured = fly("colour-sky");
+    EXPECT_EQ(none["chunks"]["lit"], 0);
+    EXPECT_EQ(none["resident"]["light_bytes"], 0);
+    EXPECT_EQ(plain["chunks"]["lit"], plain["chunks"]["meshed"]);
+    EXPECT_GT(plain["chunks"]["lit"], 10);
+    EXPECT_GT(plain["resident"]["light_bytes"], 0);
+    EXPECT_GT(coloured["resident"]["light_bytes"], plain["resident"]["light_bytes"]);
+    EXPECT_GT(plain["resident"]["mesh_bytes"], none["resident"]["mesh_bytes"]) << "quads are cut where light bends";
+    expectOneSentence(cli("fly --set light.mode=rainbow"), "none, lamp-sky, colour or colour-sky");
+}
+
+TEST(Cli, APictureIsDarkerAtNight)
+{
+    const test::TempFolder folder;
+    const auto picture = [&](const std::string& sun) {
+        const std::string file = (folder.path() / ("p" + sun + ".png")).string();
+        EXPECT_EQ(cli("picture --world gallery --set stream.distance=2 --width 64 --height 40 --sun=" + sun + " --out "
+                      + file)
+                      .code,
+            0);
+        return std::filesystem::file_size(file);
+    };
+    EXPECT_NE(picture("46"), picture("-18"));
+    expectOneSentence(cli("picture --sun 91 --out " + (folder.path() / "x.png").string()), "-18 to 60");
+}
+
 TEST(Cli, FlyStraightOnKeepsItsBytes)
 {
     const Ran ran = cli("fly --json --straight 2 --world level --set stream.distance=3");

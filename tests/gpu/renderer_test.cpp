@@ -10,6 +10,7 @@
 
 #include <array>
 #include <cmath>
+#include <map>
 
 namespace fell {
 namespace {
@@ -423,6 +424,158 @@ TEST(Picture, APngSaysItsSizeAndBeginsAsThePngStandardWants)
     EXPECT_EQ(static_cast<unsigned char>(png[19]), 7); // IHDR: width, big-endian
     EXPECT_EQ(static_cast<unsigned char>(png[23]), 5);
     EXPECT_EQ(png.substr(png.size() - 8, 4), "IEND");
+}
+
+/// The cube of the other tests with light in its mesh: a level at all corners.
+class LitRendererTest : public RendererTest {
+protected:
+    MeshedChunk litCube(const std::array<int, 4>& levels) const
+    {
+        MeshedChunk made = cube({0, 0, 0}, 1);
+        PaddedLight light;
+        light.begin(16, 4);
+        std::fill(light.passable.begin(), light.passable.end(), ~std::uint64_t{0});
+        for (std::size_t c = 0; c < 4; ++c)
+            light.of[c].all = levels[c];
+        const VoxelChunk open(16), voxels(16, 1);
+        Neighbourhood around;
+        around.chunks.fill(&open);
+        around.chunks[13] = &voxels;
+        PaddedVoxels padded;
+        gather(around, padded);
+        const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
+        made.mesh = buildChunkMesh(padded,
+            {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, false}, true, false, false}, &light);
+        return made;
+    }
+
+    Pixel middleOf(const std::array<int, 4>& levels, const DrawOptions& options = {})
+    {
+        m_setup.light.mode = "colour";
+        m_renderer->begin(m_setup, *m_terrain);
+        m_renderer->upload(litCube(levels));
+        m_target->bind();
+        m_renderer->draw(kBefore, kWidth, kHeight, options);
+        m_pixels = m_target->read();
+        return at(80, 50);
+    }
+};
+
+TEST_F(LitRendererTest, LampsAndSkyMakeASideBright)
+{
+    const Pixel dark = middleOf({0, 0, 0, 0}), day = middleOf({0, 0, 0, 15}), half = middleOf({0, 0, 0, 7}),
+                red = middleOf({12, 0, 0, 0}), both = middleOf({12, 0, 0, 15});
+    EXPECT_LT(dark[0] + dark[1] + dark[2], 60) << "nearly black";
+    EXPECT_GT(half[1], dark[1] * 2);
+    EXPECT_GT(day[1], half[1] * 3 / 2);
+    EXPECT_GT(red[0], 3 * red[2]) << "a red lamp";
+    EXPECT_GT(both[0], day[0]);
+    EXPECT_NEAR(both[2], day[2], 1) << "a red lamp adds no blue";
+}
+
+TEST_F(LitRendererTest, FullSkyLooksAsNoLightDoes)
+{
+    m_renderer->begin(m_setup, *m_terrain);
+    m_renderer->upload(cube({0, 0, 0}, 1));
+    draw(kBefore);
+    const Pixel unlit = at(80, 50), day = middleOf({0, 0, 0, 15});
+    for (std::size_t c = 0; c < 3; ++c)
+        EXPECT_NEAR(day[c], unlit[c], 2);
+}
+
+TEST_F(LitRendererTest, AllLayoutsDrawTheSameLight)
+{
+    std::vector<std::vector<std::uint8_t>> pictures;
+    for (const char* layout : {"floats", "corners", "packed"})
+        for (const char* submission : {"per-chunk", "instanced", "indirect"}) {
+            m_setup.mesh.layout = layout;
+            m_setup.draw.submission = submission;
+            (void)middleOf({9, 5, 2, 11});
+            pictures.push_back(m_pixels);
+            EXPECT_EQ(pictures.back(), pictures.front()) << layout << " " << submission;
+        }
+}
+
+TEST_F(LitRendererTest, TheSunGoesDown)
+{
+    const auto at = [&](double degrees) {
+        DrawOptions options;
+        options.sunHeight = degrees;
+        const Pixel side = middleOf({0, 0, 0, 15}, options);
+        return side[0] + side[1] + side[2];
+    };
+    EXPECT_GT(at(46), at(2));
+    EXPECT_GT(at(2), at(-8));
+    EXPECT_GT(at(-8), at(-18));
+    const Daylight late = daylightAt(kLateMorning), night = daylightAt(-90);
+    EXPECT_NEAR(late.towardsSun.y, std::sin(46 * 3.14159265 / 180), 0.01);
+    EXPECT_EQ(night.sunlight, glm::vec3(0));
+    EXPECT_LT(night.towardsSun.y, 0);
+    for (double degrees = kLowestSun; degrees < kHighestSun; degrees += 1.0) { // nothing jumps
+        const Daylight a = daylightAt(degrees), b = daylightAt(degrees + 1);
+        EXPECT_LT(glm::length(a.sunlight - b.sunlight), 0.15);
+        EXPECT_LT(glm::length(a.horizon - b.horizon), 0.1);
+        EXPECT_NEAR(glm::length(a.towardsSun), 1, 1e-5);
+    }
+}
+
+TEST_F(LitRendererTest, TheOverlayShowsALevelAsItsColourAndItsNumber)
+{
+    DrawOptions options;
+    options.paint = Paint::Light;
+    options.channel = 3;
+    const Pixel dark = middleOf({0, 0, 0, 0}, options), full = middleOf({0, 0, 0, 15}, options);
+    // The ends of the scale: dark blue and pale yellow, by hand from its first and last colour.
+    EXPECT_NEAR(dark[2], 0.60 * 255, 6);
+    EXPECT_NEAR(full[0], 0.97 * 255, 6);
+    EXPECT_NEAR(full[1], 0.91 * 255, 6);
+    options.channel = 0;
+    EXPECT_EQ(middleOf({15, 0, 0, 0}, options), full) << "another channel, the same scale";
+
+    // Near the side, with the levels of the voxels before it: 4 to the left of x = 8, 12 to the right.
+    LightVolume volume{{0, 0, 16}, {16, 16, 1}, std::vector<std::uint8_t>(256, 12), true};
+    for (std::size_t i = 0; i < 256; ++i)
+        volume.levels[i] = i % 16 < 8 ? 4 : 12;
+    options.light = std::make_shared<const LightVolume>(volume);
+    m_target->bind();
+    m_renderer->draw({{8, 8, 20}, {0, 0.5, 0}, 0, 0}, kWidth, kHeight, options);
+    m_pixels = m_target->read();
+    std::map<Pixel, int> left, right;
+    for (int y = 30; y < 70; ++y)
+        for (int x = 40; x < 120; ++x)
+            if (x < 76)
+                ++left[at(x, y)];
+            else if (x > 84)
+                ++right[at(x, y)];
+    const auto most = [](const std::map<Pixel, int>& of) {
+        return std::max_element(of.begin(), of.end(), [](const auto& a, const auto& b) {
+            return a.second < b.second;
+        })->first;
+    };
+    EXPECT_GT(most(right)[0], most(left)[0] + 60) << "yellow against blue green";
+    const auto hasInk = [](const std::map<Pixel, int>& of, int low, int high) {
+        return std::any_of(
+            of.begin(), of.end(), [&](const auto& p) { return p.first[0] >= low && p.first[0] <= high; });
+    };
+    EXPECT_TRUE(hasInk(left, 235, 255)) << "white digits on dark";
+    EXPECT_TRUE(hasInk(right, 0, 40)) << "dark digits on bright";
+}
+
+TEST_F(LitRendererTest, APathIsDrawnOverEverything)
+{
+    const Pixel before = middleOf({0, 0, 0, 15});
+    DrawOptions options;
+    options.path = {{8, 7, 4}, {8, 8, 4}, {9, 8, 4}}; // inside the cube
+    m_target->bind();
+    m_renderer->draw(kBefore, kWidth, kHeight, options);
+    m_pixels = m_target->read();
+    int heather = 0;
+    for (int y = 0; y < kHeight; ++y)
+        for (int x = 0; x < kWidth; ++x)
+            heather
+                += std::abs(at(x, y)[0] - 122) < 4 && std::abs(at(x, y)[1] - 74) < 4 && std::abs(at(x, y)[2] - 138) < 4;
+    EXPECT_GT(heather, 10);
+    EXPECT_NE(before, (Pixel{122, 74, 138}));
 }
 
 } // namespace

@@ -159,9 +159,9 @@ TEST_F(WindowTest, TheDistanceSliderGrowsAndShrinksTheWorld)
 TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
 {
     const RailLayout plates = m_window->rail().plates();
-    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(3).center());
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(4).center());
     EXPECT_EQ(m_window->bench().stage(), "cull");
-    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(1).center());
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(2).center());
     EXPECT_EQ(m_window->bench().stage(), "mesh");
 
     m_window->session().setups().set("stream.distance", 1);
@@ -172,7 +172,7 @@ TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
     EXPECT_EQ(m_window->session().setup().mesh.mesher, "every");
     waitUntilThere();
     EXPECT_GT(field()->lastFrame().triangles, before * 3) << "every side of every voxel";
-    EXPECT_TRUE(m_window->figures().stages()[1].method.contains("every side"));
+    EXPECT_TRUE(m_window->figures().stages()[2].method.contains("every side"));
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, 5000));
 }
@@ -191,7 +191,7 @@ TEST_F(WindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
 
     // A click on B's plate edits B, and only B.
     const RailLayout plates = m_window->rail().plates();
-    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plateOfB(1).center());
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plateOfB(2).center());
     EXPECT_TRUE(m_window->session().editsB());
     auto* exposed = child<QRadioButton>("mesh.mesher=exposed");
     QTest::mouseClick(exposed, Qt::LeftButton, {}, QPoint(8, exposed->height() / 2));
@@ -236,7 +236,7 @@ TEST_F(WindowTest, WhatIsUnderThePointerIsNamedWithItsChunksCosts)
 
 TEST_F(WindowTest, TheSurfaceShowsQuadsBySizeAndAWireframe)
 {
-    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, m_window->rail().plates().plate(1).center());
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, m_window->rail().plates().plate(2).center());
     auto* wire = child<QCheckBox>("look.wireframe");
     QTest::mouseClick(wire, Qt::LeftButton, {}, QPoint(8, wire->height() / 2));
     EXPECT_TRUE(m_window->session().look.wireframe);
@@ -249,6 +249,84 @@ TEST_F(WindowTest, TheSurfaceShowsQuadsBySizeAndAWireframe)
     EXPECT_EQ(m_window->session().look.paint, Paint::QuadSizes);
 }
 
+TEST_F(WindowTest, TheSunSliderMakesItNight)
+{
+    const auto brightness = [&] {
+        const QImage picture = fieldPicture();
+        double sum = 0;
+        for (int y = 0; y < picture.height(); y += 7)
+            for (int x = 0; x < picture.width(); x += 7)
+                sum += qGray(picture.pixel(x, y));
+        return sum;
+    };
+    const double day = brightness();
+    auto* sun = child<QSlider>("sun");
+    sun->setFocus();
+    QTest::keyClick(sun, Qt::Key_Home);
+    EXPECT_EQ(m_window->session().look.sunHeight, -18);
+    EXPECT_TRUE(child<QLabel>("sunText")->text().contains("night"));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() < day / 3; }, 5000))
+        << "of " << day << " now " << brightness();
+    trigger("Sun: late morning");
+    EXPECT_EQ(sun->value(), 46);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() > day * 0.95; }, 5000));
+}
+
+TEST_F(WindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
+{
+    ASSERT_TRUE(m_window->openWorld("gallery"));
+    waitUntilThere();
+    const RailLayout plates = m_window->rail().plates();
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(1).center());
+    ASSERT_EQ(m_window->bench().stage(), "light");
+    EXPECT_GT(m_window->figures().stages()[1].number.toDouble(), 0);
+
+    // What lies under the pointer: the levels before it, and the way to the lamp, which is drawn.
+    const QPoint floor(field()->width() / 2, field()->height() - 60);
+    QTest::mouseMove(field(), floor - QPoint(3, 0));
+    QTest::mouseMove(field(), floor);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->lightStory().has_value(); }, 10000));
+    const LightStory story = *field()->lightStory();
+    EXPECT_TRUE(story.levels.contains("red lamps") && story.levels.contains("sky")) << story.levels.toStdString();
+    EXPECT_TRUE(story.source.contains("from lamp at")) << story.source.toStdString();
+    ASSERT_GT(story.path.size(), 1u);
+    EXPECT_EQ(story.path.front(), field()->pointed()->before);
+
+    // The overlay: one channel, from the bench and from the menu.
+    EXPECT_EQ(field()->levels(), nullptr);
+    auto* paint = child<QComboBox>("look.paint");
+    EXPECT_EQ(paint->count(), 3 + 4) << "one for each channel of the mode";
+    paint->setFocus();
+    for (int i = 0; i < 4; ++i)
+        QTest::keyClick(paint, Qt::Key_Down);
+    EXPECT_EQ(m_window->session().look.paint, Paint::Light);
+    EXPECT_EQ(m_window->session().look.channel, 1);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->levels() != nullptr; }, 5000));
+    trigger("Surface: light of the sky");
+    EXPECT_EQ(m_window->session().look.channel, 3);
+    trigger("Surface: textures");
+    EXPECT_TRUE(QTest::qWaitFor([&] { return field()->levels() == nullptr; }, 5000));
+
+    // All modes beside each other.
+    auto* measure = child<QPushButton>("measureLight");
+    QTest::mouseClick(measure, Qt::LeftButton);
+    EXPECT_TRUE(m_window->bench().lightTrial().isRunning());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->bench().lightTrial().isRunning(); }, kPatienceMs));
+    QTest::qWait(100);
+    for (const char* mode : {"lamp-sky", "colour", "colour-sky"})
+        EXPECT_TRUE(child<QLabel>((std::string("measured=") + mode).c_str())->text().contains("ms")) << mode;
+    EXPECT_TRUE(child<QLabel>("lightCosts")->text().contains("flood"));
+
+    // Without light nothing of it is left.
+    auto* none = child<QRadioButton>("light.mode=none");
+    QTest::mouseClick(none, Qt::LeftButton, {}, QPoint(8, none->height() / 2));
+    EXPECT_EQ(m_window->session().setup().light.mode, "none");
+    waitUntilThere();
+    EXPECT_EQ(m_window->session().streamer()->counts().lightBytes, 0u);
+    QEvent leave(QEvent::Leave);
+    QCoreApplication::sendEvent(field(), &leave);
+}
+
 TEST_F(WindowTest, TheRailShowsMeasuredCosts)
 {
     for (const StageFigure& stage : m_window->figures().stages()) {
@@ -256,7 +334,7 @@ TEST_F(WindowTest, TheRailShowsMeasuredCosts)
         EXPECT_GE(stage.number.toDouble(&number), 0);
         EXPECT_TRUE(number) << stage.id.toStdString() << " shows " << stage.number.toStdString();
     }
-    EXPECT_GT(m_window->figures().stages()[4].number.toDouble(), 0.1) << "a frame of a software rasteriser takes more";
+    EXPECT_GT(m_window->figures().stages()[5].number.toDouble(), 0.1) << "a frame of a software rasteriser takes more";
 }
 
 TEST_F(WindowTest, TheFrameStripNamesTheFrameUnderThePointer)

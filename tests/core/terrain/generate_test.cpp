@@ -288,5 +288,32 @@ TEST(Patterns, AreWhatTheirNamesSay)
     }
 }
 
+TEST(Patterns, ABuiltWorldIsItsBoxesOverAndOver)
+{
+    const auto terrain = demoTerrain("gallery");
+    const Pattern& pattern = *terrain->recipe.pattern;
+    ASSERT_EQ(topOf(pattern), 28);
+    for (const Generator& generator : generators())
+        for (const ChunkPos chunk : {ChunkPos{0, 0, 1}, ChunkPos{1, -1, 1}, ChunkPos{-3, 0, -2}, ChunkPos{2, 1, 0}}) {
+            const VoxelChunk made = generateChunk(generator, *terrain, chunk, 32);
+            std::uint64_t wrong = 0;
+            for (int v = 0; v < 32 * 32 * 32; ++v) {
+                const int x = v % 32, z = v / 32 % 32, y = v / 1024;
+                const VoxelPos at = originOf(chunk, 32) + VoxelPos{x, y, z};
+                // The rule voxel by voxel: the last box that holds it.
+                const std::int64_t px = ((at.x % 96) + 96) % 96, pz = ((at.z % 96) + 96) % 96;
+                Material want = at.y < 28 ? pattern.material : kOpen;
+                for (const Pattern::Box& box : pattern.boxes)
+                    if (px >= box.low[0] && px < box.high[0] && at.y >= box.low[1] && at.y < box.high[1]
+                        && pz >= box.low[2] && pz < box.high[2])
+                        want = box.material;
+                wrong += made.at(x, y, z) != want;
+            }
+            EXPECT_EQ(wrong, 0u) << chunk.x << " " << chunk.y << " " << chunk.z;
+        }
+    EXPECT_EQ(topOf({Pattern::Kind::Level}), 0);
+    EXPECT_EQ(topOf({Pattern::Kind::Dust}), std::nullopt);
+}
+
 } // namespace
 } // namespace fell

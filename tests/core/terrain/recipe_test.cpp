@@ -104,6 +104,37 @@ TEST(Recipe, FindsDemosByNameAndFilesByPath)
         << none.problem().what;
 }
 
+TEST(Recipe, SaysWhatIsWrongWithABuiltPatternOrAView)
+{
+    const auto recipe = [](const std::string& parts) {
+        return parseTestRecipe(
+            R"({"format": "fell-recipe", "version": 1, "name": "x", "seed": 1, "blocks": "b", )" + parts + "}");
+    };
+    const auto built = [&](const std::string& boxes) {
+        return recipe(R"("pattern": {"kind": "built", "material": "slate", "top": 4, "every": [32, 32], "boxes": [)"
+            + boxes + "]}");
+    };
+    const auto good = built(R"({"low": [1, 2, 3], "high": [4, 5, 6], "material": "open"})");
+    ASSERT_TRUE(good) << good.problem().what;
+    ASSERT_EQ(good.value().pattern->boxes.size(), 1u);
+    EXPECT_EQ(good.value().pattern->boxes[0].high, (std::array<int, 3>{4, 5, 6}));
+    const std::pair<std::string, std::string> wrong[]{
+        {R"({"low": [1, 2, 3], "high": [4, 2, 6], "material": "open"})", "/pattern/boxes/0/high"},
+        {R"({"low": [1, 2], "high": [4, 5, 6], "material": "open"})", "/pattern/boxes/0/low"},
+        {R"({"low": [1, 2, 3], "high": [4, 5, 6], "material": "gold"})", "/pattern/boxes/0/material"},
+        {R"({"low": [1, 2, 3], "high": [4, 5, 6], "material": "open", "colour": 1})", "/pattern/boxes/0/colour"}};
+    for (const auto& [box, pointer] : wrong) {
+        const auto bad = built(box);
+        ASSERT_FALSE(bad) << box;
+        EXPECT_EQ(bad.problem().pointer, pointer);
+    }
+    const std::string level = R"("pattern": {"kind": "level", "material": "slate"}, )";
+    ASSERT_TRUE(recipe(level + R"("view": {"at": [1, 2, 3], "yaw": 90})"));
+    EXPECT_EQ(recipe(level + R"("view": {"at": [1, 2, 3], "yaw": 90})").value().view->yaw, 90);
+    EXPECT_EQ(recipe(level + R"("view": {"at": [1, 2]})").problem().pointer, "/view/at");
+    EXPECT_EQ(recipe(level + R"("view": {"at": [1, 2, 3], "pitch": 91})").problem().pointer, "/view/pitch");
+}
+
 TEST(Recipe, SaysWhichBlockFileIsMissing)
 {
     const test::TempFolder folder;

@@ -1,0 +1,156 @@
+// SPDX-License-Identifier: Apache-2.0
+// What light in the mesh costs: frames, bytes, and an edit that changes light alone.
+#include "in_turn.h"
+
+#include "gpu/headless.h"
+#include "gpu/renderer.h"
+#include "light/light_world.h"
+#include "measure/light_trial.h"
+#include "measure/route.h"
+
+#include <thread>
+
+namespace fell::bench {
+namespace {
+
+Setup setupWith(const char* mode, const char* shade)
+{
+    Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+    setup.stream.distance = 8;
+    setup.light.mode = mode;
+    setup.mesh.shade = shade;
+    return setup;
+}
+
+/// A part of the route with everything resident, as one setup draws it.
+struct Scene {
+    std::unique_ptr<Renderer> renderer;
+    std::uint64_t meshBytes = 0, meshedSides = 0;
+    FrameReport last;
+};
+
+Scene sceneOf(const std::shared_ptr<const Terrain>& terrain, const Setup& setup, const Eye& eye)
+{
+    Scene scene;
+    scene.renderer = Renderer::create().take();
+    scene.renderer->begin(setup, *terrain);
+    Streamer streamer(terrain, setup);
+    streamer.moveTo(chunkOf(eye.cell, setup.chunk.edge));
+    while (!streamer.settled()) {
+        for (const StreamEvent& event : streamer.take(SIZE_MAX)) {
+            if (event.kind == StreamEvent::Kind::Upload)
+                scene.renderer->upload(event.mesh);
+        }
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    scene.meshBytes = streamer.counts().meshBytes;
+    return scene;
+}
+
+constexpr double kFrom = 0.30, kTo = 0.36; // of the route: all of it stays within what is resident
+
+/// "ratio" is a lit frame over an unlit one, with corners darkened where `shade` says so; "bytes" is that of the
+/// meshes. Both draw the same chunks.
+void bakedOverUnlit(benchmark::State& state, const char* mode, const char* shade, bool bytes)
+{
+    auto context = HeadlessContext::create();
+    if (!context)
+        return state.SkipWithError("no OpenGL 4.5");
+    const auto held = context.take();
+    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    const Route route = findRoute("beck-to-summit", FELL_DEMO_DIR "/routes").take();
+    const Eye middle = eyeOn(route, (kFrom + kTo) / 2, *terrain);
+    const OffscreenTarget target(1280, 800);
+    Scene lit = sceneOf(terrain, setupWith(mode, shade), middle),
+          unlit = sceneOf(terrain, setupWith("none", "none"), middle);
+    target.bind();
+    constexpr std::size_t kFrames = 24;
+    const auto draw = [&](Scene& scene, std::size_t i) {
+        const double along = kFrom + (kTo - kFrom) * static_cast<double>(i) / kFrames;
+        scene.last = scene.renderer->draw(eyeOn(route, along, *terrain), target.width(), target.height());
+    };
+    for (std::size_t i = 0; i < kFrames; ++i) {
+        draw(lit, i);
+        draw(unlit, i);
+        if (lit.last.chunks != unlit.last.chunks || lit.last.residentChunks != unlit.last.residentChunks)
+            return state.SkipWithError("the two draw other chunks");
+    }
+    if (bytes) {
+        for (auto _ : state)
+            benchmark::DoNotOptimize(lit.meshBytes);
+        state.counters["ratio"] = static_cast<double>(lit.meshBytes) / static_cast<double>(unlit.meshBytes);
+        return;
+    }
+    compareInTurn(
+        state, kFrames, [&](std::size_t i) { draw(lit, i); }, [&](std::size_t i) { draw(unlit, i); });
+}
+BENCHMARK_CAPTURE(bakedOverUnlit, frame, "colour", "none", false)
+    ->Name("light/baked_frame_over_unlit/corrowdale")
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3);
+BENCHMARK_CAPTURE(bakedOverUnlit, shadedFrame, "colour", "corners", false)
+    ->Name("light/baked_frame_and_shade_over_unlit/corrowdale")
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(3);
+BENCHMARK_CAPTURE(bakedOverUnlit, bytes, "colour", "none", true)->Name("light/baked_bytes_over_unlit/corrowdale");
+BENCHMARK_CAPTURE(bakedOverUnlit, shadedBytes, "colour", "corners", true)
+    ->Name("light/baked_bytes_and_shade_over_unlit/corrowdale");
+
+/// "ratio" is meshing chunks anew with their light, over new light for the quads that were kept.
+void remeshOverRelight(benchmark::State& state)
+{
+    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    const Generator& generator = *findGenerator("blocks");
+    const LightRegion region = makeLightRegion(*terrain, generator, {32, {6, 4, 6}, 200, 1});
+    const LightRules rules = lightRulesOf(region.blocks, *findLightMode("colour"));
+    const SideRules sides = sideRulesOf(region.blocks);
+    const ChunkMeshOptions options{
+        findMesher("greedy-bits"), findLayout("corners"), {&sides, false}, true, false, false};
+    struct One {
+        Neighbourhood around;
+        PaddedVoxels voxels;
+        PaddedLight light;
+        ChunkQuads quads;
+    };
+    std::vector<LightPasses> passes;
+    for (const VoxelChunk& chunk : region.chunks)
+        passes.push_back(passesOf(chunk, rules));
+    const SkyFloor none = skyFloor(region.edge, INT64_MAX);
+    std::vector<One> all;
+    const auto at
+        = [&](int x, int y, int z) { return static_cast<std::size_t>((y * region.size[2] + z) * region.size[0] + x); };
+    for (int y = 1; y + 1 < region.size[1]; ++y)
+        for (int z = 1; z + 1 < region.size[2]; ++z)
+            for (int x = 1; x + 1 < region.size[0]; ++x) {
+                One one;
+                LightBlock block{&rules, region.edge, {3, 3, 3}, {}, std::vector<const SkyFloor*>(9, &none), 0};
+                for (int i = 0; i < 27; ++i) {
+                    const std::size_t from = at(x + i % 3 - 1, y + i / 9 - 1, z + i / 3 % 3 - 1);
+                    one.around.chunks[static_cast<std::size_t>(i)] = &region.chunks[from];
+                    block.passes.push_back(&passes[from]);
+                }
+                if (isBuried(one.around, sides) || one.around.centre().isUniform())
+                    continue;
+                floodPadded(block, one.light);
+                gather(one.around, one.voxels);
+                meshQuads(one.voxels, options, one.quads);
+                const ChunkMesh whole = buildChunkMesh(one.voxels, options, &one.light),
+                                again = layOutMesh(one.voxels, one.quads, options, &one.light);
+                if (whole.vertices != again.vertices)
+                    return state.SkipWithError("the two ways make other meshes");
+                all.push_back(std::move(one));
+            }
+    compareInTurn(
+        state, all.size(),
+        [&](std::size_t i) {
+            gather(all[i].around, all[i].voxels);
+            benchmark::DoNotOptimize(buildChunkMesh(all[i].voxels, options, &all[i].light).vertices.data());
+        },
+        [&](std::size_t i) {
+            benchmark::DoNotOptimize(layOutMesh(all[i].voxels, all[i].quads, options, &all[i].light).vertices.data());
+        });
+}
+BENCHMARK(remeshOverRelight)->Name("light/remesh_over_relight/corrowdale")->Unit(benchmark::kMillisecond);
+
+} // namespace
+} // namespace fell::bench
