@@ -167,6 +167,7 @@ public:
         eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
             if (!passes.tinted.empty())
                 m_tinted.push_back({&passes, place});
+            m_asPlain &= passes.asPlain;
         });
     }
 
@@ -182,14 +183,22 @@ public:
         floodLamps(0, LightColour::Plain);
         const bool coloured
             = mode().lamps > 1 && (isBrightest(kinds, *m_block.rules) ? m_window.touches(m_tinted) : !m_tinted.empty());
+        // What passes as plain light does is the same flood, dimmer; then come those that need one of their own.
+        int dimmed = 0; // levels by which the window's flood is dimmer than that of channel 0
+        std::vector<int> others;
         for (int c = 0; c < mode().lamps; ++c) {
-            const auto by = c > 0 && !coloured ? dimmer(kinds, *m_block.rules, c - 1, c) : std::nullopt;
-            if (coloured)
-                floodLamps(c, m_block.rules->colourOf(c));
-            else if (by)
-                m_window.dim(*by);
-            else if (c > 0)
-                floodLamps(c, LightColour::Plain);
+            const auto by = passesAsPlain(c) || !coloured ? dimmer(kinds, *m_block.rules, 0, c) : std::nullopt;
+            if (!by || *by < dimmed) {
+                others.push_back(c);
+                continue;
+            }
+            if (*by > dimmed)
+                m_window.dim(*by - dimmed);
+            dimmed = *by;
+            m_out.found(c);
+        }
+        for (const int c : others) {
+            floodLamps(c, coloured ? m_block.rules->colourOf(c) : LightColour::Plain);
             m_out.found(c);
         }
     }
@@ -206,18 +215,29 @@ public:
         m_start.sky = true;
         floodIn(LightColour::Plain);
         const bool coloured = mode().sky > 1 && m_window.touches(m_tinted);
+        std::optional<int> plain; // the first channel that this flood is of
         for (int c = first; c < end; ++c) {
-            if (coloured)
-                floodIn(m_block.rules->colourOf(c));
-            if (coloured || c == first)
-                m_out.found(c);
+            if (coloured && !passesAsPlain(c))
+                continue;
+            if (plain)
+                m_out.same(c, *plain);
             else
-                m_out.same(c, first);
+                m_out.found(c);
+            plain = plain.value_or(c);
         }
+        for (int c = first; c < end && coloured; ++c)
+            if (!passesAsPlain(c)) {
+                floodIn(m_block.rules->colourOf(c));
+                m_out.found(c);
+            }
     }
 
 private:
     [[nodiscard]] const LightMode& mode() const { return *m_block.rules->mode; }
+    [[nodiscard]] bool passesAsPlain(int channel) const
+    {
+        return m_asPlain >> static_cast<unsigned>(m_block.rules->colourOf(channel)) & 1;
+    }
     void floodIn(LightColour colour)
     {
         if (m_told != colour) {
@@ -241,6 +261,7 @@ private:
     Out& m_out;
     SkyView m_sky;
     std::vector<LightWindow::TintedChunk> m_tinted;
+    std::uint8_t m_asPlain = 0xF; // as in LightPasses, for all of the frame
     std::optional<LightColour> m_told; // the colour whose passes the window knows
     LightWindow::Start m_start;
 };

@@ -79,6 +79,9 @@ void addRare(LightPasses& passes, std::size_t word, std::uint64_t bits, Material
         splitColours(passes);
         passes.tinted.resize(wordsOf(passes.edge));
         passes.tinted[word] |= bits;
+        for (std::size_t c = 0; c < kLightColourCount; ++c)
+            if (rules.takes[c][material] != rules.takes[0][material])
+                passes.asPlain &= static_cast<std::uint8_t>(~(1u << c));
     }
     for (std::size_t c = 0; c < passes.colours.size(); ++c) {
         const int takes = rules.takes[c][material];

@@ -77,6 +77,7 @@ struct LightPasses {
     int edge = 0;
     Kind kind = Kind::Open; // Open: all voxels open air; Dark: no light passes and none is given
     std::vector<Colour> colours; // Mixed: one for all colours, or four if a tinted voxel is among them
+    std::uint8_t asPlain = 0xF; // bit of a LightColour: surely passes as plain light does, here
     BitVolume open; // Mixed: sky falls through
     BitVolume tinted; // takes more of one colour than of another; empty where no voxel does
     std::vector<LampVoxel> lamps; // by voxel
