@@ -323,7 +323,7 @@ struct LightWorld::Round {
     VoxelPos low; // of the window
     WindowShape shape;
     std::vector<Near> near;
-    bool tinted = false;
+    std::vector<LightWindow::TintedChunk> tinted; // those that have any tinted voxel, near or far
     std::vector<WindowSource> changed; // voxels that change by themselves
     std::vector<WindowLamp> lamps;
 
@@ -353,7 +353,8 @@ LightWorld::Round LightWorld::lookRound(const Edit& edit, const std::vector<int>
                     const VoxelPos in = originOf({x, y, z}, m_edge) - round.low;
                     round.near.push_back(
                         {cell, {static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z)}});
-                    round.tinted |= cell->passes.colours.size() > 1;
+                    if (!cell->passes.tinted.empty())
+                        round.tinted.push_back({&cell->passes, round.near.back().place});
                     if (const ChunkPos chunk{x, y, z};
                         std::find(change.chunks.begin(), change.chunks.end(), chunk) == change.chunks.end())
                         change.chunks.push_back(chunk);
@@ -387,27 +388,42 @@ void LightWorld::raise(const Edit& edit, const std::vector<int>& channels, Light
     std::optional<LightColour> told;
     std::optional<int> held; // level at the voxel of the flood that the window holds
     LightWindow::Start start;
+    const auto flood = [&](LightColour colour, int level) {
+        if (told != colour) {
+            if (told)
+                window.clearPasses();
+            round.tell(window, colour);
+            told = colour;
+        }
+        start.lamps = round.changed;
+        start.lamps.front().level = level;
+        if (level == 0)
+            start.lamps.erase(start.lamps.begin());
+        window.flood(start);
+        held = level;
+    };
+    const auto levelAfter
+        = [&](int channel) { return std::max(own(edit.at, channel), fromNeighbours(edit.at, channel)); };
+    // Plain takes least: where the brightest channel comes to no tinted voxel in it, no channel does in its colour.
+    bool coloured = false;
+    if (!round.tinted.empty() && m_rules.colourOf(channels.front()) != LightColour::Plain) {
+        int brightest = 0;
+        for (const int channel : channels)
+            brightest = std::max(brightest, levelAfter(channel));
+        flood(LightColour::Plain, brightest);
+        coloured = window.touches(round.tinted);
+    }
     for (const int channel : channels) {
         const auto c = static_cast<std::size_t>(channel);
-        const LightColour colour = round.tinted ? m_rules.colourOf(channel) : LightColour::Plain;
-        const int after = std::max(own(edit.at, channel), fromNeighbours(edit.at, channel));
-        const bool sky = m_rules.mode->isSky(channel);
-        if (held && !sky && told == colour && after <= *held) { // the same light, dimmer
+        const LightColour colour = coloured ? m_rules.colourOf(channel) : LightColour::Plain;
+        const int after = levelAfter(channel);
+        const bool sameWay = held && told == colour;
+        if (sameWay && after < *held && !m_rules.mode->isSky(channel)) { // the same light, dimmer
             window.dim(*held - after);
-        } else {
-            if (told != colour) {
-                if (told)
-                    window.clearPasses();
-                round.tell(window, colour);
-                told = colour;
-            }
-            start.lamps = round.changed;
-            start.lamps.front().level = after;
-            if (after == 0)
-                start.lamps.erase(start.lamps.begin());
-            window.flood(start);
+            held = after;
+        } else if (!sameWay || after != *held) {
+            flood(colour, after);
         }
-        held = after;
         for (const Round::Near& one : round.near)
             window.raiseTo(one.cell->light->of[c], m_edge, one.place);
     }
@@ -427,11 +443,12 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
     round.tell(window, told);
     // Nothing can change but what light reaches from the voxels that change by themselves.
     window.keepTo(round.changed, round.lamps);
+    const bool coloured = window.touches(round.tinted);
     LightWindow::Start start;
     start.border = true;
     for (const int channel : channels) {
         const auto c = static_cast<std::size_t>(channel);
-        const LightColour colour = round.tinted ? m_rules.colourOf(channel) : LightColour::Plain;
+        const LightColour colour = coloured ? m_rules.colourOf(channel) : LightColour::Plain;
         if (told != colour) {
             window.clearPasses();
             round.tell(window, colour);
