@@ -40,7 +40,7 @@ void illuminate(uint light)
 #if SKIES > 0
     uvec3 low = uvec3(light, light >> 4, light >> 8) & 15u, high = uvec3(light >> 12, light >> 16, light >> 20) & 15u;
 #if LAMPS == 1
-    glow = vec4(low.xxx, low.y) / 15.0;
+    glow = vec4(uvec3(low.x), low.y) / 15.0;
 #else
     glow = vec4(low, high.x) / 15.0;
 #endif

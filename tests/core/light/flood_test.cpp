@@ -2,6 +2,7 @@
 // Levels counted by hand, and closed forms: in the open a lamp's level is its own less the steps to it.
 #include "light/flood.h"
 #include "light/light_world.h"
+#include "support/lit_blocks.h"
 
 #include <gtest/gtest.h>
 
@@ -15,18 +16,11 @@ enum Kind : Material { Open, Slate, Lamp, Amber, Fog, Water };
 BlockSet lightBlocks()
 {
     BlockSet set;
-    const auto add = [&set](const char* name, Matter matter, BlockLight light) {
-        BlockKind kind;
-        kind.name = name;
-        kind.matter = matter;
-        kind.light = light;
-        set.kinds.push_back(kind);
-    };
-    add("slate", Matter::Solid, {15, {}, {}});
-    add("lamp", Matter::Solid, {15, {}, {15, 12, 5}});
-    add("amber", Matter::SeeThrough, {1, {0, 3, 9}, {}});
-    add("fog", Matter::SeeThrough, {4, {}, {}});
-    add("water", Matter::Liquid, {2, {}, {}});
+    test::addLit(set, "slate", Matter::Solid, {15, {}, {}});
+    test::addLit(set, "lamp", Matter::Solid, {15, {}, {15, 12, 5}});
+    test::addLit(set, "amber", Matter::SeeThrough, {1, {0, 3, 9}, {}});
+    test::addLit(set, "fog", Matter::SeeThrough, {4, {}, {}});
+    test::addLit(set, "water", Matter::Liquid, {2, {}, {}});
     return set;
 }
 

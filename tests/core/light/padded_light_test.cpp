@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // A chunk's light with one layer round it, against the flood of all 27 chunks at once.
 #include "light/flood.h"
+#include "support/lit_blocks.h"
 
 #include <gtest/gtest.h>
 
@@ -14,17 +15,10 @@ constexpr Material kSlate = 1, kLamp = 2, kAmber = 3, kWater = 4;
 BlockSet paddedBlocks()
 {
     BlockSet set;
-    const auto add = [&set](const char* name, Matter matter, BlockLight light) {
-        BlockKind kind;
-        kind.name = name;
-        kind.matter = matter;
-        kind.light = light;
-        set.kinds.push_back(kind);
-    };
-    add("slate", Matter::Solid, {15, {}, {}});
-    add("lamp", Matter::Solid, {15, {}, {15, 12, 5}});
-    add("amber", Matter::SeeThrough, {1, {0, 3, 9}, {}});
-    add("water", Matter::Liquid, {2, {2, 1, 0}, {}});
+    test::addLit(set, "slate", Matter::Solid, {15, {}, {}});
+    test::addLit(set, "lamp", Matter::Solid, {15, {}, {15, 12, 5}});
+    test::addLit(set, "amber", Matter::SeeThrough, {1, {0, 3, 9}, {}});
+    test::addLit(set, "water", Matter::Liquid, {2, {2, 1, 0}, {}});
     return set;
 }
 

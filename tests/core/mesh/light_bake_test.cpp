@@ -2,6 +2,7 @@
 // Levels at corners against the plain way, and quads counted by hand.
 #include "light/flood.h"
 #include "mesh/chunk_mesh.h"
+#include "support/lit_blocks.h"
 
 #include <gtest/gtest.h>
 
@@ -18,16 +19,9 @@ constexpr Material kSlate = 1, kLamp = 2, kGlass = 3;
 BlockSet bakeBlocks()
 {
     BlockSet set;
-    const auto add = [&set](const char* name, Matter matter, BlockLight light) {
-        BlockKind kind;
-        kind.name = name;
-        kind.matter = matter;
-        kind.light = light;
-        set.kinds.push_back(kind);
-    };
-    add("slate", Matter::Solid, {15, {}, {}});
-    add("lamp", Matter::SeeThrough, {1, {}, {15, 14, 12}});
-    add("glass", Matter::SeeThrough, {1, {0, 3, 9}, {}});
+    test::addLit(set, "slate", Matter::Solid, {15, {}, {}});
+    test::addLit(set, "lamp", Matter::SeeThrough, {1, {}, {15, 14, 12}});
+    test::addLit(set, "glass", Matter::SeeThrough, {1, {0, 3, 9}, {}});
     return set;
 }
 
