@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/audit.h"
+#include "audit/cull_audit.h"
 #include "audit/light_audit.h"
 #include "audit/stream_audit.h"
 #include "commands.h"
@@ -15,7 +16,8 @@ namespace {
 struct Arguments {
     WorldArguments world;
     std::vector<std::string> audits{"mesh"};
-    std::int64_t cases = 2000;
+    std::int64_t cases = 2000, views = 520;
+    bool ownWorld = false; // --world was given
 };
 
 AuditRow runMeshAudit(const Arguments& arguments, const Terrain& terrain, const std::stop_token& stop)
@@ -64,11 +66,91 @@ AuditRow runStreamAudit(const Setup& setup, std::shared_ptr<const Terrain> terra
     return auditStream(spec, stop);
 }
 
+/// A world of the audit of culling, and how much of it is drawn a view.
+struct CullWorld {
+    const char* world;
+    const char* route; // nullptr: places by chance
+    int edge, distance;
+};
+constexpr std::array<CullWorld, 4> kCullWorlds{{{"corrowdale", "beck-to-summit", 32, 4},
+    {"gallery", "gallery", 16, 6}, {"dust", nullptr, 16, 3}, {"checker", nullptr, 16, 2}}};
+
+/// One world if it was named, else four in turn.
+Outcome<CullAuditResult> runCullAudit(
+    const Arguments& arguments, const Setup& setup, std::shared_ptr<const Terrain> named, const std::stop_token& stop)
+{
+    auto made = Offscreen::create({320, 200});
+    if (!made)
+        return made.problem();
+    const auto offscreen = made.take();
+    CullAuditResult all;
+    const auto worlds = arguments.ownWorld ? std::span(kCullWorlds).first(1) : std::span(kCullWorlds);
+    for (const CullWorld& of : worlds) {
+        CullAuditSpec spec;
+        spec.world = arguments.ownWorld ? arguments.world.world : of.world;
+        spec.setup = setup;
+        spec.setup.light.mode = "none"; // nothing is lit here
+        std::string route = of.route ? of.route : "";
+        if (arguments.ownWorld) {
+            spec.terrain = named;
+            route = spec.world == "gallery" ? "gallery" : named->recipe.pattern ? "" : "beck-to-summit";
+        } else {
+            WorldArguments world = arguments.world;
+            world.world = of.world;
+            auto terrain = openWorld(world);
+            if (!terrain)
+                return terrain.problem();
+            spec.terrain = terrain.take();
+            spec.setup.chunk.edge = of.edge;
+            spec.setup.stream.distance = of.distance;
+        }
+        if (!route.empty()) {
+            auto found = findRoute(route, demoFolder() / "routes");
+            if (!found)
+                return found.problem();
+            spec.route = found.take();
+        }
+        spec.views = static_cast<std::uint64_t>(arguments.views) / worlds.size();
+        spec.hooks = cullAuditHooksFor(offscreen->renderer(), offscreen->target());
+        spec.progress = [&](double share) { showProgress(share, "cull, " + spec.world); };
+        addTo(all, auditCull(spec, stop));
+        if (all.row.stopped)
+            break;
+    }
+    return all;
+}
+
+nlohmann::ordered_json toJson(const std::vector<StepFinding>& steps)
+{
+    auto out = nlohmann::ordered_json::array();
+    for (const StepFinding& step : steps)
+        out.push_back({{"step", step.step}, {"exact", step.isExact}, {"lost", step.lost}, {"views", step.views}});
+    return out;
+}
+
+void print(const CullAuditResult& result)
+{
+    std::cout << "chunks seen: " << result.seen << "\n";
+    for (const StepFinding& step : result.steps) {
+        std::cout << "  " << step.step << (step.isExact ? " (exact)" : " (not exact)") << ": " << step.lost
+                  << " chunks lost in " << step.views << " views";
+        const auto first = std::find_if(result.lost.begin(), result.lost.end(),
+            [&step](const LostChunk& lost) { return lost.step == step.step; });
+        if (first != result.lost.end())
+            std::cout << "; the first: chunk " << first->chunk.x << ", " << first->chunk.y << ", " << first->chunk.z
+                      << " of " << first->world << ", " << first->pixels << " pixels, view " << first->view << ", "
+                      << first->kind;
+        std::cout << "\n";
+    }
+}
+
 int run(const Arguments& arguments, const std::stop_token& stop)
 {
     for (const auto& audit : arguments.audits)
-        if (audit != "light" && audit != "mesh" && audit != "stream")
-            return fail({"audit " + audit, "", "is no audit, allowed are light, mesh and stream"});
+        if (audit != "cull" && audit != "light" && audit != "mesh" && audit != "stream")
+            return fail({"audit " + audit, "", "is no audit, allowed are cull, light, mesh and stream"});
+    if (arguments.views < 4 || arguments.views > 100000)
+        return fail({"--views", "", "4 to 100000 are allowed"});
     if (arguments.cases < 1 || arguments.cases > 10000000)
         return fail({"--cases", "", "1 to 10000000 are allowed"});
     const auto setup = openSetup(arguments.world.setup, arguments.world.set);
@@ -80,7 +162,15 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     auto rows = nlohmann::ordered_json::array();
     bool holds = true;
     for (const auto& audit : arguments.audits) {
-        const AuditRow row = audit == "light" ? runLightAudit(arguments, *terrain.value(), stop)
+        std::optional<CullAuditResult> culled;
+        if (audit == "cull") {
+            auto result = runCullAudit(arguments, setup.value(), terrain.value(), stop);
+            if (!result)
+                return fail(result.problem(), kMachineLacks);
+            culled = result.take();
+        }
+        const AuditRow row = culled           ? culled->row
+            : audit == "light"                ? runLightAudit(arguments, *terrain.value(), stop)
             : audit == "mesh"                 ? runMeshAudit(arguments, *terrain.value(), stop)
                                               : runStreamAudit(setup.value(), terrain.value(), stop);
         if (row.stopped)
@@ -89,9 +179,13 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         holds &= row.differences == 0;
         rows.push_back(
             {{"audit", row.audit}, {"cases", row.cases}, {"differences", row.differences}, {"first", row.first}});
+        if (culled)
+            rows.back()["steps"] = toJson(culled->steps);
         if (!arguments.world.json)
             std::cout << row.audit << ": " << row.cases << " cases, " << row.differences << " differences"
                       << (row.first.empty() ? "" : "; the first: " + row.first) << "\n";
+        if (!arguments.world.json && culled)
+            print(*culled);
     }
     if (arguments.world.json)
         std::cout << nlohmann::ordered_json{{"rows", rows}}.dump(2) << "\n";
@@ -106,12 +200,17 @@ Run addAudit(CLI::App& parser)
         = parser.add_subcommand("audit", "the slow plain way against the live one; exit code 1 where they differ");
     auto arguments = std::make_shared<Arguments>();
     addWorldOptions(*command, arguments->world);
-    command->add_option("audits", arguments->audits, "which: light, mesh, stream")
+    command->add_option("audits", arguments->audits, "which: cull, light, mesh, stream")
         ->capture_default_str()
         ->delimiter(',');
     command->add_option("--cases", arguments->cases, "how many random neighbourhoods (mesh) or edits (light)")
         ->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    command->add_option("--views", arguments->views, "how many views (cull), spread over four worlds or in --world")
+        ->capture_default_str();
+    return [arguments, command](const std::stop_token& stop) {
+        arguments->ownWorld = command->count("--world") > 0;
+        return run(*arguments, stop);
+    };
 }
 
 } // namespace fell::cli

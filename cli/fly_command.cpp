@@ -54,8 +54,14 @@ json toJson(const FlyResult& result, const FlySpec& spec)
 {
     const StreamCounts& counts = result.counts;
     json rejected = json::object();
-    for (std::size_t i = 0; i < result.rejected.size(); ++i)
-        rejected[spec.setup.cull.steps[i]] = result.rejected[i];
+    json steps = json::object();
+    for (std::size_t i = 0; i < result.culled.size(); ++i) {
+        const CullCount& count = result.culled[i];
+        rejected[spec.setup.cull.steps[i]] = count.rejected;
+        steps[spec.setup.cull.steps[i]] = {{"tested", count.tested}, {"kept", count.kept},
+            {"rejected", count.rejected},
+            {"us", static_cast<double>(count.ns) / 1000 / std::max(1, result.frames)}};
+    }
     json out{{"world", result.world}, {"setup", spec.setup.name}, {"route", spec.route.name}, {"frames", result.frames},
         {"driver", result.driver}, {"frame_ms", toJson(result.frameMs)}, {"share_us", toJson(result.shareUs)},
         {"longest_lock_us", static_cast<double>(counts.longestLockNs) / 1000}, {"hitches", result.hitches},
@@ -69,7 +75,7 @@ json toJson(const FlyResult& result, const FlySpec& spec)
                 {"process_bytes", result.processBytes}}},
         {"settle_s", result.settleSeconds},
         {"drawn", {{"chunks", result.drawnChunks}, {"triangles", result.triangles}, {"draw_calls", result.drawCalls}}},
-        {"rejected", rejected}};
+        {"rejected", rejected}, {"cull", steps}};
     if (result.referenceMs.count > 0) {
         out["reference_ms"] = toJson(result.referenceMs);
         out["reference_hitches"] = result.referenceHitches;

@@ -65,6 +65,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     DrawOptions options;
     options.tellPasses = true;
     options.sunHeight = arguments.sun;
+    options.isFree = isSurelyFree(streamer, setup.value(), offscreen->hooks(), eye);
     const FrameReport report = renderer.draw(eye, target.width(), target.height(), options);
     if (auto problem = writeFile(arguments.out, toPng(target.read(), target.width(), target.height())))
         return fail(*problem, kCannotWrite);

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "gpu/hooks.h"
 
+#include <unordered_map>
+
 namespace fell {
 
 DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
@@ -9,17 +11,54 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
     hooks.begin = [&renderer](const Setup& setup, const Terrain& terrain) { renderer.begin(setup, terrain); };
     hooks.upload = [&renderer](const MeshedChunk& mesh) { renderer.upload(mesh); };
     hooks.release = [&renderer](ChunkPos chunk) { renderer.release(chunk); };
-    hooks.draw = [&renderer, &target](const Eye& eye) {
+    hooks.choose = [&renderer](const CullChoices& choices) { renderer.setCulling(choices); };
+    hooks.draw = [&renderer, &target](const Eye& eye, bool isFree) {
         target.bind();
-        const FrameReport report = renderer.draw(eye, target.width(), target.height());
-        FrameCost cost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.gpuBytes, {}};
-        for (const CullCount& step : report.culled)
-            cost.rejected.push_back(step.rejected);
-        return cost;
+        DrawOptions options;
+        options.isFree = isFree;
+        const FrameReport report = renderer.draw(eye, target.width(), target.height(), options);
+        return FrameCost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.loadedTriangles,
+            report.gpuBytes, report.culled};
     };
     hooks.driver = renderer.driver();
     hooks.width = target.width();
     hooks.height = target.height();
+    return hooks;
+}
+
+CullAuditHooks cullAuditHooksFor(Renderer& renderer, const OffscreenTarget& target)
+{
+    CullAuditHooks hooks;
+    hooks.begin = [&renderer](const Setup& setup, const Terrain& terrain) { renderer.begin(setup, terrain); };
+    hooks.apply = [&renderer](const StreamEvent& event) {
+        if (event.kind == StreamEvent::Kind::Upload)
+            renderer.upload(event.mesh);
+        else
+            renderer.release(event.chunk);
+    };
+    hooks.look = [&renderer, &target](const Eye& eye, double fieldOfView) {
+        target.bind();
+        renderer.drawNumbers(eye, target.width(), target.height(), fieldOfView);
+        const auto pixels = target.read();
+        const auto& chunks = renderer.scene().chunks();
+        std::unordered_map<std::uint32_t, VisibleChunk> seen;
+        for (std::size_t i = 0; i < pixels.size(); i += 4) {
+            const std::uint32_t number = pixels[i] | pixels[i + 1] << 8U | pixels[i + 2] << 16U;
+            if (number == 0 || number > chunks.size())
+                continue;
+            VisibleChunk& chunk = seen[number];
+            chunk.chunk = chunks[number - 1];
+            ++chunk.pixels;
+            if (pixels[i + 3] < kSideCount)
+                chunk.sides |= static_cast<SideSet>(1U << pixels[i + 3]);
+        }
+        std::vector<VisibleChunk> out;
+        for (const auto& [number, chunk] : seen)
+            out.push_back(chunk);
+        return out;
+    };
+    hooks.scene = [&renderer]() -> CullScene& { return renderer.scene(); };
+    hooks.aspect = static_cast<double>(target.width()) / std::max(1, target.height());
     return hooks;
 }
 

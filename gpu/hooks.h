@@ -2,6 +2,7 @@
 // What core's measuring draws through.
 #pragma once
 
+#include "audit/cull_audit.h"
 #include "gpu/headless.h"
 #include "gpu/renderer.h"
 #include "measure/transect.h"
@@ -10,5 +11,8 @@ namespace fell {
 
 /// Hooks that draw with `renderer` into `target`. Both outlive the hooks; all calls on their thread.
 DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target);
+
+/// The same for the audit of culling.
+CullAuditHooks cullAuditHooksFor(Renderer& renderer, const OffscreenTarget& target);
 
 } // namespace fell

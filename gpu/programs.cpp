@@ -78,6 +78,8 @@ void Programs::use(const ProgramKey& key, const FrameUniforms& uniforms, std::ui
         glUniform3iv(at("levelsLow"), 1, glm::value_ptr(uniforms.levelsLow));
         glUniform1i(at("wireframe"), uniforms.wireframe);
         glUniform3fv(at("wire"), 1, glm::value_ptr(uniforms.wire));
+        glUniform4fv(at("ghost"), 1, glm::value_ptr(uniforms.ghost));
+        glUniform1i(at("stripes"), uniforms.stripes);
     }
 }
 

@@ -32,6 +32,8 @@ struct FrameUniforms {
     int channel = 0; // of light, for paint 3
     glm::ivec3 levelsLow{0}; // voxels from the eye's cell
     bool wireframe = false;
+    glm::vec4 ghost{0}; // colour, and how much of it is mixed in
+    int stripes = 0; // of the ghost, see GhostLook
 };
 
 /// A class because it owns OpenGL programs; all calls need their context.

@@ -44,6 +44,7 @@ std::size_t usualBytes(const Setup& setup, std::size_t bytesPerQuad)
 }
 
 constexpr std::uint32_t kShapeVerticesADraw = 510; // of one command of a multi-draw: see drawShapes
+constexpr int kPaintNumbers = 4, kPaintClearNumbers = 5; // after those of Paint: see drawNumbers
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 
 double msSince(Clock::time_point start)
@@ -60,7 +61,15 @@ struct HeldChunk {
     std::vector<std::uint32_t> order; // of `clear`, farthest first, as seen from `orderedFor`
     VoxelPos orderedFor{INT64_MIN, 0, 0};
     std::uint32_t meshNs = 0;
-    std::size_t place = 0; // in m_order
+    std::array<std::uint32_t, kSideCount> sides{}; // solid quads of each direction; see ChunkMesh
+    std::uint32_t place = 0; // in the scene
+    std::uint64_t triangles = 0; // all of it
+};
+
+/// A chunk of the frame, and which directions of its solid sides are drawn.
+struct Shown {
+    HeldChunk* chunk = nullptr;
+    SideSet sides = kAllSides;
 };
 
 // As OpenGL lays them out (glMultiDrawElementsIndirect, glMultiDrawArraysIndirect).
@@ -120,10 +129,12 @@ public:
         m_shapes.clear(0, 1);
         glDeleteProgram(m_sky);
         glDeleteProgram(m_path);
+        glDeleteProgram(m_line);
         glDeleteTextures(1, &m_textures);
         glDeleteTextures(1, &m_levels);
         for (const GLuint buffer :
-            {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands, m_library, m_pathPoints})
+            {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands, m_library, m_pathPoints,
+                m_linePoints})
             glDeleteBuffers(1, &buffer);
         for (const GLuint array : m_arrays)
             glDeleteVertexArrays(1, &array);
@@ -139,10 +150,14 @@ public:
         if (!path)
             return path.problem();
         m_path = path.value();
+        const auto line = linkProgram("line", shaders::line_vert, shaders::line_frag);
+        if (!line)
+            return line.problem();
+        m_line = line.value();
         if (auto problem = m_programs.prepare())
             return problem;
         for (GLuint* buffer : {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands,
-                 &m_library, &m_pathPoints})
+                 &m_library, &m_pathPoints, &m_linePoints})
             glCreateBuffers(1, buffer);
         prepareArrays();
         glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &m_mostAnisotropy);
@@ -157,7 +172,8 @@ public:
         m_setup = setup;
         m_layout = findLayout(setup.mesh.layout);
         m_chunks.clear();
-        m_order.clear();
+        m_scene.clear(setup.cull, setup.chunk.edge, setup.stream.distance);
+        m_loadedTriangles = 0;
         const std::uint32_t slabBytes = setup.upload.method == "arena" ? kSlabBytes : 0;
         const LightMode* mode = findLightMode(setup.light.mode);
         m_lamps = mode->lamps;
@@ -166,22 +182,34 @@ public:
         m_shapes.clear(slabBytes, sizeof(ShapeVertex));
         m_quads.reserve(usualBytes(setup, quadBytes()), slabBytes);
         m_shapes.reserve(slabBytes, slabBytes);
-        m_steps.clear();
-        for (const auto& id : setup.cull.steps)
-            m_steps.push_back(findCullStep(id));
         showBlocks(terrain.recipe.blocks);
     }
 
-    void setDistance(int chunks) override { m_setup.stream.distance = chunks; }
+    void setDistance(int chunks) override
+    {
+        m_setup.stream.distance = chunks;
+        m_scene.setDistance(chunks);
+    }
+
+    void setCulling(const CullChoices& choices) override
+    {
+        if (choices == m_setup.cull)
+            return;
+        m_setup.cull = choices;
+        m_scene.choose(choices);
+    }
 
     void upload(const MeshedChunk& meshed) override
     {
-        release(meshed.chunk);
+        drop(meshed.chunk);
+        if (meshed.sight)
+            m_scene.learn(meshed.chunk, *meshed.sight);
         const ChunkMesh& mesh = meshed.mesh;
         if (mesh.isEmpty())
             return;
         HeldChunk held;
         held.counts = mesh.quads;
+        held.sides = mesh.sides;
         if (mesh.quadCount() > 0)
             held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount());
         if (!mesh.shapes.empty())
@@ -190,26 +218,36 @@ public:
         held.blocks = mesh.blocks;
         held.clear = mesh.clear;
         held.meshNs = meshed.meshNs;
-        held.place = m_order.size();
+        held.triangles = std::uint64_t{mesh.quadCount()} * 2 + held.shapes.count / 3;
+        for (const ShapeObject& object : held.objects)
+            held.triangles += m_shapeOf[object.material].count / 3;
+        m_loadedTriangles += held.triangles;
+        SideSet sides = 0;
+        for (std::size_t side = 0; side < kSideCount; ++side)
+            sides |= static_cast<SideSet>((held.sides[side] > 0) << side);
+        held.place = m_scene.add(meshed.chunk, sides);
         growIndices(held.quads.count);
-        m_order.push_back(meshed.chunk);
         m_chunks.emplace(meshed.chunk, std::move(held));
     }
 
     void release(ChunkPos chunk) override
+    {
+        drop(chunk);
+        m_scene.forget(chunk);
+    }
+
+    void drop(ChunkPos chunk)
     {
         const auto found = m_chunks.find(chunk);
         if (found == m_chunks.end())
             return;
         m_quads.giveBack(found->second.quads);
         m_shapes.giveBack(found->second.shapes);
-        const std::size_t hole = found->second.place;
+        m_loadedTriangles -= found->second.triangles;
+        const std::uint32_t hole = found->second.place;
         m_chunks.erase(found);
-        if (hole + 1 < m_order.size()) { // the last one fills the hole
-            m_order[hole] = m_order.back();
-            m_chunks.at(m_order[hole]).place = hole;
-        }
-        m_order.pop_back();
+        if (const auto moved = m_scene.remove(hole)) // the last one fills the hole
+            m_chunks.at(*moved).place = hole;
     }
 
     FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options) override
@@ -217,12 +255,15 @@ public:
         FrameReport report;
         const auto start = Clock::now();
         const float distance = static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge);
-        Lens lens;
-        lens.fieldOfView = static_cast<float>(m_setup.draw.fieldOfView);
-        lens.aspect = static_cast<float>(width) / static_cast<float>(std::max(1, height));
-        lens.farthest = distance + 4.0f * static_cast<float>(m_setup.chunk.edge);
+        const Lens lens = lensFor(m_setup.draw.fieldOfView, static_cast<double>(width) / std::max(1, height), distance,
+            m_setup.chunk.edge);
         const glm::mat4 toClip = viewProjection(eye, lens);
-        cull(eye, toClip, distance, report);
+        const Eye& from = options.cullFrom ? *options.cullFrom : eye;
+        m_view = cullViewOf(from, lens, m_setup.chunk.edge, distance, options.isFree);
+        m_scene.cull(m_view, m_culled, options.ghosts);
+        report.culled = m_culled.counts;
+        show(m_culled.kept, eye);
+        report.chunks = m_shown.size();
         report.cullMs = msSince(start);
 
         glViewport(0, 0, width, height);
@@ -245,12 +286,55 @@ public:
         beginTerrain(toClip, eye, distance, options);
         pass(report.terrainMs, [&] { drawSolid(report); });
         pass(report.clearMs, [&] { drawClear(eye, report); });
+        if (options.ghosts)
+            drawGhosts(eye);
+        drawLines(toClip, eye, options.lines);
         drawPath(toClip, eye, options.path);
         endTerrain();
         report.totalMs = msSince(start);
-        report.residentChunks = m_order.size();
+        report.residentChunks = m_scene.chunks().size();
+        report.loadedTriangles = m_loadedTriangles;
         report.gpuBytes = m_quads.bytes() + m_shapes.bytes() + m_indexedQuads * 24 + m_libraryBytes;
         return report;
+    }
+
+    void drawNumbers(const Eye& eye, int width, int height, double fieldOfView) override
+    {
+        const float distance = static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge);
+        const Lens lens = lensFor(fieldOfView, static_cast<double>(width) / std::max(1, height), distance,
+            m_setup.chunk.edge);
+        std::vector<KeptChunk> all;
+        for (std::uint32_t i = 0; i < m_scene.chunks().size(); ++i)
+            all.push_back({i, kAllSides});
+        show(all, eye);
+        for (std::size_t i = 0; i < m_shown.size(); ++i)
+            m_places[i].w = static_cast<float>(m_shown[i].chunk->place + 1);
+        glViewport(0, 0, width, height);
+        glDisable(GL_BLEND);
+        glDisable(GL_SCISSOR_TEST);
+        glDepthMask(GL_TRUE);
+        glClearDepth(1.0);
+        glClearColor(0, 0, 0, 0);
+        glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+        m_isNumbered = true;
+        FrameReport unused;
+        beginTerrain(viewProjection(eye, lens), eye, distance, {});
+        drawSolid(unused);
+        drawClear(eye, unused);
+        endTerrain();
+        m_isNumbered = false;
+    }
+
+    [[nodiscard]] CullScene& scene() override { return m_scene; }
+    [[nodiscard]] const CullStep* rejectedBy(ChunkPos chunk) override
+    {
+        const auto found = m_chunks.find(chunk);
+        if (found == m_chunks.end())
+            return nullptr;
+        CullResult again;
+        m_scene.cull(m_view, again, true);
+        const std::uint8_t by = again.rejectedBy[found->second.place];
+        return by == CullResult::kNobody ? nullptr : m_scene.steps()[by];
     }
 
     [[nodiscard]] std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const override
@@ -294,7 +378,8 @@ public:
     [[nodiscard]] std::string driver() const override { return m_driver; }
 
 private:
-    static constexpr std::size_t kShapeArray = 6, kSkyArray = 7, kPathArray = 8, kLitRecordArray = 9;
+    static constexpr std::size_t kShapeArray = 6, kSkyArray = 7, kPathArray = 8, kLitRecordArray = 9,
+                                 kLineArray = 10;
     [[nodiscard]] bool isLit() const { return m_skies > 0; }
     [[nodiscard]] std::size_t quadBytes() const { return m_layout->bytesPerQuad(isLit()); }
     [[nodiscard]] std::size_t arrayIndex(Vertices vertices, bool instanced) const
@@ -325,6 +410,7 @@ private:
             newArray({}, false, false),
             newArray({{0, 3, GL_FLOAT, 0}}, false, false),
             newArray({{0, 2, GL_UNSIGNED_INT, 0, true}, {1, 3, GL_UNSIGNED_INT, 8, true}}, true, false),
+            newArray({{0, 3, GL_FLOAT, 0}, {1, 4, GL_UNSIGNED_BYTE, 12, false, true}}, false, false),
         };
     }
 
@@ -386,23 +472,22 @@ private:
         glNamedBufferData(m_indices, static_cast<GLsizeiptr>(indices.size() * 4), indices.data(), GL_STATIC_DRAW);
     }
 
-    void cull(const Eye& eye, const glm::mat4& toClip, float distance, FrameReport& report)
+    /// The chunks of the pass to come, nearest first: what is hidden fails the depth test early.
+    void show(const std::vector<KeptChunk>& chunks, const Eye& eye)
     {
-        const CullView view{eye, m_setup.chunk.edge, distance, planesOf(toClip)};
-        report.culled.resize(m_steps.size());
-        cullChunks(view, m_steps, m_order, m_kept, report.culled);
         const ChunkPos here = chunkOf(eye.cell, m_setup.chunk.edge);
-        std::vector<std::pair<std::int64_t, std::uint32_t>> sorted; // squared distance, index in m_order
-        for (const std::uint32_t i : m_kept)
-            sorted.emplace_back(squaredLength(m_order[i] - here), i);
-        std::sort(sorted.begin(), sorted.end()); // nearest first: what is hidden fails the depth test early
+        const auto& all = m_scene.chunks();
+        std::vector<std::pair<std::int64_t, std::uint32_t>> sorted; // squared distance, place in `chunks`
+        for (std::uint32_t i = 0; i < chunks.size(); ++i)
+            sorted.emplace_back(squaredLength(all[chunks[i].index] - here), i);
+        std::sort(sorted.begin(), sorted.end());
         m_shown.clear();
         m_places.clear();
         for (const auto& [unused, i] : sorted) {
-            m_shown.push_back(&m_chunks.at(m_order[i]));
-            m_places.emplace_back(boxOf(m_order[i], m_setup.chunk.edge, eye).low, 0.0F);
+            const ChunkPos chunk = all[chunks[i].index];
+            m_shown.push_back({&m_chunks.at(chunk), chunks[i].sides});
+            m_places.emplace_back(boxOf(chunk, m_setup.chunk.edge, eye).low, 0.0F);
         }
-        report.chunks = m_shown.size();
     }
 
     void drawSky(const glm::mat4& toClip, const Eye& eye) const
@@ -426,17 +511,16 @@ private:
     void beginTerrain(const glm::mat4& toClip, const Eye& eye, float distance, const DrawOptions& options)
     {
         ++m_frame;
-        m_overlay = options.wireframe || options.paint != Paint::Textures;
+        m_overlay = options.wireframe || options.paint != Paint::Textures || options.ghosts || m_isNumbered;
         // Chunks are there when their centre is within the distance, so the nearest gap is one edge short of it.
         const float end = std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
         const VoxelPos levels = options.light ? options.light->low - eye.cell : VoxelPos{};
         m_uniforms = {toClip, glm::vec3(eye.within), m_day.towardsSun, m_day.sunlight, m_day.skylight, m_day.horizon,
-            m_day.zenith, kWire, {end * kFogFrom, end}, static_cast<int>(options.paint), options.channel,
-            glm::ivec3(levels.x, levels.y, levels.z), options.wireframe};
+            m_day.zenith, kWire, {end * kFogFrom, end}, m_isNumbered ? kPaintNumbers : static_cast<int>(options.paint),
+            options.channel, glm::ivec3(levels.x, levels.y, levels.z), options.wireframe};
         if (options.paint == Paint::Light)
             showLevels(options.light);
-        glNamedBufferData(
-            m_offsets, static_cast<GLsizeiptr>(m_places.size() * sizeof m_places[0]), m_places.data(), GL_STREAM_DRAW);
+        sendPlaces();
         glEnable(GL_DEPTH_TEST);
         glDepthFunc(GL_LESS);
         glEnable(GL_CULL_FACE);
@@ -444,6 +528,58 @@ private:
         glFrontFace(GL_CCW);
         glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, m_looks);
         glBindTextureUnit(0, m_textures);
+    }
+
+    void sendPlaces() const
+    {
+        glNamedBufferData(
+            m_offsets, static_cast<GLsizeiptr>(m_places.size() * sizeof m_places[0]), m_places.data(), GL_STREAM_DRAW);
+    }
+
+    /// What each step rejected, in its colour.
+    void drawGhosts(const Eye& eye)
+    {
+        const auto steps = m_scene.steps();
+        FrameReport unused; // ghosts are no part of the figures
+        for (std::size_t s = 0; s < steps.size(); ++s) {
+            std::vector<KeptChunk> ghosts;
+            for (std::uint32_t i = 0; i < m_culled.rejectedBy.size(); ++i)
+                if (m_culled.rejectedBy[i] == s)
+                    ghosts.push_back({i, kAllSides});
+            if (ghosts.empty())
+                continue;
+            show(ghosts, eye);
+            sendPlaces();
+            const GhostLook look = ghostLook(*steps[s]);
+            ++m_frame;
+            m_uniforms.ghost = glm::vec4(look.colour[0], look.colour[1], look.colour[2], 255 * 0.72F) / 255.0F;
+            m_uniforms.stripes = look.stripes;
+            drawSolid(unused);
+        }
+        m_uniforms.ghost = glm::vec4(0);
+    }
+
+    void drawLines(const glm::mat4& toClip, const Eye& eye, const std::shared_ptr<const LineBatch>& lines)
+    {
+        if (!lines || lines->vertices.empty())
+            return;
+        if (lines != m_shownLines) {
+            m_shownLines = lines;
+            glNamedBufferData(m_linePoints, static_cast<GLsizeiptr>(lines->vertices.size() * sizeof lines->vertices[0]),
+                lines->vertices.data(), GL_STATIC_DRAW);
+        }
+        const VoxelPos from = lines->from - eye.cell;
+        glUseProgram(m_line);
+        glUniformMatrix4fv(glGetUniformLocation(m_line, "viewProjection"), 1, GL_FALSE, glm::value_ptr(toClip));
+        glUniform3f(glGetUniformLocation(m_line, "from"), static_cast<float>(from.x), static_cast<float>(from.y),
+            static_cast<float>(from.z));
+        glBindVertexArray(m_arrays[kLineArray]);
+        glVertexArrayVertexBuffer(m_arrays[kLineArray], 0, m_linePoints, 0, sizeof(LineBatch::Vertex));
+        glEnable(GL_DEPTH_TEST);
+        glEnable(GL_BLEND);
+        glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+        glDrawArrays(GL_LINES, 0, static_cast<GLsizei>(lines->vertices.size()));
+        glDisable(GL_BLEND);
     }
 
     /// The levels of Paint::Light as a texture; one voxel that nobody knows where there are none.
@@ -553,25 +689,55 @@ private:
             solidIndirect(report);
         else
             for (GLuint i = 0; i < m_shown.size(); ++i) {
-                const HeldChunk& chunk = *m_shown[i];
+                const HeldChunk& chunk = *m_shown[i].chunk;
                 if (chunk.counts[0] == 0)
                     continue;
                 bindSlab(chunk.quads.slab);
-                report.triangles += std::uint64_t{chunk.counts[0]} * 2;
                 if (submission == "per-block") {
+                    report.triangles += std::uint64_t{chunk.counts[0]} * 2;
                     drawBlocks(chunk, i, report);
-                } else if (submission == "instanced") {
-                    glVertexAttrib4fv(kOffsetAttribute, glm::value_ptr(m_places[i]));
-                    glDrawElementsInstancedBaseInstance(GL_TRIANGLES, 6, GL_UNSIGNED_INT, nullptr,
-                        static_cast<GLsizei>(chunk.counts[0]), chunk.quads.first);
-                    ++report.drawCalls;
-                } else {
-                    drawQuads(chunk.quads.first, chunk.counts[0], i);
-                    ++report.drawCalls;
+                    continue;
                 }
+                if (submission == "instanced")
+                    glVertexAttrib4fv(kOffsetAttribute, glm::value_ptr(m_places[i]));
+                forEachRun(m_shown[i], [&](std::uint32_t first, std::uint32_t count) {
+                    if (submission == "instanced")
+                        glDrawElementsInstancedBaseInstance(GL_TRIANGLES, 6, GL_UNSIGNED_INT, nullptr,
+                            static_cast<GLsizei>(count), chunk.quads.first + first);
+                    else
+                        drawQuads(chunk.quads.first + first, count, i);
+                    report.triangles += std::uint64_t{count} * 2;
+                    ++report.drawCalls;
+                });
             }
         drawShapes(report);
         drawObjects(report);
+    }
+
+    /// The runs of solid quads that look the shown ways; all at once where every way is shown or none is told apart.
+    template <typename Draw> static void forEachRun(const Shown& shown, const Draw& draw)
+    {
+        // Quads that look away between two runs are drawn with them where a draw of their own would cost more.
+        constexpr std::uint32_t kNotWorthIt = 16;
+        const HeldChunk& chunk = *shown.chunk;
+        std::uint32_t first = 0, count = 0, at = 0;
+        for (std::size_t side = 0; side < kSideCount && shown.sides != kAllSides; ++side) {
+            if ((shown.sides >> side & 1) && chunk.sides[side] > 0) {
+                if (count > 0 && at - (first + count) <= kNotWorthIt) {
+                    count = at - first;
+                } else if (count > 0) {
+                    draw(first, count);
+                    count = 0;
+                }
+                first = count == 0 ? at : first;
+                count += chunk.sides[side];
+            }
+            at += chunk.sides[side];
+        }
+        if (at != chunk.counts[0]) // not told apart
+            draw(0, chunk.counts[0]);
+        else if (count > 0)
+            draw(first, count);
     }
 
     void drawBlocks(const HeldChunk& chunk, GLuint i, FrameReport& report)
@@ -593,7 +759,7 @@ private:
     {
         std::vector<std::vector<Command>> commands(pages);
         for (GLuint i = 0; i < m_shown.size(); ++i)
-            make(*m_shown[i], i, commands);
+            make(m_shown[i], i, commands);
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, m_commands);
         for (std::uint32_t page = 0; page < pages; ++page)
             if (!commands[page].empty()) {
@@ -609,10 +775,13 @@ private:
         if (verticesOf(*m_layout) == Vertices::Floats)
             multiDraw<ArraysCommand>(
                 m_quads.slabs(),
-                [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
-                    if (chunk.counts[0] > 0)
-                        commands[chunk.quads.slab].push_back({chunk.counts[0] * 6, 1, chunk.quads.first * 6, i});
-                    report.triangles += std::uint64_t{chunk.counts[0]} * 2;
+                [&report](const Shown& shown, GLuint i, auto& commands) {
+                    const StorePiece& quads = shown.chunk->quads;
+                    forEachRun(shown, [&](std::uint32_t first, std::uint32_t count) {
+                        if (count > 0)
+                            commands[quads.slab].push_back({count * 6, 1, (quads.first + first) * 6, i});
+                        report.triangles += std::uint64_t{count} * 2;
+                    });
                 },
                 [this](std::uint32_t page, GLsizei count) {
                     bindSlab(page);
@@ -622,11 +791,14 @@ private:
         else
             multiDraw<ElementsCommand>(
                 m_quads.slabs(),
-                [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
-                    if (chunk.counts[0] > 0)
-                        commands[chunk.quads.slab].push_back(
-                            {chunk.counts[0] * 6, 1, 0, static_cast<GLint>(chunk.quads.first * 4), i});
-                    report.triangles += std::uint64_t{chunk.counts[0]} * 2;
+                [&report](const Shown& shown, GLuint i, auto& commands) {
+                    const StorePiece& quads = shown.chunk->quads;
+                    forEachRun(shown, [&](std::uint32_t first, std::uint32_t count) {
+                        if (count > 0)
+                            commands[quads.slab].push_back(
+                                {count * 6, 1, 0, static_cast<GLint>((quads.first + first) * 4), i});
+                        report.triangles += std::uint64_t{count} * 2;
+                    });
                 },
                 [this](std::uint32_t page, GLsizei count) {
                     bindSlab(page);
@@ -638,7 +810,7 @@ private:
     /// Shaped blocks that are part of their chunks' meshes.
     void drawShapes(FrameReport& report)
     {
-        if (std::none_of(m_shown.begin(), m_shown.end(), [](const HeldChunk* c) { return c->shapes.count > 0; }))
+        if (std::none_of(m_shown.begin(), m_shown.end(), [](const Shown& s) { return s.chunk->shapes.count > 0; }))
             return;
         useShapes(m_offsets);
         const GLuint array = m_arrays[kShapeArray];
@@ -650,7 +822,8 @@ private:
             // tens of thousands of vertices is a tenth slower. Still one call.
             multiDraw<ArraysCommand>(
                 m_shapes.slabs(),
-                [&report](const HeldChunk& chunk, GLuint i, auto& commands) {
+                [&report](const Shown& shown, GLuint i, auto& commands) {
+                    const HeldChunk& chunk = *shown.chunk;
                     for (std::uint32_t v = 0; v < chunk.shapes.count; v += kShapeVerticesADraw)
                         commands[chunk.shapes.slab].push_back(
                             {std::min(kShapeVerticesADraw, chunk.shapes.count - v), 1, chunk.shapes.first + v, i});
@@ -664,7 +837,7 @@ private:
             return;
         }
         for (GLuint i = 0; i < m_shown.size(); ++i) {
-            const StorePiece& shapes = m_shown[i]->shapes;
+            const StorePiece& shapes = m_shown[i].chunk->shapes;
             if (shapes.count == 0)
                 continue;
             bind(shapes.slab);
@@ -688,9 +861,10 @@ private:
         std::vector<glm::vec4> places;
         std::vector<Material> kinds;
         for (std::size_t i = 0; i < m_shown.size(); ++i)
-            for (const ShapeObject& object : m_shown[i]->objects) {
+            for (const ShapeObject& object : m_shown[i].chunk->objects) {
                 places.push_back(m_places[i]
-                    + glm::vec4(object.voxel[0], object.voxel[1], object.voxel[2], static_cast<float>(object.light)));
+                    + glm::vec4(object.voxel[0], object.voxel[1], object.voxel[2],
+                        m_isNumbered ? 0.0F : static_cast<float>(object.light)));
                 kinds.push_back(object.material);
             }
         if (places.empty())
@@ -713,17 +887,22 @@ private:
     void drawClear(const Eye& eye, FrameReport& report)
     {
         const auto clearOf = [](const HeldChunk& chunk) { return chunk.counts[1] + chunk.counts[2]; };
-        if (std::none_of(m_shown.begin(), m_shown.end(), [&](const HeldChunk* c) { return clearOf(*c) > 0; }))
+        if (std::none_of(m_shown.begin(), m_shown.end(), [&](const Shown& s) { return clearOf(*s.chunk) > 0; }))
             return;
+        if (m_isNumbered) { // clear sides are not told apart by direction
+            m_uniforms.paint = kPaintClearNumbers;
+            ++m_frame;
+        } else {
+            glEnable(GL_BLEND);
+        }
         useQuads(false);
-        glEnable(GL_BLEND);
         glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
         glDepthMask(GL_FALSE);
         const bool within = m_setup.draw.seeThrough == "within";
         if (within)
             sortClear(eye);
         for (GLuint i = static_cast<GLuint>(m_shown.size()); i-- > 0;) {
-            const HeldChunk& chunk = *m_shown[i];
+            const HeldChunk& chunk = *m_shown[i].chunk;
             const std::uint32_t count = clearOf(chunk);
             if (count == 0)
                 continue;
@@ -743,7 +922,7 @@ private:
         std::vector<std::uint32_t> indices;
         m_sortedFirst.assign(m_shown.size(), 0);
         for (std::size_t i = 0; i < m_shown.size(); ++i) {
-            HeldChunk& chunk = *m_shown[i];
+            HeldChunk& chunk = *m_shown[i].chunk;
             if (chunk.clear.empty())
                 continue;
             if (chunk.orderedFor != eye.cell)
@@ -781,12 +960,11 @@ private:
     {
         const auto* from = reinterpret_cast<const void*>(m_sortedFirst[i] * sizeof(std::uint32_t));
         glDrawElementsInstancedBaseInstance(
-            GL_TRIANGLES, static_cast<GLsizei>(m_shown[i]->order.size() * 6), GL_UNSIGNED_INT, from, 1, i);
+            GL_TRIANGLES, static_cast<GLsizei>(m_shown[i].chunk->order.size() * 6), GL_UNSIGNED_INT, from, 1, i);
     }
 
     Setup m_setup;
     const VertexLayout* m_layout = findLayout("corners");
-    std::vector<const CullStep*> m_steps;
     std::string m_driver;
     std::vector<Problem> m_warnings;
     float m_mostAnisotropy = 1;
@@ -794,12 +972,14 @@ private:
     Programs m_programs;
     FrameUniforms m_uniforms;
     std::uint64_t m_frame = 0;
+    GLuint m_line = 0, m_linePoints = 0;
+    std::shared_ptr<const LineBatch> m_shownLines;
     GLuint m_sky = 0, m_textures = 0, m_looks = 0, m_offsets = 0, m_objectOffsets = 0, m_indices = 0,
            m_sortedIndices = 0, m_commands = 0, m_library = 0, m_path = 0, m_pathPoints = 0, m_levels = 0;
     std::shared_ptr<const LightVolume> m_shownLevels;
     Daylight m_day;
     int m_lamps = 0, m_skies = 0; // channels of light
-    std::array<GLuint, 10> m_arrays{};
+    std::array<GLuint, 11> m_arrays{};
 
     GlStore m_quads, m_shapes;
     std::uint64_t m_indexedQuads = 0;
@@ -809,19 +989,29 @@ private:
     };
     std::vector<ShapeRange> m_shapeOf; // by material
     std::unordered_map<ChunkPos, HeldChunk, ChunkPosHash> m_chunks;
-    std::vector<ChunkPos> m_order; // what cullChunks walks
+    CullScene m_scene;
+    std::uint64_t m_loadedTriangles = 0;
 
     // Of the frame being drawn.
-    std::vector<std::uint32_t> m_kept;
-    std::vector<HeldChunk*> m_shown; // nearest first
-    std::vector<glm::vec4> m_places; // of the shown: voxels from the eye's cell, and 0
+    CullView m_view;
+    CullResult m_culled;
+    std::vector<Shown> m_shown; // nearest first
+    std::vector<glm::vec4> m_places; // of the shown: voxels from the eye's cell; 0, or the number that is drawn
     std::vector<std::size_t> m_sortedFirst; // of the shown: where their sorted indices begin
     GLuint m_array = 0;
     std::uint32_t m_boundPage = UINT32_MAX;
-    bool m_instanced = false, m_overlay = false;
+    bool m_instanced = false, m_overlay = false, m_isNumbered = false;
 };
 
 } // namespace
+
+GhostLook ghostLook(const CullStep& step)
+{
+    constexpr std::array<GhostLook, 7> kLooks{{{{0x99, 0x99, 0x33}, 0}, {{0xCC, 0x66, 0x77}, 1},
+        {{0xAA, 0x44, 0x99}, 2}, {{0x44, 0xAA, 0x99}, 0}, {{0x11, 0x77, 0x33}, 1}, {{0x33, 0x22, 0x88}, 2},
+        {{0x88, 0x22, 0x55}, 3}}};
+    return kLooks[static_cast<std::size_t>(&step - cullSteps().data()) % kLooks.size()];
+}
 
 Outcome<std::unique_ptr<Renderer>> Renderer::create()
 {

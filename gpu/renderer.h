@@ -2,7 +2,7 @@
 // Draws the chunks that it was given, as seen by an eye. The window and the command line both draw with it.
 #pragma once
 
-#include "cull/steps.h"
+#include "cull/scene.h"
 #include "gpu/daylight.h"
 #include "setup/setup.h"
 #include "stream/light_view.h"
@@ -22,6 +22,7 @@ struct FrameReport {
     double cullMs = 0;
     double skyMs = 0, terrainMs = 0, clearMs = 0; // 0 where passes were not told apart; clear: see-through and liquid
     std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0;
+    std::uint64_t loadedTriangles = 0; // of all resident chunks: what is drawn without culling
     std::uint64_t objects = 0; // shaped blocks drawn one by one
     std::uint64_t notDrawn = 0; // draws left out because a draw a block is capped
     std::uint64_t gpuBytes = 0; // of buffers for vertices and indices, as allocated
@@ -30,6 +31,25 @@ struct FrameReport {
 
 /// What the surface shows in place of its textures.
 enum class Paint { Textures, Normals, QuadSizes, Light };
+
+/// Lines in the world, two vertices each.
+struct LineBatch {
+    VoxelPos from; // what their places are relative to
+    struct Vertex {
+        glm::vec3 at{}; // voxels
+        std::array<std::uint8_t, 4> colour{}; // sRGB, opacity
+    };
+    std::vector<Vertex> vertices;
+};
+
+/// The colour in which chunks that a step rejected are shown, by its place in cullSteps(): told apart by colour-blind
+/// eyes, and each with stripes of its own.
+/// Source  the muted scheme of P. Tol, "Colour Schemes", SRON technical note, 2021.
+struct GhostLook {
+    std::array<std::uint8_t, 3> colour{}; // sRGB
+    int stripes = 0; // 0 none, 1 level, 2 upright, 3 both
+};
+GhostLook ghostLook(const CullStep& step);
 
 struct DrawOptions {
     bool tellPasses = false; // times each pass by itself, which waits for the driver between them
@@ -40,6 +60,10 @@ struct DrawOptions {
     double sunHeight = kLateMorning; // degrees, kLowestSun to kHighestSun
     std::vector<VoxelPos> path; // voxels joined by a line over everything
     std::array<int, 2> columns{0, 0}; // pixels from the left that are drawn, [first, last); equal: all of them
+    bool isFree = true; // see CullView: of the eye that culls
+    std::optional<Eye> cullFrom; // culling as seen from there, with the same lens; nothing: from the eye itself
+    bool ghosts = false; // what was rejected is drawn too, in the colour of the step that rejected it
+    std::shared_ptr<const LineBatch> lines;
 };
 
 /// What is held of one chunk.
@@ -82,13 +106,24 @@ public:
 
     /// Forgets all chunks; from now on draws `terrain`'s blocks as `setup` says.
     virtual void begin(const Setup& setup, const Terrain& terrain) = 0;
-    /// The same chunks, another distance.
+    /// The same chunks, another distance, or other cull steps.
     virtual void setDistance(int chunks) = 0;
+    virtual void setCulling(const CullChoices& choices) = 0;
     /// Takes a mesh in the layout of the setup; replaces an earlier one of the same chunk. No quads: nothing is kept.
     virtual void upload(const MeshedChunk& mesh) = 0;
     virtual void release(ChunkPos chunk) = 0;
     /// Draws into the bound framebuffer and waits until the picture is finished.
     virtual FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options = {}) = 0;
+    /// Draws every chunk without culling, each pixel the number of what is seen there, into the bound framebuffer of 8
+    /// bits a channel: red, green and blue are 1 + the chunk's number in scene().chunks(), lowest first, 0 where there
+    /// is none; alpha is the direction of the side (Side), 6 for shaped blocks and clear sides. See-through and liquid sides hide
+    /// nothing here.
+    virtual void drawNumbers(const Eye& eye, int width, int height, double fieldOfView) = 0;
+    /// What culling knows; as it was at the last frame.
+    [[nodiscard]] virtual CullScene& scene() = 0;
+    /// The step that leaves a chunk out of the last frame's view; null where it is drawn or not held. Cost: a frame's
+    /// culling.
+    [[nodiscard]] virtual const CullStep* rejectedBy(ChunkPos chunk) = 0;
     /// What is held of a chunk; nothing where it has no mesh.
     [[nodiscard]] virtual std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const = 0;
     /// Cost: O(chunks).

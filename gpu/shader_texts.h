@@ -7,6 +7,8 @@ extern const char* const sky_vert; // NOLINT(readability-identifier-naming): nam
 extern const char* const sky_frag; // NOLINT(readability-identifier-naming)
 extern const char* const path_vert; // NOLINT(readability-identifier-naming)
 extern const char* const path_frag; // NOLINT(readability-identifier-naming)
+extern const char* const line_vert; // NOLINT(readability-identifier-naming)
+extern const char* const line_frag; // NOLINT(readability-identifier-naming)
 extern const char* const terrain_vert; // NOLINT(readability-identifier-naming)
 extern const char* const shape_vert; // NOLINT(readability-identifier-naming)
 extern const char* const terrain_frag; // NOLINT(readability-identifier-naming)

@@ -15,25 +15,6 @@ QString placeText(ChunkPos chunk)
     return QStringLiteral("%1, %2, %3").arg(chunk.x).arg(chunk.y).arg(chunk.z);
 }
 
-/// The first of the setup's cull steps that leaves the chunk out.
-const CullStep* rejectedBy(ChunkPos chunk, const Setup& setup, const Onlooker& onlooker)
-{
-    CullView view;
-    view.eye = onlooker.eye;
-    view.edge = setup.chunk.edge;
-    view.distance = static_cast<float>(setup.stream.distance * setup.chunk.edge);
-    Lens lens;
-    lens.fieldOfView = static_cast<float>(setup.draw.fieldOfView);
-    lens.aspect = onlooker.aspect;
-    lens.farthest = view.distance + 4.0F * static_cast<float>(setup.chunk.edge);
-    view.planes = planesOf(viewProjection(onlooker.eye, lens));
-    const Box box = boxOf(chunk, setup.chunk.edge, onlooker.eye);
-    for (const std::string& id : setup.cull.steps)
-        if (const CullStep* step = findCullStep(id); step && !step->keeps(view, box))
-            return step;
-    return nullptr;
-}
-
 QString waitsText(ChunkPos chunk, const ChunkProbe& probe)
 {
     constexpr std::size_t kNamed = 3;
@@ -57,7 +38,7 @@ QString agoText(std::uint64_t ns)
 } // namespace
 
 QString whyNotDrawn(
-    ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const Setup& setup, const Onlooker& onlooker)
+    ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const CullStep* rejectedBy)
 {
     switch (probe.stage) {
     case ChunkStage::Absent:
@@ -85,17 +66,17 @@ QString whyNotDrawn(
     }
     if (!isUploaded)
         return QStringLiteral("its mesh waits to be uploaded");
-    if (const CullStep* step = rejectedBy(chunk, setup, onlooker))
-        return QStringLiteral("left out by the cull step “%1”").arg(QString::fromUtf8(step->title));
+    if (rejectedBy)
+        return QStringLiteral("left out by the cull step “%1”").arg(QString::fromUtf8(rejectedBy->title));
     return {};
 }
 
 ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<ChunkFigures>& held,
-    std::span<const LifeEvent> life, std::uint64_t nowNs, const Setup& setup, const Onlooker& onlooker)
+    std::span<const LifeEvent> life, std::uint64_t nowNs, const CullStep* rejectedBy)
 {
     ChunkStory story;
     story.title = QStringLiteral("Chunk %1").arg(placeText(chunk));
-    story.whyNot = whyNotDrawn(chunk, probe, held.has_value(), setup, onlooker);
+    story.whyNot = whyNotDrawn(chunk, probe, held.has_value(), rejectedBy);
     story.state = story.whyNot.isEmpty() ? QStringLiteral("drawn") : QString::fromUtf8(wordsOf(probe.stage));
     QStringList figures;
     if (probe.voxelBytes > 0)

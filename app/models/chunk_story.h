@@ -24,17 +24,10 @@ struct ChunkStory {
     std::vector<StoryLine> life; // the newest first
 };
 
-/// Who looks, as far as culling asks.
-struct Onlooker {
-    Eye eye;
-    float aspect = 1.6F;
-};
-
-/// The one reason why a chunk is not in the picture; empty where it is drawn.
-QString whyNotDrawn(
-    ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const Setup& setup, const Onlooker& onlooker);
+/// The one reason why a chunk is not in the picture; empty where it is drawn. `rejectedBy`: as Renderer says.
+QString whyNotDrawn(ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const CullStep* rejectedBy);
 
 ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<ChunkFigures>& held,
-    std::span<const LifeEvent> life, std::uint64_t nowNs, const Setup& setup, const Onlooker& onlooker);
+    std::span<const LifeEvent> life, std::uint64_t nowNs, const CullStep* rejectedBy);
 
 } // namespace fell

@@ -9,7 +9,7 @@ namespace fell {
 
 namespace {
 
-/// Does the change of a setup make the meshes void? A distance, a budget or a name does not; how they are uploaded or
+/// Does the change of a setup make the meshes void? A distance, a budget, a name or culling does not; how they are uploaded or
 /// submitted does, since a draw a block wants other meshes and each upload other buffers.
 bool needOtherMeshes(const Setup& now, const Setup& before)
 {
@@ -20,6 +20,7 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     same.upload.meshes = now.upload.meshes;
     same.upload.time = now.upload.time;
     same.draw.budget = now.draw.budget;
+    same.cull = now.cull;
     return !(same == now);
 }
 

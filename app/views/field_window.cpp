@@ -225,7 +225,7 @@ void FieldWindow::probe()
     if (!m_pointed)
         return;
     if (m_pointed->material == kOpen) {
-        sayHole(*streamer, setup);
+        sayHole(*streamer);
         return;
     }
     probeLight(*streamer, setup);
@@ -259,20 +259,17 @@ void FieldWindow::probeLight(Streamer& streamer, const Setup& setup)
         isShown ? std::optional(m_session.look.channel) : std::nullopt);
 }
 
-void FieldWindow::sayHole(const Streamer& streamer, const Setup& setup)
+void FieldWindow::sayHole(const Streamer& streamer)
 {
     const auto probed = streamer.probe(m_pointed->chunk);
     if (!probed)
         return;
-    Onlooker onlooker;
-    onlooker.eye = m_session.eye;
-    onlooker.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
     const ChunkPos at = m_pointed->chunk;
     m_probeText = tr("chunk %1, %2, %3 is missing: %4")
                       .arg(at.x)
                       .arg(at.y)
                       .arg(at.z)
-                      .arg(whyNotDrawn(at, *probed, false, setup, onlooker));
+                      .arg(whyNotDrawn(at, *probed, false, nullptr));
 }
 
 void FieldWindow::paintChips()

@@ -86,7 +86,7 @@ private:
     void probe();
     void probeLight(Streamer& streamer, const Setup& setup);
     void lookUpLevels(Side& side, bool b);
-    void sayHole(const Streamer& streamer, const Setup& setup);
+    void sayHole(const Streamer& streamer);
     [[nodiscard]] bool isOnWipe(int x) const;
 
     WorldSession& m_session;

@@ -206,11 +206,9 @@ void PlanPanel::tell(ChunkPos chunk)
     if (!probe)
         return; // a worker keeps the books: the next time
     const auto held = m_field.window() ? m_field.window()->figuresOf(chunk) : std::nullopt;
-    Onlooker onlooker;
-    onlooker.eye = m_session.eye;
-    onlooker.aspect = static_cast<float>(m_field.width()) / static_cast<float>(std::max(1, m_field.height()));
+    const CullStep* rejectedBy = m_field.window() ? m_field.window()->rejectedBy(chunk) : nullptr;
     const LifeRecorder& lives = streamer->lives();
-    m_story = storyOf(chunk, *probe, held, lives.of(chunk), lives.nowNs(), m_session.setup(), onlooker);
+    m_story = storyOf(chunk, *probe, held, lives.of(chunk), lives.nowNs(), rejectedBy);
     m_title->setText(m_story.title);
     m_why->setText(m_story.whyNot.isEmpty() ? tr("<b>Drawn.</b>")
                                             : tr("<b>Not drawn:</b> %1.").arg(m_story.whyNot.toHtmlEscaped()));

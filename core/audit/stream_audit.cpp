@@ -72,6 +72,8 @@ private:
     {
         if (m_spec.hooks.apply)
             m_spec.hooks.apply(event);
+        if (event.mesh.isBare)
+            return; // nothing is held of it
         ++m_row.cases;
         if (event.kind == StreamEvent::Kind::Release)
             check(m_here.meshes.erase(event.chunk) == 1, placeOf(event.chunk) + " was released and had not been there");

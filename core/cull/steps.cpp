@@ -1,37 +1,115 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "cull/steps.h"
 
+#include "cull/scene.h"
+
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
+#include <glm/trigonometric.hpp>
 
 #include <algorithm>
-#include <cassert>
+#include <bit>
+#include <cmath>
 
 namespace fell {
 namespace {
 
-bool withinDistance(const CullView& view, const Box& box)
+void runDistance(CullRun& run)
 {
-    const glm::vec3 eye(view.eye.within);
-    const glm::vec3 nearest = glm::clamp(eye, box.low, box.high) - eye;
-    return glm::dot(nearest, nearest) <= view.distance * view.distance;
-}
-
-/// A box is outside if it lies wholly behind one plane: its corner farthest along the normal is what decides.
-bool withinPlanes(const CullView& view, const Box& box)
-{
-    return std::all_of(view.planes.begin(), view.planes.end(), [&box](const glm::vec4& plane) {
-        const float x = plane.x >= 0 ? box.high.x : box.low.x;
-        const float y = plane.y >= 0 ? box.high.y : box.low.y;
-        const float z = plane.z >= 0 ? box.high.z : box.low.z;
-        return plane.x * x + plane.y * y + plane.z * z + plane.w >= 0;
+    const auto within = run.scene.choices().reach == "column" ? isWithinColumn : isWithinSphere;
+    std::erase_if(run.candidates, [&](std::uint32_t i) {
+        return !within(run.view, boxOf(run.scene.chunks()[i], run.view.edge, run.view.eye));
     });
 }
 
-constexpr std::array<CullStep, 2> kSteps{{
-    {"distance", "distance", "Leaves out chunks that lie wholly beyond the render distance.", withinDistance},
+void runOctree(CullRun& run)
+{
+    CullScene& scene = run.scene;
+    scene.scratch.clear();
+    run.count.tested = scene.octree().walk(run.view, scene.scratch).tested;
+    if (run.isFirst) {
+        run.candidates.swap(scene.scratch);
+        return;
+    }
+    scene.marks.assign(scene.chunks().size(), 0);
+    for (const std::uint32_t i : scene.scratch)
+        scene.marks[i] = 1;
+    std::erase_if(run.candidates, [&](std::uint32_t i) { return !scene.marks[i]; });
+}
+
+/// Counts directions of sides; a chunk is never rejected, since what else it holds is drawn whichever way one looks.
+void runFacing(CullRun& run)
+{
+    const CullScene& scene = run.scene;
+    const bool byNode = scene.choices().facing == "node";
+    run.count.tested = 0;
+    for (const std::uint32_t i : run.candidates) {
+        const ChunkPos chunk = scene.chunks()[i];
+        Box box = boxOf(chunk, run.view.edge, run.view.eye);
+        if (byNode) {
+            const OctreeCell leaf = scene.octree().leafOf(chunk);
+            box.low = boxOf(leaf.low, run.view.edge, run.view.eye).low;
+            box.high = box.low + static_cast<float>(leaf.edge * run.view.edge);
+        }
+        const SideSet held = scene.sidesOf(i), shown = held & sidesTowards(run.view, box);
+        run.count.tested += static_cast<std::uint64_t>(std::popcount(held));
+        run.count.kept += static_cast<std::uint64_t>(std::popcount(shown));
+        run.sides[i] = shown;
+    }
+    run.count.rejected = run.count.tested - run.count.kept;
+}
+
+void runHidden(CullRun& run)
+{
+    CullScene& scene = run.scene;
+    const bool byWalk = scene.choices().hidden != "depth", byDepth = scene.choices().hidden != "walk";
+    if (byWalk) {
+        scene.walk.run(scene.field(), run.view);
+        std::erase_if(run.candidates, [&](std::uint32_t i) { return !scene.walk.reaches(scene.chunks()[i]); });
+    }
+    if (byDepth && !run.candidates.empty()) {
+        scene.beams.run(scene.field(), run.view);
+        std::erase_if(run.candidates, [&](std::uint32_t i) {
+            return !scene.beams.sees(run.view, boxOf(scene.chunks()[i], run.view.edge, run.view.eye));
+        });
+    }
+}
+
+constexpr std::array<CullStep, 7> kSteps{{
+    {"distance", "distance", "Leaves out chunks that lie wholly beyond the render distance.", true, "chunks",
+        isWithinSphere, runDistance},
+    {"view-triangle", "view as a triangle",
+        "Keeps a chunk if a corner of it lies in the triangle that the view is on the plan. Loses chunks that are seen.",
+        false, "chunks", hasCornerInTriangle, nullptr},
+    {"view-corners", "corners in the view",
+        "Keeps a chunk if one of its eight corners lies in clip space. Loses chunks larger than the view.", false,
+        "chunks", hasCornerInClip, nullptr},
     {"view-planes", "planes of the view",
-        "Leaves out chunks that lie wholly behind one of the six planes of the view volume.", withinPlanes},
+        "Leaves out chunks that lie wholly behind one of the six planes of the view volume.", true, "chunks",
+        isWithinPlanes, nullptr},
+    {"octree", "planes down the octree",
+        "The same planes walked down the world octree: a node wholly inside takes all its chunks without a test.", true,
+        "chunks", isWithinPlanes, runOctree},
+    {"facing", "sides turned away",
+        "Of the six directions of a chunk's sides only those are drawn that can face the eye. Counts directions.", true,
+        "directions", nullptr, runFacing},
+    {"hidden", "hidden behind terrain",
+        "Leaves out chunks that no look through open voxels reaches, and those wholly behind what is near.", true,
+        "chunks", nullptr, runHidden},
+}};
+
+constexpr std::array<CullOption, 2> kReaches{{
+    {"sphere", "sphere", "Distance in space: as the chunks are streamed."},
+    {"column", "column", "Distance on the plan: whole columns, whatever their depth."},
+}};
+constexpr std::array<CullOption, 2> kFacing{{
+    {"chunk", "each chunk", "Decided by each chunk's own box."},
+    {"node", "octree leaf", "Decided once by the box of the octree's leaf: fewer decisions, more sides drawn."},
+}};
+constexpr std::array<CullOption, 3> kHidden{{
+    {"both", "walk and depth", "First the walk, then what it leaves is tested against what is near."},
+    {"walk", "walk", "Only which chunks a look through open voxels can reach."},
+    {"depth", "depth", "Only boxes against a coarse picture of how far one can see."},
 }};
 
 } // namespace
@@ -47,22 +125,87 @@ const CullStep* findCullStep(std::string_view id)
     return found == kSteps.end() ? nullptr : &*found;
 }
 
-void cullChunks(const CullView& view, std::span<const CullStep* const> steps, std::span<const ChunkPos> chunks,
-    std::vector<std::uint32_t>& kept, std::span<CullCount> counts)
+std::span<const CullOption> cullReaches()
 {
-    assert(counts.size() == steps.size());
-    kept.clear();
-    for (std::size_t i = 0; i < chunks.size(); ++i) {
-        const Box box = boxOf(chunks[i], view.edge, view.eye);
-        bool keep = true;
-        for (std::size_t s = 0; s < steps.size() && keep; ++s) {
-            ++counts[s].tested;
-            keep = steps[s]->keeps(view, box);
-            counts[s].rejected += !keep;
-        }
-        if (keep)
-            kept.push_back(static_cast<std::uint32_t>(i));
+    return kReaches;
+}
+
+std::span<const CullOption> facingModes()
+{
+    return kFacing;
+}
+
+std::span<const CullOption> hiddenModes()
+{
+    return kHidden;
+}
+
+bool isWithinSphere(const CullView& view, const Box& box)
+{
+    const glm::vec3 eye(view.eye.within);
+    const glm::vec3 nearest = glm::clamp(eye, box.low, box.high) - eye;
+    return glm::dot(nearest, nearest) <= view.distance * view.distance;
+}
+
+bool isWithinColumn(const CullView& view, const Box& box)
+{
+    const glm::vec3 eye(view.eye.within);
+    const glm::vec3 nearest = glm::clamp(eye, box.low, box.high) - eye;
+    return nearest.x * nearest.x + nearest.z * nearest.z <= view.distance * view.distance;
+}
+
+bool hasCornerInTriangle(const CullView& view, const Box& box)
+{
+    // The eye and the two far corners of the view, as if it looked level.
+    const float half = std::atan(std::tan(glm::radians(view.lens.fieldOfView) / 2) * view.lens.aspect),
+                yaw = glm::radians(static_cast<float>(view.eye.yaw)), side = view.lens.farthest / std::cos(half);
+    const glm::vec2 eye(view.eye.within.x, view.eye.within.z);
+    const auto towardsYaw = [](float angle) { return glm::vec2(std::sin(angle), -std::cos(angle)); };
+    const glm::vec2 left = towardsYaw(yaw - half) * side, right = towardsYaw(yaw + half) * side;
+    const auto cross = [](const glm::vec2& a, const glm::vec2& b) { return a.x * b.y - a.y * b.x; };
+    for (unsigned corner = 0; corner < 4; ++corner) {
+        const glm::vec2 at = glm::vec2(corner & 1 ? box.high.x : box.low.x, corner & 2 ? box.high.z : box.low.z) - eye;
+        if (cross(left, at) >= 0 && cross(at, right) >= 0 && cross(right - left, at - left) >= 0)
+            return true;
     }
+    return false;
+}
+
+bool hasCornerInClip(const CullView& view, const Box& box)
+{
+    for (unsigned corner = 0; corner < 8; ++corner) {
+        const glm::vec4 at = view.toClip
+            * glm::vec4(corner & 1 ? box.high.x : box.low.x, corner & 2 ? box.high.y : box.low.y,
+                corner & 4 ? box.high.z : box.low.z, 1);
+        if (std::abs(at.x) <= at.w && std::abs(at.y) <= at.w && std::abs(at.z) <= at.w)
+            return true;
+    }
+    return false;
+}
+
+bool isWithinPlanes(const CullView& view, const Box& box)
+{
+    return std::all_of(view.planes.begin(), view.planes.end(), [&box](const glm::vec4& plane) {
+        const float x = plane.x >= 0 ? box.high.x : box.low.x;
+        const float y = plane.y >= 0 ? box.high.y : box.low.y;
+        const float z = plane.z >= 0 ? box.high.z : box.low.z;
+        return plane.x * x + plane.y * y + plane.z * z + plane.w >= 0;
+    });
+}
+
+std::uint8_t sidesTowards(const CullView& view, const Box& box)
+{
+    // The first sides that look east lie one voxel within the box, the last ones that look west likewise.
+    SideSet sides = 0;
+    const glm::vec3 eye(view.eye.within);
+    for (const Side side : kSides) {
+        const int axis = axisOf(side);
+        const bool isFacing
+            = signOf(side) > 0 ? eye[axis] > box.low[axis] + 1 : eye[axis] < box.high[axis] - 1;
+        if (isFacing)
+            sides |= onlySide(side);
+    }
+    return sides;
 }
 
 } // namespace fell

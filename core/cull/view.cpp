@@ -42,7 +42,7 @@ glm::mat4 viewProjection(const Eye& eye, const Lens& lens)
     return glm::mat4(projection * view);
 }
 
-std::array<glm::vec4, 6> planesOf(const glm::mat4& m)
+Planes planesOf(const glm::mat4& m)
 {
     const glm::vec4 x = glm::row(m, 0), y = glm::row(m, 1), z = glm::row(m, 2), w = glm::row(m, 3);
     return {w + x, w - x, w + y, w - y, w + z, w - z};
@@ -53,6 +53,28 @@ Box boxOf(ChunkPos chunk, int edge, const Eye& eye)
     const VoxelPos low = originOf(chunk, edge) - eye.cell;
     const glm::vec3 corner{static_cast<float>(low.x), static_cast<float>(low.y), static_cast<float>(low.z)};
     return {corner, corner + static_cast<float>(edge)};
+}
+
+float nearReachOf(const Lens& lens)
+{
+    const float up = std::tan(glm::radians(lens.fieldOfView) / 2), right = up * lens.aspect;
+    return lens.nearest * std::sqrt(1 + up * up + right * right);
+}
+
+CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, bool isFree)
+{
+    CullView view{eye, lens, edge, distance, viewProjection(eye, lens), {}, isFree};
+    view.planes = planesOf(view.toClip);
+    return view;
+}
+
+Lens lensFor(double fieldOfView, double aspect, float distance, int edge)
+{
+    Lens lens;
+    lens.fieldOfView = static_cast<float>(fieldOfView);
+    lens.aspect = static_cast<float>(aspect);
+    lens.farthest = distance + 4.0F * static_cast<float>(edge);
+    return lens;
 }
 
 } // namespace fell

@@ -35,9 +35,13 @@ struct Lens {
 /// World (relative to eye.cell, voxels) to clip space, depth -1 to 1.
 glm::mat4 viewProjection(const Eye& eye, const Lens& lens);
 
+/// The planes of a view volume: left, right, bottom, top, near, far.
+using Planes = std::array<glm::vec4, 6>;
+constexpr std::size_t kNearPlane = 4;
+
 /// The six planes of a view volume: a point p is inside where dot(plane, (p, 1)) >= 0 for all. Relative to eye.cell.
 /// Source  Gribb and Hartmann, "Fast Extraction of Viewing Frustum Planes from the World-View-Projection Matrix", 2001.
-std::array<glm::vec4, 6> planesOf(const glm::mat4& viewProjection);
+Planes planesOf(const glm::mat4& viewProjection);
 
 /// A box relative to eye.cell, voxels.
 struct Box {
@@ -45,5 +49,26 @@ struct Box {
 };
 
 Box boxOf(ChunkPos chunk, int edge, const Eye& eye);
+
+/// Half the length of the near plane's diagonal and the way to it: nothing farther from the eye is cut off by it.
+float nearReachOf(const Lens& lens); // voxels
+
+/// What a cull step looks at.
+struct CullView {
+    Eye eye;
+    Lens lens;
+    int edge = 32; // of a chunk, voxels
+    float distance = 0; // voxels: the render distance
+    glm::mat4 toClip{1};
+    Planes planes{};
+    /// Nothing opaque within nearReachOf the eye. Where there is, the near plane cuts it open and what lies behind is
+    /// seen: then nothing is hidden.
+    bool isFree = true;
+};
+CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, bool isFree = true);
+
+/// The lens with which a setup's chunks are drawn: it reaches four chunks beyond the render distance, which is in
+/// voxels like the edge.
+Lens lensFor(double fieldOfView, double aspect, float distance, int edge);
 
 } // namespace fell

@@ -57,7 +57,7 @@ public:
     {
         m_result.world = m_spec.terrain->recipe.name;
         m_result.driver = m_hooks ? m_hooks->driver : "";
-        m_result.rejected.resize(m_spec.setup.cull.steps.size());
+        m_result.culled.resize(m_spec.setup.cull.steps.size());
         if (m_hooks)
             m_hooks->begin(m_spec.setup, *m_spec.terrain);
         const auto start = Clock::now();
@@ -89,6 +89,11 @@ private:
         m_result.released += static_cast<std::uint64_t>(done.releases);
     }
 
+    FrameCost draw(const Streamer& streamer, const Eye& eye) const
+    {
+        return m_hooks->draw(eye, isSurelyFree(streamer, m_spec.setup, *m_hooks, eye));
+    }
+
     void moveTo(Streamer& streamer, const Eye& eye) const
     {
         streamer.moveTo(chunkOf(eye.cell, m_spec.setup.chunk.edge), sectorOf(eye));
@@ -111,10 +116,10 @@ private:
         constexpr int kWarmUp = 3;
         constexpr double kLongestStep = 0.1, kPace = 1.0 / 60;
         for (int i = 0; m_hooks && i < kWarmUp; ++i)
-            m_hooks->draw(first);
+            draw(streamer, first);
         const double length = std::max(1.0, lengthOf(m_spec.route, *m_spec.terrain));
         const FrameBudget budget = frameBudgetOf(m_spec.setup.upload);
-        std::vector<double> frames, shares, chunks, triangles, calls, places;
+        std::vector<double> frames, shares, chunks, triangles, loaded, calls, places;
         double metres = 0;
         auto last = Clock::now();
         for (int i = 0; i < m_spec.frames && !m_stop.stop_requested(); ++i) {
@@ -128,12 +133,13 @@ private:
             deliver(streamer, budget);
             shares.push_back(secondsSince(begun) * 1e6);
             if (m_hooks) {
-                const FrameCost cost = m_hooks->draw(eye);
+                const FrameCost cost = draw(streamer, eye);
+                loaded.push_back(static_cast<double>(cost.loadedTriangles));
                 chunks.push_back(static_cast<double>(cost.chunks));
                 triangles.push_back(static_cast<double>(cost.triangles));
                 calls.push_back(static_cast<double>(cost.drawCalls));
-                for (std::size_t s = 0; s < std::min(cost.rejected.size(), m_result.rejected.size()); ++s)
-                    m_result.rejected[s] += cost.rejected[s];
+                for (std::size_t s = 0; s < std::min(cost.culled.size(), m_result.culled.size()); ++s)
+                    m_result.culled[s] += cost.culled[s];
                 m_result.gpuBytes = cost.gpuBytes;
             }
             frames.push_back(secondsSince(begun) * 1e3);
@@ -151,6 +157,7 @@ private:
             = [](const std::vector<double>& of) { return static_cast<std::uint64_t>(percentile(of, 50)); };
         m_result.drawnChunks = median(chunks);
         m_result.triangles = median(triangles);
+        m_result.loadedTriangles = median(loaded);
         m_result.drawCalls = median(calls);
         double limit = 1000.0 / 60;
         if (m_hooks) {
@@ -173,7 +180,7 @@ private:
             const Eye eye = eyeOn(m_spec.route, places[i], *m_spec.terrain);
             if (!settle(streamer, eye))
                 return;
-            frames.push_back(m_hooks->draw(eye).ms);
+            frames.push_back(draw(streamer, eye).ms);
         }
         m_result.referenceMs = percentilesOf(frames);
         const double limit = 2 * m_result.referenceMs.p50;

@@ -36,7 +36,8 @@ struct FlyResult {
     StreamCounts counts; // at the end of the flight
     std::uint64_t uploaded = 0, released = 0, gpuBytes = 0, processBytes = 0;
     std::uint64_t drawnChunks = 0, triangles = 0, drawCalls = 0; // medians a frame
-    std::vector<std::uint64_t> rejected; // by each of the setup's cull steps, all frames
+    std::vector<CullCount> culled; // beside the setup's cull steps, all frames
+    std::uint64_t loadedTriangles = 0; // median a frame: what would be drawn without culling
     double metresPerSecond = 0; // straight flights
     std::vector<FlyBytes> bytes; // straight flights: after a tenth of the time, and at the end
     std::vector<LifeEvent> lives; // what the ring holds at the end

@@ -271,6 +271,14 @@ nlohmann::ordered_json toJson(const TransectResult& result)
     root["setups"]["A"] = Json::parse(toJson(result.a));
     if (result.b)
         root["setups"]["B"] = Json::parse(toJson(*result.b));
+    const auto stepsOf = [](const TransectRow& row) {
+        Json steps = Json::array();
+        for (const CullTrialRow& of : row.steps)
+            steps.push_back({{"what", of.what}, {"without", of.step}, {"frame_ms", of.frameMs.p50},
+                {"cull_ms", of.cullMs}, {"chunks", of.chunks}, {"triangles", of.triangles},
+                {"draw_calls", of.drawCalls}});
+        return steps;
+    };
     root["rows"] = Json::array();
     for (const auto& row : result.rows)
         root["rows"].push_back({{"setup", row.setup}, {"side", std::string(1, row.side)}, {"value", row.value},
@@ -283,7 +291,7 @@ nlohmann::ordered_json toJson(const TransectResult& result)
                     {"max", row.frameMs.most}, {"samples", row.frameMs.count}}},
             {"chunks", row.chunks}, {"triangles", row.triangles}, {"draw_calls", row.drawCalls},
             {"resident_chunks", row.residentChunks}, {"gpu_bytes", row.gpuBytes}, {"process_bytes", row.processBytes},
-            {"memory_full", row.full}});
+            {"memory_full", row.full}, {"cull_steps", stepsOf(row)}});
     root["reach"] = Json::array();
     for (const auto& reach : result.reach)
         root["reach"].push_back(
@@ -317,6 +325,19 @@ std::string toReport(const TransectResult& result)
             + std::to_string(row.chunks) + " | " + std::to_string(row.triangles) + " | "
             + fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1) + " |\n";
     out += "\n";
+    for (const auto& row : result.rows) {
+        if (row.steps.empty())
+            continue;
+        out += "What each cull step saves in the middle of the route, " + std::string(1, row.side) + " " + row.setup
+            + " at " + valueText(row.value)
+            + ":\n\n| drawn with | frame ms p50 | culling ms | chunks | triangles | draws |\n"
+            + "| --- | ---: | ---: | ---: | ---: | ---: |\n";
+        for (const CullTrialRow& of : row.steps)
+            out += "| " + of.what + " | " + fixed(of.frameMs.p50, 2) + " | " + fixed(of.cullMs, 3) + " | "
+                + std::to_string(of.chunks) + " | " + std::to_string(of.triangles) + " | "
+                + std::to_string(of.drawCalls) + " |\n";
+        out += "\n";
+    }
     for (const auto& reach : result.reach)
         out += "Reach of " + reach.setup + " within " + fixed(reach.budgetMs, 1) + " ms at p95: "
             + (!reach.value ? "none of the values"

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/transect.h"
 
+#include "measure/cull_trial.h"
+
 #include <algorithm>
 #include <cassert>
 #include <chrono>
@@ -20,6 +22,7 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls;
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
     bool full = false;
+    std::vector<CullTrialRow> steps;
 };
 
 double secondsSince(Clock::time_point start)
@@ -44,6 +47,7 @@ TransectRow rowOf(const Samples& from)
     row.gpuBytes = from.gpuBytes;
     row.processBytes = from.processBytes;
     row.full = from.full;
+    row.steps = from.steps;
     return row;
 }
 
@@ -72,7 +76,7 @@ public:
             return false;
         m_samples.ready.push_back(secondsSince(start));
         for (int i = 0; m_hooks && i < kWarmUpFrames; ++i)
-            m_hooks->draw(first);
+            draw(streamer, first);
         FrameCost last;
         for (int i = 0; i < m_spec.frames; ++i) {
             const Eye eye = eyeOn(
@@ -80,8 +84,10 @@ public:
             if (!settle(streamer, eye))
                 return false;
             if (m_hooks)
-                note(last = m_hooks->draw(eye));
+                note(last = draw(streamer, eye));
         }
+        if (m_hooks && m_samples.steps.empty() && !trySteps(streamer))
+            return false;
         const StreamCounts counts = streamer.counts();
         m_samples.residentChunks = counts.resident;
         m_samples.full |= counts.full;
@@ -91,6 +97,28 @@ public:
     }
 
 private:
+    /// What each cull step saves in the middle of the route.
+    bool trySteps(Streamer& streamer)
+    {
+        constexpr int kRounds = 3;
+        const Eye eye = eyeOn(m_spec.route, 0.5, *m_spec.terrain);
+        if (!settle(streamer, eye))
+            return false;
+        CullTrial trial(m_setup.cull, kRounds);
+        while (!trial.isDone() && !m_stop.stop_requested()) {
+            m_hooks->choose(trial.next());
+            trial.note(draw(streamer, eye));
+        }
+        m_hooks->choose(m_setup.cull);
+        m_samples.steps = trial.rows();
+        return true;
+    }
+
+    FrameCost draw(const Streamer& streamer, const Eye& eye) const
+    {
+        return m_hooks->draw(eye, isSurelyFree(streamer, m_setup, *m_hooks, eye));
+    }
+
     bool settle(Streamer& streamer, const Eye& eye)
     {
         streamer.moveTo(chunkOf(eye.cell, m_setup.chunk.edge));
@@ -110,7 +138,7 @@ private:
     void apply(const StreamEvent& event)
     {
         const bool upload = event.kind == StreamEvent::Kind::Upload;
-        if (upload)
+        if (upload && !event.mesh.isBare)
             m_samples.meshNs.push_back(event.mesh.meshNs);
         if (!m_hooks)
             return;
@@ -203,6 +231,12 @@ TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
 }
 
 } // namespace
+
+bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks& hooks, const Eye& eye)
+{
+    const double aspect = static_cast<double>(hooks.width) / std::max(1, hooks.height);
+    return streamer.isFree(eye, lensFor(setup.draw.fieldOfView, aspect, 0, setup.chunk.edge)).value_or(false);
+}
 
 std::optional<Problem> checkTransect(const TransectSpec& spec)
 {

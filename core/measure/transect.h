@@ -21,8 +21,9 @@ namespace fell {
 struct FrameCost {
     double ms = 0; // until the picture was finished
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // drawn
+    std::uint64_t loadedTriangles = 0; // that would be drawn without culling
     std::uint64_t gpuBytes = 0; // on the graphics side
-    std::vector<std::uint64_t> rejected; // chunks, beside the setup's cull steps
+    std::vector<CullCount> culled; // beside the setup's cull steps
 };
 
 /// What the measuring needs of the graphics side; gpu hands it in. All called on the thread of runTransect.
@@ -30,10 +31,14 @@ struct DrawHooks {
     std::function<void(const Setup&, const Terrain&)> begin; // a new, empty world
     std::function<void(const MeshedChunk&)> upload;
     std::function<void(ChunkPos)> release;
-    std::function<FrameCost(const Eye&)> draw;
+    std::function<FrameCost(const Eye&, bool isFree)> draw; // isFree: see CullView
+    std::function<void(const CullChoices&)> choose; // other cull steps for the same chunks
     std::string driver; // as it names itself
     int width = 1280, height = 800; // of the picture
 };
+
+/// Streamer::isFree for what is drawn with the hooks; false while a worker keeps the books, which hides nothing.
+bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks& hooks, const Eye& eye);
 
 struct TransectSpec {
     std::shared_ptr<const Terrain> terrain;
@@ -44,6 +49,15 @@ struct TransectSpec {
     Route route;
     int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
     int frames = 24; // 1 to 10000, along the route, in each round
+};
+
+/// The same view with some of the setup's cull steps.
+struct CullTrialRow {
+    std::string what; // "all steps", "without facing", "no steps"
+    std::string step; // the one left out; empty for all and none
+    Percentiles frameMs;
+    double cullMs = 0; // median of a frame's culling
+    std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
 };
 
 /// One setup at one value, all rounds together.
@@ -57,6 +71,7 @@ struct TransectRow {
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
     bool full = false; // the memory of the setup held it back: not all chunks were there
+    std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial
 };
 
 struct TransectRatio {

@@ -32,6 +32,20 @@ ShapeVertex vertexOf(
     return vertex;
 }
 
+Side sideOf(Quad quad)
+{
+    return static_cast<Side>(quad >> 30 & 7);
+}
+
+/// Brings the quads of each direction together, so that those turned away can be left out of a draw. Meshers that work
+/// direction by direction have them so.
+void sortBySide(QuadList& quads)
+{
+    const auto before = [](Quad a, Quad b) { return sideOf(a) < sideOf(b); };
+    if (!std::is_sorted(quads.begin(), quads.end(), before))
+        std::stable_sort(quads.begin(), quads.end(), before);
+}
+
 template <typename Visit> void forEachShape(const PaddedVoxels& voxels, const SideRules& rules, const Visit& visit)
 {
     if (rules.solidCubes + 1u == rules.matter.size())
@@ -101,8 +115,10 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
 {
     out.clear();
     options.mesher->mesh(voxels, options.rules, out);
-    if (!options.byBlock)
+    if (!options.byBlock) {
+        sortBySide(out.in(Matter::Solid));
         return;
+    }
     auto sides = unitSides(out.in(Matter::Solid));
     std::stable_sort(sides.begin(), sides.end(), [](Quad a, Quad b) { return voxelOf(a) < voxelOf(b); });
     out.in(Matter::Solid).assign(sides.begin(), sides.end());
@@ -130,6 +146,9 @@ ChunkMesh layOutMesh(
         options.layout->write(lists[m], baked[m].lights, to);
         to += lists[m].size() * quadBytes;
     }
+    if (!options.byBlock)
+        for (const Quad quad : lists[static_cast<std::size_t>(Matter::Solid)]) // lighting cuts quads, in their order
+            ++mesh.sides[static_cast<std::size_t>(sideOf(quad))];
     if (options.byBlock) { // a side of one voxel is never cut
         const auto sides = lists[static_cast<std::size_t>(Matter::Solid)];
         for (std::uint32_t i = 0; i < sides.size(); ++i) {

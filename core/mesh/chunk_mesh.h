@@ -59,6 +59,9 @@ struct ChunkMeshOptions {
 
 struct ChunkMesh {
     std::array<std::uint32_t, kMatterCount> quads{}; // how many of each matter, in this order in `vertices`
+    /// How many of the solid ones look each way: they lie side by side, in the order of Side. All 0 where `blocks` are
+    /// listed, whose quads lie voxel by voxel.
+    std::array<std::uint32_t, kSideCount> sides{};
     std::vector<std::byte> vertices; // quads in the layout
     std::vector<ShapeVertex> shapes;
     std::vector<ShapeObject> objects;

@@ -116,6 +116,19 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(chosenFrom(field(Kind::Choices, "cull.steps", &Setup::cull, &CullChoices::steps), cullSteps()),
             "cull steps", "", "Which chunks are left out of the picture, tested in this order."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "cull.reach", &Setup::cull, &CullChoices::reach), cullReaches()),
+            "distance as", "", "What the step distance measures by: in space, or on the plan."));
+    auto leaf = ranged(field(Kind::Whole, "cull.leaf", &Setup::cull, &CullChoices::leaf), 1, 4);
+    leaf.allowed = {"1", "2", "4"};
+    fields.push_back(described(std::move(leaf), "octree leaf", "chunks",
+        "Chunks along an edge of the octree's leaves: larger ones mean fewer nodes, and more chunks tested."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "cull.facing", &Setup::cull, &CullChoices::facing), facingModes()),
+            "facing by", "", "By whose box it is decided which sides are turned away."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "cull.hidden", &Setup::cull, &CullChoices::hidden), hiddenModes()),
+            "hidden by", "", "A walk through open voxels, a coarse picture of depth, or one after the other."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "draw.submission", &Setup::draw, &DrawChoices::submission), drawMethods()),
         "draw submission", "", "How chunks are handed to the driver."));

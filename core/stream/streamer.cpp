@@ -237,16 +237,17 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
     collect();
     Delivery done;
     auto before = Clock::now();
-    while (done.meshes < budget.meshes && (done.meshes + done.releases == 0 || before < end)) {
+    while (done.meshes < budget.meshes && (done.meshes + done.releases + done.bare == 0 || before < end)) {
         const auto event = takeOne(done.bytes == 0 ? SIZE_MAX : budget.bytes - std::min(budget.bytes, done.bytes));
         if (!event)
             break;
         apply(*event);
         const auto now = Clock::now();
         const bool upload = event->kind == StreamEvent::Kind::Upload;
-        m_lives.note(event->chunk, upload ? LifeStep::Uploaded : LifeStep::Released, 0,
-            static_cast<std::uint64_t>((now - before).count()));
-        (upload ? done.meshes : done.releases) += 1;
+        if (!event->mesh.isBare)
+            m_lives.note(event->chunk, upload ? LifeStep::Uploaded : LifeStep::Released, 0,
+                static_cast<std::uint64_t>((now - before).count()));
+        (event->mesh.isBare ? done.bare : upload ? done.meshes : done.releases) += 1;
         done.bytes += event->mesh.mesh.bytes();
         before = now;
     }
@@ -263,8 +264,9 @@ std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
     std::size_t bytes = 0;
     while (auto event = takeOne(out.empty() ? SIZE_MAX : uploadBytes - std::min(uploadBytes, bytes))) {
         bytes += event->mesh.mesh.bytes();
-        m_lives.note(
-            event->chunk, event->kind == StreamEvent::Kind::Upload ? LifeStep::Uploaded : LifeStep::Released, 0);
+        if (!event->mesh.isBare)
+            m_lives.note(
+                event->chunk, event->kind == StreamEvent::Kind::Upload ? LifeStep::Uploaded : LifeStep::Released, 0);
         out.push_back(std::move(*event));
     }
     return out;
@@ -282,6 +284,7 @@ StreamCounts Streamer::counts() const
     c.lightNs = m_lightNs;
     c.meshNs = m_meshNs;
     c.relightNs = m_relightNs;
+    c.sightNs = m_sightNs;
     c.resident = m_resident;
     c.toGenerate = m_toGenerate;
     c.toLight = m_toLight;
@@ -333,6 +336,27 @@ std::shared_ptr<const ChunkLight> Streamer::light(ChunkPos chunk) const
     auto light = std::make_shared<ChunkLight>();
     floodPart(round->block, {{1, 1, 1}, {2, 2, 2}}, {light.get(), 1});
     return light;
+}
+
+std::optional<bool> Streamer::isFree(const Eye& eye, const Lens& lens) const
+{
+    const double reach = nearReachOf(lens);
+    const VoxelPos low = moved(eye, glm::dvec3(-reach)).cell, high = moved(eye, glm::dvec3(reach)).cell;
+    const TimedLock lock(m_mapMutex, m_longestLockNs);
+    if (!lock)
+        return std::nullopt;
+    for (std::int64_t y = low.y; y <= high.y; ++y)
+        for (std::int64_t z = low.z; z <= high.z; ++z)
+            for (std::int64_t x = low.x; x <= high.x; ++x) {
+                const ChunkPos chunk = chunkOf({x, y, z}, m_setup.chunk.edge);
+                const ChunkRecord* record = m_map.find(chunk);
+                const VoxelPos in = VoxelPos{x, y, z} - originOf(chunk, m_setup.chunk.edge);
+                if (record && record->voxels
+                    && m_sides.isPlainSolid(record->voxels->at(
+                        static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z))))
+                    return false;
+            }
+    return true;
 }
 
 std::optional<ChunkProbe> Streamer::probe(ChunkPos chunk) const
@@ -556,9 +580,13 @@ void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
             flood(job, thread, light, event.mesh);
         const std::uint64_t start = threadNs();
         gather(around, padded);
+        const std::uint64_t gathered = threadNs();
+        event.mesh.sight = sightOf(padded, m_sides.solidCubes);
+        const std::uint64_t sightNs = threadNs() - gathered;
+        m_sightNs += sightNs;
         meshQuads(padded, m_meshing, quads);
         event.mesh.mesh = layOutMesh(padded, quads, m_meshing, isLit() ? &light : nullptr);
-        event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start);
+        event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start - sightNs);
         m_meshNs += event.mesh.meshNs;
         ++m_meshed;
         result = {true, event.mesh.mesh.bytes(), nullptr, nullptr};
@@ -567,10 +595,14 @@ void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
         else if (isLit())
             result.light = std::make_shared<const ChunkLight>(innerOf(light));
     }
+    if (nothing) {
+        event.mesh.isBare = true;
+        event.mesh.sight = sightOfUniform(centre.uniform(), m_sides.solidCubes);
+    }
     m_lives.note(job.chunk, nothing ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
     const std::scoped_lock lock(m_mapMutex);
     --m_running;
-    if (m_map.meshed(job, std::move(result)) && !nothing)
+    if (m_map.meshed(job, std::move(result)))
         send(std::move(event));
 }
 

@@ -3,6 +3,7 @@
 // only takes what is ready.
 #pragma once
 
+#include "cull/sight.h"
 #include "mesh/chunk_mesh.h"
 #include "setup/setup.h"
 #include "stream/chunk_map.h"
@@ -21,13 +22,15 @@
 namespace fell {
 
 /// A mesh on its way to the graphics side, lit where the setup has light. A chunk without any side has none of its
-/// bytes.
+/// bytes; one of which nothing can be seen comes too, for what is seen through it.
 struct MeshedChunk {
     ChunkPos chunk;
     std::uint32_t meshNs = 0; // thread time: gathering, meshing and laying out
     ChunkMesh mesh; // in the layout of the setup
     std::uint32_t lightNs = 0; // thread time of flooding
     bool relit = false; // the mesh was there before; only its light is new, meshNs is what that cost without meshing
+    bool isBare = false; // nothing to mesh: open air, or covered on every side
+    std::optional<ChunkSight> sight; // nothing: as it was
 };
 
 /// What the drawing side must do, in order.
@@ -41,7 +44,7 @@ struct StreamEvent {
 struct StreamCounts {
     std::uint64_t generated = 0, lit = 0, meshed = 0, retired = 0; // chunks
     std::uint64_t relit = 0; // meshes that got their light without being meshed again
-    std::uint64_t generateNs = 0, lightNs = 0, meshNs = 0, relightNs = 0; // thread time
+    std::uint64_t generateNs = 0, lightNs = 0, meshNs = 0, relightNs = 0, sightNs = 0; // thread time
     std::uint64_t resident = 0; // chunks with voxels or on their way to them
     std::uint64_t toGenerate = 0, toLight = 0, toMesh = 0, toUpload = 0; // queues; toLight: later, see LightChoices
     std::uint64_t voxelBytes = 0, lightBytes = 0, meshBytes = 0, pendingBytes = 0;
@@ -64,7 +67,7 @@ FrameBudget frameBudgetOf(const UploadChoices& upload);
 /// What it spent.
 struct Delivery {
     std::size_t bytes = 0;
-    int meshes = 0, releases = 0;
+    int meshes = 0, releases = 0, bare = 0; // bare: chunks without a mesh
     std::uint64_t ns = 0; // all of it, the caller's part included
 };
 
@@ -118,6 +121,9 @@ public:
         return m_sky.find(chunkX, chunkZ);
     }
     [[nodiscard]] const LightRules& lightRules() const { return m_lightRules; }
+    /// Is nothing opaque as near to the eye as the lens cuts it open (CullView::isFree)? Nothing while a worker keeps
+    /// the books; chunks without voxels count as open.
+    [[nodiscard]] std::optional<bool> isFree(const Eye& eye, const Lens& lens) const;
     /// Nothing while a worker keeps the books: ask again in the next frame.
     [[nodiscard]] std::optional<ChunkProbe> probe(ChunkPos chunk) const;
     /// The last plan, and a request for a newer one, which a worker makes. Null before the first is made.
@@ -196,7 +202,7 @@ private:
     std::atomic<std::uint32_t> m_wake{0};
     std::atomic<std::uint64_t> m_version{0}, m_idleVersion{0};
     std::atomic<std::uint64_t> m_generated{0}, m_lit{0}, m_relit{0}, m_meshed{0}, m_retired{0}, m_generateNs{0},
-        m_lightNs{0}, m_meshNs{0}, m_relightNs{0}, m_resident{0}, m_toGenerate{0}, m_toLight{0}, m_toMesh{0},
+        m_lightNs{0}, m_meshNs{0}, m_relightNs{0}, m_sightNs{0}, m_resident{0}, m_toGenerate{0}, m_toLight{0}, m_toMesh{0},
         m_voxelBytes{0}, m_lightBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0}, m_evicted{0},
         m_failures{0}, m_failed{0};
     mutable std::atomic<std::uint64_t> m_longestLockNs{0};

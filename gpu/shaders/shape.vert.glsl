@@ -9,7 +9,7 @@ layout(location = 5) in uvec2 colourAndLight; // 5, 6, 5 bits, blue lowest; ligh
 
 #ifdef OVERLAY
 out vec2 inQuad;
-flat out vec3 facing;
+flat out vec4 facing;
 #endif
 
 #if SKIES > 0
@@ -44,6 +44,6 @@ void main()
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges
     inQuad = vec2(c == 1 || c == 2 ? 1.0 : 0.0, c == 2 ? 1.0 : 0.0);
-    facing = normal;
+    facing = vec4(normal, chunkOffset.w);
 #endif
 }

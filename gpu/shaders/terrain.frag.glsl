@@ -18,8 +18,10 @@ uniform vec2 fog; // voxels: none nearer than x, all beyond y
 
 #ifdef OVERLAY
 in vec2 inQuad;
-flat in vec3 facing;
-uniform int paint; // 0 textures, 1 normals, 2 quads by size, 3 light
+flat in vec4 facing; // its direction; the number of its chunk
+uniform int paint; // 0 textures, 1 normals, 2 quads by size, 3 light, 4 numbers of chunks, 5 without direction
+uniform vec4 ghost; // colour, and how much of it
+uniform int stripes; // of the ghost: 0 none, 1 level, 2 upright, 3 both
 uniform vec3 eye; // within its cell
 uniform int channel; // of light: the lamps, then the sky
 layout(binding = 2) uniform usampler3D levels; // of that channel near the eye; 255 where nobody knows
@@ -76,7 +78,7 @@ bool isInk(uint level, vec2 at) // at: 0 to 1 over the side, y down
 // The level of the voxel before the side, and its number where it can be read.
 vec3 levelColour()
 {
-    ivec3 voxel = ivec3(floor(fromEye.xyz + eye + facing * 0.5)) - levelsLow;
+    ivec3 voxel = ivec3(floor(fromEye.xyz + eye + facing.xyz * 0.5)) - levelsLow;
     bool inside = all(greaterThanEqual(voxel, ivec3(0))) && all(lessThan(voxel, textureSize(levels, 0).xzy));
     uint level = inside ? texelFetch(levels, voxel.xzy, 0).r : 255u; // rows along z, layers along y
     if (level > 15u)
@@ -95,6 +97,19 @@ vec3 levelColour()
         colour = mix(colour, level > 8u ? vec3(0.08, 0.10, 0.11) : vec3(0.98), legible);
     vec2 rim = min(at, 1.0 - at);
     return colour * (min(rim.x, rim.y) < 0.02 ? mix(1.0, 0.8, legible) : 1.0);
+}
+#endif
+
+#ifdef OVERLAY
+// The number of the direction, in the order of Side; 6 for a shaped block.
+float sideHere()
+{
+#ifdef SHAPES
+    return 6.0;
+#else
+    vec3 f = facing.xyz;
+    return f.x > 0.5 ? 0.0 : f.x < -0.5 ? 1.0 : f.y > 0.5 ? 2.0 : f.y < -0.5 ? 3.0 : f.z > 0.5 ? 4.0 : 5.0;
+#endif
 }
 #endif
 
@@ -134,7 +149,7 @@ void main()
     colour *= root * (bright * (1.0 + surface.w * grainHere()));
 #ifdef OVERLAY
     if (paint == 1)
-        colour = (facing * 0.5 + 0.5) * bright;
+        colour = (facing.xyz * 0.5 + 0.5) * bright;
     else if (paint == 2)
         colour = scale(log2(max(areaHere(), 1.0)) / 10.0) * (0.75 + 0.25 * lit.g) * bright;
     else if (paint == 3)
@@ -144,6 +159,18 @@ void main()
         vec2 edge = min(inQuad, 1.0 - inQuad) / max(width, vec2(1e-6));
         float line = min(min(edge.x, edge.y), abs(inQuad.x - inQuad.y) / max(width.x + width.y, 1e-6));
         colour = mix(wire, colour, smoothstep(0.4, 1.2, line));
+    }
+#endif
+#ifdef OVERLAY
+    if (paint >= 4) {
+        uint number = uint(facing.w + 0.5);
+        picture = vec4(vec3(number & 255u, number >> 8 & 255u, number >> 16 & 255u), paint == 5 ? 6.0 : sideHere()) / 255.0;
+        return;
+    }
+    if (ghost.a > 0.0) {
+        vec2 at = fract(surface.xy * 0.25);
+        bool dark = (stripes & 1) == 1 && at.y < 0.25 || (stripes & 2) == 2 && at.x < 0.25;
+        colour = mix(colour, ghost.rgb * (dark ? 0.62 : 1.0) * (0.8 + 0.2 * bright), ghost.a);
     }
 #endif
     float far = clamp((away - fog.x) / (fog.y - fog.x), 0.0, 1.0);

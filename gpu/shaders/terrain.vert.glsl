@@ -43,7 +43,7 @@ layout(std430, binding = 1) readonly buffer Records { uvec2 records[]; };
 
 #ifdef OVERLAY
 out vec2 inQuad; // 0 to 1 along its two edges
-flat out vec3 facing;
+flat out vec4 facing;
 #endif
 
 const vec3 kNormals[6] = vec3[](vec3(1, 0, 0), vec3(-1, 0, 0), vec3(0, 1, 0), vec3(0, -1, 0), vec3(0, 0, 1), vec3(0, 0, -1));
@@ -140,6 +140,6 @@ void main()
     fromEye.w = 1.0 - 0.17 * c.darkness;
 #ifdef OVERLAY
     inQuad = vec2(c.number == 1 || c.number == 2 ? 1.0 : 0.0, c.number >= 2 ? 1.0 : 0.0);
-    facing = c.normal;
+    facing = vec4(c.normal, chunkOffset.w);
 #endif
 }

@@ -32,6 +32,8 @@ struct Shown {
     void apply(std::vector<StreamEvent> events)
     {
         for (auto& event : events)
+            if (event.mesh.isBare)
+                continue;
             if (event.kind == StreamEvent::Kind::Upload) {
                 ++uploads;
                 meshes[event.chunk] = std::move(event.mesh.mesh.vertices);

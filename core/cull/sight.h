@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: Apache-2.0
+// What can be seen through a chunk, and what it hides.
+#pragma once
+
+#include "voxels/neighbourhood.h"
+
+#include <array>
+#include <cstdint>
+
+namespace fell {
+
+/// A set of sides: bit s is side s.
+using SideSet = std::uint8_t;
+constexpr SideSet kAllSides = 0x3F;
+constexpr SideSet onlySide(Side side)
+{
+    return static_cast<SideSet>(1U << static_cast<unsigned>(side));
+}
+
+/// Opaque are the full solid cubes; glass, water and shaped blocks can be seen through or past.
+struct ChunkSight {
+    std::array<SideSet, kSideCount> through{}; // by side: those that it is joined with by voxels that are not opaque
+    /// The chunk is 4 x 4 x 4 cells of edge / 4 voxels; bit (y * 4 + z) * 4 + x is set where a cell is opaque all
+    /// through.
+    std::uint64_t solid = 0;
+    bool operator==(const ChunkSight&) const = default;
+
+    static ChunkSight open()
+    {
+        ChunkSight sight;
+        sight.through.fill(kAllSides);
+        return sight;
+    }
+    static ChunkSight closed() { return {{}, ~std::uint64_t{0}}; }
+};
+constexpr int kSightCells = 4; // a chunk's edge
+
+/// Which of a chunk's six sides can see which: two sides can where voxels that are not opaque lead from one to the
+/// other, across voxels' sides. Whoever sees through the chunk in a straight line looks along such voxels, so a pair
+/// that is not joined is never seen through; a pair that is may be.
+///
+/// Shape   voxels: of the chunk itself, the layer round it is not looked at. solidCubes: as in SideRules.
+/// Cost    about half a ns a voxel, more where rows are torn (a checkerboard 10 ns a voxel). Any thread; its memory is
+///         kept by the thread.
+/// Source  runs of a row joined by union-find: He, Chao and Suzuki, "A Run-Based Two-Scan Labeling Algorithm", 2008,
+///         in three dimensions.
+ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes);
+
+/// The same of one material all through.
+ChunkSight sightOfUniform(Material material, Material solidCubes);
+
+} // namespace fell

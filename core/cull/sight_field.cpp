@@ -1,0 +1,262 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "cull/sight_field.h"
+
+#include <glm/geometric.hpp>
+#include <glm/trigonometric.hpp>
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+#include <limits>
+
+namespace fell {
+namespace {
+
+constexpr std::uint8_t kStart = 64, kOutside = 128;
+constexpr float kInfinite = std::numeric_limits<float>::infinity();
+
+} // namespace
+
+void SightField::clear(int reach)
+{
+    assert(reach >= 1 && reach <= 64);
+    m_reach = reach;
+    m_edge = 2 * reach + 3;
+    m_places.assign(static_cast<std::size_t>(m_edge * m_edge * m_edge), {});
+}
+
+std::size_t SightField::placeOf(ChunkPos chunk) const
+{
+    const auto wrapped = [this](std::int64_t v) { return v % m_edge + (v % m_edge < 0 ? m_edge : 0); };
+    return static_cast<std::size_t>((wrapped(chunk.y) * m_edge + wrapped(chunk.z)) * m_edge + wrapped(chunk.x));
+}
+
+void SightField::learn(ChunkPos chunk, const ChunkSight& sight)
+{
+    m_places[placeOf(chunk)] = {sight, chunk, true};
+}
+
+void SightField::forget(ChunkPos chunk)
+{
+    if (find(chunk))
+        m_places[placeOf(chunk)].isKnown = false;
+}
+
+const ChunkSight* SightField::find(ChunkPos chunk) const
+{
+    const Place& place = m_places[placeOf(chunk)];
+    return place.isKnown && place.chunk == chunk ? &place.sight : nullptr;
+}
+
+void SightWalk::run(const SightField& field, const CullView& view)
+{
+    m_here = chunkOf(view.eye.cell, view.edge);
+    m_isOpen = !view.isFree;
+    if (m_isOpen)
+        return;
+    m_reach = field.reach() + 1;
+    m_edge = 2 * m_reach + 1;
+    m_entered.assign(static_cast<std::size_t>(m_edge * m_edge * m_edge), 0);
+    m_queue.clear();
+    // Of the planes only those through the eye: what is nearer than the near plane is looked through too.
+    const auto edge = static_cast<float>(view.edge);
+    const glm::vec3 middle = boxOf(m_here, view.edge, view.eye).low + edge / 2;
+    std::array<float, kNearPlane> from{}, reach{};
+    for (std::size_t p = 0; p < kNearPlane; ++p) {
+        const glm::vec3 normal(view.planes[p]);
+        from[p] = glm::dot(normal, middle) + view.planes[p].w;
+        constexpr float kSlack = 1.001F; // rounding never rejects
+        reach[p] = (std::abs(normal.x) + std::abs(normal.y) + std::abs(normal.z)) * edge / 2 * kSlack;
+    }
+    const auto isInView = [&](const Step& at) {
+        for (std::size_t p = 0; p < kNearPlane; ++p) {
+            const glm::vec4& plane = view.planes[p];
+            if (from[p] + edge * (plane.x * at.x + plane.y * at.y + plane.z * at.z) < -reach[p])
+                return false;
+        }
+        return true;
+    };
+    // Chunks are there when their centre is within the distance; whatever is nearer than one of them is looked through.
+    const float most = view.distance / edge + 1.74F;
+    m_mostSquared = static_cast<int>(most * most);
+    m_entered[placeOf(0, 0, 0)] = kStart;
+    m_queue.push_back({0, 0, 0});
+    // Each step is one chunk farther, counted along the axes: whoever leads into a chunk has been taken before it.
+    for (std::size_t next = 0; next < m_queue.size(); ++next) {
+        const Step at = m_queue[next];
+        const std::uint8_t entered = m_entered[placeOf(at.x, at.y, at.z)];
+        SideSet exits = entered & kStart ? kAllSides : 0;
+        if (const ChunkSight* sight = field.find(m_here + ChunkPos{at.x, at.y, at.z})) {
+            for (std::size_t side = 0; side < kSideCount; ++side)
+                if (entered >> side & 1)
+                    exits |= sight->through[side];
+        } else {
+            exits = kAllSides;
+        }
+        const std::array<int, 3> place{at.x, at.y, at.z};
+        for (const Side side : kSides) {
+            const auto axis = static_cast<std::size_t>(axisOf(side));
+            if (!(exits & onlySide(side)) || place[axis] * signOf(side) < 0
+                || place[axis] * signOf(side) >= m_reach)
+                continue;
+            const ChunkPos by = towards(side);
+            const Step to{static_cast<std::int16_t>(at.x + by.x), static_cast<std::int16_t>(at.y + by.y),
+                static_cast<std::int16_t>(at.z + by.z)};
+            std::uint8_t& there = m_entered[placeOf(to.x, to.y, to.z)];
+            if (there == 0) {
+                if (to.x * to.x + to.y * to.y + to.z * to.z > m_mostSquared || !isInView(to)) {
+                    there = kOutside;
+                    continue;
+                }
+                m_queue.push_back(to);
+            }
+            if (there != kOutside)
+                there |= onlySide(opposite(side));
+        }
+    }
+}
+
+bool SightWalk::reaches(ChunkPos chunk) const
+{
+    const ChunkPos from = chunk - m_here;
+    if (m_isOpen || std::max({std::abs(from.x), std::abs(from.y), std::abs(from.z)}) > m_reach
+        || squaredLength(from) > m_mostSquared)
+        return true;
+    const std::uint8_t entered
+        = m_entered[placeOf(static_cast<int>(from.x), static_cast<int>(from.y), static_cast<int>(from.z))];
+    return entered != 0 && entered != kOutside;
+}
+
+/// The cells near the eye, as one grid.
+struct DepthBeams::Near {
+    static constexpr int kChunks = 2 * kReach + 1, kCells = kChunks * kSightCells;
+    const std::uint64_t* solid = nullptr;
+    glm::vec3 low{}; // of the grid, voxels from the eye's cell
+    float cell = 8; // voxels
+
+    [[nodiscard]] bool isSolid(int x, int y, int z) const
+    {
+        const std::uint64_t chunk = solid[((y >> 2) * kChunks + (z >> 2)) * kChunks + (x >> 2)];
+        return chunk >> (((y & 3) * 4 + (z & 3)) * 4 + (x & 3)) & 1;
+    }
+    /// `axis` and the two others in the order of the axes.
+    [[nodiscard]] bool isSolid(int axis, int layer, int a, int b) const
+    {
+        return axis == 0 ? isSolid(layer, a, b) : axis == 1 ? isSolid(a, layer, b) : isSolid(a, b, layer);
+    }
+
+    /// How far a beam goes, depth along the view. The corners' directions are one voxel deep each.
+    [[nodiscard]] float depthOf(const std::array<glm::vec3, 4>& corners, const glm::vec3& eye) const
+    {
+        const glm::vec3 middle = corners[0] + corners[1] + corners[2] + corners[3];
+        const glm::vec3 size = glm::abs(middle);
+        const int axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
+        const int a = axis == 0 ? 1 : 0, b = axis == 2 ? 1 : 2;
+        const float sign = middle[axis] < 0 ? -1.0F : 1.0F;
+        float slowest = kInfinite; // voxels along the axis for one of depth
+        std::array<float, 2> least{kInfinite, kInfinite}, most{-kInfinite, -kInfinite};
+        for (const glm::vec3& corner : corners) {
+            const float along = corner[axis] * sign;
+            if (along <= 0)
+                return kInfinite;
+            slowest = std::min(slowest, along);
+            least[0] = std::min(least[0], corner[a] / along);
+            most[0] = std::max(most[0], corner[a] / along);
+            least[1] = std::min(least[1], corner[b] / along);
+            most[1] = std::max(most[1], corner[b] / along);
+        }
+        // From one layer of cells to the next; `layer` is the one beyond the border.
+        const float from = (eye[axis] - low[axis]) / cell;
+        int layer = static_cast<int>(std::floor(from)) + (sign > 0 ? 1 : -1);
+        for (; layer >= 0 && layer < kCells; layer += sign > 0 ? 1 : -1) {
+            const float border = static_cast<float>(sign > 0 ? layer : layer + 1);
+            const float away = (border - from) * sign; // cells
+            constexpr float kSlack = 1e-3F; // cells: rounding never fills a beam
+            const int a0 = static_cast<int>(std::floor((eye[a] - low[a]) / cell + least[0] * away - kSlack)),
+                      a1 = static_cast<int>(std::floor((eye[a] - low[a]) / cell + most[0] * away + kSlack)),
+                      b0 = static_cast<int>(std::floor((eye[b] - low[b]) / cell + least[1] * away - kSlack)),
+                      b1 = static_cast<int>(std::floor((eye[b] - low[b]) / cell + most[1] * away + kSlack));
+            if (a0 < 0 || b0 < 0 || a1 >= kCells || b1 >= kCells)
+                return kInfinite;
+            bool isFilled = true;
+            for (int i = a0; i <= a1 && isFilled; ++i)
+                for (int j = b0; j <= b1 && isFilled; ++j)
+                    isFilled = isSolid(axis, layer, i, j);
+            if (isFilled)
+                return away * cell / slowest;
+        }
+        return kInfinite;
+    }
+};
+
+void DepthBeams::run(const SightField& field, const CullView& view)
+{
+    m_isOpen = !view.isFree;
+    if (m_isOpen)
+        return;
+    const ChunkPos here = chunkOf(view.eye.cell, view.edge);
+    m_solid.clear();
+    bool isAnySolid = false;
+    for (int y = -kReach; y <= kReach; ++y)
+        for (int z = -kReach; z <= kReach; ++z)
+            for (int x = -kReach; x <= kReach; ++x) {
+                const bool isHeld = std::max({std::abs(x), std::abs(y), std::abs(z)}) <= field.reach() + 1;
+                const ChunkSight* sight = isHeld ? field.find(here + ChunkPos{x, y, z}) : nullptr;
+                m_solid.push_back(sight ? sight->solid : 0);
+                isAnySolid |= m_solid.back() != 0;
+            }
+    m_columns = std::clamp(static_cast<int>(std::lround(kRows * view.lens.aspect)), 8, 120);
+    m_depths.assign(static_cast<std::size_t>(m_columns * kRows), kInfinite);
+    if (!isAnySolid)
+        return;
+    Near near;
+    near.solid = m_solid.data();
+    near.cell = static_cast<float>(view.edge) / kSightCells;
+    near.low = boxOf(here + ChunkPos{-kReach, -kReach, -kReach}, view.edge, view.eye).low;
+    const glm::vec3 forward(forwardOf(view.eye)), right(rightOf(view.eye)), up = glm::cross(right, forward);
+    const float high = std::tan(glm::radians(view.lens.fieldOfView) / 2), wide = high * view.lens.aspect;
+    const auto towardsCorner = [&](int column, int row) {
+        const float x = 2 * static_cast<float>(column) / static_cast<float>(m_columns) - 1,
+                    y = 2 * static_cast<float>(row) / kRows - 1;
+        return forward + right * (x * wide) + up * (y * high);
+    };
+    const glm::vec3 eye(view.eye.within);
+    for (int row = 0; row < kRows; ++row)
+        for (int column = 0; column < m_columns; ++column)
+            m_depths[static_cast<std::size_t>(row * m_columns + column)]
+                = near.depthOf({towardsCorner(column, row), towardsCorner(column + 1, row),
+                                   towardsCorner(column, row + 1), towardsCorner(column + 1, row + 1)},
+                    eye);
+}
+
+bool DepthBeams::sees(const CullView& view, const Box& box) const
+{
+    if (m_isOpen)
+        return true;
+    glm::vec2 low(kInfinite), high(-kInfinite);
+    float nearest = kInfinite;
+    for (unsigned corner = 0; corner < 8; ++corner) {
+        const glm::vec4 at = view.toClip
+            * glm::vec4(corner & 1 ? box.high.x : box.low.x, corner & 2 ? box.high.y : box.low.y,
+                corner & 4 ? box.high.z : box.low.z, 1);
+        if (at.w <= view.lens.nearest)
+            return true; // it reaches behind the eye
+        nearest = std::min(nearest, at.w);
+        low = glm::min(low, glm::vec2(at) / at.w);
+        high = glm::max(high, glm::vec2(at) / at.w);
+    }
+    constexpr float kSlack = 1e-3F; // beams: rounding never hides
+    const auto beam = [](float clip, int count, float slack) {
+        return static_cast<int>(std::floor(std::clamp((clip * 0.5F + 0.5F) * static_cast<float>(count) + slack, 0.0F,
+            static_cast<float>(count) - 0.5F)));
+    };
+    const int firstColumn = beam(low.x, m_columns, -kSlack), lastColumn = beam(high.x, m_columns, kSlack),
+              firstRow = beam(low.y, kRows, -kSlack), lastRow = beam(high.y, kRows, kSlack);
+    for (int row = firstRow; row <= lastRow; ++row)
+        for (int column = firstColumn; column <= lastColumn; ++column)
+            if (depth(column, row) * 1.0001F >= nearest)
+                return true;
+    return false;
+}
+
+} // namespace fell

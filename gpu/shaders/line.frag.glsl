@@ -1,0 +1,8 @@
+in vec4 shade;
+
+out vec4 picture;
+
+void main()
+{
+    picture = shade;
+}

@@ -1,0 +1,278 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "cull/scene.h"
+#include "cull/sight.h"
+#include "cull/sight_field.h"
+
+#include <glm/geometric.hpp>
+#include <glm/trigonometric.hpp>
+#include <gtest/gtest.h>
+
+#include <bit>
+#include <cmath>
+#include <functional>
+#include <map>
+#include <queue>
+#include <random>
+#include <set>
+
+namespace fell {
+namespace {
+
+constexpr Material kSolidCubes = 4;
+
+PaddedVoxels paddedOf(int edge, const std::function<Material(int, int, int)>& at)
+{
+    PaddedVoxels out;
+    out.edge = edge;
+    out.voxels.assign(static_cast<std::size_t>((edge + 2) * (edge + 2) * (edge + 2)), 1);
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z)
+            for (int x = 0; x < edge; ++x)
+                out.voxels[out.index(x, y, z)] = at(x, y, z);
+    return out;
+}
+
+/// A flood from every voxel that is not opaque, voxel by voxel: the plain way.
+ChunkSight plainSight(const PaddedVoxels& voxels)
+{
+    const int edge = voxels.edge;
+    const auto isOpen = [&](int x, int y, int z) {
+        const Material m = voxels.at(x, y, z);
+        return m == kOpen || m > kSolidCubes;
+    };
+    std::set<std::array<int, 3>> seen;
+    ChunkSight sight;
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z)
+            for (int x = 0; x < edge; ++x) {
+                if (!isOpen(x, y, z) || !seen.insert({x, y, z}).second)
+                    continue;
+                SideSet touched = 0;
+                std::queue<std::array<int, 3>> next;
+                next.push({x, y, z});
+                while (!next.empty()) {
+                    const auto at = next.front();
+                    next.pop();
+                    for (const Side side : kSides) {
+                        auto to = at;
+                        to[static_cast<std::size_t>(axisOf(side))] += signOf(side);
+                        if (*std::min_element(to.begin(), to.end()) < 0 || *std::max_element(to.begin(), to.end()) >= edge)
+                            touched |= onlySide(side);
+                        else if (isOpen(to[0], to[1], to[2]) && seen.insert(to).second)
+                            next.push(to);
+                    }
+                }
+                for (const Side side : kSides)
+                    if (touched & onlySide(side))
+                        sight.through[static_cast<std::size_t>(side)] |= touched;
+            }
+    const int cell = edge / kSightCells;
+    for (int y = 0; y < kSightCells; ++y)
+        for (int z = 0; z < kSightCells; ++z)
+            for (int x = 0; x < kSightCells; ++x) {
+                bool solid = true;
+                for (int i = 0; i < cell * cell * cell; ++i)
+                    solid &= !isOpen(x * cell + i % cell, y * cell + i / cell / cell, z * cell + i / cell % cell);
+                sight.solid |= std::uint64_t{solid} << ((y * 4 + z) * 4 + x);
+            }
+    return sight;
+}
+
+TEST(Sight, IsWhatAFloodFromEveryVoxelFinds)
+{
+    std::mt19937 dice(5);
+    for (const int edge : {16, 32, 64})
+        for (int i = 0; i < (edge == 16 ? 60 : edge == 32 ? 12 : 2); ++i) {
+            const unsigned density = i % 6 * 20 + 3;
+            const bool caves = i % 2 == 1;
+            std::map<int, Material> block; // larger blocks leave ways through
+            const auto voxels = paddedOf(edge, [&](int x, int y, int z) -> Material {
+                if (caves) {
+                    Material& m = block[(x / 4 * 100 + y / 4) * 100 + z / 4];
+                    if (m == 0)
+                        m = static_cast<Material>(dice() % 100 < density ? 1 + dice() % 4 : 9);
+                    return m == 9 ? kOpen : m;
+                }
+                const unsigned roll = dice() % 100;
+                return static_cast<Material>(roll < density ? 1 + dice() % 4 : roll < density + 3 ? 5 : kOpen);
+            });
+            const ChunkSight sight = sightOf(voxels, kSolidCubes), plain = plainSight(voxels);
+            ASSERT_EQ(sight.through, plain.through) << "edge " << edge << " case " << i;
+            ASSERT_EQ(sight.solid, plain.solid) << "edge " << edge << " case " << i;
+        }
+}
+
+TEST(Sight, OfShapesDrawnByHand)
+{
+    // A tunnel along x: only its two ends see each other.
+    const auto tunnel = paddedOf(16, [](int, int y, int z) -> Material { return y == 5 && z == 5 ? kOpen : 1; });
+    ChunkSight sight = sightOf(tunnel, kSolidCubes);
+    EXPECT_EQ(sight.through[0], onlySide(Side::East) | onlySide(Side::West));
+    EXPECT_EQ(sight.through[2], 0);
+    EXPECT_EQ(std::popcount(sight.solid), 60) << "four cells in a row have the tunnel";
+    // A wall of glass is looked through, a wall of stone is not.
+    for (const bool glass : {true, false}) {
+        const auto wall = paddedOf(16, [&](int x, int, int) -> Material { return x == 8 ? (glass ? 5 : 1) : kOpen; });
+        sight = sightOf(wall, kSolidCubes);
+        EXPECT_EQ((sight.through[0] & onlySide(Side::West)) != 0, glass);
+        EXPECT_TRUE(sight.through[0] & onlySide(Side::Up));
+    }
+    EXPECT_EQ(sightOfUniform(kOpen, 4), ChunkSight::open());
+    EXPECT_EQ(sightOfUniform(5, 4), ChunkSight::open());
+    EXPECT_EQ(sightOfUniform(4, 4), ChunkSight::closed());
+    EXPECT_EQ(sightOf(paddedOf(16, [](int, int, int) -> Material { return 2; }), 4), ChunkSight::closed());
+}
+
+/// A world of edge 16 in which rays can be followed voxel by voxel.
+struct RayWorld {
+    static constexpr int kEdge = 16, kReach = 4;
+    std::function<bool(VoxelPos)> isOpaque;
+    CullScene scene;
+    std::vector<ChunkPos> chunks;
+
+    void build()
+    {
+        scene.clear({{"hidden"}, "sphere", 1, "chunk", "both"}, kEdge, kReach);
+        for (int y = -kReach; y <= kReach; ++y)
+            for (int z = -kReach; z <= kReach; ++z)
+                for (int x = -kReach; x <= kReach; ++x) {
+                    if (x * x + y * y + z * z > kReach * kReach)
+                        continue;
+                    const VoxelPos low = originOf({x, y, z}, kEdge);
+                    const auto voxels = paddedOf(kEdge, [&](int i, int j, int k) -> Material {
+                        return isOpaque(low + VoxelPos{i, j, k}) ? 1 : kOpen;
+                    });
+                    scene.learn({x, y, z}, sightOf(voxels, kSolidCubes));
+                    scene.add({x, y, z}, kAllSides);
+                }
+    }
+
+    /// Every chunk that a ray passes until it meets something opaque.
+    void follow(const Eye& eye, glm::dvec3 direction, std::set<ChunkPos>& seen) const
+    {
+        glm::dvec3 at = eye.within;
+        VoxelPos voxel = eye.cell;
+        for (int step = 0; step < 400; ++step) {
+            seen.insert(chunkOf(voxel, kEdge));
+            if (isOpaque(voxel) || squaredLength(chunkOf(voxel, kEdge)) > kReach * kReach)
+                return;
+            int axis = 0;
+            double first = 1e9;
+            for (int i = 0; i < 3; ++i) {
+                const double to = direction[i] > 0 ? (1 - at[i]) / direction[i] : direction[i] < 0 ? -at[i] / direction[i] : 1e9;
+                if (to < first) {
+                    first = to;
+                    axis = i;
+                }
+            }
+            at += direction * first;
+            at[axis] = direction[axis] > 0 ? 0 : 1;
+            const std::int64_t by = direction[axis] > 0 ? 1 : -1;
+            voxel = voxel + VoxelPos{axis == 0 ? by : 0, axis == 1 ? by : 0, axis == 2 ? by : 0};
+        }
+    }
+};
+
+std::uint64_t caseOf(VoxelPos v, std::int64_t cell)
+{
+    const auto down = [cell](std::int64_t a) { return (a + 1000 * cell) / cell; };
+    return mix64(static_cast<std::uint64_t>((down(v.x) * 4099 + down(v.y)) * 4099 + down(v.z)));
+}
+
+TEST(Hidden, NeverLosesAChunkThatARayReaches)
+{
+    const std::array<std::function<bool(VoxelPos)>, 5> worlds{
+        [](VoxelPos v) { return v.y < 4 + 8 * std::sin(static_cast<double>(v.x) * 0.11) * std::cos(static_cast<double>(v.z) * 0.07); },
+        [](VoxelPos v) { return caseOf(v, 8) % 100 < 45; }, // caves
+        [](VoxelPos v) { return caseOf(v, 1) % 100 < 12; }, // dust
+        [](VoxelPos v) { return !((v.y >= 0 && v.y < 6 && v.z >= 0 && v.z < 7) || (v.y >= 0 && v.y < 6 && v.x >= 20 && v.x < 27)); },
+        [](VoxelPos v) { return (v.x % 24 == 0 && v.y % 17 > 2) || v.y % 20 == 0; }};
+    std::mt19937 dice(9);
+    std::uint64_t rejected = 0, views = 0;
+    for (const auto& isOpaque : worlds) {
+        RayWorld world;
+        world.isOpaque = isOpaque;
+        world.build();
+        for (int i = 0; i < 60; ++i) {
+            Eye eye;
+            do
+                eye.cell = {static_cast<std::int64_t>(dice() % 40) - 12, static_cast<std::int64_t>(dice() % 40) - 12,
+                    static_cast<std::int64_t>(dice() % 40) - 12};
+            while (isOpaque(eye.cell));
+            eye.within = {0.5, 0.5, 0.5};
+            eye.yaw = static_cast<double>(dice() % 360);
+            eye.pitch = i % 6 == 0 ? -90 : static_cast<double>(dice() % 121) - 60;
+            const CullView view
+                = cullViewOf(eye, lensFor(i % 3 == 0 ? 110 : 65, 1.6, RayWorld::kReach * 16, 16), 16, RayWorld::kReach * 16);
+            CullResult result;
+            world.scene.cull(view, result);
+            std::set<ChunkPos> kept, seen;
+            for (const KeptChunk& chunk : result.kept)
+                kept.insert(world.scene.chunks()[chunk.index]);
+            rejected += result.counts[0].rejected;
+            ++views;
+            const glm::dvec3 forward = forwardOf(eye), right = rightOf(eye), up = glm::cross(right, forward);
+            const double high = std::tan(glm::radians(view.lens.fieldOfView / 2)), wide = high * 1.6;
+            for (int ray = 0; ray < 1500; ++ray) {
+                const auto unit = [&dice] { return static_cast<double>(dice() % 20001) / 10000 - 1; };
+                world.follow(eye, glm::normalize(forward + right * (unit() * wide) + up * (unit() * high)), seen);
+            }
+            for (const ChunkPos chunk : seen)
+                if (squaredLength(chunk) <= RayWorld::kReach * RayWorld::kReach) {
+                    ASSERT_TRUE(kept.count(chunk)) << chunk.x << " " << chunk.y << " " << chunk.z << " view " << i;
+                }
+        }
+    }
+    EXPECT_GT(rejected, views * 100) << "of 257 chunks it rejects many";
+}
+
+TEST(Hidden, BehindAWallNothingIsKept)
+{
+    RayWorld world;
+    world.isOpaque = [](VoxelPos v) { return v.z <= -16 && v.z > -32; }; // a wall to the north, 16 thick
+    world.build();
+    const Eye eye{{8, 8, 8}, glm::dvec3(0.5), 0, 0};
+    const CullView view = cullViewOf(eye, lensFor(65, 1.6, 64, 16), 16, 64);
+    CullResult both, walk, depth;
+    world.scene.cull(view, both);
+    for (const KeptChunk& chunk : both.kept)
+        EXPECT_GE(world.scene.chunks()[chunk.index].z, -2);
+    for (const auto& [mode, result] : {std::pair{"walk", &walk}, {"depth", &depth}}) {
+        world.scene.choose({{"hidden"}, "sphere", 1, "chunk", mode});
+        world.scene.cull(view, *result);
+        EXPECT_LT(result->counts[0].kept, 257u) << mode;
+        EXPECT_GE(result->counts[0].kept, both.counts[0].kept) << mode;
+    }
+}
+
+TEST(Hidden, WithTheEyeInAWallNothingIsHidden)
+{
+    RayWorld world;
+    world.isOpaque = [](VoxelPos) { return true; };
+    world.build();
+    CullView view = cullViewOf({}, lensFor(65, 1.6, 64, 16), 16, 64, false);
+    CullResult result;
+    world.scene.cull(view, result);
+    EXPECT_EQ(result.kept.size(), world.scene.chunks().size()) << "the near plane cuts the wall open";
+    view.isFree = true;
+    world.scene.cull(view, result);
+    EXPECT_LT(result.kept.size(), 10u);
+}
+
+TEST(SightField, ForgetsWhatLiesWhereAnotherChunkIsNow)
+{
+    SightField field;
+    field.clear(2); // 7 places an axis
+    field.learn({1, 0, 0}, ChunkSight::closed());
+    ASSERT_NE(field.find({1, 0, 0}), nullptr);
+    EXPECT_EQ(field.find({8, 0, 0}), nullptr);
+    field.learn({8, 0, 0}, ChunkSight::open());
+    EXPECT_EQ(field.find({1, 0, 0}), nullptr);
+    field.forget({1, 0, 0});
+    EXPECT_NE(field.find({8, 0, 0}), nullptr);
+    field.forget({8, 0, 0});
+    EXPECT_EQ(field.find({8, 0, 0}), nullptr);
+}
+
+} // namespace
+} // namespace fell
