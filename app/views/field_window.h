@@ -42,6 +42,11 @@ public:
     {
         return m_a.renderer ? m_a.renderer->figuresOf(chunk) : std::nullopt;
     }
+    /// The step that leaves a chunk out of the last frame; null where it is drawn or not held.
+    [[nodiscard]] const CullStep* rejectedBy(ChunkPos chunk) const
+    {
+        return m_a.renderer ? m_a.renderer->rejectedBy(chunk) : nullptr;
+    }
     [[nodiscard]] ArenaFigures arena() const { return m_a.renderer ? m_a.renderer->arena() : ArenaFigures{}; }
     [[nodiscard]] QString driver() const { return m_driver; }
 

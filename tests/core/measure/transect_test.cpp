@@ -41,7 +41,7 @@ struct FakeGraphics {
             ++uploads;
         };
         out.release = [this](ChunkPos chunk) { held.erase(chunk); };
-        out.draw = [this](const Eye&) {
+        out.draw = [this](const Eye&, bool) {
             ++frames;
             const double each = setup.mesh.mesher == "every" ? 20 : 10;
             return FrameCost{

@@ -31,7 +31,7 @@ struct Shown {
 
     void apply(std::vector<StreamEvent> events)
     {
-        for (auto& event : events)
+        for (auto& event : events) {
             if (event.mesh.isBare)
                 continue;
             if (event.kind == StreamEvent::Kind::Upload) {
@@ -41,6 +41,7 @@ struct Shown {
                 ++releases;
                 EXPECT_EQ(meshes.erase(event.chunk), 1u) << "released what was never there";
             }
+        }
     }
 };
 

@@ -1,0 +1,222 @@
+// SPDX-License-Identifier: Apache-2.0
+// What culling saves, and what it costs.
+#include "in_turn.h"
+
+#include "cull/scene.h"
+#include "gpu/hooks.h"
+#include "measure/cull_trial.h"
+#include "measure/route.h"
+
+#include <thread>
+
+namespace fell::bench {
+namespace {
+
+Eye eyeTowards(std::size_t i)
+{
+    Eye eye{{static_cast<std::int64_t>(i * 7 % 32), static_cast<std::int64_t>(i * 5 % 32), 11}, glm::dvec3(0.5),
+        static_cast<double>(i * 37 % 360), static_cast<double>(i * 23 % 121) - 60};
+    return eye;
+}
+
+/// Planes against every chunk of a full block of chunks, and walked down the octree: the same chunks, in turn.
+void octreeOverPlanes(benchmark::State& state, int leaf)
+{
+    constexpr int kReach = 32, kEdge = 32;
+    CullScene scene;
+    scene.clear({{}, "sphere", leaf, "chunk", "both"}, kEdge, kReach);
+    for (int y = -kReach; y <= kReach; ++y)
+        for (int z = -kReach; z <= kReach; ++z)
+            for (int x = -kReach; x <= kReach; ++x)
+                scene.add({x, y, z}, kAllSides);
+    constexpr std::size_t kViews = 40;
+    std::vector<CullView> views;
+    for (std::size_t i = 0; i < kViews; ++i)
+        views.push_back(cullViewOf(eyeTowards(i), lensFor(65, 1.6, kReach * kEdge, kEdge), kEdge, kReach * kEdge));
+    const CullStep &planes = *findCullStep("view-planes"), &octree = *findCullStep("octree");
+    CullResult plain, fast;
+    double kept = 0;
+    for (const CullView& view : views) {
+        scene.cullBy(planes, view, plain);
+        scene.cullBy(octree, view, fast);
+        const auto before = [](const KeptChunk& a, const KeptChunk& b) { return a.index < b.index; };
+        std::sort(fast.kept.begin(), fast.kept.end(), before);
+        if (plain.kept != fast.kept)
+            return state.SkipWithError("the two keep different chunks");
+        kept += static_cast<double>(plain.kept.size()) / kViews;
+    }
+    // The steps alone: what is done with the chunks afterwards costs both the same.
+    std::vector<std::uint32_t> out;
+    const auto& chunks = scene.chunks();
+    compareInTurn(
+        state, kViews,
+        [&](std::size_t i) {
+            out.clear();
+            for (std::uint32_t c = 0; c < chunks.size(); ++c)
+                if (isWithinPlanes(views[i], boxOf(chunks[c], kEdge, views[i].eye)))
+                    out.push_back(c);
+            benchmark::DoNotOptimize(out.data());
+        },
+        [&](std::size_t i) {
+            out.clear();
+            (void)scene.octree().walk(views[i], out);
+            benchmark::DoNotOptimize(out.data());
+        });
+    const OctreeFigures figures = scene.octree().figures();
+    state.counters["kept"] = kept;
+    state.counters["nodes"] = static_cast<double>(figures.nodes);
+    state.counters["bytes"] = static_cast<double>(figures.bytes);
+}
+BENCHMARK_CAPTURE(octreeOverPlanes, leaf1, 1)
+    ->Name("cull/octree_over_planes/full-32")
+    ->Iterations(1)
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(octreeOverPlanes, leaf2, 2)
+    ->Name("cull/octree_leaf2_over_planes/full-32")
+    ->Iterations(1)
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(octreeOverPlanes, leaf4, 4)
+    ->Name("cull/octree_leaf4_over_planes/full-32")
+    ->Iterations(1)
+    ->Unit(benchmark::kMillisecond);
+
+/// A world, filled round places of a route, and drawn from there. A class because it owns a context.
+class Flown {
+public:
+    Flown(const char* world, const char* route, int edge, int distance)
+    {
+        auto recipe = findWorld(world, FELL_DEMO_DIR);
+        auto context = HeadlessContext::create();
+        if (!recipe || !context)
+            return;
+        m_context = context.take();
+        m_renderer = Renderer::create().take();
+        m_target.emplace(640, 400);
+        m_hooks = hooksFor(*m_renderer, *m_target);
+        m_terrain = makeTerrain(recipe.take());
+        m_setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+        m_setup.light.mode = "none"; // what is drawn does not depend on it
+        m_setup.chunk.edge = edge;
+        m_setup.stream.distance = distance;
+        m_setup.stream.memory = 8192;
+        m_route = findRoute(route, FELL_DEMO_DIR "/routes").take();
+        m_renderer->begin(m_setup, *m_terrain);
+        m_streamer = std::make_unique<Streamer>(m_terrain, m_setup);
+    }
+    [[nodiscard]] bool isThere() const { return m_streamer != nullptr; }
+
+    Eye settleAt(double along)
+    {
+        const Eye eye = eyeOn(m_route, along, *m_terrain);
+        m_streamer->moveTo(chunkOf(eye.cell, m_setup.chunk.edge));
+        do {
+            for (const StreamEvent& event : m_streamer->take(SIZE_MAX))
+                if (event.kind == StreamEvent::Kind::Upload)
+                    m_renderer->upload(event.mesh);
+                else
+                    m_renderer->release(event.chunk);
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+        } while (!m_streamer->settled());
+        return eye;
+    }
+    FrameCost draw(const Eye& eye, const std::vector<std::string>& steps)
+    {
+        CullChoices choices = m_setup.cull;
+        choices.steps = steps;
+        m_renderer->setCulling(choices);
+        return m_hooks.draw(eye, isSurelyFree(*m_streamer, m_setup, m_hooks, eye));
+    }
+
+private:
+    std::unique_ptr<HeadlessContext> m_context;
+    std::unique_ptr<Renderer> m_renderer;
+    std::optional<OffscreenTarget> m_target;
+    DrawHooks m_hooks;
+    std::shared_ptr<const Terrain> m_terrain;
+    Setup m_setup;
+    Route m_route;
+    std::unique_ptr<Streamer> m_streamer;
+};
+
+const std::vector<std::string> kExact{"octree", "distance", "hidden", "facing"};
+
+/// The triangles sent with all exact steps, of those loaded: medians along the route. "ratio" is sent / loaded.
+void sentOfLoaded(benchmark::State& state)
+{
+    constexpr int kViews = 24;
+    Flown flown("corrowdale", "beck-to-summit", 32, 16);
+    if (!flown.isThere())
+        return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
+    std::vector<double> shares, sent, loaded;
+    for (auto _ : state)
+        for (int i = 0; i < kViews; ++i) {
+            const Eye eye = flown.settleAt(static_cast<double>(i) / (kViews - 1));
+            const FrameCost frame = flown.draw(eye, kExact);
+            sent.push_back(static_cast<double>(frame.triangles));
+            loaded.push_back(static_cast<double>(frame.loadedTriangles));
+            shares.push_back(sent.back() / loaded.back());
+        }
+    state.counters["ratio"] = percentile(shares, 50);
+    state.counters["highest"] = *std::max_element(shares.begin(), shares.end());
+    state.counters["sent"] = percentile(sent, 50);
+    state.counters["loaded"] = percentile(loaded, 50);
+}
+BENCHMARK(sentOfLoaded)->Name("cull/sent_over_loaded/corrowdale-16")->Iterations(1)->Unit(benchmark::kMillisecond);
+
+/// What the step for hidden chunks rejects of what the planes have kept. "ratio" is rejected / kept by the planes.
+void hiddenOfPlanes(benchmark::State& state)
+{
+    constexpr int kViews = 24;
+    Flown flown("gallery", "gallery", 16, 16);
+    if (!flown.isThere())
+        return state.SkipWithError("the gallery or OpenGL 4.5 was not found");
+    std::vector<double> shares;
+    double costMs = 0;
+    for (auto _ : state)
+        for (int i = 0; i < kViews; ++i) {
+            const FrameCost frame
+                = flown.draw(flown.settleAt(static_cast<double>(i) / (kViews - 1)), {"octree", "hidden"});
+            shares.push_back(
+                static_cast<double>(frame.culled[1].rejected) / static_cast<double>(frame.culled[0].kept));
+            costMs += static_cast<double>(frame.culled[1].ns) / 1e6 / kViews;
+        }
+    state.counters["ratio"] = percentile(shares, 50);
+    state.counters["lowest"] = *std::min_element(shares.begin(), shares.end());
+    state.counters["step_ms"] = costMs;
+}
+BENCHMARK(hiddenOfPlanes)->Name("cull/hidden_over_kept/gallery")->Iterations(1)->Unit(benchmark::kMillisecond);
+
+/// All culling of a frame against the time that it saves: the same frame with the steps and without. "ratio" is
+/// cost / saved.
+void costOfSaved(benchmark::State& state, int distance)
+{
+    Flown flown("corrowdale", "beck-to-summit", 32, distance);
+    if (!flown.isThere())
+        return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
+    const Eye eye = flown.settleAt(0.35);
+    constexpr int kRounds = 5;
+    std::vector<double> with, without, cost;
+    for (auto _ : state)
+        for (int i = 0; i <= kRounds; ++i) {
+            const FrameCost few = flown.draw(eye, kExact), all = flown.draw(eye, {});
+            if (i == 0)
+                continue; // warm-up
+            with.push_back(few.ms);
+            without.push_back(all.ms);
+            double ns = 0;
+            for (const CullCount& count : few.culled)
+                ns += static_cast<double>(count.ns);
+            cost.push_back(ns / 1e6);
+        }
+    state.counters["ratio"] = percentile(cost, 50) / (percentile(without, 50) - percentile(with, 50));
+    state.counters["cull_ms"] = percentile(cost, 50);
+    state.counters["with_ms"] = percentile(with, 50);
+    state.counters["without_ms"] = percentile(without, 50);
+}
+BENCHMARK_CAPTURE(costOfSaved, far, 32)
+    ->Name("cull/cost_over_saved/corrowdale-32")
+    ->Iterations(1)
+    ->Unit(benchmark::kMillisecond);
+
+} // namespace
+} // namespace fell::bench
