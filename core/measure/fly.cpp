@@ -106,7 +106,7 @@ private:
             deliver(streamer, {});
             if (streamer.settled())
                 return true;
-            std::this_thread::sleep_for(std::chrono::microseconds(200));
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
         }
         return false;
     }
