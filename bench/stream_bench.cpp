@@ -52,8 +52,8 @@ void oneWorkerOverTwo(benchmark::State& state)
 }
 BENCHMARK(oneWorkerOverTwo)->Name("stream/one_worker_over_two/corrowdale")->UseRealTime()->MinTime(25);
 
-/// What two of this machine's cores give at all: "ratio" is two worlds made one after the other over the same two made at
-/// the same time, each by a worker of its own, that share nothing.
+/// What two of this machine's cores give at all: "ratio" is two worlds made one after the other over the same two made
+/// at the same time, each by a worker of its own, that share nothing.
 void oneWorldOverTwo(benchmark::State& state)
 {
     World world;

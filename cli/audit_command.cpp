@@ -72,8 +72,8 @@ struct CullWorld {
     const char* route; // nullptr: places by chance
     int edge, distance;
 };
-constexpr std::array<CullWorld, 4> kCullWorlds{{{"corrowdale", "beck-to-summit", 32, 4},
-    {"gallery", "gallery", 16, 6}, {"dust", nullptr, 16, 3}, {"checker", nullptr, 16, 2}}};
+constexpr std::array<CullWorld, 4> kCullWorlds{{{"corrowdale", "beck-to-summit", 32, 4}, {"gallery", "gallery", 16, 6},
+    {"dust", nullptr, 16, 3}, {"checker", nullptr, 16, 2}}};
 
 /// One world if it was named, else four in turn.
 Outcome<CullAuditResult> runCullAudit(
@@ -134,8 +134,8 @@ void print(const CullAuditResult& result)
     for (const StepFinding& step : result.steps) {
         std::cout << "  " << step.step << (step.isExact ? " (exact)" : " (not exact)") << ": " << step.lost
                   << " chunks lost in " << step.views << " views";
-        const auto first = std::find_if(result.lost.begin(), result.lost.end(),
-            [&step](const LostChunk& lost) { return lost.step == step.step; });
+        const auto first = std::find_if(
+            result.lost.begin(), result.lost.end(), [&step](const LostChunk& lost) { return lost.step == step.step; });
         if (first != result.lost.end())
             std::cout << "; the first: chunk " << first->chunk.x << ", " << first->chunk.y << ", " << first->chunk.z
                       << " of " << first->world << ", " << first->pixels << " pixels, view " << first->view << ", "
@@ -169,10 +169,10 @@ int run(const Arguments& arguments, const std::stop_token& stop)
                 return fail(result.problem(), kMachineLacks);
             culled = result.take();
         }
-        const AuditRow row = culled           ? culled->row
-            : audit == "light"                ? runLightAudit(arguments, *terrain.value(), stop)
-            : audit == "mesh"                 ? runMeshAudit(arguments, *terrain.value(), stop)
-                                              : runStreamAudit(setup.value(), terrain.value(), stop);
+        const AuditRow row = culled ? culled->row
+            : audit == "light"      ? runLightAudit(arguments, *terrain.value(), stop)
+            : audit == "mesh"       ? runMeshAudit(arguments, *terrain.value(), stop)
+                                    : runStreamAudit(setup.value(), terrain.value(), stop);
         if (row.stopped)
             return kStopped;
         showProgress(1, audit);

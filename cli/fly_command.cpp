@@ -58,8 +58,7 @@ json toJson(const FlyResult& result, const FlySpec& spec)
     for (std::size_t i = 0; i < result.culled.size(); ++i) {
         const CullCount& count = result.culled[i];
         rejected[spec.setup.cull.steps[i]] = count.rejected;
-        steps[spec.setup.cull.steps[i]] = {{"tested", count.tested}, {"kept", count.kept},
-            {"rejected", count.rejected},
+        steps[spec.setup.cull.steps[i]] = {{"tested", count.tested}, {"kept", count.kept}, {"rejected", count.rejected},
             {"us", static_cast<double>(count.ns) / 1000 / std::max(1, result.frames)}};
     }
     json out{{"world", result.world}, {"setup", spec.setup.name}, {"route", spec.route.name}, {"frames", result.frames},

@@ -132,9 +132,8 @@ public:
         glDeleteProgram(m_line);
         glDeleteTextures(1, &m_textures);
         glDeleteTextures(1, &m_levels);
-        for (const GLuint buffer :
-            {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands, m_library, m_pathPoints,
-                m_linePoints})
+        for (const GLuint buffer : {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands,
+                 m_library, m_pathPoints, m_linePoints})
             glDeleteBuffers(1, &buffer);
         for (const GLuint array : m_arrays)
             glDeleteVertexArrays(1, &array);
@@ -255,8 +254,8 @@ public:
         FrameReport report;
         const auto start = Clock::now();
         const float distance = static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge);
-        const Lens lens = lensFor(m_setup.draw.fieldOfView, static_cast<double>(width) / std::max(1, height), distance,
-            m_setup.chunk.edge);
+        const Lens lens = lensFor(
+            m_setup.draw.fieldOfView, static_cast<double>(width) / std::max(1, height), distance, m_setup.chunk.edge);
         const glm::mat4 toClip = viewProjection(eye, lens);
         const Eye& from = options.cullFrom ? *options.cullFrom : eye;
         m_view = cullViewOf(from, lens, m_setup.chunk.edge, distance, options.isFree);
@@ -301,8 +300,8 @@ public:
     void drawNumbers(const Eye& eye, int width, int height, double fieldOfView) override
     {
         const float distance = static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge);
-        const Lens lens = lensFor(fieldOfView, static_cast<double>(width) / std::max(1, height), distance,
-            m_setup.chunk.edge);
+        const Lens lens
+            = lensFor(fieldOfView, static_cast<double>(width) / std::max(1, height), distance, m_setup.chunk.edge);
         std::vector<KeptChunk> all;
         for (std::uint32_t i = 0; i < m_scene.chunks().size(); ++i)
             all.push_back({i, kAllSides});
@@ -378,8 +377,7 @@ public:
     [[nodiscard]] std::string driver() const override { return m_driver; }
 
 private:
-    static constexpr std::size_t kShapeArray = 6, kSkyArray = 7, kPathArray = 8, kLitRecordArray = 9,
-                                 kLineArray = 10;
+    static constexpr std::size_t kShapeArray = 6, kSkyArray = 7, kPathArray = 8, kLitRecordArray = 9, kLineArray = 10;
     [[nodiscard]] bool isLit() const { return m_skies > 0; }
     [[nodiscard]] std::size_t quadBytes() const { return m_layout->bytesPerQuad(isLit()); }
     [[nodiscard]] std::size_t arrayIndex(Vertices vertices, bool instanced) const
@@ -1007,9 +1005,9 @@ private:
 
 GhostLook ghostLook(const CullStep& step)
 {
-    constexpr std::array<GhostLook, 7> kLooks{{{{0x99, 0x99, 0x33}, 0}, {{0xCC, 0x66, 0x77}, 1},
-        {{0xAA, 0x44, 0x99}, 2}, {{0x44, 0xAA, 0x99}, 0}, {{0x11, 0x77, 0x33}, 1}, {{0x33, 0x22, 0x88}, 2},
-        {{0x88, 0x22, 0x55}, 3}}};
+    constexpr std::array<GhostLook, 7> kLooks{
+        {{{0x99, 0x99, 0x33}, 0}, {{0xCC, 0x66, 0x77}, 1}, {{0xAA, 0x44, 0x99}, 2}, {{0x44, 0xAA, 0x99}, 0},
+            {{0x11, 0x77, 0x33}, 1}, {{0x33, 0x22, 0x88}, 2}, {{0x88, 0x22, 0x55}, 3}}};
     return kLooks[static_cast<std::size_t>(&step - cullSteps().data()) % kLooks.size()];
 }
 

@@ -116,8 +116,8 @@ public:
     virtual FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options = {}) = 0;
     /// Draws every chunk without culling, each pixel the number of what is seen there, into the bound framebuffer of 8
     /// bits a channel: red, green and blue are 1 + the chunk's number in scene().chunks(), lowest first, 0 where there
-    /// is none; alpha is the direction of the side (Side), 6 for shaped blocks and clear sides. See-through and liquid sides hide
-    /// nothing here.
+    /// is none; alpha is the direction of the side (Side), 6 for shaped blocks and clear sides. See-through and liquid
+    /// sides hide nothing here.
     virtual void drawNumbers(const Eye& eye, int width, int height, double fieldOfView) = 0;
     /// What culling knows; as it was at the last frame.
     [[nodiscard]] virtual CullScene& scene() = 0;

@@ -37,8 +37,7 @@ QString agoText(std::uint64_t ns)
 
 } // namespace
 
-QString whyNotDrawn(
-    ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const CullStep* rejectedBy)
+QString whyNotDrawn(ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const CullStep* rejectedBy)
 {
     switch (probe.stage) {
     case ChunkStage::Absent:

@@ -9,8 +9,8 @@ namespace fell {
 
 namespace {
 
-/// Does the change of a setup make the meshes void? A distance, a budget, a name or culling does not; how they are uploaded or
-/// submitted does, since a draw a block wants other meshes and each upload other buffers.
+/// Does the change of a setup make the meshes void? A distance, a budget, a name or culling does not; how they are
+/// uploaded or submitted does, since a draw a block wants other meshes and each upload other buffers.
 bool needOtherMeshes(const Setup& now, const Setup& before)
 {
     Setup same = before;

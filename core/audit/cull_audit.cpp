@@ -55,9 +55,12 @@ private:
     Eye base(std::uint64_t i)
     {
         if (m_spec.route)
-            return eyeOn(*m_spec.route, static_cast<double>(i) / static_cast<double>(std::max<std::uint64_t>(1, m_spec.views)),
+            return eyeOn(*m_spec.route,
+                static_cast<double>(i) / static_cast<double>(std::max<std::uint64_t>(1, m_spec.views)),
                 *m_spec.terrain);
-        const auto at = [this](int reach) { return static_cast<std::int64_t>(m_dice() % static_cast<unsigned>(2 * reach)) - reach; };
+        const auto at = [this](int reach) {
+            return static_cast<std::int64_t>(m_dice() % static_cast<unsigned>(2 * reach)) - reach;
+        };
         Eye eye{{at(40), at(24), at(40)}, glm::dvec3(0.5), static_cast<double>(m_dice() % 360),
             static_cast<double>(m_dice() % 121) - 60};
         return eye;
@@ -161,7 +164,8 @@ private:
             for (const VisibleChunk& chunk : seen) {
                 const auto index = scene.octree().find(chunk.chunk);
                 const SideSet sides = index ? m_sides[*index] : kRejected;
-                // Beyond the render distance the step distance is meant to reject: the picture holds what lingers there.
+                // Beyond the render distance the step distance is meant to reject: the picture holds what lingers
+                // there.
                 const bool isBeyond = std::string_view(cullSteps()[s].id) == "distance"
                     && !isWithinSphere(from, boxOf(chunk.chunk, from.edge, from.eye));
                 if (isBeyond || (sides != kRejected && (chunk.sides & ~sides) == 0))
@@ -179,10 +183,10 @@ private:
     void name(const CullStep& step, const VisibleChunk& chunk, const View& view, std::uint64_t number)
     {
         if (step.isExact && m_result.row.first.empty())
-            m_result.row.first = std::string("the step ") + step.id + " loses chunk " + std::to_string(chunk.chunk.x) + ", "
-                + std::to_string(chunk.chunk.y) + ", " + std::to_string(chunk.chunk.z) + " of " + m_spec.world
-                + " in view " + std::to_string(number) + " (" + view.kind + "), of which " + std::to_string(chunk.pixels)
-                + " pixels are seen";
+            m_result.row.first = std::string("the step ") + step.id + " loses chunk " + std::to_string(chunk.chunk.x)
+                + ", " + std::to_string(chunk.chunk.y) + ", " + std::to_string(chunk.chunk.z) + " of " + m_spec.world
+                + " in view " + std::to_string(number) + " (" + view.kind + "), of which "
+                + std::to_string(chunk.pixels) + " pixels are seen";
         if (m_result.lost.size() < kNamed || step.isExact)
             m_result.lost.push_back(
                 {step.id, m_spec.world, chunk.chunk, chunk.pixels, view.eye, view.fieldOfView, number, view.kind});

@@ -61,8 +61,8 @@ struct CullAuditResult {
 };
 
 /// Views are along the route, level and turned round, and hard ones between them: straight down and up, as narrow as
-/// 12 and as wide as 120 degrees, with the eye on the corner of eight chunks, in a wall, and close to a chunk that fills
-/// the view. The meshes are sides of single voxels: where rectangles of different sizes meet, a rasteriser leaves
+/// 12 and as wide as 120 degrees, with the eye on the corner of eight chunks, in a wall, and close to a chunk that
+/// fills the view. The meshes are sides of single voxels: where rectangles of different sizes meet, a rasteriser leaves
 /// cracks of a pixel through which anything is seen.
 ///
 /// Cost  a frame without culling a view, and each step once.

@@ -37,8 +37,7 @@ std::size_t ChunkOctree::childAt(const Path& path, int level) const
 std::size_t ChunkOctree::cellAt(const Path& path) const
 {
     const std::int64_t mask = m_leafEdge - 1;
-    return static_cast<std::size_t>(
-        ((path.y & mask) * m_leafEdge + (path.z & mask)) * m_leafEdge + (path.x & mask));
+    return static_cast<std::size_t>(((path.y & mask) * m_leafEdge + (path.z & mask)) * m_leafEdge + (path.x & mask));
 }
 
 std::uint32_t ChunkOctree::newNode()
@@ -77,8 +76,8 @@ void ChunkOctree::growTowards(ChunkPos chunk)
         // The old root is the half of the new one that lies away from the chunk.
         const bool x = chunk.x < m_low.x, y = chunk.y < m_low.y, z = chunk.z < m_low.z;
         const std::uint32_t root = newNode();
-        m_nodes[root].children[static_cast<std::size_t>(x) | static_cast<std::size_t>(y) << 1
-            | static_cast<std::size_t>(z) << 2]
+        m_nodes[root]
+            .children[static_cast<std::size_t>(x) | static_cast<std::size_t>(y) << 1 | static_cast<std::size_t>(z) << 2]
             = m_root + 1;
         m_low = m_low - ChunkPos{x ? edge : 0, y ? edge : 0, z ? edge : 0};
         m_root = root;
@@ -153,9 +152,9 @@ void ChunkOctree::shrink()
         const auto& children = m_nodes[m_root].children;
         if (std::count(children.begin(), children.end(), kNone) != 7)
             return;
-        const auto only = static_cast<std::size_t>(
-            std::find_if(children.begin(), children.end(), [](std::uint32_t c) { return c != kNone; })
-            - children.begin());
+        const auto only = static_cast<std::size_t>(std::find_if(children.begin(), children.end(), [](std::uint32_t c) {
+            return c != kNone;
+        }) - children.begin());
         const std::uint32_t root = children[only] - 1;
         m_freeNodes.push_back(m_root);
         m_root = root;

@@ -76,6 +76,55 @@ private:
     std::vector<SideSet> m_sides;
 };
 
+/// Grows the rectangles of the sides that a row of open voxels lies on.
+class Openings {
+public:
+    explicit Openings(int edge)
+        : m_edge(edge)
+    {
+        for (Range& range : m_ranges)
+            range = {{edge, edge}, {0, 0}};
+    }
+    void add(int y, int z, std::uint64_t bits)
+    {
+        if (bits == 0)
+            return;
+        const int first = std::countr_zero(bits), end = 64 - std::countl_zero(bits), last = m_edge - 1;
+        if (y == 0 || y == last)
+            grow(y == 0 ? Side::Down : Side::Up, {first, end}, {z, z + 1});
+        if (z == 0 || z == last)
+            grow(z == 0 ? Side::North : Side::South, {first, end}, {y, y + 1});
+        if (first == 0)
+            grow(Side::West, {y, y + 1}, {z, z + 1});
+        if (end == m_edge)
+            grow(Side::East, {y, y + 1}, {z, z + 1});
+    }
+    [[nodiscard]] std::array<Opening, kSideCount> found() const
+    {
+        std::array<Opening, kSideCount> out;
+        const int scale = 64 / m_edge;
+        for (std::size_t side = 0; side < kSideCount; ++side)
+            for (std::size_t axis = 0; axis < 2; ++axis) {
+                out[side].low[axis] = static_cast<std::uint8_t>(m_ranges[side].low[axis] * scale);
+                out[side].high[axis] = static_cast<std::uint8_t>(m_ranges[side].high[axis] * scale);
+            }
+        return out;
+    }
+
+private:
+    struct Range {
+        std::array<int, 2> low, high; // voxels
+    };
+    void grow(Side side, std::array<int, 2> a, std::array<int, 2> b)
+    {
+        Range& range = m_ranges[static_cast<std::size_t>(side)];
+        range.low = {std::min(range.low[0], a[0]), std::min(range.low[1], b[0])};
+        range.high = {std::max(range.high[0], a[1]), std::max(range.high[1], b[1])};
+    }
+    int m_edge;
+    std::array<Range, kSideCount> m_ranges{};
+};
+
 /// Joins the runs of two neighbouring rows that touch.
 void joinRows(std::span<const Run> a, std::span<const Run> b, Regions& regions)
 {
@@ -102,6 +151,7 @@ ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes)
     runs.clear();
     const int edge = voxels.edge, cell = edge / kSightCells, last = edge - 1;
     firstRun.assign(static_cast<std::size_t>(edge * edge) + 1, 0);
+    Openings openings(edge);
     std::array<std::uint64_t, 16> open{}; // of the rows of a cell's layer, by y and z
     const auto rowOf = [&](int y, int z) {
         const auto row = static_cast<std::size_t>(y * edge + z);
@@ -111,9 +161,10 @@ ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes)
         for (int z = 0; z < edge; ++z) {
             std::uint64_t bits = openBits(voxels.voxels.data() + voxels.index(0, y, z), edge, solidCubes);
             open[static_cast<std::size_t>(y / cell * 4 + z / cell)] |= bits;
-            const auto across = static_cast<SideSet>((y == 0 ? onlySide(Side::Down) : 0)
-                | (y == last ? onlySide(Side::Up) : 0) | (z == 0 ? onlySide(Side::North) : 0)
-                | (z == last ? onlySide(Side::South) : 0));
+            openings.add(y, z, bits);
+            const auto across
+                = static_cast<SideSet>((y == 0 ? onlySide(Side::Down) : 0) | (y == last ? onlySide(Side::Up) : 0)
+                    | (z == 0 ? onlySide(Side::North) : 0) | (z == last ? onlySide(Side::South) : 0));
             while (bits != 0) {
                 const std::uint64_t rest = bits & (bits + (bits & (~bits + 1))); // without the lowest run
                 const std::uint64_t mask = bits & ~rest;
@@ -130,6 +181,7 @@ ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes)
         }
     ChunkSight sight;
     regions.collect(sight.through);
+    sight.openings = openings.found();
     const std::uint64_t cellBits = (std::uint64_t{1} << cell) - 1;
     for (std::size_t row = 0; row < open.size(); ++row)
         for (std::size_t x = 0; x < kSightCells; ++x)

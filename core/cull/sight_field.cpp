@@ -12,7 +12,7 @@
 namespace fell {
 namespace {
 
-constexpr std::uint8_t kStart = 64, kOutside = 128;
+constexpr std::uint8_t kSeen = 64, kOutside = 128; // beside the sides
 constexpr float kInfinite = std::numeric_limits<float>::infinity();
 
 } // namespace
@@ -48,7 +48,32 @@ const ChunkSight* SightField::find(ChunkPos chunk) const
     return place.isKnown && place.chunk == chunk ? &place.sight : nullptr;
 }
 
-void SightWalk::run(const SightField& field, const CullView& view)
+/// Where an opening in a chunk's side is in the picture; all of it where a part of it is not before the eye.
+SightWalk::Rect SightWalk::pictureOf(
+    const Opening& opening, const glm::vec3& low, Side side, const CullView& view) const
+{
+    constexpr float kSlack = 0.01F; // voxels: rounding never closes an opening
+    const int axis = axisOf(side), a = axis == 0 ? 1 : 0, b = axis == 2 ? 1 : 2;
+    const auto unit = static_cast<float>(view.edge) / 64;
+    glm::vec3 corner = low;
+    corner[axis] += signOf(side) > 0 ? static_cast<float>(view.edge) : 0.0F;
+    const std::array<float, 2> atA{low[a] + unit * opening.low[0] - kSlack, low[a] + unit * opening.high[0] + kSlack},
+        atB{low[b] + unit * opening.low[1] - kSlack, low[b] + unit * opening.high[1] + kSlack};
+    Rect out{glm::vec2(kInfinite), glm::vec2(-kInfinite)};
+    for (unsigned i = 0; i < 4; ++i) {
+        corner[a] = atA[i & 1];
+        corner[b] = atB[i >> 1];
+        const glm::vec4 at = view.toClip * glm::vec4(corner, 1);
+        if (at.w <= view.lens.nearest)
+            return {};
+        const glm::vec2 point = glm::vec2(at) / at.w;
+        out.low = glm::min(out.low, point);
+        out.high = glm::max(out.high, point);
+    }
+    return out;
+}
+
+void SightWalk::run(const SightField& field, const CullView& view, const DepthBeams* beams)
 {
     m_here = chunkOf(view.eye.cell, view.edge);
     m_isOpen = !view.isFree;
@@ -57,6 +82,7 @@ void SightWalk::run(const SightField& field, const CullView& view)
     m_reach = field.reach() + 1;
     m_edge = 2 * m_reach + 1;
     m_entered.assign(static_cast<std::size_t>(m_edge * m_edge * m_edge), 0);
+    m_through.resize(m_entered.size());
     m_queue.clear();
     // Of the planes only those through the eye: what is nearer than the near plane is looked through too.
     const auto edge = static_cast<float>(view.edge);
@@ -74,44 +100,64 @@ void SightWalk::run(const SightField& field, const CullView& view)
             if (from[p] + edge * (plane.x * at.x + plane.y * at.y + plane.z * at.z) < -reach[p])
                 return false;
         }
-        return true;
+        return !beams || beams->sees(view, boxOf(m_here + ChunkPos{at.x, at.y, at.z}, view.edge, view.eye));
     };
     // Chunks are there when their centre is within the distance; whatever is nearer than one of them is looked through.
     const float most = view.distance / edge + 1.74F;
     m_mostSquared = static_cast<int>(most * most);
-    m_entered[placeOf(0, 0, 0)] = kStart;
+    m_entered[placeOf(0, 0, 0)] = kSeen;
+    m_through[placeOf(0, 0, 0)] = {};
+    const glm::vec3 lowHere = boxOf(m_here, view.edge, view.eye).low;
     m_queue.push_back({0, 0, 0});
     // Each step is one chunk farther, counted along the axes: whoever leads into a chunk has been taken before it.
     for (std::size_t next = 0; next < m_queue.size(); ++next) {
         const Step at = m_queue[next];
-        const std::uint8_t entered = m_entered[placeOf(at.x, at.y, at.z)];
-        SideSet exits = entered & kStart ? kAllSides : 0;
-        if (const ChunkSight* sight = field.find(m_here + ChunkPos{at.x, at.y, at.z})) {
-            for (std::size_t side = 0; side < kSideCount; ++side)
-                if (entered >> side & 1)
-                    exits |= sight->through[side];
-        } else {
-            exits = kAllSides;
-        }
+        const std::size_t placeHere = placeOf(at.x, at.y, at.z);
+        const std::uint8_t entered = m_entered[placeHere];
+        const Rect through = m_through[placeHere];
+        const ChunkSight* sight = field.find(m_here + ChunkPos{at.x, at.y, at.z});
+        SideSet exits = next == 0 || !sight ? kAllSides : 0;
+        for (std::size_t side = 0; sight && side < kSideCount; ++side)
+            if (entered >> side & 1)
+                exits |= sight->through[side];
+        if (next != 0 && (entered & kAllSides) == 0)
+            exits = 0; // seen, but closed where the look comes in
         const std::array<int, 3> place{at.x, at.y, at.z};
         for (const Side side : kSides) {
             const auto axis = static_cast<std::size_t>(axisOf(side));
-            if (!(exits & onlySide(side)) || place[axis] * signOf(side) < 0
-                || place[axis] * signOf(side) >= m_reach)
+            if (!(exits & onlySide(side)) || place[axis] * signOf(side) < 0 || place[axis] * signOf(side) >= m_reach)
                 continue;
             const ChunkPos by = towards(side);
             const Step to{static_cast<std::int16_t>(at.x + by.x), static_cast<std::int16_t>(at.y + by.y),
                 static_cast<std::int16_t>(at.z + by.z)};
-            std::uint8_t& there = m_entered[placeOf(to.x, to.y, to.z)];
+            const std::size_t placeThere = placeOf(to.x, to.y, to.z);
+            std::uint8_t& there = m_entered[placeThere];
+            if (there == kOutside)
+                continue;
+            const glm::vec3 low = lowHere + edge * glm::vec3(at.x, at.y, at.z);
+            const Opening opening = sight ? sight->openings[static_cast<std::size_t>(side)] : Opening::whole();
+            if (pictureOf(opening, low, side, view).cutTo(through).isEmpty())
+                continue;
             if (there == 0) {
                 if (to.x * to.x + to.y * to.y + to.z * to.z > m_mostSquared || !isInView(to)) {
                     there = kOutside;
                     continue;
                 }
+                there = kSeen;
+                m_through[placeThere] = Rect::nothing();
                 m_queue.push_back(to);
             }
-            if (there != kOutside)
-                there |= onlySide(opposite(side));
+            // The next chunk's own voxels may close the border: then it is seen there, but not looked through.
+            const ChunkSight* beyond = field.find(m_here + ChunkPos{to.x, to.y, to.z});
+            const Opening border
+                = beyond ? opening.cutTo(beyond->openings[static_cast<std::size_t>(opposite(side))]) : opening;
+            if (border.isEmpty())
+                continue;
+            const Rect seen = pictureOf(border, low, side, view).cutTo(through);
+            if (seen.isEmpty())
+                continue;
+            there |= onlySide(opposite(side));
+            m_through[placeThere].add(seen);
         }
     }
 }
@@ -124,7 +170,7 @@ bool SightWalk::reaches(ChunkPos chunk) const
         return true;
     const std::uint8_t entered
         = m_entered[placeOf(static_cast<int>(from.x), static_cast<int>(from.y), static_cast<int>(from.z))];
-    return entered != 0 && entered != kOutside;
+    return entered & kSeen;
 }
 
 /// The cells near the eye, as one grid.
@@ -168,7 +214,7 @@ struct DepthBeams::Near {
         // From one layer of cells to the next; `layer` is the one beyond the border.
         const float from = (eye[axis] - low[axis]) / cell;
         int layer = static_cast<int>(std::floor(from)) + (sign > 0 ? 1 : -1);
-        for (; layer >= 0 && layer < kCells; layer += sign > 0 ? 1 : -1) {
+        for (; layer >= 0 && layer<kCells; layer += sign> 0 ? 1 : -1) {
             const float border = static_cast<float>(sign > 0 ? layer : layer + 1);
             const float away = (border - from) * sign; // cells
             constexpr float kSlack = 1e-3F; // cells: rounding never fills a beam
@@ -247,8 +293,8 @@ bool DepthBeams::sees(const CullView& view, const Box& box) const
     }
     constexpr float kSlack = 1e-3F; // beams: rounding never hides
     const auto beam = [](float clip, int count, float slack) {
-        return static_cast<int>(std::floor(std::clamp((clip * 0.5F + 0.5F) * static_cast<float>(count) + slack, 0.0F,
-            static_cast<float>(count) - 0.5F)));
+        return static_cast<int>(std::floor(std::clamp(
+            (clip * 0.5F + 0.5F) * static_cast<float>(count) + slack, 0.0F, static_cast<float>(count) - 0.5F)));
     };
     const int firstColumn = beam(low.x, m_columns, -kSlack), lastColumn = beam(high.x, m_columns, kSlack),
               firstRow = beam(low.y, kRows, -kSlack), lastRow = beam(high.y, kRows, kSlack);

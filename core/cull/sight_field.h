@@ -5,6 +5,9 @@
 #include "cull/sight.h"
 #include "cull/view.h"
 
+#include <glm/common.hpp>
+#include <glm/vec2.hpp>
+
 #include <vector>
 
 namespace fell {
@@ -44,34 +47,6 @@ private:
     std::vector<Place> m_places;
 };
 
-/// Walks from the eye's chunk through the sides that see each other. A straight look never turns back, so a step leads
-/// away from the eye's chunk along its axis; and it stays within the view, which is convex.
-///
-/// A class because it owns its memory between frames.
-class SightWalk {
-public:
-    /// Cost  about 15 ns a chunk of the view, and clearing a byte for each place of the field's table.
-    /// Source  the walk through cells and portals of Airey, Rohlf and Brooks, "Towards Image Realism with Interactive
-    ///         Update Rates in Complex Virtual Building Environments", 1990, with a chunk's sides as portals.
-    void run(const SightField& field, const CullView& view);
-    /// May something of a chunk be seen? Of chunks that the walk does not look at, outside the distance: always.
-    [[nodiscard]] bool reaches(ChunkPos chunk) const;
-
-private:
-    [[nodiscard]] std::size_t placeOf(int x, int y, int z) const // from the eye's chunk
-    {
-        return static_cast<std::size_t>(((y + m_reach) * m_edge + z + m_reach) * m_edge + x + m_reach);
-    }
-    int m_reach = 0, m_edge = 0, m_mostSquared = 0; // chunks
-    ChunkPos m_here;
-    bool m_isOpen = true; // everything is seen
-    std::vector<std::uint8_t> m_entered; // sides by which the look came in; 64: the eye's; 128: out of view
-    struct Step {
-        std::int16_t x, y, z;
-    };
-    std::vector<Step> m_queue;
-};
-
 /// A coarse picture of how far one can see: the view cut into beams, each followed until opaque cells fill it from rim
 /// to rim.
 ///
@@ -88,7 +63,10 @@ public:
     /// False if every beam that the box touches is filled before the box begins. Relative to the eye's cell.
     [[nodiscard]] bool sees(const CullView& view, const Box& box) const;
     /// Depth of a beam along the view, voxels; infinite where it is not filled within the reach.
-    [[nodiscard]] float depth(int column, int row) const { return m_depths[static_cast<std::size_t>(row * m_columns + column)]; }
+    [[nodiscard]] float depth(int column, int row) const
+    {
+        return m_depths[static_cast<std::size_t>(row * m_columns + column)];
+    }
     [[nodiscard]] int columns() const { return m_columns; }
 
 private:
@@ -97,6 +75,56 @@ private:
     bool m_isOpen = true; // everything is seen
     std::vector<float> m_depths;
     std::vector<std::uint64_t> m_solid; // of the chunks within kReach
+};
+
+/// Walks from the eye's chunk through the sides that see each other. A straight look never turns back, so a step leads
+/// away from the eye's chunk along its axis; it stays within the view, which is convex; and all borders that it crosses
+/// lie behind each other in the picture, so each chunk is only looked through within the rectangle that the openings
+/// before it leave.
+///
+/// A class because it owns its memory between frames.
+class SightWalk {
+public:
+    /// beams: if not null, of the same view: no look leads through a chunk that is wholly behind what is near.
+    /// Cost  about 0.1 us a chunk that it comes to, and clearing a byte for each place of the field's table.
+    /// Source  the walk through cells and portals of Airey, Rohlf and Brooks, "Towards Image Realism with Interactive
+    ///         Update Rates in Complex Virtual Building Environments", 1990, with a chunk's sides as portals, each cut
+    ///         to the picture of those before it as by Luebke and Georges, "Portals and Mirrors: Simple, Fast
+    ///         Evaluation of Potentially Visible Sets", 1995.
+    void run(const SightField& field, const CullView& view, const DepthBeams* beams = nullptr);
+    /// May something of a chunk be seen? Of chunks that the walk does not look at, outside the distance: always.
+    [[nodiscard]] bool reaches(ChunkPos chunk) const;
+
+private:
+    [[nodiscard]] std::size_t placeOf(int x, int y, int z) const // from the eye's chunk
+    {
+        return static_cast<std::size_t>(((y + m_reach) * m_edge + z + m_reach) * m_edge + x + m_reach);
+    }
+    int m_reach = 0, m_edge = 0, m_mostSquared = 0; // chunks
+    ChunkPos m_here;
+    bool m_isOpen = true; // everything is seen
+    std::vector<std::uint8_t> m_entered; // sides by which the look goes on; 64: it is seen; 128: out of view
+    /// Part of the picture, from -1 to 1 on both axes.
+    struct Rect {
+        glm::vec2 low{-1}, high{1};
+        [[nodiscard]] bool isEmpty() const { return low.x >= high.x || low.y >= high.y; }
+        [[nodiscard]] Rect cutTo(const Rect& other) const
+        {
+            return {glm::max(low, other.low), glm::min(high, other.high)};
+        }
+        void add(const Rect& other)
+        {
+            low = glm::min(low, other.low);
+            high = glm::max(high, other.high);
+        }
+        static Rect nothing() { return {glm::vec2(2), glm::vec2(-2)}; }
+    };
+    std::vector<Rect> m_through; // where the look came in; of chunks that it came to
+    [[nodiscard]] Rect pictureOf(const Opening& opening, const glm::vec3& low, Side side, const CullView& view) const;
+    struct Step {
+        std::int16_t x, y, z;
+    };
+    std::vector<Step> m_queue;
 };
 
 } // namespace fell

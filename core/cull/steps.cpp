@@ -17,9 +17,8 @@ namespace {
 void runDistance(CullRun& run)
 {
     const auto within = run.scene.choices().reach == "column" ? isWithinColumn : isWithinSphere;
-    std::erase_if(run.candidates, [&](std::uint32_t i) {
-        return !within(run.view, boxOf(run.scene.chunks()[i], run.view.edge, run.view.eye));
-    });
+    std::erase_if(run.candidates,
+        [&](std::uint32_t i) { return !within(run.view, boxOf(run.scene.chunks()[i], run.view.edge, run.view.eye)); });
 }
 
 void runOctree(CullRun& run)
@@ -63,12 +62,13 @@ void runHidden(CullRun& run)
 {
     CullScene& scene = run.scene;
     const bool byWalk = scene.choices().hidden != "depth", byDepth = scene.choices().hidden != "walk";
+    if (byDepth)
+        scene.beams.run(scene.field(), run.view);
     if (byWalk) {
-        scene.walk.run(scene.field(), run.view);
+        scene.walk.run(scene.field(), run.view, byDepth ? &scene.beams : nullptr);
         std::erase_if(run.candidates, [&](std::uint32_t i) { return !scene.walk.reaches(scene.chunks()[i]); });
     }
-    if (byDepth && !run.candidates.empty()) {
-        scene.beams.run(scene.field(), run.view);
+    if (byDepth) {
         std::erase_if(run.candidates, [&](std::uint32_t i) {
             return !scene.beams.sees(run.view, boxOf(scene.chunks()[i], run.view.edge, run.view.eye));
         });
@@ -79,7 +79,8 @@ constexpr std::array<CullStep, 7> kSteps{{
     {"distance", "distance", "Leaves out chunks that lie wholly beyond the render distance.", true, "chunks",
         isWithinSphere, runDistance},
     {"view-triangle", "view as a triangle",
-        "Keeps a chunk if a corner of it lies in the triangle that the view is on the plan. Loses chunks that are seen.",
+        "Keeps a chunk if a corner of it lies in the triangle that the view is on the plan. Loses chunks that are "
+        "seen.",
         false, "chunks", hasCornerInTriangle, nullptr},
     {"view-corners", "corners in the view",
         "Keeps a chunk if one of its eight corners lies in clip space. Loses chunks larger than the view.", false,
@@ -107,7 +108,7 @@ constexpr std::array<CullOption, 2> kFacing{{
     {"node", "octree leaf", "Decided once by the box of the octree's leaf: fewer decisions, more sides drawn."},
 }};
 constexpr std::array<CullOption, 3> kHidden{{
-    {"both", "walk and depth", "First the walk, then what it leaves is tested against what is near."},
+    {"both", "walk and depth", "The walk, which does not lead through chunks that are wholly behind what is near."},
     {"walk", "walk", "Only which chunks a look through open voxels can reach."},
     {"depth", "depth", "Only boxes against a coarse picture of how far one can see."},
 }};
@@ -200,8 +201,7 @@ std::uint8_t sidesTowards(const CullView& view, const Box& box)
     const glm::vec3 eye(view.eye.within);
     for (const Side side : kSides) {
         const int axis = axisOf(side);
-        const bool isFacing
-            = signOf(side) > 0 ? eye[axis] > box.low[axis] + 1 : eye[axis] < box.high[axis] - 1;
+        const bool isFacing = signOf(side) > 0 ? eye[axis] > box.low[axis] + 1 : eye[axis] < box.high[axis] - 1;
         if (isFacing)
             sides |= onlySide(side);
     }

@@ -274,9 +274,9 @@ nlohmann::ordered_json toJson(const TransectResult& result)
     const auto stepsOf = [](const TransectRow& row) {
         Json steps = Json::array();
         for (const CullTrialRow& of : row.steps)
-            steps.push_back({{"what", of.what}, {"without", of.step}, {"frame_ms", of.frameMs.p50},
-                {"cull_ms", of.cullMs}, {"chunks", of.chunks}, {"triangles", of.triangles},
-                {"draw_calls", of.drawCalls}});
+            steps.push_back(
+                {{"what", of.what}, {"without", of.step}, {"frame_ms", of.frameMs.p50}, {"cull_ms", of.cullMs},
+                    {"chunks", of.chunks}, {"triangles", of.triangles}, {"draw_calls", of.drawCalls}});
         return steps;
     };
     root["rows"] = Json::array();

@@ -352,8 +352,8 @@ std::optional<bool> Streamer::isFree(const Eye& eye, const Lens& lens) const
                 const ChunkRecord* record = m_map.find(chunk);
                 const VoxelPos in = VoxelPos{x, y, z} - originOf(chunk, m_setup.chunk.edge);
                 if (record && record->voxels
-                    && m_sides.isPlainSolid(record->voxels->at(
-                        static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z))))
+                    && m_sides.isPlainSolid(
+                        record->voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z))))
                     return false;
             }
     return true;

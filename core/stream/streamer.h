@@ -202,9 +202,9 @@ private:
     std::atomic<std::uint32_t> m_wake{0};
     std::atomic<std::uint64_t> m_version{0}, m_idleVersion{0};
     std::atomic<std::uint64_t> m_generated{0}, m_lit{0}, m_relit{0}, m_meshed{0}, m_retired{0}, m_generateNs{0},
-        m_lightNs{0}, m_meshNs{0}, m_relightNs{0}, m_sightNs{0}, m_resident{0}, m_toGenerate{0}, m_toLight{0}, m_toMesh{0},
-        m_voxelBytes{0}, m_lightBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0}, m_evicted{0},
-        m_failures{0}, m_failed{0};
+        m_lightNs{0}, m_meshNs{0}, m_relightNs{0}, m_sightNs{0}, m_resident{0}, m_toGenerate{0}, m_toLight{0},
+        m_toMesh{0}, m_voxelBytes{0}, m_lightBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0},
+        m_evicted{0}, m_failures{0}, m_failed{0};
     mutable std::atomic<std::uint64_t> m_longestLockNs{0};
     std::atomic<bool> m_full{false};
     std::atomic<double> m_fullAt{0};

@@ -339,8 +339,7 @@ TEST_F(WindowTest, TheRailShowsMeasuredCosts)
 
 TEST_F(WindowTest, TheFrameStripNamesTheFrameUnderThePointer)
 {
-    ASSERT_TRUE(
-        QTest::qWaitFor([&] { return m_window->strip().bars().count > 3; }, kPatienceMs));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->strip().bars().count > 3; }, kPatienceMs));
     m_window->session().setPaused(true); // no bar moves on while it is pointed at
     const StripLayout bars = m_window->strip().bars();
     const int x = static_cast<int>(bars.left(bars.count - 2) + bars.barWidth() / 2);

@@ -31,7 +31,8 @@ TEST(StreamAudit, FindsGraphicsMemoryThatIsNotGivenBack)
 {
     StreamAuditSpec spec = someSpec();
     std::uint64_t held = 0;
-    spec.hooks.apply = [&held](const StreamEvent& event) { held += event.kind == StreamEvent::Kind::Upload && !event.mesh.isBare; };
+    spec.hooks.apply
+        = [&held](const StreamEvent& event) { held += event.kind == StreamEvent::Kind::Upload && !event.mesh.isBare; };
     spec.hooks.usedBytes = [&held] { return held; };
     const AuditRow row = auditStream(spec);
     EXPECT_GT(row.differences, 0u);

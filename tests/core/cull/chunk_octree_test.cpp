@@ -137,7 +137,9 @@ TEST(ChunkOctree, CountsItsNodesLeavesAndEmptyPlaces)
     EXPECT_EQ(figures.leaves, 2u);
     EXPECT_EQ(figures.empty, 6u);
     const auto cells = one.cells();
-    EXPECT_EQ(std::count_if(cells.begin(), cells.end(), [](const OctreeCell& c) { return c.kind == OctreeCell::Kind::Empty; }), 6);
+    EXPECT_EQ(std::count_if(
+                  cells.begin(), cells.end(), [](const OctreeCell& c) { return c.kind == OctreeCell::Kind::Empty; }),
+        6);
     ChunkOctree four(4);
     for (int x = 0; x < 4; ++x)
         four.put({x, 2, 3}, static_cast<std::uint32_t>(x));

@@ -26,7 +26,8 @@ struct Scene {
         for (const ChunkPos chunk : chunks)
             scene.add(chunk, kAllSides);
     }
-    std::vector<ChunkPos> kept(const CullView& view, const std::vector<std::string>& steps, const char* reach = "sphere")
+    std::vector<ChunkPos> kept(
+        const CullView& view, const std::vector<std::string>& steps, const char* reach = "sphere")
     {
         scene.choose({steps, reach, 1, "chunk", "both"});
         scene.cull(view, result);
@@ -90,8 +91,8 @@ TEST(CullSteps, DistanceKeepsWhatTouchesTheSphere)
     // away).
     EXPECT_EQ(few.kept(viewFrom({}, 32), {"distance"}), (std::vector<ChunkPos>{{0, 0, 0}, {2, 0, 0}}));
     EXPECT_EQ(few.kept(viewFrom({}, 33), {"distance"}), (std::vector<ChunkPos>{{0, -3, 0}, {0, 0, 0}, {2, 0, 0}}));
-    EXPECT_EQ(few.kept(viewFrom({}, 32), {"distance"}, "column"),
-        (std::vector<ChunkPos>{{0, -3, 0}, {0, 0, 0}, {2, 0, 0}}))
+    EXPECT_EQ(
+        few.kept(viewFrom({}, 32), {"distance"}, "column"), (std::vector<ChunkPos>{{0, -3, 0}, {0, 0, 0}, {2, 0, 0}}))
         << "a column is as deep as it likes";
 }
 
@@ -131,7 +132,8 @@ TEST(CullSteps, FacingDrawsTheSidesThatLookToTheEye)
     EXPECT_EQ(towardsEye({2, 2, 2}), onlySide(Side::West) | onlySide(Side::Down) | onlySide(Side::North));
     EXPECT_EQ(towardsEye({-2, -2, -2}), onlySide(Side::East) | onlySide(Side::Up) | onlySide(Side::South));
     EXPECT_EQ(towardsEye({0, 0, -3}),
-        onlySide(Side::East) | onlySide(Side::West) | onlySide(Side::Up) | onlySide(Side::Down) | onlySide(Side::South));
+        onlySide(Side::East) | onlySide(Side::West) | onlySide(Side::Up) | onlySide(Side::Down)
+            | onlySide(Side::South));
     // A voxel's side at x + 1 looks east to whoever is beyond it: checked against every voxel of every chunk.
     std::mt19937 dice(2);
     for (int i = 0; i < 200; ++i) {
