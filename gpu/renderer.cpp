@@ -254,11 +254,15 @@ public:
         FrameReport report;
         const auto start = Clock::now();
         const float distance = static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge);
-        const Lens lens = lensFor(
-            m_setup.draw.fieldOfView, static_cast<double>(width) / std::max(1, height), distance, m_setup.chunk.edge);
-        const glm::mat4 toClip = viewProjection(eye, lens);
+        Lens lens = lensFor(options.fieldOfView > 0 ? options.fieldOfView : m_setup.draw.fieldOfView,
+            static_cast<double>(width) / std::max(1, height), distance, m_setup.chunk.edge);
         const Eye& from = options.cullFrom ? *options.cullFrom : eye;
         m_view = cullViewOf(from, lens, m_setup.chunk.edge, distance, options.isFree);
+        if (options.cullFrom) { // whoever looks from elsewhere sees all of it
+            const VoxelPos away = eye.cell - from.cell;
+            lens.farthest += static_cast<float>(std::hypot(away.x, away.y, away.z));
+        }
+        const glm::mat4 toClip = viewProjection(eye, lens);
         m_scene.cull(m_view, m_culled, options.ghosts);
         report.culled = m_culled.counts;
         show(m_culled.kept, eye);
@@ -511,7 +515,10 @@ private:
         ++m_frame;
         m_overlay = options.wireframe || options.paint != Paint::Textures || options.ghosts || m_isNumbered;
         // Chunks are there when their centre is within the distance, so the nearest gap is one edge short of it.
-        const float end = std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
+        constexpr float kNoFog = 1e9f; // voxels
+        const float end = options.cullFrom
+            ? kNoFog
+            : std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
         const VoxelPos levels = options.light ? options.light->low - eye.cell : VoxelPos{};
         m_uniforms = {toClip, glm::vec3(eye.within), m_day.towardsSun, m_day.sunlight, m_day.skylight, m_day.horizon,
             m_day.zenith, kWire, {end * kFogFrom, end}, m_isNumbered ? kPaintNumbers : static_cast<int>(options.paint),
@@ -576,7 +583,11 @@ private:
         glEnable(GL_DEPTH_TEST);
         glEnable(GL_BLEND);
         glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
-        glDrawArrays(GL_LINES, 0, static_cast<GLsizei>(lines->vertices.size()));
+        const auto over = static_cast<GLsizei>(lines->over), among = static_cast<GLsizei>(lines->vertices.size()) - over;
+        glDrawArrays(GL_LINES, 0, among);
+        glDisable(GL_DEPTH_TEST);
+        glDrawArrays(GL_LINES, among, over);
+        glEnable(GL_DEPTH_TEST);
         glDisable(GL_BLEND);
     }
 

@@ -40,6 +40,7 @@ struct LineBatch {
         std::array<std::uint8_t, 4> colour{}; // sRGB, opacity
     };
     std::vector<Vertex> vertices;
+    std::size_t over = 0; // of the vertices, the last so many are drawn over everything
 };
 
 /// The colour in which chunks that a step rejected are shown, by its place in cullSteps(): told apart by colour-blind
@@ -60,8 +61,9 @@ struct DrawOptions {
     double sunHeight = kLateMorning; // degrees, kLowestSun to kHighestSun
     std::vector<VoxelPos> path; // voxels joined by a line over everything
     std::array<int, 2> columns{0, 0}; // pixels from the left that are drawn, [first, last); equal: all of them
+    double fieldOfView = 0; // degrees; 0: the setup's
     bool isFree = true; // see CullView: of the eye that culls
-    std::optional<Eye> cullFrom; // culling as seen from there, with the same lens; nothing: from the eye itself
+    std::optional<Eye> cullFrom; // culling as seen from there, with the same lens, and no fog; nothing: from the eye
     bool ghosts = false; // what was rejected is drawn too, in the colour of the step that rejected it
     std::shared_ptr<const LineBatch> lines;
 };

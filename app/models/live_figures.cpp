@@ -35,10 +35,16 @@ QString methodTitles(const Setup& setup, const std::string& stageId)
             continue;
         const nlohmann::json chosen = findField(stage.path)->read(setup);
         QStringList titles;
-        for (const StageMethod& method : stage.methods)
-            if (chosen.is_array() ? std::find(chosen.begin(), chosen.end(), method.id) != chosen.end()
-                                  : chosen == method.id)
-                titles << QString::fromStdString(method.title);
+        const auto isCalled = [&](const nlohmann::json& id) {
+            for (const StageMethod& method : stage.methods)
+                if (id == method.id)
+                    titles << QString::fromStdString(method.title);
+        };
+        if (!chosen.is_array())
+            isCalled(chosen);
+        else
+            for (const nlohmann::json& id : chosen) // in the order of the setup
+                isCalled(id);
         return titles.isEmpty() ? QStringLiteral("none") : titles.join(QStringLiteral(", "));
     }
     return {};

@@ -67,8 +67,18 @@ Eye WorldSession::firstView(const Terrain& terrain)
     return eyeAt({{0, 24, 40}, 0, -15}, 0, terrain);
 }
 
+void WorldSession::unmark()
+{
+    look.marked.reset();
+    look.fieldOfView = 0;
+    look.why.clear();
+}
+
 void WorldSession::open(std::shared_ptr<const Terrain> terrain)
 {
+    stepTrial.stop();
+    unmark();
+    look.frozen.reset();
     m_streamer.reset();
     if (m_b)
         m_b->streamer.reset();
@@ -153,10 +163,11 @@ void WorldSession::follow(const Setup& now, const Setup& before)
 void WorldSession::advance(double seconds)
 {
     eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
+    const Eye& viewer = look.frozen ? *look.frozen : eye; // what is held stays there
     if (m_streamer)
-        m_streamer->moveTo(chunkOf(eye.cell, setup().chunk.edge), sectorOf(eye));
+        m_streamer->moveTo(chunkOf(viewer.cell, setup().chunk.edge), sectorOf(viewer));
     if (m_b && m_b->streamer)
-        m_b->streamer->moveTo(chunkOf(eye.cell, m_b->setups.current().chunk.edge), sectorOf(eye));
+        m_b->streamer->moveTo(chunkOf(viewer.cell, m_b->setups.current().chunk.edge), sectorOf(viewer));
 }
 
 std::optional<double> WorldSession::metresAboveGround() const

@@ -7,6 +7,7 @@
 #include "measure/route.h"
 #include "models/flight.h"
 #include "models/setup_history.h"
+#include "models/step_trial.h"
 #include "stream/streamer.h"
 
 #include <QObject>
@@ -22,6 +23,12 @@ struct FieldLook {
     double wipe = 0.5; // of the width: setup A to the left of it, B to the right
     int channel = 0; // of light, for Paint::Light
     double sunHeight = kLateMorning; // degrees above the horizon
+    std::optional<Eye> frozen; // culling is held where the eye was then
+    bool ghosts = false; // what was rejected is drawn in the colour of the step that rejected it
+    bool octree = false; // its nodes as lines
+    std::optional<ChunkPos> marked; // a box round one chunk
+    double fieldOfView = 0; // degrees, in place of the setup's; 0: the setup's
+    QString why; // what is shown by it
 };
 
 class WorldSession : public QObject {
@@ -51,6 +58,10 @@ public:
     std::function<bool(const Setup& next)> mayChange;
 
     FieldLook look;
+    /// Back to the setup's lens, and nothing marked.
+    void unmark();
+    /// Draws the field's next frames of the edited setup with other cull steps.
+    StepTrial stepTrial;
 
     /// Another world, seen from its beginning.
     void open(std::shared_ptr<const Terrain> terrain);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/field_window.h"
 
+#include "models/cull_lines.h"
 #include "models/text.h"
 #include "views/theme.h"
 
@@ -128,6 +129,7 @@ void FieldWindow::drawSide(Side& side, bool b)
     } else {
         side.levels.reset();
     }
+    chooseCulling(side, b, options);
     if (m_light)
         options.path = m_light->path;
     if (const int wipe = static_cast<int>(wipeAt() * ratio); m_session.hasB())
@@ -135,9 +137,69 @@ void FieldWindow::drawSide(Side& side, bool b)
     if (m_session.hasB() && b && options.columns[0] >= options.columns[1])
         options.columns[0] = wide - 1;
     side.report = side.renderer->draw(m_session.eye, wide, high, options);
+    if (StepTrial& trial = m_session.stepTrial; trial.isRunning() && b == m_session.editsB()) {
+        const FrameReport& report = side.report;
+        trial.note({report.totalMs, report.chunks, report.triangles, report.drawCalls, report.loadedTriangles,
+                       report.gpuBytes, report.culled},
+            m_session.eye);
+    }
     frame.cullMs = side.report.cullMs;
     frame.drawMs = side.report.totalMs - side.report.cullMs;
     side.frames.push_back(frame);
+}
+
+/// Which steps this frame is culled with, from where, and what is shown of it.
+void FieldWindow::chooseCulling(Side& side, bool b, DrawOptions& options)
+{
+    const Setup& setup = b ? m_session.setupB() : m_session.setup();
+    const FieldLook& look = m_session.look;
+    const bool isTried = m_session.stepTrial.isRunning() && b == m_session.editsB();
+    side.renderer->setCulling(isTried ? m_session.stepTrial.next() : setup.cull);
+    options.fieldOfView = look.fieldOfView;
+    options.cullFrom = look.frozen;
+    options.ghosts = look.ghosts && !isTried;
+    // While a worker keeps the books nobody knows: then nothing counts as hidden.
+    const Lens lens = lensFor(look.fieldOfView > 0 ? look.fieldOfView : setup.draw.fieldOfView,
+        static_cast<double>(width()) / std::max(1, height()),
+        static_cast<float>(setup.stream.distance * setup.chunk.edge), setup.chunk.edge);
+    const Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
+    options.isFree = streamer && streamer->isFree(look.frozen.value_or(m_session.eye), lens).value_or(false);
+    if (!isTried) {
+        makeLines(side, setup);
+        options.lines = side.lines;
+    }
+}
+
+/// Anew where what they show has changed, a few times a second at most: an octree has thousands of cells.
+void FieldWindow::makeLines(Side& side, const Setup& setup)
+{
+    constexpr qint64 kAgainMs = 300;
+    const FieldLook& look = m_session.look;
+    const ChunkOctree& octree = side.renderer->scene().octree();
+    const double fieldOfView = look.fieldOfView > 0 ? look.fieldOfView : setup.draw.fieldOfView;
+    const ChunkPos here = chunkOf(m_session.eye.cell, setup.chunk.edge);
+    const Side::Drawn wanted{look.octree, look.frozen, look.marked, look.octree ? here : ChunkPos{},
+        look.octree ? octree.size() : 0, look.frozen ? fieldOfView : 0};
+    Side::Drawn same = wanted;
+    same.here = side.drawn.here;
+    same.chunks = side.drawn.chunks;
+    const bool isRecent = side.sinceLines.isValid() && side.sinceLines.elapsed() < kAgainMs;
+    if (wanted == side.drawn || (same == side.drawn && isRecent))
+        return;
+    side.drawn = wanted;
+    side.sinceLines.start();
+    auto lines = std::make_shared<LineBatch>();
+    lines->from = originOf(here, setup.chunk.edge);
+    side.linesLeft = look.octree ? addOctree(*lines, octree.cells(), setup.chunk.edge, here) : 0;
+    if (look.frozen) {
+        Lens lens;
+        lens.fieldOfView = static_cast<float>(fieldOfView);
+        lens.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
+        addView(*lines, *look.frozen, lens, static_cast<double>(setup.stream.distance) * setup.chunk.edge);
+    }
+    if (look.marked)
+        addChunk(*lines, *look.marked, setup.chunk.edge);
+    side.lines = std::move(lines);
 }
 
 /// The levels near the eye, again when it has moved on, and now and then while some are still to come.
@@ -216,7 +278,8 @@ void FieldWindow::probe()
     if (!streamer)
         return;
     Lens lens;
-    lens.fieldOfView = static_cast<float>(setup.draw.fieldOfView);
+    lens.fieldOfView
+        = static_cast<float>(m_session.look.fieldOfView > 0 ? m_session.look.fieldOfView : setup.draw.fieldOfView);
     lens.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
     const glm::dvec3 direction = directionThrough(
         m_session.eye, lens, 2.0 * m_pointer->x() / width() - 1, 1 - 2.0 * m_pointer->y() / height());
@@ -302,6 +365,18 @@ void FieldWindow::paintChips()
     if (left > 0)
         chip(12, 46, tr("%1 blocks not drawn").arg(countText(left)),
             tr("a draw a block stops at %1 draws").arg(countText(kMostBlockDraws)));
+    int under = left > 0 ? 80 : 46;
+    if (!m_session.look.why.isEmpty()) {
+        chip(12, under, tr("Marked"), m_session.look.why);
+        under += 34;
+    }
+    if (m_session.look.frozen) {
+        chip(12, under, tr("Culling is held"), tr("where the heather lines meet: fly on and look, F6 lets go"));
+        under += 34;
+    }
+    if (m_session.look.octree && m_a.linesLeft > 0)
+        chip(12, under, tr("Octree"), tr("%1 small cells farther away are not drawn").arg(countText(m_a.linesLeft)));
+    paintGhostKey(painter);
     paintWipe(painter);
     if (!m_probeText.isEmpty() && m_light)
         chip(12, this->height() - 72, tr("Light before it"),
@@ -311,6 +386,45 @@ void FieldWindow::paintChips()
     else if (!m_wasDragged)
         chip(12, this->height() - 38, tr("Drag to look"),
             tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast"));
+}
+
+/// Which step's ghosts have which colour and stripes, and how many chunks they are.
+void FieldWindow::paintGhostKey(QPainter& painter)
+{
+    if (!m_session.look.ghosts || m_session.stepTrial.isRunning() || !m_a.renderer)
+        return;
+    const Theme& theme = currentTheme();
+    const auto& steps = m_session.setup().cull.steps;
+    constexpr int kLine = 20, kWide = 236;
+    const int high = static_cast<int>(steps.size()) * kLine + 30, x = width() - kWide - 12;
+    QColor back = theme.panel;
+    back.setAlphaF(0.9F);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(back);
+    painter.drawRoundedRect(QRect(x, 12, kWide, high), 3, 3);
+    painter.setPen(theme.ink);
+    painter.setFont(uiFont(12, true));
+    painter.drawText(x + 10, 30, steps.empty() ? tr("No step rejects anything") : tr("Rejected by"));
+    for (std::size_t i = 0; i < steps.size() && i < m_a.report.culled.size(); ++i) {
+        const CullStep& step = *findCullStep(steps[i]);
+        const GhostLook look = ghostLook(step);
+        const int y = 36 + static_cast<int>(i) * kLine;
+        painter.fillRect(QRect(x + 10, y + 3, 22, 13), QColor(look.colour[0], look.colour[1], look.colour[2]));
+        painter.setPen(QPen(theme.panel, 1.5));
+        for (int line = 4; line < 22; line += 5) {
+            if ((look.stripes & 1) && line < 13)
+                painter.drawLine(x + 10, y + 3 + line, x + 31, y + 3 + line);
+            if (look.stripes & 2)
+                painter.drawLine(x + 10 + line, y + 3, x + 10 + line, y + 15);
+        }
+        painter.setPen(theme.ink);
+        painter.setFont(uiFont(12));
+        painter.drawText(x + 40, y + 14, QString::fromUtf8(step.title));
+        painter.setPen(theme.muted);
+        const QString rejected = countText(m_a.report.culled[i].rejected),
+                      count = std::string_view(step.unit) == "chunks" ? rejected : tr("%1 sides").arg(rejected);
+        drawFigures(painter, x + kWide - 10 - figuresWidth(uiFont(12), count), y + 14, count);
+    }
 }
 
 void FieldWindow::paintWipe(QPainter& painter)

@@ -47,6 +47,16 @@ public:
     {
         return m_a.renderer ? m_a.renderer->rejectedBy(chunk) : nullptr;
     }
+    /// Of setup A, or B: the world octree.
+    [[nodiscard]] OctreeFigures octree(bool b = false) const
+    {
+        const auto& renderer = (b ? m_b : m_a).renderer;
+        return renderer ? renderer->scene().octree().figures() : OctreeFigures{};
+    }
+    [[nodiscard]] std::vector<OctreeCell> octreeCells() const
+    {
+        return m_a.renderer ? m_a.renderer->scene().octree().cells() : std::vector<OctreeCell>{};
+    }
     [[nodiscard]] ArenaFigures arena() const { return m_a.renderer ? m_a.renderer->arena() : ArenaFigures{}; }
     [[nodiscard]] QString driver() const { return m_driver; }
 
@@ -82,6 +92,20 @@ private:
         int channel = 0; // whose they are
         std::uint64_t relit = 0; // meshes that had come when they were looked up
         QElapsedTimer sinceLevels;
+        // The lines of the octree, the held view and the marked chunk, and what they were made of.
+        struct Drawn {
+            bool octree = false;
+            std::optional<Eye> frozen;
+            std::optional<ChunkPos> marked;
+            ChunkPos here;
+            std::size_t chunks = 0;
+            double fieldOfView = 0;
+            bool operator==(const Drawn&) const = default;
+        };
+        std::shared_ptr<const LineBatch> lines;
+        Drawn drawn;
+        std::size_t linesLeft = 0; // cells of the octree that are not drawn
+        QElapsedTimer sinceLines;
     };
     bool prepare(Side& side);
     void applyEvents(Side& side, bool b, FrameRecord& frame);
@@ -91,6 +115,9 @@ private:
     void probe();
     void probeLight(Streamer& streamer, const Setup& setup);
     void lookUpLevels(Side& side, bool b);
+    void makeLines(Side& side, const Setup& setup);
+    void chooseCulling(Side& side, bool b, DrawOptions& options);
+    void paintGhostKey(class QPainter& painter);
     void sayHole(const Streamer& streamer);
     [[nodiscard]] bool isOnWipe(int x) const;
 

@@ -156,6 +156,23 @@ void MainWindow::buildMenus()
         m_session.look.wireframe = !m_session.look.wireframe;
         m_bench->openStage(m_bench->stage());
     });
+    addTo(view, tr("Hold the culling here, or let go"), QKeySequence(Qt::Key_F6),
+        tr("Culling stays as seen from here while the eye flies on."), [this] {
+            std::optional<Eye>& frozen = m_session.look.frozen;
+            frozen = frozen ? std::nullopt : std::optional(m_session.eye);
+            m_bench->refreshLook();
+        });
+    addTo(view, tr("Ghosts of rejected chunks on or off"), QKeySequence(Qt::Key_F7),
+        tr("Draws what was rejected, in the colour of the step that did."), [this] {
+            m_session.look.ghosts = !m_session.look.ghosts;
+            m_bench->refreshLook();
+        });
+    addTo(view, tr("Octree on or off"), QKeySequence(Qt::Key_F8), tr("The nodes of the world octree as lines."), [this] {
+        m_session.look.octree = !m_session.look.octree;
+        m_bench->refreshLook();
+    });
+    addTo(view, tr("Let go of the marked chunk"), QKeySequence(Qt::Key_Escape),
+        tr("The setup's own lens again, and no box."), [this] { m_session.unmark(); });
     const std::pair<QString, Paint> paints[]{{tr("Surface: textures"), Paint::Textures},
         {tr("Surface: normals"), Paint::Normals}, {tr("Surface: quads by size"), Paint::QuadSizes}};
     for (const auto& [title, paint] : paints)
@@ -520,7 +537,8 @@ void MainWindow::refresh()
         return;
     m_rail->show(m_figures.stages(), m_session.hasB() ? m_figuresB.stages() : std::vector<StageFigure>());
     const LiveSample& shown = m_session.editsB() ? besides : sample;
-    m_bench->show(shown.now, shown.lastFrame);
+    m_bench->show(shown.now, shown.lastFrame,
+        m_field->window() ? m_field->window()->octree(m_session.editsB()) : OctreeFigures{});
     m_strip->show(m_history, sample.setup.draw.budget);
 }
 

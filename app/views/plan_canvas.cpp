@@ -9,6 +9,7 @@
 #include <QWheelEvent>
 
 #include <cmath>
+#include <map>
 
 namespace fell {
 namespace {
@@ -212,6 +213,50 @@ void PlanCanvas::paintCells(QPainter& painter)
         }
 }
 
+std::vector<OctreeSquare> octreeSquares(const std::vector<OctreeCell>& cells, ChunkPos middle, bool fromAbove)
+{
+    std::map<std::array<std::int64_t, 3>, bool> isEmpty; // by edge, right, down
+    for (const OctreeCell& cell : cells) {
+        const ChunkPos low = cell.low - middle;
+        if (!fromAbove && (low.z > 0 || low.z + cell.edge <= 0))
+            continue;
+        const std::int64_t down = fromAbove ? low.z : -(low.y + cell.edge - 1);
+        const bool empty = cell.kind == OctreeCell::Kind::Empty;
+        const auto [at, isNew] = isEmpty.try_emplace({cell.edge, low.x, down}, empty);
+        if (!isNew)
+            at->second = at->second && empty;
+    }
+    std::vector<OctreeSquare> out;
+    for (const auto& [at, empty] : isEmpty)
+        out.push_back({at[1], at[2], at[0], empty});
+    return out;
+}
+
+/// Allocated nodes in whole lines, the larger the thicker; empty places dashed.
+void PlanCanvas::paintOctree(QPainter& painter)
+{
+    if (!m_look.octree)
+        return;
+    const Theme& theme = currentTheme();
+    const double size = cellSize();
+    painter.setBrush(Qt::NoBrush);
+    painter.setRenderHint(QPainter::Antialiasing, false);
+    for (const OctreeSquare& square : octreeSquares(*m_look.octree, m_plan->viewer, m_from == From::Above)) {
+        if (square.edge == 1 && size < 14)
+            continue; // a leaf of one chunk is the chunk's own square
+        const double inset = 0.4 * std::log2(static_cast<double>(square.edge) + 1);
+        const QRectF box(width() / 2.0 + (static_cast<double>(square.right) - 0.5) * size,
+            height() / 2.0 + (static_cast<double>(square.down) - 0.5) * size, static_cast<double>(square.edge) * size,
+            static_cast<double>(square.edge) * size);
+        if (!box.intersects(QRectF(rect())))
+            continue;
+        painter.setPen(square.isEmpty ? QPen(theme.muted, 1, Qt::DashLine)
+                                      : QPen(theme.setupA, 1, Qt::SolidLine));
+        painter.drawRect(box.adjusted(inset, inset, -inset, -inset));
+    }
+    painter.setRenderHint(QPainter::Antialiasing);
+}
+
 void PlanCanvas::paintView(QPainter& painter)
 {
     const Theme& theme = currentTheme();
@@ -257,9 +302,11 @@ void PlanCanvas::paintEvent(QPaintEvent*)
     painter.fillRect(rect(), theme.panel);
     if (m_plan) {
         paintCells(painter);
+        paintOctree(painter);
         paintView(painter);
     }
     painter.setFont(uiFont(11, true));
+    painter.fillRect(QRect(4, 4, 96, 18), theme.panel);
     painter.setPen(theme.muted);
     painter.drawText(8, 17, m_from == From::Above ? tr("From above") : tr("From the south"));
     painter.setFont(uiFont(11));

@@ -2,6 +2,7 @@
 // The resident chunks drawn as a plan: from above, or cut upright through the viewer.
 #pragma once
 
+#include "cull/chunk_octree.h"
 #include "stream/streamer.h"
 
 #include <QWidget>
@@ -17,7 +18,17 @@ struct PlanLook {
     double fieldOfView = 65, aspect = 1.6; // degrees from bottom to top, width / height
     bool numbers = false; // the order of work
     std::optional<ChunkPos> chosen;
+    std::shared_ptr<const std::vector<OctreeCell>> octree; // its nodes are drawn too; null: they are not
 };
+
+/// A square of the octree on a plan: chunks right and down from the chunk that is the plan's middle.
+struct OctreeSquare {
+    std::int64_t right = 0, down = 0, edge = 1;
+    bool isEmpty = false; // nothing is allocated there: its column has only empty places of that size
+    bool operator==(const OctreeSquare&) const = default;
+};
+/// From above all cells of a column are one square; from the side only those that the upright cut goes through.
+std::vector<OctreeSquare> octreeSquares(const std::vector<OctreeCell>& cells, ChunkPos middle, bool fromAbove);
 
 class PlanCanvas : public QWidget {
     Q_OBJECT
@@ -55,6 +66,7 @@ private:
     [[nodiscard]] QPointF viewer() const; // in cells, from the middle of the viewer's chunk
     static void paintNumber(class QPainter& painter, const QRectF& box, std::uint32_t rank);
     void paintCells(class QPainter& painter);
+    void paintOctree(class QPainter& painter);
     void paintView(class QPainter& painter);
 
     From m_from;

@@ -148,6 +148,10 @@ QWidget* PlanPanel::buildCard()
     m_numbers->setObjectName(QStringLiteral("planNumbers"));
     m_numbers->setToolTip(tr("Writes on each chunk which one is made next; shows once the squares are large enough."));
     box->addWidget(m_numbers);
+    m_octree = new QCheckBox(tr("Octree, empty places dashed"), card);
+    m_octree->setObjectName(QStringLiteral("planOctree"));
+    m_octree->setToolTip(tr("The nodes and leaves of the world octree that culling walks down."));
+    box->addWidget(m_octree);
     auto* record = new QPushButton(tr("Save recording…"), card);
     record->setObjectName(QStringLiteral("saveRecording"));
     record->setToolTip(
@@ -184,6 +188,8 @@ void PlanPanel::refresh()
     look.aspect = static_cast<double>(m_field.width()) / std::max(1, m_field.height());
     look.numbers = m_numbers->isChecked();
     look.chosen = chunk;
+    if (m_octree->isChecked() && m_field.window())
+        look.octree = std::make_shared<const std::vector<OctreeCell>>(m_field.window()->octreeCells());
     const auto plan = streamer->plan();
     m_above->show(plan, look);
     m_side->show(plan, look);

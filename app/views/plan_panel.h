@@ -42,7 +42,7 @@ private:
     FieldView& m_field;
     PlanCanvas *m_above, *m_side;
     ArenaCanvas* m_arena = nullptr;
-    QCheckBox* m_numbers = nullptr;
+    QCheckBox *m_numbers = nullptr, *m_octree = nullptr;
     QLabel *m_title = nullptr, *m_why = nullptr, *m_figures = nullptr, *m_life = nullptr, *m_arenaText = nullptr;
     std::optional<ChunkPos> m_chosen;
     ChunkStory m_story;

@@ -73,8 +73,10 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
         // A control must not be deleted inside its own signal.
         QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
     });
-    connect(&m_trial, &LightTrialRunner::changed, this,
-        [this] { QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection); });
+    const auto later = [this] { QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection); };
+    connect(&m_trial, &LightTrialRunner::changed, this, later);
+    connect(&m_auditor, &CullAuditor::changed, this, later);
+    connect(&session.stepTrial, &StepTrial::changed, this, later);
     rebuildStage();
 }
 
@@ -145,8 +147,10 @@ void StageBench::syncSun()
                                     : tr("%1° day").arg(degrees));
 }
 
-void StageBench::show(const StreamCounts& counts, const FrameReport& frame)
+void StageBench::show(const StreamCounts& counts, const FrameReport& frame, const OctreeFigures& octree)
 {
+    if (m_cull)
+        m_cull->show(frame, octree);
     const QString state = counts.full ? tr("memory full")
         : counts.settled              ? tr("all there")
                          : tr("filling, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
@@ -200,6 +204,7 @@ void StageBench::rebuildStage()
 {
     delete m_stageCard;
     m_lightCosts = nullptr;
+    m_cull = nullptr;
     const auto& all = stages();
     const auto stage = std::find_if(
         all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
@@ -210,8 +215,18 @@ void StageBench::rebuildStage()
     box->addWidget(newLabel(
         tr("<b>%1%2</b> — %3").arg(side, QString::fromStdString(stage->title), QString::fromStdString(stage->note)),
         "plain", card));
-    addMethods(box, *stage);
-    addNumbers(box, *stage);
+    if (stage->id == "cull") {
+        m_cull = new CullPanel(
+            m_session, m_auditor, m_cullTab, [this, stage](QVBoxLayout* column) { addNumbers(column, *stage); }, card);
+        connect(m_cull, &CullPanel::tabChosen, this, [this](CullPanel::Tab tab) {
+            m_cullTab = tab;
+            QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
+        });
+        box->addWidget(m_cull);
+    } else {
+        addMethods(box, *stage);
+        addNumbers(box, *stage);
+    }
     if (stage->id == "mesh" || stage->id == "draw" || stage->id == "light")
         addLook(box);
     if (stage->id == "light")

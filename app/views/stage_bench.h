@@ -5,6 +5,7 @@
 #include "models/light_trial_runner.h"
 #include "models/live_figures.h"
 #include "models/world_session.h"
+#include "views/cull_panel.h"
 
 #include <QLabel>
 #include <QSlider>
@@ -25,7 +26,10 @@ public:
     void syncSun();
     [[nodiscard]] LightTrialRunner& lightTrial() { return m_trial; }
     /// What is resident now.
-    void show(const StreamCounts& counts, const FrameReport& frame);
+    void show(const StreamCounts& counts, const FrameReport& frame, const OctreeFigures& octree);
+    [[nodiscard]] CullAuditor& cullAudit() { return m_auditor; }
+    /// Shows again what stands beside the stage, where something else changed it.
+    void refreshLook() { rebuildStage(); }
 
 private:
     void buildReach(QVBoxLayout* column);
@@ -44,6 +48,9 @@ private:
     QLabel* m_lightCosts = nullptr; // while the stage Light is shown
     QString m_lightCostsText;
     LightTrialRunner m_trial;
+    CullAuditor m_auditor;
+    CullPanel* m_cull = nullptr; // while the stage Cull is shown
+    CullPanel::Tab m_cullTab = CullPanel::Tab::Steps;
     QWidget* m_stageCard = nullptr;
     QVBoxLayout* m_column = nullptr;
 };

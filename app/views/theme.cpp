@@ -27,6 +27,7 @@ QString styleSheet(const Theme& t)
             QMenu::separator { height: 1px; background: @line; margin: 4px 0; }
             QFrame[card="true"] { background: @panel; border: 1px solid @line; border-radius: 3px; }
             QLabel[muted="true"] { color: @muted; }
+            QLabel[over="true"] { color: @over; }
             QLabel[title="true"] { font-weight: 600; }
             QPushButton, QToolButton { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 4px 10px; }
             QPushButton:hover, QToolButton:hover { border-color: @muted; }
@@ -36,6 +37,10 @@ QString styleSheet(const Theme& t)
             QPushButton[primary="true"]:disabled { background: @track; border-color: @track; color: @muted; }
             QToolButton[view="true"] { background: transparent; border: 0; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 14px; color: @muted; }
             QToolButton[view="true"]:checked { color: @ink; font-weight: 600; border-bottom-color: @selection; }
+            QTabBar::tab { background: transparent; color: @muted; border: 0; border-bottom: 2px solid @line; padding: 3px 9px 4px 9px; }
+            QTabBar::tab:selected { color: @ink; border-bottom-color: @selection; }
+            QTabBar::tab:hover { color: @ink; }
+            QToolButton[small="true"] { border: 0; padding: 0; background: transparent; }
             QToolButton::menu-indicator { image: none; }
             QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 4px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
             QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: @selection; }

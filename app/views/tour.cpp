@@ -5,8 +5,10 @@
 
 #include <QCoreApplication>
 #include <QGuiApplication>
+#include <QListWidget>
 #include <QMouseEvent>
 #include <QScreen>
+#include <QTabBar>
 
 namespace fell {
 namespace {
@@ -68,11 +70,68 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("field-generate.png"); }),
         once([this] {
             emit m_window.rail().stageClicked(QStringLiteral("mesh"), false);
-            m_window.session().look = {Paint::QuadSizes, true, 0.5};
+            m_window.session().look.paint = Paint::QuadSizes;
+            m_window.session().look.wireframe = true;
             m_window.bench().openStage(QStringLiteral("mesh"));
         }),
         wait(1200),
         once([this] { keep("field-mesh.png"); }),
+        once([this] {
+            m_window.session().look = {};
+            emit m_window.rail().stageClicked(QStringLiteral("cull"), false);
+            cullTab(0);
+        }),
+        wait(800),
+        once([this] {
+            // Held where it is; the eye goes back and up to look at what was rejected.
+            WorldSession& session = m_window.session();
+            session.look.frozen = session.eye;
+            session.look.ghosts = true;
+            session.edited().set("cull.steps", std::vector<std::string>{"octree", "distance", "hidden", "facing"});
+            session.eye = moved(session.eye, rightOf(session.eye) * 90.0 - forwardOf(session.eye) * 110.0);
+            session.eye = moved(session.eye, glm::dvec3(0, 90, 0));
+            session.eye.yaw -= 38;
+            session.eye.pitch = -34;
+            m_window.bench().refreshLook();
+        }),
+        settled,
+        wait(1200),
+        once([this] { keep("field-cull.png"); }),
+        once([this] {
+            WorldSession& session = m_window.session();
+            session.eye = *session.look.frozen;
+            session.look = {};
+            session.look.octree = true;
+            cullTab(2);
+        }),
+        settled,
+        wait(800),
+        once([this] { m_window.bench().findChild<QAbstractButton*>(QStringLiteral("measureSteps"))->click(); }),
+        [this] { return !m_window.field().window() || !m_window.session().stepTrial.isRunning(); },
+        wait(1200),
+        once([this] { keep("field-octree.png"); }),
+        once([this] {
+            m_window.session().look = {};
+            m_window.session().edited().undo();
+            cullTab(3);
+        }),
+        wait(400),
+        once([this] { m_window.bench().findChild<QAbstractButton*>(QStringLiteral("auditCull"))->click(); }),
+        [this] { return !m_window.bench().cullAudit().isRunning(); },
+        wait(600),
+        once([this] {
+            // One that is seen whole, not one that fills the picture.
+            if (auto* list = m_window.bench().findChild<QListWidget*>(QStringLiteral("lostChunks")))
+                for (int row = 0; row < list->count(); ++row)
+                    if (list->item(row)->text().section(QLatin1Char(' '), 0, 0).toInt() < 4000) {
+                        list->setCurrentRow(row);
+                        emit list->itemClicked(list->item(row));
+                        break;
+                    }
+        }),
+        settled,
+        wait(1500),
+        once([this] { keep("field-audit.png"); }),
         once([this] {
             m_window.session().look = {};
             m_window.openWorld(QStringLiteral("gallery"));
@@ -136,6 +195,9 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("plan.png"); }),
         settled,
         wait(800),
+        once([this] { m_window.plan().findChild<QCheckBox*>(QStringLiteral("planNumbers"))->setChecked(false); }),
+        once([this] { m_window.plan().findChild<QCheckBox*>(QStringLiteral("planOctree"))->setChecked(true); }),
+        wait(600),
         once([this] { keep("plan-settled.png"); }),
         once([this] {
             m_window.session().edited().undo();
@@ -163,6 +225,11 @@ Tour::Tour(MainWindow& window, const QString& folder)
             m_window.setDark(false);
         }),
     };
+}
+
+void Tour::cullTab(int index)
+{
+    m_window.bench().findChild<QTabBar*>(QStringLiteral("cullTabs"))->setCurrentIndex(index);
 }
 
 void Tour::start()

@@ -28,6 +28,7 @@ private:
     /// A step is tried every 100 ms until it says true; a step that takes longer than a minute ends the tour.
     using Step = std::function<bool()>;
     void tick();
+    void cullTab(int index);
     void keep(const char* name);
     [[nodiscard]] Step wait(int ms);
 

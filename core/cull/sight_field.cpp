@@ -179,6 +179,7 @@ struct DepthBeams::Near {
     const std::uint64_t* solid = nullptr;
     glm::vec3 low{}; // of the grid, voxels from the eye's cell
     float cell = 8; // voxels
+    float farthest = kInfinite; // cells: beyond the render distance nobody asks
 
     [[nodiscard]] bool isSolid(int x, int y, int z) const
     {
@@ -217,6 +218,8 @@ struct DepthBeams::Near {
         for (; layer >= 0 && layer<kCells; layer += sign> 0 ? 1 : -1) {
             const float border = static_cast<float>(sign > 0 ? layer : layer + 1);
             const float away = (border - from) * sign; // cells
+            if (away > farthest)
+                return kInfinite;
             constexpr float kSlack = 1e-3F; // cells: rounding never fills a beam
             const int a0 = static_cast<int>(std::floor((eye[a] - low[a]) / cell + least[0] * away - kSlack)),
                       a1 = static_cast<int>(std::floor((eye[a] - low[a]) / cell + most[0] * away + kSlack)),
@@ -258,6 +261,7 @@ void DepthBeams::run(const SightField& field, const CullView& view)
     Near near;
     near.solid = m_solid.data();
     near.cell = static_cast<float>(view.edge) / kSightCells;
+    near.farthest = (view.distance + 2 * static_cast<float>(view.edge)) / near.cell;
     near.low = boxOf(here + ChunkPos{-kReach, -kReach, -kReach}, view.edge, view.eye).low;
     const glm::vec3 forward(forwardOf(view.eye)), right(rightOf(view.eye)), up = glm::cross(right, forward);
     const float high = std::tan(glm::radians(view.lens.fieldOfView) / 2), wide = high * view.lens.aspect;

@@ -18,6 +18,7 @@ struct Eye {
     VoxelPos cell; // the voxel it is in
     glm::dvec3 within{0.5}; // where in that voxel, [0, 1)
     double yaw = 0, pitch = 0;
+    bool operator==(const Eye&) const = default;
 };
 
 /// Moves the eye by `voxels` and keeps `within` in [0, 1).

@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/step_trial.h"
+
+namespace fell {
+
+void StepTrial::start(const CullChoices& choices, const Eye& eye)
+{
+    constexpr int kRounds = 5;
+    m_trial.emplace(choices, kRounds);
+    m_eye = eye;
+    m_trouble.clear();
+    emit changed();
+}
+
+void StepTrial::stop()
+{
+    if (!m_trial)
+        return;
+    m_trial.reset();
+    emit changed();
+}
+
+void StepTrial::note(const FrameCost& frame, const Eye& eye)
+{
+    if (!m_trial)
+        return;
+    if (eye != m_eye) {
+        m_trouble = tr("The view has moved: the frames would not compare.");
+        return stop();
+    }
+    m_trial->note(frame);
+    if (!m_trial->isDone())
+        return;
+    m_rows = m_trial->rows();
+    stop();
+}
+
+} // namespace fell
