@@ -516,9 +516,8 @@ private:
         m_overlay = options.wireframe || options.paint != Paint::Textures || options.ghosts || m_isNumbered;
         // Chunks are there when their centre is within the distance, so the nearest gap is one edge short of it.
         constexpr float kNoFog = 1e9f; // voxels
-        const float end = options.cullFrom
-            ? kNoFog
-            : std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
+        const float end
+            = options.cullFrom ? kNoFog : std::max(distance * 0.5f, distance - static_cast<float>(m_setup.chunk.edge));
         const VoxelPos levels = options.light ? options.light->low - eye.cell : VoxelPos{};
         m_uniforms = {toClip, glm::vec3(eye.within), m_day.towardsSun, m_day.sunlight, m_day.skylight, m_day.horizon,
             m_day.zenith, kWire, {end * kFogFrom, end}, m_isNumbered ? kPaintNumbers : static_cast<int>(options.paint),
@@ -583,7 +582,8 @@ private:
         glEnable(GL_DEPTH_TEST);
         glEnable(GL_BLEND);
         glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
-        const auto over = static_cast<GLsizei>(lines->over), among = static_cast<GLsizei>(lines->vertices.size()) - over;
+        const auto over = static_cast<GLsizei>(lines->over),
+                   among = static_cast<GLsizei>(lines->vertices.size()) - over;
         glDrawArrays(GL_LINES, 0, among);
         glDisable(GL_DEPTH_TEST);
         glDrawArrays(GL_LINES, among, over);

@@ -70,7 +70,8 @@ std::size_t addOctree(LineBatch& lines, std::vector<OctreeCell> cells, int edge,
             if (!isEmpty)
                 return addLine(lines, from, to, cell.kind == OctreeCell::Kind::Leaf ? kLeaf : kNode);
             for (int dash = 0; dash < kDashes; ++dash) {
-                const auto at = [&](float part) { return from + (to - from) * ((static_cast<float>(dash) + part) / kDashes); };
+                const auto at
+                    = [&](float part) { return from + (to - from) * ((static_cast<float>(dash) + part) / kDashes); };
                 addLine(lines, at(0.25F), at(0.7F), kEmpty);
             }
         });

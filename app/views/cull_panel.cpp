@@ -161,12 +161,11 @@ void CullPanel::show(const FrameReport& frame, const OctreeFigures& octree)
                     figureText(static_cast<double>(count.ns) / 1000)));
     }
     if (m_octree)
-        m_octree->setText(octree.nodes == 0
-                ? tr("The octree is empty.")
-                : tr("Octree: %1 levels, %2 nodes, %3 leaves, %4 empty places, %5")
-                      .arg(octree.depth)
-                      .arg(countText(octree.nodes), countText(octree.leaves), countText(octree.empty),
-                          bytesText(octree.bytes)));
+        m_octree->setText(octree.nodes == 0 ? tr("The octree is empty.")
+                                            : tr("Octree: %1 levels, %2 nodes, %3 leaves, %4 empty places, %5")
+                                                  .arg(octree.depth)
+                                                  .arg(countText(octree.nodes), countText(octree.leaves),
+                                                      countText(octree.empty), bytesText(octree.bytes)));
     if (m_progress && m_session.stepTrial.isRunning())
         m_progress->setText(tr("%1 %, keep the view still").arg(qRound(100 * m_session.stepTrial.share())));
 }
@@ -189,8 +188,7 @@ QString savingsTable(const std::vector<CullTrialRow>& rows)
         const double saves = row.frameMs.p50 - all;
         const QString what = row.step.empty() ? QString::fromStdString(row.what)
                                               : QObject::tr("no %1").arg(QString::fromStdString(row.step));
-        out += QStringLiteral("<tr>") + cell(what.toHtmlEscaped(), false)
-            + cell(figureText(row.frameMs.p50), true)
+        out += QStringLiteral("<tr>") + cell(what.toHtmlEscaped(), false) + cell(figureText(row.frameMs.p50), true)
             + cell(&row == &rows.front() ? QStringLiteral("–")
                                          : (saves < 0 ? QStringLiteral("−") : QString()) + figureText(std::abs(saves)),
                 true)
@@ -202,10 +200,11 @@ QString savingsTable(const std::vector<CullTrialRow>& rows)
 void CullPanel::addSavings(QVBoxLayout* column)
 {
     StepTrial& trial = m_session.stepTrial;
-    column->addWidget(newLabel(
-        tr("The same view drawn with all steps, without each in turn, and with none. Medians of five frames."), "muted",
-        this));
-    auto* measure = new QPushButton(trial.isRunning() ? tr("Stop measuring") : tr("What does each step save here?"), this);
+    column->addWidget(
+        newLabel(tr("The same view drawn with all steps, without each in turn, and with none. Medians of five frames."),
+            "muted", this));
+    auto* measure
+        = new QPushButton(trial.isRunning() ? tr("Stop measuring") : tr("What does each step save here?"), this);
     measure->setObjectName(QStringLiteral("measureSteps"));
     measure->setToolTip(tr("Draws the next frames with other steps, in turn: a frame without any takes as long as it "
                            "takes to draw everything. The view must stay still."));
@@ -237,13 +236,14 @@ QString lostText(const LostChunk& lost)
 
 void CullPanel::addAudit(QVBoxLayout* column)
 {
-    column->addWidget(newLabel(
-        tr("A chunk that a step rejects though something of it is seen is lost."), "muted", this));
+    column->addWidget(
+        newLabel(tr("A chunk that a step rejects though something of it is seen is lost."), "muted", this));
     auto* check = new QPushButton(
         m_auditor.isRunning() ? tr("Stop the audit") : tr("Check %1 views of this world").arg(kViews), this);
     check->setObjectName(QStringLiteral("auditCull"));
-    check->setToolTip(tr("From where you look, along the route, and hard views: straight down, in a wall, on the corner "
-                         "of eight chunks, wide and narrow. Draws beside the window; takes a core for some seconds."));
+    check->setToolTip(
+        tr("From where you look, along the route, and hard views: straight down, in a wall, on the corner "
+           "of eight chunks, wide and narrow. Draws beside the window; takes a core for some seconds."));
     connect(check, &QPushButton::clicked, this, [this] {
         if (m_auditor.isRunning())
             m_auditor.stop();
@@ -288,8 +288,11 @@ void CullPanel::addAudit(QVBoxLayout* column)
         const bool exactA = findCullStep(lost[a].step)->isExact, exactB = findCullStep(lost[b].step)->isExact;
         return exactA != exactB ? exactA : lost[a].pixels > lost[b].pixels;
     });
-    for (const std::size_t i : order)
+    list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    for (const std::size_t i : order) {
         list->addItem(lostText(result->lost[i]));
+        list->item(list->count() - 1)->setToolTip(lostText(result->lost[i]));
+    }
     list->setTextElideMode(Qt::ElideRight);
     connect(list, &QListWidget::itemClicked, this, [this, list, order](QListWidgetItem* item) {
         jumpTo(m_auditor.result()->lost[order[static_cast<std::size_t>(list->row(item))]]);
@@ -325,9 +328,8 @@ void CullPanel::addLook(QVBoxLayout* column)
     };
     FieldLook& look = m_session.look;
     toggle(tr("Hold"), "look.frozen", look.frozen.has_value(),
-        tr("Culling stays as seen from here, while the eye flies on (F6)."), [this](bool on) {
-            m_session.look.frozen = on ? std::optional(m_session.eye) : std::nullopt;
-        });
+        tr("Culling stays as seen from here, while the eye flies on (F6)."),
+        [this](bool on) { m_session.look.frozen = on ? std::optional(m_session.eye) : std::nullopt; });
     toggle(tr("Ghosts"), "look.ghosts", look.ghosts,
         tr("Draws what was rejected, in the colour and stripes of the step that did (F7). Costs the frame what culling "
            "saves it."),

@@ -167,10 +167,11 @@ void MainWindow::buildMenus()
             m_session.look.ghosts = !m_session.look.ghosts;
             m_bench->refreshLook();
         });
-    addTo(view, tr("Octree on or off"), QKeySequence(Qt::Key_F8), tr("The nodes of the world octree as lines."), [this] {
-        m_session.look.octree = !m_session.look.octree;
-        m_bench->refreshLook();
-    });
+    addTo(
+        view, tr("Octree on or off"), QKeySequence(Qt::Key_F8), tr("The nodes of the world octree as lines."), [this] {
+            m_session.look.octree = !m_session.look.octree;
+            m_bench->refreshLook();
+        });
     addTo(view, tr("Let go of the marked chunk"), QKeySequence(Qt::Key_Escape),
         tr("The setup's own lens again, and no box."), [this] { m_session.unmark(); });
     const std::pair<QString, Paint> paints[]{{tr("Surface: textures"), Paint::Textures},

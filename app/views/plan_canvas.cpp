@@ -250,8 +250,7 @@ void PlanCanvas::paintOctree(QPainter& painter)
             static_cast<double>(square.edge) * size);
         if (!box.intersects(QRectF(rect())))
             continue;
-        painter.setPen(square.isEmpty ? QPen(theme.muted, 1, Qt::DashLine)
-                                      : QPen(theme.setupA, 1, Qt::SolidLine));
+        painter.setPen(square.isEmpty ? QPen(theme.muted, 1, Qt::DashLine) : QPen(theme.setupA, 1, Qt::SolidLine));
         painter.drawRect(box.adjusted(inset, inset, -inset, -inset));
     }
     painter.setRenderHint(QPainter::Antialiasing);

@@ -139,6 +139,26 @@ TEST(Cli, AuditLightFindsNoDifference)
     EXPECT_EQ(row["cases"], 20 + 10 + 1); // edits, orders of arrival, and the world before
 }
 
+TEST(Cli, AuditCullLosesNothingByAnyExactStep)
+{
+    const Ran ran = cli("audit cull --world gallery --views 12 --set chunk.edge=16 --set stream.distance=3 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json row = ran.parsed()["rows"][0];
+    EXPECT_EQ(row["audit"], "cull");
+    EXPECT_EQ(row["cases"], 12);
+    EXPECT_EQ(row["differences"], 0);
+    ASSERT_EQ(row["steps"].size(), 7u);
+    std::uint64_t lost = 0;
+    for (const json& step : row["steps"]) {
+        if (step["exact"] == true)
+            EXPECT_EQ(step["lost"], 0) << step;
+        else
+            lost += step["lost"].get<std::uint64_t>();
+    }
+    EXPECT_GT(lost, 0u) << "a look straight down leaves the triangle of the plan";
+    EXPECT_EQ(cli("audit cull --views 1").code, 2);
+}
+
 TEST(Cli, ExportsVoxelsAndLightOfABoxAsNumbers)
 {
     const test::TempFolder folder;
@@ -348,7 +368,7 @@ TEST(Cli, FlyDrawsAndCountsHitchesAgainstTheSameRouteWithEverythingThere)
     EXPECT_FALSE(result["driver"].get<std::string>().empty());
     EXPECT_GT(result["reference_ms"]["p50"], 0);
     EXPECT_GT(result["drawn"]["triangles"], 0);
-    EXPECT_GT(result["rejected"]["view-planes"], 0);
+    EXPECT_GT(result["rejected"]["octree"], 0);
     EXPECT_GE(result["frame_ms"]["max"], result["frame_ms"]["p50"]);
     EXPECT_LE(result["hitches"], 20);
 }

@@ -40,6 +40,7 @@ protected:
         m_terrain = makeTerrain(test::parseTestRecipe(test::fullRecipe()).take());
         m_setup.chunk.edge = 16;
         m_setup.stream.distance = 4;
+        m_setup.cull.steps = {"distance", "view-planes"}; // whole chunks: sides are cull_test's affair
     }
 
     void TearDown() override

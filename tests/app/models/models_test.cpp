@@ -165,7 +165,8 @@ TEST(LiveFigures, NamesTheMethodsOfTheSetup)
 {
     fell::Setup setup;
     EXPECT_EQ(methodTitles(setup, "mesh"), "greedy on bits");
-    EXPECT_EQ(methodTitles(setup, "cull"), "distance, planes of the view");
+    setup.cull.steps = {"facing", "distance"};
+    EXPECT_EQ(methodTitles(setup, "cull"), "sides turned away, distance") << "in the order of the setup";
     setup.cull.steps.clear();
     EXPECT_EQ(methodTitles(setup, "cull"), "none");
 }

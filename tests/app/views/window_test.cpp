@@ -19,6 +19,7 @@
 #include <QScreen>
 #include <QSlider>
 #include <QSpinBox>
+#include <QTabBar>
 #include <QTableView>
 #include <QTest>
 #include <QToolButton>
@@ -175,6 +176,109 @@ TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
     EXPECT_TRUE(m_window->figures().stages()[2].method.contains("every side"));
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, 5000));
+}
+
+TEST_F(WindowTest, CullStepsAreOrderedAndSayWhatTheyDo)
+{
+    const RailLayout plates = m_window->rail().plates();
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(4).center());
+    ASSERT_EQ(m_window->bench().stage(), "cull");
+    const auto steps = [&] { return m_window->session().setup().cull.steps; };
+    ASSERT_EQ(steps(), (std::vector<std::string>{"octree", "distance", "facing"}));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return child<QLabel>("counts=octree")->text().contains("kept"); }, 5000))
+        << child<QLabel>("counts=octree")->text().toStdString();
+    QTest::mouseClick(child<QToolButton>("earlier=facing"), Qt::LeftButton);
+    EXPECT_EQ(steps(), (std::vector<std::string>{"octree", "facing", "distance"}));
+    QTest::qWait(50); // the bench is built anew
+    auto* hidden = child<QCheckBox>("cull.steps=hidden");
+    QTest::mouseClick(hidden, Qt::LeftButton, {}, QPoint(8, hidden->height() / 2));
+    EXPECT_EQ(steps().back(), "hidden");
+    const std::uint64_t epoch = m_window->session().epoch();
+    QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return steps().size() == 3; }, 5000));
+    EXPECT_EQ(m_window->session().epoch(), epoch) << "other steps need no other meshes";
+}
+
+TEST_F(WindowTest, WhatEachStepSavesIsMeasuredInTheView)
+{
+    emit m_window->rail().stageClicked("cull", false);
+    child<QTabBar>("cullTabs")->setCurrentIndex(static_cast<int>(CullPanel::Tab::Savings));
+    QTest::qWait(50);
+    QTest::mouseClick(child<QPushButton>("measureSteps"), Qt::LeftButton);
+    EXPECT_TRUE(m_window->session().stepTrial.isRunning());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->session().stepTrial.isRunning(); }, kPatienceMs));
+    const auto& rows = m_window->session().stepTrial.rows();
+    ASSERT_EQ(rows.size(), 5u) << "all, without each of three, none";
+    EXPECT_LT(rows.front().triangles, rows.back().triangles);
+    EXPECT_EQ(rows.back().triangles, field()->lastFrame().loadedTriangles) << "without any step everything is drawn";
+    QTest::qWait(50);
+    EXPECT_TRUE(child<QLabel>("savings")->text().contains("no facing"))
+        << child<QLabel>("savings")->text().toStdString();
+}
+
+TEST_F(WindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)
+{
+    emit m_window->rail().stageClicked("cull", false);
+    const std::uint64_t kept = field()->lastFrame().chunks;
+    QTest::keyClick(field(), Qt::Key_F6);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.frozen.has_value(); }, 3000));
+    EXPECT_TRUE(child<QCheckBox>("look.frozen")->isChecked());
+    m_window->session().eye.yaw += 180;
+    QTest::qWait(400);
+    EXPECT_EQ(field()->lastFrame().chunks, kept) << "culled as seen from where it was held";
+    const QImage without = fieldPicture();
+    auto* ghosts = child<QCheckBox>("look.ghosts");
+    QTest::mouseClick(ghosts, Qt::LeftButton, {}, QPoint(8, ghosts->height() / 2));
+    QTest::qWait(600);
+    EXPECT_NE(fieldPicture(), without);
+    QTest::keyClick(field(), Qt::Key_F6);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.frozen; }, 3000));
+}
+
+TEST_F(WindowTest, TheAuditListsWhatIsLostAndAClickLooksAtIt)
+{
+    emit m_window->rail().stageClicked("cull", false);
+    child<QTabBar>("cullTabs")->setCurrentIndex(static_cast<int>(CullPanel::Tab::Audit));
+    QTest::qWait(50);
+    QTest::mouseClick(child<QPushButton>("auditCull"), Qt::LeftButton);
+    EXPECT_TRUE(m_window->bench().cullAudit().isRunning());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->bench().cullAudit().isRunning(); }, kPatienceMs));
+    QTest::qWait(50);
+    EXPECT_TRUE(child<QLabel>("auditState")->text().contains("No exact step loses any"))
+        << child<QLabel>("auditState")->text().toStdString();
+    auto* list = child<QListWidget>("lostChunks");
+    ASSERT_GT(list->count(), 0) << "the corner tests lose some";
+    const Eye before = m_window->session().eye;
+    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(0)).center());
+    ASSERT_TRUE(m_window->session().look.marked);
+    const auto& lost = m_window->bench().cullAudit().result()->lost;
+    const auto found = std::find_if(
+        lost.begin(), lost.end(), [&](const LostChunk& one) { return one.chunk == *m_window->session().look.marked; });
+    ASSERT_NE(found, lost.end());
+    EXPECT_NE(m_window->session().eye, before);
+    EXPECT_GT(m_window->session().look.fieldOfView, 0) << "seen through the lens of the audit";
+    QTest::keyClick(field(), Qt::Key_Escape);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.marked; }, 3000));
+}
+
+TEST_F(WindowTest, TheOctreeIsShownInTheFieldAndOnThePlan)
+{
+    const QImage plain = fieldPicture();
+    QTest::keyClick(field(), Qt::Key_F8);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.octree; }, 3000));
+    QTest::qWait(500);
+    EXPECT_NE(fieldPicture(), plain);
+    const OctreeFigures figures = field()->octree();
+    EXPECT_EQ(figures.chunks, field()->lastFrame().residentChunks);
+    EXPECT_EQ(figures.leaves, figures.chunks) << "a leaf is a chunk here";
+    m_window->session().look.octree = false;
+    m_window->showPlan(true);
+    QTest::qWait(400);
+    const QImage without = m_window->plan().above().grab().toImage();
+    auto* box = child<QCheckBox>("planOctree");
+    QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
+    QTest::qWait(400);
+    EXPECT_NE(m_window->plan().above().grab().toImage(), without);
 }
 
 TEST_F(WindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
@@ -570,6 +674,27 @@ TEST_F(WindowTest, AChangeThatWouldNotFitIsAskedForFirst)
     EXPECT_EQ(m_window->session().setup().stream.distance, 20);
     m_window->session().edited().set("stream.distance", 3);
     EXPECT_EQ(m_window->session().setup().stream.distance, 3) << "what needs less is not asked for";
+}
+
+TEST(OctreeSquares, AColumnIsEmptyOnlyIfAllOfItIs)
+{
+    using Kind = OctreeCell::Kind;
+    const std::vector<OctreeCell> cells{{Kind::Node, {0, 0, 0}, 2}, {Kind::Leaf, {0, 0, 0}, 1},
+        {Kind::Empty, {0, 1, 0}, 1}, {Kind::Empty, {1, 0, 0}, 1}, {Kind::Empty, {1, 1, 0}, 1},
+        {Kind::Leaf, {1, 1, 1}, 1}};
+    const auto above = octreeSquares(cells, {0, 0, 0}, true);
+    const auto has = [](const std::vector<OctreeSquare>& all, const OctreeSquare& one) {
+        return std::find(all.begin(), all.end(), one) != all.end();
+    };
+    EXPECT_EQ(above.size(), 4u);
+    EXPECT_TRUE(has(above, {0, 0, 2, false}));
+    EXPECT_TRUE(has(above, {0, 0, 1, false})) << "the empty place lies over a leaf";
+    EXPECT_TRUE(has(above, {1, 0, 1, true}));
+    EXPECT_TRUE(has(above, {1, 1, 1, false}));
+    const auto side = octreeSquares(cells, {0, 0, 0}, false); // the cut at z = 0; up is less down
+    EXPECT_TRUE(has(side, {0, -1, 2, false})) << "its top row";
+    EXPECT_TRUE(has(side, {0, -1, 1, true}));
+    EXPECT_FALSE(has(side, {1, -1, 1, false})) << "that leaf lies south of the cut";
 }
 
 TEST(RailLayout, PlatesFillTheWidthInOrderAndAreFoundAgain)

@@ -275,8 +275,8 @@ TEST(Hidden, ALookDoesNotFollowATunnelRoundItsBends)
         kept.insert(world.scene.chunks()[chunk.index]);
     for (const std::int64_t z : {0, -1, -2, -3}) // the last one is the wall behind the shaft
         EXPECT_TRUE(kept.count({0, 0, z})) << z;
-    // By hand: through the foot's far border (z = -16, up to y = 3, 28.5 voxels off) a look rises by 1.5 in 28.5; at the
-    // head's border (z = -32, from y = 13, 44.5 off) it would have to have risen by 11.5.
+    // By hand: through the foot's far border (z = -16, up to y = 3, 28.5 voxels off) a look rises by 1.5 in 28.5; at
+    // the head's border (z = -32, from y = 13, 44.5 off) it would have to have risen by 11.5.
     EXPECT_FALSE(kept.count({0, 0, -4})) << "no straight look reaches the head's tunnel";
 }
 

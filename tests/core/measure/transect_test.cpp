@@ -24,7 +24,7 @@ TransectSpec smallSpec()
 /// A graphics side that only counts, and whose frames take a known time.
 struct FakeGraphics {
     std::set<ChunkPos> held;
-    int begun = 0, frames = 0;
+    int begun = 0, frames = 0, chosen = 0;
     std::uint64_t uploads = 0;
     fell::Setup setup;
     DrawHooks hooks()
@@ -41,6 +41,10 @@ struct FakeGraphics {
             ++uploads;
         };
         out.release = [this](ChunkPos chunk) { held.erase(chunk); };
+        out.choose = [this](const CullChoices& choices) {
+            ++chosen;
+            setup.cull = choices;
+        };
         out.draw = [this](const Eye&, bool) {
             ++frames;
             const double each = setup.mesh.mesher == "every" ? 20 : 10;
@@ -61,7 +65,11 @@ TEST(Transect, MeasuresEachValueInEachRound)
     ASSERT_EQ(result.rows.size(), 2u);
     EXPECT_FALSE(result.stopped);
     EXPECT_EQ(graphics.begun, 4); // two values, two rounds
-    EXPECT_EQ(graphics.frames, 4 * (3 + 3)); // three frames of warm-up, three that count
+    // Three frames of warm-up, three that count; and once for each value all steps, without each of four, and none, in
+    // three rounds and one that warms up.
+    EXPECT_EQ(graphics.frames, 4 * (3 + 3) + 2 * 6 * 4);
+    EXPECT_EQ(graphics.chosen, 2 * (6 * 4 + 1)) << "then the setup's own again";
+    EXPECT_EQ(result.rows[0].steps.size(), 6u);
     for (const TransectRow& row : result.rows) {
         EXPECT_EQ(row.frameMs.count, 6u);
         EXPECT_EQ(row.frameMs.p50, 10 * row.value.get<double>());
