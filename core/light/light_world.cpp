@@ -446,6 +446,24 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
     const bool coloured = window.touches(round.tinted);
     LightWindow::Start start;
     start.border = true;
+    std::vector<WindowLamp> inside;
+    for (const WindowLamp& lamp : round.lamps)
+        if ((window.keptAt(lamp.y, lamp.z) >> lamp.x & 1) != 0)
+            inside.push_back(lamp);
+    // Where a channel's lamps and the levels round the window are the last flood's, dimmer, so is all that they give.
+    int flooded = -1; // that channel; none yet
+    int dimmed = 0; // levels by which the window is dimmer than that flood
+    const auto dimmer = [&](std::size_t c) -> std::optional<int> {
+        std::optional<int> by;
+        for (const WindowLamp& lamp : inside)
+            if (const int from = m_rules.gives[static_cast<std::size_t>(flooded)][lamp.material], to = m_rules.gives[c][lamp.material]; to > 0)
+                by = from - to;
+        by = by ? by : window.borderDimmer();
+        const bool isEach = by && std::all_of(inside.begin(), inside.end(), [&](const WindowLamp& lamp) {
+            return m_rules.gives[c][lamp.material] == std::max(0, m_rules.gives[static_cast<std::size_t>(flooded)][lamp.material] - *by);
+        });
+        return isEach && *by >= dimmed && window.isBorderDimmer(*by) ? by : std::nullopt;
+    };
     for (const int channel : channels) {
         const auto c = static_cast<std::size_t>(channel);
         const LightColour colour = coloured ? m_rules.colourOf(channel) : LightColour::Plain;
@@ -454,6 +472,7 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
             round.tell(window, colour);
             window.cutPasses();
             told = colour;
+            flooded = -1;
         }
         window.clearBorder();
         for (const Round::Near& one : near)
@@ -461,6 +480,15 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
                 window.copyIn(one.cell->light->of[c], m_edge, one.place);
         start.lamps.clear();
         start.sky = m_rules.mode->isSky(channel);
+        if (const auto by = flooded >= 0 && !start.sky ? dimmer(c) : std::nullopt) {
+            if (*by > dimmed)
+                window.dim(*by - dimmed);
+            dimmed = *by;
+            for (const Round::Near& one : near)
+                if (one.cell->light)
+                    window.copyInsideOut(one.cell->light->of[c], m_edge, one.place);
+            continue;
+        }
         if (start.sky) {
             window.sky().reset(shape);
             for (int y = 0; y < shape.y; ++y)
@@ -471,12 +499,14 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
                             window.sky().data()[shape.at(y, z)] |= std::uint64_t{1} << x;
                     }
         } else {
-            for (const WindowLamp& lamp : round.lamps)
-                if (const int level = m_rules.gives[c][lamp.material];
-                    level > 0 && (window.keptAt(lamp.y, lamp.z) >> lamp.x & 1) != 0)
+            for (const WindowLamp& lamp : inside)
+                if (const int level = m_rules.gives[c][lamp.material]; level > 0)
                     start.lamps.push_back({lamp.x, lamp.y, lamp.z, level});
         }
         window.flood(start);
+        flooded = start.sky ? -1 : channel;
+        dimmed = 0;
+        window.keepBorder();
         for (const Round::Near& one : near)
             if (one.cell->light)
                 window.copyInsideOut(one.cell->light->of[c], m_edge, one.place);

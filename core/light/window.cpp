@@ -632,6 +632,33 @@ void LightWindow::clearBorder()
         words.clear();
 }
 
+void LightWindow::keepBorder()
+{
+    std::swap(m_borderWords, m_keptWords);
+    clearBorder();
+}
+
+std::optional<int> LightWindow::borderDimmer() const
+{
+    for (int level = kMostLight; level > 0; --level)
+        if (const auto& words = m_borderWords[static_cast<std::size_t>(level)]; !words.empty())
+            for (int kept = kMostLight; kept > 0; --kept)
+                if (const auto& brighter = m_keptWords[static_cast<std::size_t>(kept)]; !brighter.empty())
+                    return kept - level; // the brightest of both; isBorderDimmer asks about the others
+    return std::nullopt;
+}
+
+bool LightWindow::isBorderDimmer(int by) const
+{
+    // Rows are read in the same order, so words of equal levels stand in the same order too.
+    for (int level = 1; level <= kMostLight; ++level) {
+        const auto& words = m_borderWords[static_cast<std::size_t>(level)];
+        if (level + by > kMostLight ? !words.empty() : words != m_keptWords[static_cast<std::size_t>(level + by)])
+            return false;
+    }
+    return by >= 0;
+}
+
 void LightWindow::copyIn(const ChannelLevels& levels, int edge, WindowPlace place)
 {
     if (levels.bits.empty() && levels.all == 0)

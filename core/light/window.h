@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <climits>
+#include <optional>
 #include <span>
 
 namespace fell {
@@ -126,6 +127,13 @@ public:
     /// Reads the chunk's levels round the voxels that keepTo keeps; clearBorder comes first.
     void copyIn(const ChannelLevels& levels, int edge, WindowPlace place);
     void clearBorder();
+    /// Remembers what copyIn has read, for isDimmer; clears it.
+    void keepBorder();
+    /// By how many levels what copyIn has read may be dimmer than what was kept: what the first voxel says. Nothing if
+    /// none of either is lit.
+    [[nodiscard]] std::optional<int> borderDimmer() const;
+    /// Is it dimmer by just that in every voxel, dark where less is left than that? Then so is what it floods.
+    [[nodiscard]] bool isBorderDimmer(int by) const;
 
 private:
     using Groups = std::vector<std::uint32_t>; // a bit a group of one layer, by layer
@@ -144,6 +152,7 @@ private:
         std::ptrdiff_t at;
         std::uint64_t bits;
         int y;
+        bool operator==(const BorderWord&) const = default;
     };
     template <bool kManyWords> void spreadCheap(int level);
     void findGroups(Dear& dear) const;
@@ -168,7 +177,7 @@ private:
     std::vector<Dear> m_dear;
     std::size_t m_dearCount = 0;
     std::array<Waiting, kMostLight + 1> m_waiting;
-    std::array<std::vector<BorderWord>, kMostLight + 1> m_borderWords;
+    std::array<std::vector<BorderWord>, kMostLight + 1> m_borderWords, m_keptWords; // by level
     // Which groups the last level reached, this one reaches, and any level of this flood has reached.
     struct Layers {
         int low = INT_MAX, high = -1;
