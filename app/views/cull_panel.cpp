@@ -16,6 +16,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <optional>
 
 namespace fell {
 namespace {
@@ -28,6 +29,18 @@ QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
     label->setProperty(look, true);
     label->setWordWrap(true);
     return label;
+}
+
+QString octreeText(const OctreeFigures& octree, std::optional<double> walkedIn)
+{
+    if (octree.nodes == 0)
+        return QObject::tr("The octree is empty.");
+    const QString text
+        = QObject::tr("Octree: %1 levels, %2 nodes, %3 leaves, %4 empty places, %5")
+              .arg(octree.depth)
+              .arg(countText(octree.nodes), countText(octree.leaves), countText(octree.empty), bytesText(octree.bytes));
+    return walkedIn ? QObject::tr("%1; walked in %2 µs").arg(text, figureText(*walkedIn))
+                    : QObject::tr("%1; not walked by these steps").arg(text);
 }
 
 } // namespace
@@ -149,7 +162,10 @@ void CullPanel::addStep(QVBoxLayout* column, const CullStep& step, int place, in
 void CullPanel::show(const FrameReport& frame, const OctreeFigures& octree)
 {
     const auto used = steps();
+    std::optional<double> walkedIn; // microseconds
     for (std::size_t i = 0; i < std::min(used.size(), frame.culled.size()); ++i) {
+        if (used[i] == "octree")
+            walkedIn = static_cast<double>(frame.culled[i].ns) / 1000;
         const auto label = m_counts.find(used[i]);
         if (label == m_counts.end() || m_session.stepTrial.isRunning())
             continue;
@@ -161,11 +177,7 @@ void CullPanel::show(const FrameReport& frame, const OctreeFigures& octree)
                     figureText(static_cast<double>(count.ns) / 1000)));
     }
     if (m_octree)
-        m_octree->setText(octree.nodes == 0 ? tr("The octree is empty.")
-                                            : tr("Octree: %1 levels, %2 nodes, %3 leaves, %4 empty places, %5")
-                                                  .arg(octree.depth)
-                                                  .arg(countText(octree.nodes), countText(octree.leaves),
-                                                      countText(octree.empty), bytesText(octree.bytes)));
+        m_octree->setText(octreeText(octree, walkedIn));
     if (m_progress && m_session.stepTrial.isRunning())
         m_progress->setText(tr("%1 %, keep the view still").arg(qRound(100 * m_session.stepTrial.share())));
 }

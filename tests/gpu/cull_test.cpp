@@ -1,83 +1,24 @@
 // SPDX-License-Identifier: Apache-2.0
 // What culling leaves of the picture, against what geometry says.
-#include "gpu/headless.h"
 #include "gpu/hooks.h"
-#include "mesh/chunk_mesh.h"
+#include "picture_fixture.h"
 #include "setup/stages.h"
-#include "support/sample_worlds.h"
-
-#include <gtest/gtest.h>
 
 namespace fell {
 namespace {
 
-class CullPicture : public ::testing::Test {
+class CullPicture : public test::PictureTest {
 protected:
-    static constexpr int kWidth = 160, kHeight = 100, kEdge = 16;
-
-    void SetUp() override
-    {
-        auto context = HeadlessContext::create();
-        ASSERT_TRUE(context) << sentence(context.problem());
-        m_context = context.take();
-        auto renderer = Renderer::create();
-        ASSERT_TRUE(renderer) << sentence(renderer.problem());
-        m_renderer = renderer.take();
-        m_target = std::make_unique<OffscreenTarget>(kWidth, kHeight);
-        m_terrain = makeTerrain(test::parseTestRecipe(test::fullRecipe()).take());
-        m_setup.chunk.edge = kEdge;
-        m_setup.stream.distance = 8;
-        m_setup.light.mode = "none";
-    }
-    void TearDown() override
-    {
-        m_target.reset();
-        m_renderer.reset();
-        m_context.reset();
-    }
-
     void begin(const std::vector<std::string>& steps)
     {
+        m_setup.stream.distance = 8;
+        m_setup.light.mode = "none";
         m_setup.cull.steps = steps;
         m_renderer->begin(m_setup, *m_terrain);
     }
-    /// A solid cube with open air round it, a quad a side.
-    void put(ChunkPos chunk)
-    {
-        const VoxelChunk open(kEdge), solid(kEdge, 1);
-        Neighbourhood around;
-        around.chunks.fill(&open);
-        around.chunks[13] = &solid;
-        PaddedVoxels padded;
-        gather(around, padded);
-        const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
-        MeshedChunk mesh;
-        mesh.chunk = chunk;
-        mesh.mesh = buildChunkMesh(
-            padded, {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, false}, true, false, false});
-        mesh.sight = sightOf(padded, rules.solidCubes);
-        m_renderer->upload(mesh);
-    }
-    FrameReport draw(const Eye& eye, const DrawOptions& options = {})
-    {
-        m_target->bind();
-        const FrameReport report = m_renderer->draw(eye, kWidth, kHeight, options);
-        m_pixels = m_target->read();
-        return report;
-    }
-    std::array<int, 3> at(int x, int y) const
-    {
-        const std::size_t i = (static_cast<std::size_t>(y) * kWidth + static_cast<std::size_t>(x)) * 4;
-        return {m_pixels[i], m_pixels[i + 1], m_pixels[i + 2]};
-    }
+    void put(ChunkPos chunk) { m_renderer->upload(cube(chunk, 1)); }
 
-    static constexpr std::uint64_t kSide = std::uint64_t{2} * kEdge * kEdge; // triangles of a side of the cube
-    std::unique_ptr<HeadlessContext> m_context;
-    std::unique_ptr<Renderer> m_renderer;
-    std::unique_ptr<OffscreenTarget> m_target;
-    std::shared_ptr<const Terrain> m_terrain;
-    fell::Setup m_setup;
-    std::vector<std::uint8_t> m_pixels;
+    static constexpr std::uint64_t kSide = std::uint64_t{2} * kEdge * kEdge; // triangles of a side of a cube
 };
 
 const Eye kSouthEastAbove{{40, 40, 40}, {0, 0, 0}, -45, -35}; // looks north-west and down

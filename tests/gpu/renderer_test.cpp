@@ -1,21 +1,17 @@
 // SPDX-License-Identifier: Apache-2.0
 // Pictures without a window, compared with what geometry says they must show.
-#include "gpu/headless.h"
 #include "gpu/hooks.h"
 #include "gpu/picture.h"
-#include "gpu/renderer.h"
-#include "mesh/chunk_mesh.h"
+#include "picture_fixture.h"
 #include "setup/stages.h"
-#include "support/sample_worlds.h"
 
-#include <array>
 #include <cmath>
 #include <map>
 
 namespace fell {
 namespace {
 
-using Pixel = std::array<int, 3>;
+using test::Pixel;
 
 DrawOptions tellingPasses()
 {
@@ -24,73 +20,18 @@ DrawOptions tellingPasses()
     return options;
 }
 
-class RendererTest : public ::testing::Test {
+class RendererTest : public test::PictureTest {
 protected:
-    static constexpr int kWidth = 160, kHeight = 100;
-
     void SetUp() override
     {
-        auto context = HeadlessContext::create();
-        ASSERT_TRUE(context) << sentence(context.problem());
-        m_context = context.take();
-        auto renderer = Renderer::create();
-        ASSERT_TRUE(renderer) << sentence(renderer.problem());
-        m_renderer = renderer.take();
-        m_target = std::make_unique<OffscreenTarget>(kWidth, kHeight);
-        m_terrain = makeTerrain(test::parseTestRecipe(test::fullRecipe()).take());
-        m_setup.chunk.edge = 16;
-        m_setup.stream.distance = 4;
+        PictureTest::SetUp();
         m_setup.cull.steps = {"distance", "view-planes"}; // whole chunks: sides are cull_test's affair
     }
 
-    void TearDown() override
-    {
-        m_target.reset();
-        m_renderer.reset();
-        m_context.reset();
-    }
-
-    /// A chunk with neighbours of open air, meshed as the setup says but with a quad a side.
-    MeshedChunk meshed(ChunkPos chunk, const VoxelChunk& voxels) const
-    {
-        const VoxelChunk open(16);
-        Neighbourhood around;
-        around.chunks.fill(&open);
-        around.chunks[13] = &voxels;
-        PaddedVoxels padded;
-        gather(around, padded);
-        const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
-        return {chunk, 0,
-            buildChunkMesh(padded,
-                {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, m_setup.mesh.shade == "corners"},
-                    m_setup.mesh.models == "baked", m_setup.draw.submission == "per-block"})};
-    }
-
-    MeshedChunk cube(ChunkPos chunk, Material material) const { return meshed(chunk, VoxelChunk(16, material)); }
-
-    FrameReport draw(const Eye& eye)
-    {
-        m_target->bind();
-        const FrameReport report = m_renderer->draw(eye, kWidth, kHeight, tellingPasses());
-        m_pixels = m_target->read();
-        return report;
-    }
-
-    Pixel at(int x, int y) const
-    {
-        const std::size_t i = (static_cast<std::size_t>(y) * kWidth + static_cast<std::size_t>(x)) * 4;
-        return {m_pixels[i], m_pixels[i + 1], m_pixels[i + 2]};
-    }
+    FrameReport draw(const Eye& eye) { return PictureTest::draw(eye, tellingPasses()); }
 
     /// Sky is bluer than it is red; the slate of the test set is redder than it is blue.
     bool isGround(int x, int y) const { return at(x, y)[0] > at(x, y)[2]; }
-
-    std::unique_ptr<HeadlessContext> m_context;
-    std::unique_ptr<Renderer> m_renderer;
-    std::unique_ptr<OffscreenTarget> m_target;
-    std::shared_ptr<const Terrain> m_terrain;
-    fell::Setup m_setup;
-    std::vector<std::uint8_t> m_pixels;
 };
 
 /// In front of the south side of chunk (0,0,0), 24 voxels away, looking north at its middle.

@@ -271,6 +271,16 @@ TEST_F(WindowTest, TheOctreeIsShownInTheFieldAndOnThePlan)
     const OctreeFigures figures = field()->octree();
     EXPECT_EQ(figures.chunks, field()->lastFrame().residentChunks);
     EXPECT_EQ(figures.leaves, figures.chunks) << "a leaf is a chunk here";
+    emit m_window->rail().stageClicked("cull", false);
+    child<QTabBar>("cullTabs")->setCurrentIndex(static_cast<int>(CullPanel::Tab::Options));
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] {
+            const auto* text = m_window->findChild<QLabel*>("octreeFigures");
+            return text && text->text().contains("walked in");
+        },
+        5000));
+    auto* leaf = child<QComboBox>("cull.leaf");
+    EXPECT_EQ(leaf->count(), 3) << "1, 2 and 4 chunks";
     m_window->session().look.octree = false;
     m_window->showPlan(true);
     QTest::qWait(400);

@@ -1,0 +1,81 @@
+// SPDX-License-Identifier: Apache-2.0
+// A renderer without a window and a small picture to look at, for tests.
+#pragma once
+
+#include "gpu/headless.h"
+#include "gpu/renderer.h"
+#include "mesh/chunk_mesh.h"
+#include "support/sample_worlds.h"
+
+#include <gtest/gtest.h>
+
+#include <array>
+
+namespace fell::test {
+
+using Pixel = std::array<int, 3>;
+
+class PictureTest : public ::testing::Test {
+protected:
+    static constexpr int kWidth = 160, kHeight = 100, kEdge = 16;
+
+    void SetUp() override
+    {
+        auto context = HeadlessContext::create();
+        ASSERT_TRUE(context) << sentence(context.problem());
+        m_context = context.take();
+        auto renderer = Renderer::create();
+        ASSERT_TRUE(renderer) << sentence(renderer.problem());
+        m_renderer = renderer.take();
+        m_target = std::make_unique<OffscreenTarget>(kWidth, kHeight);
+        m_terrain = makeTerrain(parseTestRecipe(fullRecipe()).take());
+        m_setup.chunk.edge = kEdge;
+        m_setup.stream.distance = 4;
+    }
+
+    void TearDown() override
+    {
+        m_target.reset();
+        m_renderer.reset();
+        m_context.reset();
+    }
+
+    /// A chunk with neighbours of open air, meshed as the setup says but with a quad a side.
+    MeshedChunk meshed(ChunkPos chunk, const VoxelChunk& voxels) const
+    {
+        const VoxelChunk open(kEdge);
+        Neighbourhood around;
+        around.chunks.fill(&open);
+        around.chunks[13] = &voxels;
+        PaddedVoxels padded;
+        gather(around, padded);
+        const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
+        return {chunk, 0,
+            buildChunkMesh(padded,
+                {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, m_setup.mesh.shade == "corners"},
+                    m_setup.mesh.models == "baked", m_setup.draw.submission == "per-block"})};
+    }
+    MeshedChunk cube(ChunkPos chunk, Material material) const { return meshed(chunk, VoxelChunk(kEdge, material)); }
+
+    FrameReport draw(const Eye& eye, const DrawOptions& options = {})
+    {
+        m_target->bind();
+        const FrameReport report = m_renderer->draw(eye, kWidth, kHeight, options);
+        m_pixels = m_target->read();
+        return report;
+    }
+    Pixel at(int x, int y) const
+    {
+        const std::size_t i = (static_cast<std::size_t>(y) * kWidth + static_cast<std::size_t>(x)) * 4;
+        return {m_pixels[i], m_pixels[i + 1], m_pixels[i + 2]};
+    }
+
+    std::unique_ptr<HeadlessContext> m_context;
+    std::unique_ptr<Renderer> m_renderer;
+    std::unique_ptr<OffscreenTarget> m_target;
+    std::shared_ptr<const Terrain> m_terrain;
+    fell::Setup m_setup;
+    std::vector<std::uint8_t> m_pixels;
+};
+
+} // namespace fell::test
