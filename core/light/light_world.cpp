@@ -456,11 +456,14 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
     const auto dimmer = [&](std::size_t c) -> std::optional<int> {
         std::optional<int> by;
         for (const WindowLamp& lamp : inside)
-            if (const int from = m_rules.gives[static_cast<std::size_t>(flooded)][lamp.material], to = m_rules.gives[c][lamp.material]; to > 0)
+            if (const int from = m_rules.gives[static_cast<std::size_t>(flooded)][lamp.material],
+                to = m_rules.gives[c][lamp.material];
+                to > 0)
                 by = from - to;
         by = by ? by : window.borderDimmer();
         const bool isEach = by && std::all_of(inside.begin(), inside.end(), [&](const WindowLamp& lamp) {
-            return m_rules.gives[c][lamp.material] == std::max(0, m_rules.gives[static_cast<std::size_t>(flooded)][lamp.material] - *by);
+            return m_rules.gives[c][lamp.material]
+                == std::max(0, m_rules.gives[static_cast<std::size_t>(flooded)][lamp.material] - *by);
         });
         return isEach && *by >= dimmed && window.isBorderDimmer(*by) ? by : std::nullopt;
     };
