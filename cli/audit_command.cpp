@@ -53,12 +53,7 @@ AuditRow runStreamAudit(const Setup& setup, std::shared_ptr<const Terrain> terra
         offscreen = made.take();
         Renderer& renderer = offscreen->renderer();
         renderer.begin(setup, *spec.terrain);
-        spec.hooks.apply = [&renderer](const StreamEvent& event) {
-            if (event.kind == StreamEvent::Kind::Upload)
-                renderer.upload(event.mesh);
-            else
-                renderer.release(event.chunk);
-        };
+        spec.hooks.apply = [&renderer](const StreamEvent& event) { renderer.apply(event); };
         spec.hooks.usedBytes = [&renderer] { return renderer.arena().usedBytes; };
     } else {
         std::cerr << "without graphics memory: " << sentence(made.problem()) << "\n";

@@ -46,6 +46,8 @@ Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>
     for (const auto& assignment : set)
         if (auto problem = applyOverride(setup, assignment))
             return *problem;
+    if (auto problem = checkSetup(setup))
+        return *problem;
     return setup;
 }
 

@@ -23,8 +23,7 @@ bool fill(Renderer& renderer, Streamer& streamer, const Eye& eye, const Setup& s
     streamer.moveTo(chunkOf(eye.cell, setup.chunk.edge));
     while (!stop.stop_requested()) {
         for (const StreamEvent& event : streamer.take(SIZE_MAX))
-            if (event.kind == StreamEvent::Kind::Upload)
-                renderer.upload(event.mesh);
+            renderer.apply(event);
         if (streamer.settled())
             return true;
         std::this_thread::sleep_for(std::chrono::milliseconds(1));
@@ -58,6 +57,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     const OffscreenTarget& target = offscreen->target();
     renderer.begin(setup.value(), *terrain.value());
     Streamer streamer(terrain.value(), setup.value());
+    streamer.lookThrough(pixelsPerRadian(setup.value().draw.fieldOfView, arguments.height));
     const Eye eye = eyeOn(route.value(), arguments.along, *terrain.value());
     if (!fill(renderer, streamer, eye, setup.value(), stop))
         return kStopped;

@@ -9,8 +9,7 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
 {
     DrawHooks hooks;
     hooks.begin = [&renderer](const Setup& setup, const Terrain& terrain) { renderer.begin(setup, terrain); };
-    hooks.upload = [&renderer](const MeshedChunk& mesh) { renderer.upload(mesh); };
-    hooks.release = [&renderer](ChunkPos chunk) { renderer.release(chunk); };
+    hooks.apply = [&renderer](const StreamEvent& event) { renderer.apply(event); };
     hooks.choose = [&renderer](const CullChoices& choices) { renderer.setCulling(choices); };
     hooks.draw = [&renderer, &target](const Eye& eye, bool isFree) {
         target.bind();
@@ -30,12 +29,7 @@ CullAuditHooks cullAuditHooksFor(Renderer& renderer, const OffscreenTarget& targ
 {
     CullAuditHooks hooks;
     hooks.begin = [&renderer](const Setup& setup, const Terrain& terrain) { renderer.begin(setup, terrain); };
-    hooks.apply = [&renderer](const StreamEvent& event) {
-        if (event.kind == StreamEvent::Kind::Upload)
-            renderer.upload(event.mesh);
-        else
-            renderer.release(event.chunk);
-    };
+    hooks.apply = [&renderer](const StreamEvent& event) { renderer.apply(event); };
     hooks.look = [&renderer, &target](const Eye& eye, double fieldOfView) {
         target.bind();
         renderer.drawNumbers(eye, target.width(), target.height(), fieldOfView);

@@ -20,6 +20,7 @@
 #include <chrono>
 #include <cmath>
 #include <unordered_map>
+#include <utility>
 
 namespace fell {
 namespace {
@@ -62,7 +63,17 @@ struct HeldChunk {
     VoxelPos orderedFor{INT64_MIN, 0, 0};
     std::uint32_t meshNs = 0;
     std::array<std::uint32_t, kSideCount> sides{}; // solid quads of each direction; see ChunkMesh
-    std::uint32_t place = 0; // in the scene
+    std::array<std::uint32_t, kSideCount> seams{}; // behind them
+    SideSet openSeams = 0; // of the seams, those that are drawn
+    static constexpr std::uint32_t kNotShown = UINT32_MAX;
+    std::uint32_t place = kNotShown; // in the scene
+    [[nodiscard]] std::uint32_t solid() const // quads, without seams
+    {
+        std::uint32_t count = counts[0];
+        for (const std::uint32_t seam : seams)
+            count -= seam;
+        return count;
+    }
     std::uint64_t triangles = 0; // all of it
 };
 
@@ -171,7 +182,9 @@ public:
         m_setup = setup;
         m_layout = findLayout(setup.mesh.layout);
         m_chunks.clear();
-        m_scene.clear(setup.cull, setup.chunk.edge, setup.stream.distance);
+        m_covered.clear();
+        m_sights.clear();
+        m_scene.clear(setup.cull, setup.chunk.edge, sightReach());
         m_loadedTriangles = 0;
         const std::uint32_t slabBytes = setup.upload.method == "arena" ? kSlabBytes : 0;
         const LightMode* mode = findLightMode(setup.light.mode);
@@ -187,7 +200,7 @@ public:
     void setDistance(int chunks) override
     {
         m_setup.stream.distance = chunks;
-        m_scene.setDistance(chunks);
+        m_scene.setSightReach(sightReach());
     }
 
     void setCulling(const CullChoices& choices) override
@@ -201,14 +214,14 @@ public:
     void upload(const MeshedChunk& meshed) override
     {
         drop(meshed.chunk);
-        if (meshed.sight)
-            m_scene.learn(meshed.chunk, *meshed.sight);
+        learn(meshed);
         const ChunkMesh& mesh = meshed.mesh;
         if (mesh.isEmpty())
             return;
         HeldChunk held;
         held.counts = mesh.quads;
         held.sides = mesh.sides;
+        held.seams = mesh.seams;
         if (mesh.quadCount() > 0)
             held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount());
         if (!mesh.shapes.empty())
@@ -221,18 +234,75 @@ public:
         for (const ShapeObject& object : held.objects)
             held.triangles += m_shapeOf[object.material].count / 3;
         m_loadedTriangles += held.triangles;
-        SideSet sides = 0;
-        for (std::size_t side = 0; side < kSideCount; ++side)
-            sides |= static_cast<SideSet>((held.sides[side] > 0) << side);
-        held.place = m_scene.add(meshed.chunk, sides);
         growIndices(held.quads.count);
-        m_chunks.emplace(meshed.chunk, std::move(held));
+        const auto [place, isNew] = m_chunks.emplace(meshed.chunk, std::move(held));
+        if (!hasLevels(m_setup.lod))
+            addToScene(meshed.chunk, place->second);
+        else if (const auto covered = m_covered.find(meshed.chunk); covered != m_covered.end())
+            addToScene(meshed.chunk, place->second, covered->second);
     }
 
     void release(ChunkPos chunk) override
     {
         drop(chunk);
+        m_sights.erase(chunk);
         m_scene.forget(chunk);
+    }
+
+    void show(const LodCover& cover) override
+    {
+        std::unordered_map<ChunkPos, SideSet, ChunkPosHash> next;
+        next.reserve(cover.chunks.size());
+        const bool isStitched = m_setup.lod.seams == "stitched";
+        for (const ShownChunk& shown : cover.chunks)
+            next.emplace(shown.chunk,
+                static_cast<SideSet>(isStitched ? shown.coarser : shown.coarser | shown.finer));
+        for (const auto& [chunk, seams] : m_covered)
+            if (!next.contains(chunk)) {
+                if (const auto held = m_chunks.find(chunk); held != m_chunks.end())
+                    removeFromScene(held->second);
+                if (chunk.level == 0)
+                    m_scene.forget(chunk);
+            }
+        for (const auto& [chunk, seams] : next) {
+            const auto held = m_chunks.find(chunk);
+            if (held != m_chunks.end() && held->second.place == HeldChunk::kNotShown)
+                addToScene(chunk, held->second, seams);
+            else if (held != m_chunks.end())
+                held->second.openSeams = seams;
+            if (const auto sight = m_sights.find(chunk); sight != m_sights.end() && !m_covered.contains(chunk))
+                m_scene.learn(chunk, sight->second);
+        }
+        m_covered = std::move(next);
+    }
+
+    /// What hides others must be shown itself: with levels, sights of level 0 are kept until it is.
+    void learn(const MeshedChunk& meshed)
+    {
+        if (!meshed.sight || meshed.chunk.level > 0)
+            return;
+        if (hasLevels(m_setup.lod))
+            m_sights.insert_or_assign(meshed.chunk, *meshed.sight);
+        if (!hasLevels(m_setup.lod) || m_covered.contains(meshed.chunk))
+            m_scene.learn(meshed.chunk, *meshed.sight);
+    }
+
+    void addToScene(ChunkPos chunk, HeldChunk& held, SideSet seams = 0)
+    {
+        SideSet sides = 0;
+        for (std::size_t side = 0; side < kSideCount; ++side)
+            sides |= static_cast<SideSet>((held.sides[side] > 0) << side);
+        held.place = m_scene.add(chunk, sides);
+        held.openSeams = seams;
+    }
+
+    void removeFromScene(HeldChunk& held)
+    {
+        if (held.place == HeldChunk::kNotShown)
+            return;
+        const std::uint32_t hole = std::exchange(held.place, HeldChunk::kNotShown);
+        if (const auto moved = m_scene.remove(hole)) // the last one fills the hole
+            m_chunks.at(*moved).place = hole;
     }
 
     void drop(ChunkPos chunk)
@@ -243,10 +313,15 @@ public:
         m_quads.giveBack(found->second.quads);
         m_shapes.giveBack(found->second.shapes);
         m_loadedTriangles -= found->second.triangles;
-        const std::uint32_t hole = found->second.place;
+        removeFromScene(found->second);
         m_chunks.erase(found);
-        if (const auto moved = m_scene.remove(hole)) // the last one fills the hole
-            m_chunks.at(*moved).place = hole;
+    }
+
+    /// How far sights of level 0 are of use, in chunks.
+    [[nodiscard]] int sightReach() const
+    {
+        constexpr int kWithLevels = 12; // beyond, hardly anything is of level 0
+        return hasLevels(m_setup.lod) ? std::min(kWithLevels, m_setup.stream.distance) : m_setup.stream.distance;
     }
 
     FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options) override
@@ -311,7 +386,7 @@ public:
             all.push_back({i, kAllSides});
         show(all, eye);
         for (std::size_t i = 0; i < m_shown.size(); ++i)
-            m_places[i].w = static_cast<float>(m_shown[i].chunk->place + 1);
+            m_places[i].w += 16.0F * static_cast<float>(m_shown[i].chunk->place + 1);
         glViewport(0, 0, width, height);
         glDisable(GL_BLEND);
         glDisable(GL_SCISSOR_TEST);
@@ -332,7 +407,7 @@ public:
     [[nodiscard]] const CullStep* rejectedBy(ChunkPos chunk) override
     {
         const auto found = m_chunks.find(chunk);
-        if (found == m_chunks.end())
+        if (found == m_chunks.end() || found->second.place == HeldChunk::kNotShown)
             return nullptr;
         CullResult again;
         m_scene.cull(m_view, again, true);
@@ -477,18 +552,20 @@ private:
     /// The chunks of the pass to come, nearest first: what is hidden fails the depth test early.
     void show(const std::vector<KeptChunk>& chunks, const Eye& eye)
     {
-        const ChunkPos here = chunkOf(eye.cell, m_setup.chunk.edge);
         const auto& all = m_scene.chunks();
-        std::vector<std::pair<std::int64_t, std::uint32_t>> sorted; // squared distance, place in `chunks`
-        for (std::uint32_t i = 0; i < chunks.size(); ++i)
-            sorted.emplace_back(squaredLength(all[chunks[i].index] - here), i);
+        std::vector<std::pair<float, std::uint32_t>> sorted; // squared distance of its middle, place in `chunks`
+        for (std::uint32_t i = 0; i < chunks.size(); ++i) {
+            const Box box = boxOf(all[chunks[i].index], m_setup.chunk.edge, eye);
+            const glm::vec3 away = (box.low + box.high) * 0.5F - glm::vec3(eye.within);
+            sorted.emplace_back(glm::dot(away, away), i);
+        }
         std::sort(sorted.begin(), sorted.end());
         m_shown.clear();
         m_places.clear();
         for (const auto& [unused, i] : sorted) {
             const ChunkPos chunk = all[chunks[i].index];
             m_shown.push_back({&m_chunks.at(chunk), chunks[i].sides});
-            m_places.emplace_back(boxOf(chunk, m_setup.chunk.edge, eye).low, 0.0F);
+            m_places.emplace_back(boxOf(chunk, m_setup.chunk.edge, eye).low, static_cast<float>(chunk.level));
         }
     }
 
@@ -703,7 +780,7 @@ private:
                     continue;
                 bindSlab(chunk.quads.slab);
                 if (submission == "per-block") {
-                    report.triangles += std::uint64_t{chunk.counts[0]} * 2;
+                    report.triangles += std::uint64_t{chunk.solid()} * 2;
                     drawBlocks(chunk, i, report);
                     continue;
                 }
@@ -730,22 +807,29 @@ private:
         constexpr std::uint32_t kNotWorthIt = 16;
         const HeldChunk& chunk = *shown.chunk;
         std::uint32_t first = 0, count = 0, at = 0;
-        for (std::size_t side = 0; side < kSideCount && shown.sides != kAllSides; ++side) {
-            if ((shown.sides >> side & 1) && chunk.sides[side] > 0) {
-                if (count > 0 && at - (first + count) <= kNotWorthIt) {
+        const auto add = [&](bool isShown, std::uint32_t quads, std::uint32_t notWorthIt) {
+            if (isShown && quads > 0) {
+                if (count > 0 && at - (first + count) <= notWorthIt) {
                     count = at - first;
                 } else if (count > 0) {
                     draw(first, count);
                     count = 0;
                 }
                 first = count == 0 ? at : first;
-                count += chunk.sides[side];
+                count += quads;
             }
-            at += chunk.sides[side];
+            at += quads;
+        };
+        const std::uint32_t solid = chunk.solid();
+        for (std::size_t side = 0; side < kSideCount && shown.sides != kAllSides; ++side)
+            add(shown.sides >> side & 1, chunk.sides[side], kNotWorthIt);
+        if (at != solid) { // not told apart
+            at = count = 0;
+            add(true, solid, 0);
         }
-        if (at != chunk.counts[0]) // not told apart
-            draw(0, chunk.counts[0]);
-        else if (count > 0)
+        for (std::size_t side = 0; side < kSideCount && chunk.openSeams != 0; ++side)
+            add(chunk.openSeams >> side & 1, chunk.seams[side], 0); // what is not to be seen here would stand out
+        if (count > 0)
             draw(first, count);
     }
 
@@ -871,9 +955,10 @@ private:
         std::vector<Material> kinds;
         for (std::size_t i = 0; i < m_shown.size(); ++i)
             for (const ShapeObject& object : m_shown[i].chunk->objects) {
-                places.push_back(m_places[i]
-                    + glm::vec4(object.voxel[0], object.voxel[1], object.voxel[2],
-                        m_isNumbered ? 0.0F : static_cast<float>(object.light)));
+                const float level = m_places[i].w, length = std::ldexp(1.0F, static_cast<int>(level) & 15);
+                places.emplace_back(glm::vec3(m_places[i])
+                        + glm::vec3(object.voxel[0], object.voxel[1], object.voxel[2]) * length,
+                    m_isNumbered || object.light == 0 ? level : -1.0F - static_cast<float>(object.light));
                 kinds.push_back(object.material);
             }
         if (places.empty())
@@ -935,7 +1020,8 @@ private:
             if (chunk.clear.empty())
                 continue;
             if (chunk.orderedFor != eye.cell)
-                orderClear(chunk, glm::vec3(eye.within) - glm::vec3(m_places[i]));
+                orderClear(chunk,
+                    (glm::vec3(eye.within) - glm::vec3(m_places[i])) / std::ldexp(1.0F, static_cast<int>(m_places[i].w)));
             chunk.orderedFor = eye.cell;
             m_sortedFirst[i] = indices.size();
             const std::uint32_t first = chunk.quads.first + chunk.counts[0];
@@ -999,13 +1085,16 @@ private:
     std::vector<ShapeRange> m_shapeOf; // by material
     std::unordered_map<ChunkPos, HeldChunk, ChunkPosHash> m_chunks;
     CullScene m_scene;
+    // With levels of detail: what is shown and its open seams, and the sights of level 0.
+    std::unordered_map<ChunkPos, SideSet, ChunkPosHash> m_covered;
+    std::unordered_map<ChunkPos, ChunkSight, ChunkPosHash> m_sights;
     std::uint64_t m_loadedTriangles = 0;
 
     // Of the frame being drawn.
     CullView m_view;
     CullResult m_culled;
     std::vector<Shown> m_shown; // nearest first
-    std::vector<glm::vec4> m_places; // of the shown: voxels from the eye's cell; 0, or the number that is drawn
+    std::vector<glm::vec4> m_places; // of the shown: voxels from the eye's cell; level + 16 * number that is drawn
     std::vector<std::size_t> m_sortedFirst; // of the shown: where their sorted indices begin
     GLuint m_array = 0;
     std::uint32_t m_boundPage = UINT32_MAX;

@@ -21,7 +21,7 @@ struct FrameReport {
     double totalMs = 0;
     double cullMs = 0;
     double skyMs = 0, terrainMs = 0, clearMs = 0; // 0 where passes were not told apart; clear: see-through and liquid
-    std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0;
+    std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0; // resident: of what may be drawn
     std::uint64_t loadedTriangles = 0; // of all resident chunks: what is drawn without culling
     std::uint64_t objects = 0; // shaped blocks drawn one by one
     std::uint64_t notDrawn = 0; // draws left out because a draw a block is capped
@@ -114,6 +114,20 @@ public:
     /// Takes a mesh in the layout of the setup; replaces an earlier one of the same chunk. No quads: nothing is kept.
     virtual void upload(const MeshedChunk& mesh) = 0;
     virtual void release(ChunkPos chunk) = 0;
+    /// With levels of detail: of the chunks that are held, those that are drawn from now on. Without, all are.
+    virtual void show(const LodCover& cover) = 0;
+    /// Any of the three, as the streamer says it.
+    void apply(const StreamEvent& event)
+    {
+        switch (event.kind) {
+        case StreamEvent::Kind::Upload:
+            return upload(event.mesh);
+        case StreamEvent::Kind::Release:
+            return release(event.chunk);
+        case StreamEvent::Kind::Cover:
+            return show(*event.cover);
+        }
+    }
     /// Draws into the bound framebuffer and waits until the picture is finished.
     virtual FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options = {}) = 0;
     /// Draws every chunk without culling, each pixel the number of what is seen there, into the bound framebuffer of 8

@@ -97,12 +97,11 @@ void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
     if (!streamer)
         return;
     streamer->deliver(frameBudgetOf(setup.upload), [&](const StreamEvent& event) {
+        side.renderer->apply(event);
         if (event.kind == StreamEvent::Kind::Upload) {
-            side.renderer->upload(event.mesh);
             frame.meshesUploaded += !event.mesh.mesh.isEmpty();
             frame.bytesUploaded += event.mesh.mesh.bytes();
-        } else {
-            side.renderer->release(event.chunk);
+        } else if (event.kind == StreamEvent::Kind::Release) {
             ++frame.released;
         }
     });

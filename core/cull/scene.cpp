@@ -7,23 +7,32 @@
 #include <numeric>
 
 namespace fell {
+namespace {
 
-void CullScene::clear(const CullChoices& choices, int edge, int distance)
+/// Its place among the chunks of its level.
+ChunkPos placeOf(ChunkPos chunk)
+{
+    return {chunk.x, chunk.y, chunk.z};
+}
+
+} // namespace
+
+void CullScene::clear(const CullChoices& choices, int edge, int sightReach)
 {
     m_edge = edge;
     m_chunks.clear();
     m_sides.clear();
-    m_octree = ChunkOctree(choices.leaf);
-    m_field.clear(distance);
+    m_octrees.fill(ChunkOctree(choices.leaf));
+    m_field.clear(sightReach);
     choose(choices);
 }
 
 void CullScene::choose(const CullChoices& choices)
 {
-    if (choices.leaf != m_octree.leafEdge()) {
-        m_octree = ChunkOctree(choices.leaf);
+    if (choices.leaf != octree().leafEdge()) {
+        m_octrees.fill(ChunkOctree(choices.leaf));
         for (std::uint32_t i = 0; i < m_chunks.size(); ++i)
-            m_octree.put(m_chunks[i], i);
+            octreeOf(m_chunks[i]).put(placeOf(m_chunks[i]), i);
     }
     m_choices = choices;
     m_steps.clear();
@@ -31,12 +40,12 @@ void CullScene::choose(const CullChoices& choices)
         m_steps.push_back(findCullStep(id));
 }
 
-void CullScene::setDistance(int distance)
+void CullScene::setSightReach(int chunks)
 {
-    if (distance == m_field.reach())
+    if (chunks == m_field.reach())
         return;
     const SightField before = m_field;
-    m_field.clear(distance);
+    m_field.clear(chunks);
     before.forEach([this](ChunkPos chunk, const ChunkSight& sight) { m_field.learn(chunk, sight); });
 }
 
@@ -45,20 +54,20 @@ std::uint32_t CullScene::add(ChunkPos chunk, SideSet sides)
     const auto index = static_cast<std::uint32_t>(m_chunks.size());
     m_chunks.push_back(chunk);
     m_sides.push_back(sides);
-    m_octree.put(chunk, index);
+    octreeOf(chunk).put(placeOf(chunk), index);
     return index;
 }
 
 std::optional<ChunkPos> CullScene::remove(std::uint32_t index)
 {
     assert(index < m_chunks.size());
-    m_octree.remove(m_chunks[index]);
+    octreeOf(m_chunks[index]).remove(placeOf(m_chunks[index]));
     std::optional<ChunkPos> moved;
     if (index + 1 < m_chunks.size()) {
         moved = m_chunks.back();
         m_chunks[index] = *moved;
         m_sides[index] = m_sides.back();
-        m_octree.put(*moved, index);
+        octreeOf(*moved).put(placeOf(*moved), index);
     }
     m_chunks.pop_back();
     m_sides.pop_back();

@@ -6,6 +6,7 @@
 #include "cull/sight_field.h"
 #include "cull/steps.h"
 
+#include <array>
 #include <optional>
 #include <span>
 #include <vector>
@@ -42,12 +43,12 @@ struct CullRun {
 /// A class because the octree, the table of sights and the list of chunks must agree.
 class CullScene {
 public:
-    /// Forgets all chunks. Edge in voxels, distance in chunks.
-    void clear(const CullChoices& choices, int edge, int distance);
+    /// Forgets all chunks. Edge in voxels; sightReach: how far sights are kept, in chunks, 1 to 64.
+    void clear(const CullChoices& choices, int edge, int sightReach);
     /// The same chunks, other choices or another distance. Cost: where the leaf is another, O(chunks).
     void choose(const CullChoices& choices);
-    /// What is known of sights stays where it fits. Cost: O(distance^3) where it grows.
-    void setDistance(int distance);
+    /// What is known of sights stays where it fits. Cost: O(chunks^3) where it grows.
+    void setSightReach(int chunks);
     [[nodiscard]] const CullChoices& choices() const { return m_choices; }
     [[nodiscard]] std::span<const CullStep* const> steps() const { return m_steps; }
 
@@ -66,7 +67,8 @@ public:
     /// One step by itself over all chunks, whatever the choices' steps are.
     void cullBy(const CullStep& step, const CullView& view, CullResult& out);
 
-    [[nodiscard]] const ChunkOctree& octree() const { return m_octree; }
+    /// The world octree of a level's chunks, whose places it knows as if they were of level 0.
+    [[nodiscard]] const ChunkOctree& octree(int level = 0) const { return m_octrees[static_cast<std::size_t>(level)]; }
     [[nodiscard]] const SightField& field() const { return m_field; }
     [[nodiscard]] int edge() const { return m_edge; }
     // For the steps.
@@ -77,6 +79,7 @@ public:
     std::vector<std::uint8_t> marks; // by index
 
 private:
+    ChunkOctree& octreeOf(ChunkPos chunk) { return m_octrees[static_cast<std::size_t>(chunk.level)]; }
     void run(std::span<const CullStep* const> steps, const CullView& view, CullResult& out, bool tellRejected);
 
     CullChoices m_choices;
@@ -84,7 +87,7 @@ private:
     int m_edge = 32; // voxels
     std::vector<ChunkPos> m_chunks;
     std::vector<SideSet> m_sides;
-    ChunkOctree m_octree;
+    std::array<ChunkOctree, kMostLevel + 1> m_octrees;
     SightField m_field;
     std::vector<std::uint32_t> m_candidates;
     std::vector<SideSet> m_shown; // by index, of the frame

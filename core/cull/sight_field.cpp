@@ -164,6 +164,8 @@ void SightWalk::run(const SightField& field, const CullView& view, const DepthBe
 
 bool SightWalk::reaches(ChunkPos chunk) const
 {
+    if (chunk.level > 0) // sights are those of level 0
+        return true;
     const ChunkPos from = chunk - m_here;
     if (m_isOpen || std::max({std::abs(from.x), std::abs(from.y), std::abs(from.z)}) > m_reach
         || squaredLength(from) > m_mostSquared)

@@ -25,7 +25,13 @@ void runOctree(CullRun& run)
 {
     CullScene& scene = run.scene;
     scene.scratch.clear();
-    run.count.tested = scene.octree().walk(run.view, scene.scratch).tested;
+    run.count.tested = 0;
+    for (int level = 0; level <= kMostLevel; ++level)
+        if (scene.octree(level).size() > 0) {
+            CullView view = run.view;
+            view.edge <<= level;
+            run.count.tested += scene.octree(level).walk(view, scene.scratch).tested;
+        }
     if (run.isFirst) {
         run.candidates.swap(scene.scratch);
         return;
@@ -46,9 +52,10 @@ void runFacing(CullRun& run)
         const ChunkPos chunk = scene.chunks()[i];
         Box box = boxOf(chunk, run.view.edge, run.view.eye);
         if (byNode) {
-            const OctreeCell leaf = scene.octree().leafOf(chunk);
-            box.low = boxOf(leaf.low, run.view.edge, run.view.eye).low;
-            box.high = box.low + static_cast<float>(leaf.edge * run.view.edge);
+            const OctreeCell leaf = scene.octree(chunk.level).leafOf(chunk);
+            const int edge = spanOf(chunk, run.view.edge);
+            box.low = boxOf(leaf.low, edge, run.view.eye).low;
+            box.high = box.low + static_cast<float>(leaf.edge * edge);
         }
         const SideSet held = scene.sidesOf(i), shown = held & sidesTowards(run.view, box);
         run.count.tested += static_cast<std::uint64_t>(std::popcount(held));

@@ -50,9 +50,10 @@ Planes planesOf(const glm::mat4& m)
 
 Box boxOf(ChunkPos chunk, int edge, const Eye& eye)
 {
-    const VoxelPos low = originOf(chunk, edge) - eye.cell;
+    const std::int64_t span = spanOf(chunk, edge);
+    const VoxelPos low = VoxelPos{chunk.x * span, chunk.y * span, chunk.z * span} - eye.cell;
     const glm::vec3 corner{static_cast<float>(low.x), static_cast<float>(low.y), static_cast<float>(low.z)};
-    return {corner, corner + static_cast<float>(edge)};
+    return {corner, corner + static_cast<float>(span)};
 }
 
 float nearReachOf(const Lens& lens)
@@ -68,12 +69,21 @@ CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, 
     return view;
 }
 
+double pixelsPerRadian(double fieldOfView, int rows)
+{
+    return rows / 2.0 / std::tan(glm::radians(fieldOfView) / 2);
+}
+
 Lens lensFor(double fieldOfView, double aspect, float distance, int edge)
 {
     Lens lens;
     lens.fieldOfView = static_cast<float>(fieldOfView);
     lens.aspect = static_cast<float>(aspect);
     lens.farthest = distance + 4.0F * static_cast<float>(edge);
+    // A depth of 24 bits tells apart d * d / (nearest * 2^24) at a distance d: 8,000 voxels away 16 of them, a quarter
+    // of what a voxel of that level is long.
+    constexpr float kFar = 2000, kFarNearest = 0.25F; // voxels
+    lens.nearest = distance > kFar ? kFarNearest : lens.nearest;
     return lens;
 }
 

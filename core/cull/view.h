@@ -49,6 +49,7 @@ struct Box {
     glm::vec3 low, high;
 };
 
+/// The box of a chunk of any level.
 Box boxOf(ChunkPos chunk, int edge, const Eye& eye);
 
 /// Half the length of the near plane's diagonal and the way to it: nothing farther from the eye is cut off by it.
@@ -71,5 +72,8 @@ CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, 
 /// The lens with which a setup's chunks are drawn: it reaches four chunks beyond the render distance, which is in
 /// voxels like the edge.
 Lens lensFor(double fieldOfView, double aspect, float distance, int edge);
+
+/// Pixels of a picture so many rows high for an angle of one radian in its middle. fieldOfView in degrees.
+double pixelsPerRadian(double fieldOfView, int rows);
 
 } // namespace fell

@@ -15,19 +15,32 @@ struct VoxelPos {
     auto operator<=>(const VoxelPos&) const = default;
 };
 
-/// A chunk of the world. Unit: chunks; chunk (i,j,k) of edge E spans voxels [i*E, i*E+E) on each axis.
+/// A chunk of the world at a level of detail. Unit: chunks of that level; chunk (i,j,k) of edge E spans the level's
+/// voxels [i*E, i*E+E) on each axis, and a voxel of level n is as long as 2^n of level 0.
 struct ChunkPos {
     std::int64_t x = 0, y = 0, z = 0;
+    int level = 0; // 0 to kMostLevel
     auto operator<=>(const ChunkPos&) const = default;
 };
+constexpr int kMostLevel = 8;
 
+/// Sums and differences are those of places on one level: a difference has level 0.
 constexpr ChunkPos operator+(ChunkPos a, ChunkPos b)
 {
-    return {a.x + b.x, a.y + b.y, a.z + b.z};
+    return {a.x + b.x, a.y + b.y, a.z + b.z, a.level + b.level};
 }
 constexpr ChunkPos operator-(ChunkPos a, ChunkPos b)
 {
-    return {a.x - b.x, a.y - b.y, a.z - b.z};
+    return {a.x - b.x, a.y - b.y, a.z - b.z, a.level - b.level};
+}
+/// The chunk of the next level that holds this one, and one of the eight that it holds (x lowest bit, then y, z).
+constexpr ChunkPos parentOf(ChunkPos chunk)
+{
+    return {chunk.x >> 1, chunk.y >> 1, chunk.z >> 1, chunk.level + 1};
+}
+constexpr ChunkPos childOf(ChunkPos chunk, unsigned which)
+{
+    return {chunk.x * 2 + (which & 1), chunk.y * 2 + (which >> 1 & 1), chunk.z * 2 + (which >> 2 & 1), chunk.level - 1};
 }
 constexpr VoxelPos operator+(VoxelPos a, VoxelPos b)
 {
@@ -77,9 +90,16 @@ constexpr ChunkPos towards(Side side)
 constexpr std::array<int, 3> kChunkEdges{16, 32, 64};
 bool isChunkEdge(int edge);
 
-/// The chunk that holds a voxel, and the lowest voxel of a chunk. Asserts: isChunkEdge(edge).
-ChunkPos chunkOf(VoxelPos voxel, int edge);
+/// The chunk of a level that holds a voxel of level 0. Asserts: isChunkEdge(edge).
+ChunkPos chunkOf(VoxelPos voxel, int edge, int level = 0);
+/// The lowest voxel of a chunk, among the voxels of its own level and among those of level 0.
 VoxelPos originOf(ChunkPos chunk, int edge);
+VoxelPos lowestVoxelOf(ChunkPos chunk, int edge);
+/// The length of a chunk, in voxels of level 0.
+constexpr int spanOf(ChunkPos chunk, int edge)
+{
+    return edge << chunk.level;
+}
 
 /// Spreads a chunk position over 64 bits, for hash tables.
 std::uint64_t hashOf(ChunkPos chunk);

@@ -10,7 +10,9 @@ SkyFloor floorOfTerrain(const Terrain& terrain, const Generator& generator, cons
 {
     const int edge = columns.edge;
     const auto& pattern = terrain.recipe.pattern;
-    const std::optional<std::int64_t> top = pattern ? topOf(*pattern) : columns.top;
+    std::optional<std::int64_t> top = pattern ? topOf(*pattern) : columns.top;
+    if (pattern && top) // it is told on level 0
+        top = ((*top - 1) >> terrain.level) + 1;
     if (!top)
         return skyFloor(edge, INT64_MAX);
     ChunkPos chunk = chunkOf({columns.x0, *top - 1, columns.z0}, edge);

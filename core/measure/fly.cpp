@@ -62,6 +62,8 @@ public:
             m_hooks->begin(m_spec.setup, *m_spec.terrain);
         const auto start = Clock::now();
         Streamer streamer(m_spec.terrain, m_spec.setup);
+        if (m_hooks)
+            streamer.lookThrough(pixelsPerRadian(m_spec.setup.draw.fieldOfView, m_hooks->height));
         const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
         if (settle(streamer, first)) {
             m_result.settleSeconds = secondsSince(start);
@@ -78,12 +80,8 @@ private:
     void deliver(Streamer& streamer, const FrameBudget& budget)
     {
         const Delivery done = streamer.deliver(budget, [this](const StreamEvent& event) {
-            if (!m_hooks)
-                return;
-            if (event.kind == StreamEvent::Kind::Upload)
-                m_hooks->upload(event.mesh);
-            else
-                m_hooks->release(event.chunk);
+            if (m_hooks)
+                m_hooks->apply(event);
         });
         m_result.uploaded += static_cast<std::uint64_t>(done.meshes);
         m_result.released += static_cast<std::uint64_t>(done.releases);

@@ -71,6 +71,8 @@ public:
     {
         const auto start = Clock::now();
         Streamer streamer(m_spec.terrain, m_setup);
+        if (m_hooks)
+            streamer.lookThrough(pixelsPerRadian(m_setup.draw.fieldOfView, m_hooks->height));
         const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
         if (!settle(streamer, first))
             return false;
@@ -140,12 +142,8 @@ private:
         const bool upload = event.kind == StreamEvent::Kind::Upload;
         if (upload && !event.mesh.isBare)
             m_samples.meshNs.push_back(event.mesh.meshNs);
-        if (!m_hooks)
-            return;
-        if (upload)
-            m_hooks->upload(event.mesh);
-        else
-            m_hooks->release(event.chunk);
+        if (m_hooks)
+            m_hooks->apply(event);
     }
 
     void note(const FrameCost& frame)

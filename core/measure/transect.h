@@ -29,8 +29,7 @@ struct FrameCost {
 /// What the measuring needs of the graphics side; gpu hands it in. All called on the thread of runTransect.
 struct DrawHooks {
     std::function<void(const Setup&, const Terrain&)> begin; // a new, empty world
-    std::function<void(const MeshedChunk&)> upload;
-    std::function<void(ChunkPos)> release;
+    std::function<void(const StreamEvent&)> apply; // uploads, releases, and with levels what is shown
     std::function<FrameCost(const Eye&, bool isFree)> draw; // isFree: see CullView
     std::function<void(const CullChoices&)> choose; // other cull steps for the same chunks
     std::string driver; // as it names itself

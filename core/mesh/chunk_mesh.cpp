@@ -124,8 +124,8 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
     out.in(Matter::Solid).assign(sides.begin(), sides.end());
 }
 
-ChunkMesh layOutMesh(
-    const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options, const PaddedLight* light)
+ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
+    const PaddedLight* light, const SeamQuads* seams)
 {
     thread_local std::array<LitQuads, kMatterCount> baked;
     ChunkMesh mesh;
@@ -139,12 +139,21 @@ ChunkMesh layOutMesh(
         lists[m] = light ? baked[m].quads : quads.of[m];
         mesh.quads[m] = static_cast<std::uint32_t>(lists[m].size());
     }
+    if (seams)
+        mesh.quads[0] += static_cast<std::uint32_t>(seams->count());
     const std::size_t quadBytes = options.layout->bytesPerQuad(mesh.lit);
     mesh.vertices.resize(mesh.quadCount() * quadBytes);
     std::byte* to = mesh.vertices.data();
+    const auto write = [&](std::span<const Quad> list, std::span<const QuadLight> lights) {
+        options.layout->write(list, mesh.lit ? lights : std::span<const QuadLight>(), to);
+        to += list.size() * quadBytes;
+    };
     for (std::size_t m = 0; m < kMatterCount; ++m) {
-        options.layout->write(lists[m], baked[m].lights, to);
-        to += lists[m].size() * quadBytes;
+        write(lists[m], baked[m].lights);
+        for (std::size_t side = 0; m == static_cast<std::size_t>(Matter::Solid) && seams && side < kSideCount; ++side) {
+            mesh.seams[side] = static_cast<std::uint32_t>(seams->quads[side].size());
+            write(seams->quads[side], seams->lights[side]);
+        }
     }
     if (!options.byBlock)
         for (const Quad quad : lists[static_cast<std::size_t>(Matter::Solid)]) // lighting cuts quads, in their order

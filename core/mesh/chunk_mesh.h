@@ -47,6 +47,27 @@ struct BlockRange {
     std::uint32_t first = 0, count = 0; // quads
 };
 
+/// Quads that lie in the chunk's six borders, drawn only where chunks of another level lie beyond them: core/lod makes
+/// them.
+struct SeamQuads {
+    std::array<std::vector<Quad>, kSideCount> quads;
+    std::array<std::vector<QuadLight>, kSideCount> lights; // beside the quads
+    [[nodiscard]] std::size_t count() const
+    {
+        std::size_t sum = 0;
+        for (const auto& list : quads)
+            sum += list.size();
+        return sum;
+    }
+    void clear()
+    {
+        for (std::size_t side = 0; side < kSideCount; ++side) {
+            quads[side].clear();
+            lights[side].clear();
+        }
+    }
+};
+
 /// Options of what is made.
 struct ChunkMeshOptions {
     const Mesher* mesher = nullptr;
@@ -62,6 +83,8 @@ struct ChunkMesh {
     /// How many of the solid ones look each way: they lie side by side, in the order of Side. All 0 where `blocks` are
     /// listed, whose quads lie voxel by voxel.
     std::array<std::uint32_t, kSideCount> sides{};
+    /// How many of each border's seam follow them, in the order of Side. They count among the solid ones of `quads`.
+    std::array<std::uint32_t, kSideCount> seams{};
     std::vector<std::byte> vertices; // quads in the layout
     std::vector<ShapeVertex> shapes;
     std::vector<ShapeObject> objects;
@@ -89,7 +112,7 @@ ChunkMesh buildChunkMesh(
 /// second makes a mesh of them without meshing again.
 void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkQuads& out);
 ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
-    const PaddedLight* light = nullptr);
+    const PaddedLight* light = nullptr, const SeamQuads* seams = nullptr);
 
 struct ModelMode {
     const char* id;

@@ -61,7 +61,7 @@ void writeFloats(std::span<const Quad> quads, std::span<const QuadLight> lights,
         FloatVertex vertex{{static_cast<float>(q.x), static_cast<float>(q.y), static_cast<float>(q.z)}, {},
             static_cast<float>(q.material), 0};
         vertex.normal[a] = static_cast<float>(signOf(q.side));
-        vertex.position[a] += signOf(q.side) > 0 ? 1.0f : 0.0f;
+        vertex.position[a] = static_cast<float>(planeOf(q));
         std::array<FloatVertex, 4> corners{vertex, vertex, vertex, vertex};
         const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
         for (std::size_t i = 0; i < 4; ++i) {
@@ -92,7 +92,7 @@ void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights
         const std::uint32_t u = kCornerStep[(a + 1) % 3] * bits(q.width), v = kCornerStep[(a + 2) % 3] * bits(q.height);
         const std::uint32_t base
             = (bits(q.x) | bits(q.y) << 7 | bits(q.z) << 14 | static_cast<std::uint32_t>(q.side) << 21)
-            + (positive ? kCornerStep[a] : 0);
+            + (positive != q.into ? kCornerStep[a] : 0);
         const std::array<std::uint32_t, 4> places{base, base + u, base + u + v, base + v};
         CornerVertex corners[4];
         const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));

@@ -7,8 +7,7 @@ std::array<std::array<int, 3>, 4> cornersOf(const QuadFields& quad)
 {
     const auto a = static_cast<std::size_t>(axisOf(quad.side)), u = (a + 1) % 3, v = (a + 2) % 3;
     std::array<int, 3> base{quad.x, quad.y, quad.z};
-    if (signOf(quad.side) > 0)
-        ++base[a];
+    base[a] = planeOf(quad);
     std::array<std::array<int, 3>, 4> corners{base, base, base, base};
     // u x v points along +a, so the round 0, u, u+v, v is counter-clockwise for the positive side.
     const std::size_t second = signOf(quad.side) > 0 ? 1 : 3, fourth = 4 - second;
@@ -49,7 +48,7 @@ template <typename Visit> void forEachUnitSide(std::span<const Quad> quads, cons
                 std::array<int, 3> at{q.x, q.y, q.z};
                 at[u] += i;
                 at[v] += j;
-                visit(packQuad({at[0], at[1], at[2], 1, 1, q.side, q.material, q.shade}));
+                visit(packQuad({at[0], at[1], at[2], 1, 1, q.side, q.material, q.shade, q.into}));
             }
     }
 }

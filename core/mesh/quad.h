@@ -22,12 +22,14 @@ struct QuadFields {
     Side side = Side::East;
     Material material = kOpen; // below kMostBlockKinds
     std::uint8_t shade = 0; // of the four corners; see cornerDarkness
+    /// It lies at the far side of its voxel and looks into it: a seam's, of which the chunk beyond is the front.
+    bool into = false;
     bool operator==(const QuadFields&) const = default;
 };
 
-/// Layout, low bits first: x:6 y:6 z:6 width-1:6 height-1:6 side:3 material:12 shade:8 unused:11.
+/// Layout, low bits first: x:6 y:6 z:6 width-1:6 height-1:6 side:3 material:12 shade:8 into:1 unused:10.
 using Quad = std::uint64_t;
-constexpr int kWidthBit = 18, kHeightBit = 24, kMaterialBit = 33, kShadeBit = 45; // where the fields begin
+constexpr int kWidthBit = 18, kHeightBit = 24, kMaterialBit = 33, kShadeBit = 45, kIntoBit = 53; // where the fields begin
 
 constexpr Quad packQuad(const QuadFields& q)
 {
@@ -35,14 +37,22 @@ constexpr Quad packQuad(const QuadFields& q)
     return static_cast<Quad>(q.x) | static_cast<Quad>(q.y) << 6 | static_cast<Quad>(q.z) << 12
         | static_cast<Quad>(q.width - 1) << kWidthBit | static_cast<Quad>(q.height - 1) << kHeightBit
         | static_cast<Quad>(q.side) << 30 | static_cast<Quad>(q.material) << kMaterialBit
-        | static_cast<Quad>(q.shade) << kShadeBit;
+        | static_cast<Quad>(q.shade) << kShadeBit | static_cast<Quad>(q.into) << kIntoBit;
 }
 
 constexpr QuadFields unpackQuad(Quad quad)
 {
     const auto bits = [quad](int from, int count) { return static_cast<int>(quad >> from & ((1u << count) - 1)); };
     return {bits(0, 6), bits(6, 6), bits(12, 6), bits(18, 6) + 1, bits(24, 6) + 1, static_cast<Side>(bits(30, 3)),
-        static_cast<Material>(bits(kMaterialBit, 12)), static_cast<std::uint8_t>(bits(kShadeBit, 8))};
+        static_cast<Material>(bits(kMaterialBit, 12)), static_cast<std::uint8_t>(bits(kShadeBit, 8)),
+        bits(kIntoBit, 1) != 0};
+}
+
+/// Where the quad lies along the axis of its side, in voxels from the chunk's origin.
+constexpr int planeOf(const QuadFields& q)
+{
+    const int low = axisOf(q.side) == 0 ? q.x : axisOf(q.side) == 1 ? q.y : q.z;
+    return low + ((signOf(q.side) > 0) != q.into ? 1 : 0);
 }
 
 /// How dark a corner of a shaded side is: 0 open to 3 in the crook of two blocks. Corners 0 to 3 are at (low u, low v),

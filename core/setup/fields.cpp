@@ -86,9 +86,9 @@ std::vector<SetupField> makeFields()
         chosenFrom(field(Kind::Choice, "mesh.models", &Setup::mesh, &MeshChoices::models), modelModes()),
         "shaped blocks", "", "Part of the chunk's mesh, or a draw of their own each: decides the number of draws."));
     fields.push_back(
-        described(ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, 48),
+        described(ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, kFarthestWithLevels),
             "render distance", "chunks",
-            "The number of chunks grows with its cube, what is seen of them with its square."));
+            "Without levels of detail the number of chunks grows with its cube, what is seen with its square."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.workers", &Setup::stream, &StreamChoices::workers), 0, 64),
             "workers", "threads", "Threads that generate, light and mesh; 0 is one a core."));
@@ -113,6 +113,18 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(ranged(field(Kind::Whole, "upload.time", &Setup::upload, &UploadChoices::time), 50, 100000), "time",
             "us a frame", "What a frame may spend on streaming; looked at between two meshes."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "lod.scheme", &Setup::lod, &LodChoices::scheme), lodSchemes()),
+            "levels of detail", "", "Where chunks are generated, held and drawn in longer voxels."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "lod.seams", &Setup::lod, &LodChoices::seams), seamMethods()), "seams",
+            "", "What is drawn where chunks of different levels meet."));
+    fields.push_back(described(ranged(field(Kind::Whole, "lod.levels", &Setup::lod, &LodChoices::levels), 1, kMostLevel),
+        "coarsest level", "", "Each level halves the detail; the coarsest reaches as far as the render distance."));
+    fields.push_back(described(ranged(field(Kind::Whole, "lod.detail", &Setup::lod, &LodChoices::detail), 4, 32),
+        "ring", "chunks", "How many of its own chunks each level reaches, with rings by distance."));
+    fields.push_back(described(ranged(field(Kind::Number, "lod.error", &Setup::lod, &LodChoices::error), 0.25, 64),
+        "error", "pixels", "How wrong a level may be on screen before a finer one takes its place."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choices, "cull.steps", &Setup::cull, &CullChoices::steps), cullSteps()),
             "cull steps", "", "Which chunks are left out of the picture, tested in this order."));
@@ -234,6 +246,15 @@ Json valueFromText(const SetupField& field, const std::string& text)
         read.ec == std::errc{} && read.ptr == end && std::isfinite(number))
         return number;
     return text;
+}
+
+std::optional<Problem> checkSetup(const Setup& setup)
+{
+    if (!hasLevels(setup.lod) && setup.stream.distance > kFarthestPlain)
+        return Problem{"stream.distance", "",
+            "is " + std::to_string(setup.stream.distance) + " chunks, which without levels of detail is at most "
+                + std::to_string(kFarthestPlain) + ": lower it, or choose lod.scheme rings or error"};
+    return std::nullopt;
 }
 
 std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment)

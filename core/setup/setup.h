@@ -5,6 +5,7 @@
 #include "cull/steps.h"
 #include "input/problem.h"
 #include "light/light_rules.h"
+#include "lod/selection.h"
 #include "mesh/meshers.h"
 
 #include <nlohmann/json_fwd.hpp>
@@ -67,6 +68,7 @@ struct Setup {
     MeshChoices mesh;
     StreamChoices stream;
     UploadChoices upload;
+    LodChoices lod;
     CullChoices cull;
     DrawChoices draw;
     bool operator==(const Setup&) const = default;
@@ -91,6 +93,9 @@ const SetupField* findField(std::string_view path);
 
 /// Checks `value` and writes it. Returns what is wrong with it, allowed values included.
 std::optional<std::string> writeField(const SetupField& field, Setup& setup, const nlohmann::json& value);
+
+/// What no field by itself can see: a sentence about choices that do not go together, or nothing.
+std::optional<Problem> checkSetup(const Setup& setup);
 
 /// "path=value" as the command line gives it. Errors: unknown path (lists all), a value that is not allowed.
 std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment);

@@ -61,6 +61,8 @@ Outcome<Setup> parseSetup(std::string_view json, const std::string& where)
     }
     if (problem)
         return *problem;
+    if (auto wrong = checkSetup(setup))
+        return Problem{where, "/" + std::string("stream/distance"), wrong->what};
     return setup;
 }
 

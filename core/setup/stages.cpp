@@ -3,6 +3,7 @@
 
 #include "cull/steps.h"
 #include "light/light_rules.h"
+#include "lod/selection.h"
 #include "mesh/meshers.h"
 #include "terrain/generate.h"
 
@@ -91,6 +92,7 @@ const std::vector<Stage>& stages()
         {"light", "Light", "levels from lamps and sky", "light.mode", listed(lightModes())},
         {"mesh", "Mesh", "from voxels to triangles", "mesh.mesher", listed(meshers())},
         {"upload", "Upload", "from this memory to the graphics side's", "upload.method", listed(uploadMethods())},
+        {"levels", "Levels", "which detail where", "lod.scheme", listed(lodSchemes())},
         {"cull", "Cull", "what need not be drawn", "cull.steps", listed(cullSteps())},
         {"draw", "Draw", "from triangles to the picture", "draw.submission", listed(drawMethods())},
     };

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace fell {
 namespace {
@@ -79,6 +80,52 @@ std::int64_t ChunkMap::urgencyOf(ChunkPos offset) const
     return inView ? squared : kBehind * squared;
 }
 
+/// Coarse levels first, then by distance in chunks of the level.
+std::int64_t ChunkMap::urgencyAt(ChunkPos chunk) const
+{
+    if (!m_selection)
+        return urgencyOf(chunk - m_viewer);
+    constexpr int kLevelBit = 48; // beyond any squared distance
+    const ChunkPos here{
+        m_viewer.x >> chunk.level, m_viewer.y >> chunk.level, m_viewer.z >> chunk.level, chunk.level};
+    return static_cast<std::int64_t>(kMostLevel - chunk.level) << kLevelBit
+        | std::min(squaredLength(chunk - here), (std::int64_t{1} << kLevelBit) - 1);
+}
+
+bool ChunkMap::wantsMesh(ChunkPos chunk) const
+{
+    return m_selection ? m_selection->contains(chunk) : withinBall(chunk - m_viewer, m_distance);
+}
+
+bool ChunkMap::keepsMesh(ChunkPos chunk) const
+{
+    return m_selection ? m_selection->contains(chunk) : withinBall(chunk - m_viewer, m_distance + kMeshSlack);
+}
+
+bool ChunkMap::keepsVoxels(ChunkPos chunk) const
+{
+    return m_selection ? m_voxelsOf.contains(chunk) : withinBall(chunk - m_viewer, m_distance + kVoxelSlack);
+}
+
+std::array<ChunkPos, 4> ChunkMap::coarserOf(ChunkPos chunk) const
+{
+    const ChunkPos parent = parentOf(chunk);
+    return {parent, parent + ChunkPos{chunk.x & 1 ? 1 : -1, 0, 0}, parent + ChunkPos{0, chunk.y & 1 ? 1 : -1, 0},
+        parent + ChunkPos{0, 0, chunk.z & 1 ? 1 : -1}};
+}
+
+/// Are the coarser voxels there that a chunk's mesh reads?
+bool ChunkMap::hasCoarser(ChunkPos chunk) const
+{
+    if (!m_selection || !m_isStitched || chunk.level >= m_selection->coarsest())
+        return true;
+    const auto all = coarserOf(chunk);
+    return std::all_of(all.begin(), all.end(), [this](ChunkPos at) {
+        const ChunkRecord* record = find(at);
+        return record && hasVoxels(*record);
+    });
+}
+
 void ChunkMap::countDropped(ChunkPos viewer, int distance)
 {
     const auto isWanted = [&](ChunkPos chunk) { return withinBall(chunk - viewer, distance + 1); };
@@ -100,17 +147,49 @@ void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& re
     }
     m_viewer = viewer;
     m_distance = distance;
+    letGo(retired);
+}
+
+void ChunkMap::follow(ChunkPos viewer, std::shared_ptr<const LodSelection> selection, bool stitched,
+    std::vector<ChunkPos>& retired)
+{
+    for (std::size_t i = m_cursor; i < m_order.size(); ++i) // their neighbours are not told apart here
+        m_dropped += !selection->contains(m_order[i]) && m_selection && m_selection->contains(m_order[i]);
+    for (; !m_ready.empty(); m_ready.pop())
+        m_dropped += !selection->contains(m_ready.top().chunk);
+    m_viewer = viewer;
+    m_selection = std::move(selection);
+    m_isStitched = stitched;
+    m_voxelsOf.clear();
+    for (const auto& [chunk, node] : m_selection->nodes()) {
+        m_voxelsOf.insert(chunk);
+        eachNeighbour(chunk, [this](ChunkPos at) { m_voxelsOf.insert(at); });
+    }
+    std::vector<std::pair<std::int64_t, ChunkPos>> sorted;
+    sorted.reserve(m_voxelsOf.size());
+    for (const ChunkPos chunk : m_voxelsOf)
+        sorted.emplace_back(urgencyAt(chunk), chunk);
+    std::sort(sorted.begin(), sorted.end());
+    m_order.clear();
+    for (const auto& [unused, chunk] : sorted)
+        m_order.push_back(chunk);
+    letGo(retired);
+}
+
+/// What is no longer kept goes, and what can be meshed is offered.
+void ChunkMap::letGo(std::vector<ChunkPos>& retired)
+{
     m_cursor = 0;
     m_gone.clear();
+    m_unmet.clear();
     for (auto& [chunk, record] : m_records) {
-        const ChunkPos offset = chunk - viewer;
-        if (!withinBall(offset, distance + kMeshSlack) && record.state == ChunkState::Meshed) {
+        if (!keepsMesh(chunk) && record.state == ChunkState::Meshed) {
             if (record.hasMesh)
                 retired.push_back(chunk);
             dropMesh(record);
             record.state = ChunkState::Generated;
         }
-        if (!withinBall(offset, distance + kVoxelSlack))
+        if (!keepsVoxels(chunk))
             m_gone.push_back(chunk);
     }
     for (const ChunkPos chunk : m_gone)
@@ -181,9 +260,8 @@ void ChunkMap::countNeighbours(ChunkPos chunk, int change)
 
 void ChunkMap::offerToMesh(ChunkPos chunk, const ChunkRecord& record)
 {
-    const ChunkPos offset = chunk - m_viewer;
-    if (record.state == ChunkState::Generated && record.neighbours == 26 && withinBall(offset, m_distance))
-        m_ready.push({urgencyOf(offset), chunk});
+    if (record.state == ChunkState::Generated && record.neighbours == 26 && wantsMesh(chunk))
+        m_ready.push({urgencyAt(chunk), chunk});
     if (record.state == ChunkState::Meshed && record.quads && record.neighbours == 26)
         m_toLight.push_back(chunk); // a neighbour had gone and is back
 }
@@ -216,13 +294,12 @@ std::optional<ChunkJob> ChunkMap::nextAgain(bool mayMesh, bool mayGenerate)
         if (found == m_records.end())
             continue;
         ChunkRecord& record = found->second;
-        const ChunkPos offset = again.chunk - m_viewer;
         if (again.kind == ChunkJob::Kind::Generate && record.state == ChunkState::Asked) {
             record.state = ChunkState::Generating;
-            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}, {}, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}, {}, {}, {}};
         }
         if (again.kind == ChunkJob::Kind::Mesh && record.state == ChunkState::Generated && record.neighbours == 26
-            && withinBall(offset, m_distance)) {
+            && wantsMesh(again.chunk) && hasCoarser(again.chunk)) {
             record.state = ChunkState::Meshing;
             return meshJob(ChunkJob::Kind::Mesh, again.chunk, record);
         }
@@ -241,6 +318,10 @@ std::optional<ChunkJob> ChunkMap::nextMesh()
         const auto found = m_records.find(chunk);
         if (found != m_records.end() && found->second.state == ChunkState::Generated && found->second.neighbours == 26
             && found->second.tries == 0) {
+            if (!hasCoarser(chunk)) {
+                m_unmet.push_back(chunk);
+                continue;
+            }
             found->second.state = ChunkState::Meshing;
             return meshJob(ChunkJob::Kind::Mesh, chunk, found->second);
         }
@@ -262,7 +343,14 @@ std::optional<ChunkJob> ChunkMap::nextLight()
 
 ChunkJob ChunkMap::meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecord& record) const
 {
-    ChunkJob job{kind, chunk, record.ticket, {}, {}, record.quads};
+    ChunkJob job{kind, chunk, record.ticket, {}, {}, record.quads, {}};
+    if (m_selection && m_isStitched && chunk.level < m_selection->coarsest()) {
+        const auto coarser = coarserOf(chunk);
+        std::transform(coarser.begin(), coarser.end(), job.coarser.begin(), [this](ChunkPos at) {
+            const ChunkRecord* there = find(at);
+            return there ? there->voxels : nullptr;
+        });
+    }
     for (std::size_t i = 0; i < 27; ++i) {
         const ChunkRecord& at = i == 13 ? record : m_records.at(chunk + neighbourOffset(i));
         job.around[i] = at.voxels;
@@ -286,9 +374,9 @@ std::optional<std::array<std::shared_ptr<const LightPasses>, 27>> ChunkMap::pass
 std::optional<ChunkJob> ChunkMap::nextGenerate()
 {
     while (m_cursor < m_order.size()) {
-        const ChunkPos chunk = m_viewer + m_order[m_cursor++];
+        const ChunkPos chunk = ordered(m_cursor++);
         if (!find(chunk))
-            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}, {}, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}, {}, {}, {}};
     }
     return std::nullopt;
 }
@@ -308,6 +396,9 @@ bool ChunkMap::generated(
     countLight(record);
     offerToMesh(job.chunk, record);
     countNeighbours(job.chunk, 1);
+    for (const ChunkPos chunk : std::exchange(m_unmet, {})) // perhaps it was this one that they missed
+        if (const ChunkRecord* waiting = find(chunk))
+            offerToMesh(chunk, *waiting);
     return true;
 }
 
@@ -318,7 +409,7 @@ bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
         return false;
     ChunkRecord& record = found->second;
     record.tries = 0;
-    if (!withinBall(job.chunk - m_viewer, m_distance + kMeshSlack)) {
+    if (!keepsMesh(job.chunk)) {
         record.state = ChunkState::Generated; // the viewer has left it behind meanwhile
         return false;
     }
@@ -378,8 +469,8 @@ std::optional<std::int64_t> ChunkMap::nextUrgency() const
     if (!m_ready.empty())
         urgency = m_ready.top().urgency;
     for (std::size_t i = m_cursor; i < m_order.size(); ++i)
-        if (!find(m_viewer + m_order[i])) {
-            const std::int64_t of = urgencyOf(m_order[i]);
+        if (!find(ordered(i))) {
+            const std::int64_t of = urgencyAt(ordered(i));
             return urgency ? std::min(*urgency, of) : of;
         }
     return urgency;
@@ -388,13 +479,14 @@ std::optional<std::int64_t> ChunkMap::nextUrgency() const
 std::optional<double> ChunkMap::nextDistance() const
 {
     const auto urgency = nextUrgency();
-    return urgency ? std::optional(std::sqrt(static_cast<double>(*urgency))) : std::nullopt;
+    constexpr std::int64_t kSquared = (std::int64_t{1} << 48) - 1; // without the level
+    return urgency ? std::optional(std::sqrt(static_cast<double>(*urgency & kSquared))) : std::nullopt;
 }
 
 void ChunkMap::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vector<ChunkPos>& evicted)
 {
     const auto next = nextUrgency();
-    if (!next)
+    if (!next || m_selection) // with levels everything far is coarse already
         return;
     // A chunk's neighbours are up to a ring farther and needed with it: only what lies two rings beyond may go.
     const double ring = std::sqrt(static_cast<double>(*next)) + 2;
@@ -417,16 +509,15 @@ void ChunkMap::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vec
 
 ChunkStage ChunkMap::stageOf(ChunkPos chunk, const ChunkRecord* record) const
 {
-    const ChunkPos offset = chunk - m_viewer;
     if (!record)
-        return withinBall(offset, m_distance) ? ChunkStage::Wanted : ChunkStage::Absent;
+        return wantsMesh(chunk) ? ChunkStage::Wanted : ChunkStage::Absent;
     switch (record->state) {
     case ChunkState::Asked:
         return ChunkStage::Wanted;
     case ChunkState::Generating:
         return ChunkStage::Generating;
     case ChunkState::Generated:
-        if (!withinBall(offset, m_distance))
+        if (!wantsMesh(chunk))
             return ChunkStage::Kept;
         return record->neighbours == 26 ? ChunkStage::Ready : ChunkStage::Waiting;
     case ChunkState::Meshing:
@@ -467,7 +558,7 @@ std::vector<ChunkGlance> ChunkMap::glances() const
         out.push_back({chunk, stageOf(chunk, &record), found == ranks.end() ? 0 : found->second});
     }
     for (std::size_t i = m_cursor; i < m_order.size(); ++i)
-        if (const ChunkPos chunk = m_viewer + m_order[i]; !find(chunk))
+        if (const ChunkPos chunk = ordered(i); !find(chunk))
             out.push_back({chunk, ChunkStage::Wanted, ++rank});
     return out;
 }

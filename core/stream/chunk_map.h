@@ -4,6 +4,7 @@
 
 #include "grid/reach.h"
 #include "light/chunk_light.h"
+#include "lod/selection.h"
 #include "mesh/quad.h"
 #include "voxels/neighbourhood.h"
 
@@ -12,6 +13,7 @@
 #include <optional>
 #include <queue>
 #include <unordered_map>
+#include <unordered_set>
 #include <vector>
 
 namespace fell {
@@ -57,6 +59,9 @@ struct ChunkJob {
     std::array<std::shared_ptr<const VoxelChunk>, 27> around;
     std::array<std::shared_ptr<const LightPasses>, 27> passes;
     std::shared_ptr<const ChunkQuads> quads; // Light
+    /// Mesh, of a level that may meet a coarser one: its parent's voxels, and those beyond the three borders that both
+    /// share, by axis; see CoarserAround.
+    std::array<std::shared_ptr<const VoxelChunk>, 4> coarser;
 };
 
 /// Where one looks, each component -1, 0 or 1; all 0 where the order of work does not ask for it.
@@ -104,6 +109,12 @@ public:
     /// `retired`. Work that is no longer wanted is not begun. Cost: O(resident chunks), and the sorting of all
     /// positions where the distance or the sector is another one.
     void centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired, const ViewSector& towards = {});
+
+    /// The same for a selection of several levels: what is in it is wanted, coarse levels first, and nothing else kept.
+    /// stitched: a chunk is only meshed when the coarser ones that it may meet are there.
+    /// Cost  O(resident and wanted chunks): about 4 ms for the whole of a valley seen 256 chunks far.
+    void follow(ChunkPos viewer, std::shared_ptr<const LodSelection> selection, bool stitched,
+        std::vector<ChunkPos>& retired);
 
     /// The nearest chunk that can be meshed, else the nearest that is not generated yet, else the next whose light is
     /// to come later, else nothing. `mayMesh` holds meshes and their light back, `mayGenerate` the other kind.
@@ -156,6 +167,14 @@ private:
         std::uint64_t after; // so many jobs have been given
     };
     [[nodiscard]] std::int64_t urgencyOf(ChunkPos offset) const;
+    [[nodiscard]] std::int64_t urgencyAt(ChunkPos chunk) const;
+    [[nodiscard]] bool wantsMesh(ChunkPos chunk) const;
+    [[nodiscard]] bool keepsMesh(ChunkPos chunk) const;
+    [[nodiscard]] bool keepsVoxels(ChunkPos chunk) const;
+    [[nodiscard]] ChunkPos ordered(std::size_t i) const { return m_selection ? m_order[i] : m_viewer + m_order[i]; }
+    [[nodiscard]] bool hasCoarser(ChunkPos chunk) const;
+    [[nodiscard]] std::array<ChunkPos, 4> coarserOf(ChunkPos chunk) const;
+    void letGo(std::vector<ChunkPos>& retired);
     [[nodiscard]] std::optional<std::int64_t> nextUrgency() const;
     [[nodiscard]] ChunkStage stageOf(ChunkPos chunk, const ChunkRecord* record) const;
     void countDropped(ChunkPos viewer, int distance);
@@ -175,7 +194,12 @@ private:
     ChunkPos m_viewer;
     int m_distance = -1;
     ViewSector m_towards{};
-    std::vector<ChunkPos> m_order; // offsets to generate: those to mesh and their neighbours, most urgent first
+    std::shared_ptr<const LodSelection> m_selection; // null: a ball of level 0
+    std::unordered_set<ChunkPos, ChunkPosHash> m_voxelsOf; // with a selection: all of m_order
+    bool m_isStitched = false;
+    std::vector<ChunkPos> m_unmet; // ready but for coarser voxels
+    std::vector<ChunkPos> m_order; // to generate: those to mesh and their neighbours, most urgent first; offsets from
+                                   // the viewer, with a selection places
     std::size_t m_cursor = 0; // everything in m_order before it has been asked for
     std::unordered_map<ChunkPos, ChunkRecord, ChunkPosHash> m_records;
     std::priority_queue<Ready> m_ready;

@@ -126,13 +126,20 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     , m_sides(sideRulesOf(m_terrain->recipe.blocks))
     , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
           setup.mesh.models == "baked", setup.draw.submission == "per-block", setup.light.sample == "flat"}
-    , m_columns(*m_terrain, m_generator, setup.chunk.edge)
     , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *findLightMode(setup.light.mode)))
-    , m_sky(*m_terrain, m_generator, m_lightRules, m_form, m_columns)
     , m_beforeJob(std::move(beforeJob))
     , m_open(std::make_shared<const VoxelChunk>(setup.chunk.edge, kOpen))
 {
     m_asked.distance = setup.stream.distance;
+    constexpr int kUsualRows = 800; // until somebody says how large the picture is
+    m_pixels = pixelsPerRadian(setup.draw.fieldOfView, kUsualRows);
+    const int coarsest = hasLevels(setup.lod) ? setup.lod.levels : 0;
+    for (int level = 0; level <= coarsest; ++level) {
+        constexpr std::size_t kFew = 1024; // columns of chunks that a coarse level remembers
+        const std::size_t most = level == 0 ? 4 * kFew : kFew;
+        m_levels.push_back(std::make_unique<Level>(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level),
+            setup.chunk.edge, m_generator, m_lightRules, m_form, most));
+    }
     const auto start = [this](Duty duty) {
         m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
     };
@@ -143,6 +150,14 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
         start({1, true, false});
         start({2, false, true});
     }
+}
+
+Streamer::Level::Level(std::shared_ptr<const Terrain> of, int edge, const Generator& generator, const LightRules& rules,
+    const VoxelForm& form, std::size_t most)
+    : terrain(std::move(of))
+    , columns(*terrain, generator, edge, most)
+    , sky(*terrain, generator, rules, form, columns, most)
+{
 }
 
 Streamer::~Streamer()
@@ -162,8 +177,14 @@ void Streamer::wake()
 void Streamer::ask(Request request)
 {
     request.version = m_asked.version + 1;
-    m_asked = request;
-    m_version = request.version; // nothing is settled from here on
+    if (hasLevels(m_setup.lod)) {
+        select(request);
+        // Bare chunks are never released.
+        std::erase_if(m_arrived, [&](ChunkPos chunk) { return !request.selection->contains(chunk); });
+        m_isCoverStale = true;
+    }
+    m_asked = std::move(request);
+    m_version = m_asked.version; // nothing is settled from here on
     m_isPosted = false;
     post();
 }
@@ -186,9 +207,54 @@ void Streamer::moveTo(ChunkPos viewer, const ViewSector& towards)
 {
     const ViewSector sector = m_setup.stream.order == "view" ? towards : ViewSector{};
     if (m_version == 0 || viewer != m_asked.viewer || sector != m_asked.towards)
-        ask({viewer, sector, m_asked.distance, 0});
+        ask({viewer, sector, m_asked.distance, 0, m_asked.selection});
     else
         post();
+}
+
+void Streamer::lookThrough(double pixelsPerRadian)
+{
+    if (pixelsPerRadian == m_pixels)
+        return;
+    m_pixels = pixelsPerRadian;
+    if (m_version > 0 && m_setup.lod.scheme == "error")
+        ask({m_asked.viewer, m_asked.towards, m_asked.distance, 0, m_asked.selection});
+}
+
+/// What is wanted round the request's viewer, with the selection that it brings as the one before.
+void Streamer::select(Request& request) const
+{
+    const LodView view{request.viewer, request.distance, nearReach(m_setup.lod, m_setup.chunk.edge, m_pixels),
+        m_setup.lod.levels};
+    request.selection = std::make_shared<const LodSelection>(selectLevels(view, request.selection.get()));
+}
+
+/// With levels of detail: what has arrived may be shown.
+void Streamer::note(const StreamEvent& event)
+{
+    if (!hasLevels(m_setup.lod))
+        return;
+    if (event.kind == StreamEvent::Kind::Upload)
+        m_arrived.insert(event.chunk);
+    else
+        m_arrived.erase(event.chunk);
+    m_isCoverStale = true;
+}
+
+/// What is shown, where that has changed.
+std::optional<StreamEvent> Streamer::coverNow()
+{
+    if (!m_isCoverStale || !m_asked.selection)
+        return std::nullopt;
+    m_isCoverStale = false;
+    auto cover = std::make_shared<const LodCover>(
+        coverOf(*m_asked.selection, [this](ChunkPos chunk) { return m_arrived.contains(chunk); }));
+    const bool isSame = m_cover && m_cover->chunks == cover->chunks;
+    m_cover = std::move(cover);
+    if (isSame)
+        return std::nullopt;
+    StreamEvent event{StreamEvent::Kind::Cover, {}, {}, m_cover};
+    return event;
 }
 
 void Streamer::setDistance(int chunks)
@@ -198,7 +264,7 @@ void Streamer::setDistance(int chunks)
     if (m_version == 0)
         m_asked.distance = chunks; // nobody has moved yet
     else
-        ask({m_asked.viewer, m_asked.towards, chunks, 0});
+        ask({m_asked.viewer, m_asked.towards, chunks, 0, m_asked.selection});
 }
 
 void Streamer::collect()
@@ -242,6 +308,7 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
         if (!event)
             break;
         apply(*event);
+        note(*event);
         const auto now = Clock::now();
         const bool upload = event->kind == StreamEvent::Kind::Upload;
         if (!event->mesh.isBare)
@@ -251,6 +318,8 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
         done.bytes += event->mesh.mesh.bytes();
         before = now;
     }
+    if (const auto cover = coverNow())
+        apply(*cover);
     done.ns = static_cast<std::uint64_t>((Clock::now() - start).count());
     return done;
 }
@@ -267,8 +336,11 @@ std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
         if (!event->mesh.isBare)
             m_lives.note(
                 event->chunk, event->kind == StreamEvent::Kind::Upload ? LifeStep::Uploaded : LifeStep::Released, 0);
+        note(*event);
         out.push_back(std::move(*event));
     }
+    if (auto cover = coverNow())
+        out.push_back(std::move(*cover));
     return out;
 }
 
@@ -304,6 +376,10 @@ StreamCounts Streamer::counts() const
     c.toUpload = m_pending;
     c.pendingBytes = m_pendingBytes;
     c.settled = idle && c.toUpload == 0;
+    if (m_cover) {
+        c.levelsMissing = m_cover->missing;
+        c.levelsWaiting = m_cover->waiting;
+    }
     return c;
 }
 
@@ -330,7 +406,7 @@ std::shared_ptr<const ChunkLight> Streamer::light(ChunkPos chunk) const
     if (!passes)
         return nullptr;
     const auto round = surroundingsOf(chunk, m_setup.chunk.edge, m_lightRules, *passes,
-        [this](std::int64_t x, std::int64_t z) { return m_sky.find(x, z); });
+        [&](std::int64_t x, std::int64_t z) { return levelOf(chunk.level).sky.find(x, z); });
     if (!round)
         return nullptr;
     auto light = std::make_shared<ChunkLight>();
@@ -436,7 +512,10 @@ std::optional<ChunkJob> Streamer::takeJob(const Duty& duty)
 void Streamer::follow(const Request& request, std::uint8_t thread)
 {
     std::vector<ChunkPos> retired;
-    m_map.centreOn(request.viewer, request.distance, retired, request.towards);
+    if (request.selection)
+        m_map.follow(request.viewer, request.selection, m_setup.lod.seams == "stitched", retired);
+    else
+        m_map.centreOn(request.viewer, request.distance, retired, request.towards);
     m_followed = request.version;
     for (const ChunkPos chunk : m_map.gone())
         m_lives.note(chunk, LifeStep::Retired, thread);
@@ -466,7 +545,7 @@ void Streamer::release(const std::vector<ChunkPos>& retired)
     m_pending += retired.size();
     const std::scoped_lock lock(m_eventMutex);
     for (const ChunkPos chunk : retired)
-        m_events.push_back({StreamEvent::Kind::Release, chunk, {}});
+        m_events.push_back({StreamEvent::Kind::Release, chunk, {}, nullptr});
 }
 
 void Streamer::publish()
@@ -510,14 +589,15 @@ void Streamer::fail(const ChunkJob& job, std::uint8_t thread)
 void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
 {
     const std::uint64_t start = threadNs();
+    Level& level = levelOf(job.chunk.level);
     SkyCache::Seen made;
     if (m_lightRules.mode->sky > 0) { // the chunks that close the sky are generated from the top down, once
-        (void)m_sky.at(job.chunk.x, job.chunk.z);
-        made = m_sky.take(job.chunk);
+        (void)level.sky.at(job.chunk.x, job.chunk.z);
+        made = level.sky.take({job.chunk.x, job.chunk.y, job.chunk.z});
     }
     if (!made.voxels) {
-        const auto columns = m_columns.at(job.chunk.x, job.chunk.z);
-        const VoxelChunk voxels = m_generator.voxels(*m_terrain, *columns, job.chunk);
+        const auto columns = level.columns.at(job.chunk.x, job.chunk.z);
+        const VoxelChunk voxels = m_generator.voxels(*level.terrain, *columns, job.chunk);
         made.voxels = std::make_shared<const VoxelChunk>(voxels.heldAs(m_form));
         if (isLit())
             made.passes = std::make_shared<const LightPasses>(passesOf(voxels, m_lightRules));
@@ -535,7 +615,7 @@ void Streamer::flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out,
 {
     const std::uint64_t start = threadNs();
     const auto round = surroundingsOf(job.chunk, m_setup.chunk.edge, m_lightRules, job.passes,
-        [this](std::int64_t x, std::int64_t z) { return m_sky.at(x, z); });
+        [&](std::int64_t x, std::int64_t z) { return levelOf(job.chunk.level).sky.at(x, z); });
     floodPadded(round->block, out);
     mesh.lightNs = static_cast<std::uint32_t>(threadNs() - start);
     m_lightNs += mesh.lightNs;
@@ -547,7 +627,7 @@ void Streamer::flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out,
 void Streamer::skyFromAbove(const ChunkJob& job, PaddedLight& out)
 {
     const auto round = surroundingsOf(job.chunk, m_setup.chunk.edge, m_lightRules, job.passes,
-        [this](std::int64_t x, std::int64_t z) { return m_sky.at(x, z); });
+        [&](std::int64_t x, std::int64_t z) { return levelOf(job.chunk.level).sky.at(x, z); });
     skyOnly(round->block, out);
 }
 
@@ -559,6 +639,35 @@ void Streamer::send(StreamEvent event)
     m_events.push_back(std::move(event));
 }
 
+/// A cheap look at whether a chunk that has no sides of its own may have some where levels meet.
+bool Streamer::mayHaveSeams(const ChunkJob& job) const
+{
+    if (!job.coarser[0]) // skirts hang from what the chunk itself has
+        return false;
+    const VoxelChunk& own = *job.around[13];
+    const auto isSame = [&](const auto& coarse) {
+        return coarse && coarse->isUniform() && own.isUniform()
+            && m_sides.isSolidCube(coarse->uniform()) == m_sides.isSolidCube(own.uniform());
+    };
+    return !std::all_of(job.coarser.begin(), job.coarser.end(), isSame);
+}
+
+/// True if there are any.
+bool Streamer::makeSeams(
+    const ChunkJob& job, const PaddedVoxels& voxels, const PaddedLight* light, SeamQuads& out) const
+{
+    const SeamLight how{light, m_lightRules.mode};
+    if (m_setup.lod.seams == "skirts" && hasLevels(m_setup.lod)) {
+        hangSkirts(voxels, m_sides, how, out);
+    } else if (job.coarser[0]) {
+        CoarserAround coarser{job.coarser[0].get(), {}};
+        for (std::size_t axis = 0; axis < 3; ++axis)
+            coarser.beyond[axis] = job.coarser[axis + 1].get();
+        stitch(job.chunk, voxels, coarser, m_sides, how, out);
+    }
+    return out.count() > 0;
+}
+
 void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
 {
     thread_local PaddedVoxels padded;
@@ -566,14 +675,20 @@ void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
     thread_local ChunkQuads quads;
     const Neighbourhood around = neighbourhoodOf(job);
     const VoxelChunk& centre = around.centre();
-    const bool nothing = (centre.isUniform() && centre.uniform() == kOpen)
+    bool nothing = (centre.isUniform() && centre.uniform() == kOpen)
         || (m_meshing.mesher->skipsBuried && isBuried(around, m_sides));
+    thread_local SeamQuads seams;
+    seams.clear();
+    if (nothing && mayHaveSeams(job)) { // what stands open here may be solid on the level beyond, and the reverse
+        gather(around, padded);
+        nothing = !makeSeams(job, padded, nullptr, seams);
+    }
 
-    StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}};
+    StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}, nullptr};
     event.mesh.chunk = job.chunk;
     MeshResult result;
     if (!nothing) {
-        const bool later = isLit() && m_setup.light.arrival == "later";
+        const bool later = isLit() && m_setup.light.arrival == "later" && !hasLevels(m_setup.lod);
         if (later)
             skyFromAbove(job, light);
         else if (isLit())
@@ -585,7 +700,8 @@ void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
         const std::uint64_t sightNs = threadNs() - gathered;
         m_sightNs += sightNs;
         meshQuads(padded, m_meshing, quads);
-        event.mesh.mesh = layOutMesh(padded, quads, m_meshing, isLit() ? &light : nullptr);
+        makeSeams(job, padded, isLit() ? &light : nullptr, seams);
+        event.mesh.mesh = layOutMesh(padded, quads, m_meshing, isLit() ? &light : nullptr, &seams);
         event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start - sightNs);
         m_meshNs += event.mesh.meshNs;
         ++m_meshed;
@@ -610,7 +726,7 @@ void Streamer::relight(const ChunkJob& job, std::uint8_t thread)
 {
     thread_local PaddedVoxels padded;
     thread_local PaddedLight light;
-    StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}};
+    StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}, nullptr};
     event.mesh.chunk = job.chunk;
     event.mesh.relit = true;
     flood(job, thread, light, event.mesh);

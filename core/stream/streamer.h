@@ -4,6 +4,7 @@
 #pragma once
 
 #include "cull/sight.h"
+#include "lod/seams.h"
 #include "mesh/chunk_mesh.h"
 #include "setup/setup.h"
 #include "stream/chunk_map.h"
@@ -35,9 +36,10 @@ struct MeshedChunk {
 
 /// What the drawing side must do, in order.
 struct StreamEvent {
-    enum class Kind { Upload, Release } kind = Kind::Upload;
-    ChunkPos chunk;
+    enum class Kind { Upload, Release, Cover } kind = Kind::Upload;
+    ChunkPos chunk; // Upload, Release
     MeshedChunk mesh; // Upload
+    std::shared_ptr<const LodCover> cover; // Cover: with levels of detail, what is shown from now on
 };
 
 /// Counters since the start. Read at any time; each is exact, together they may be a moment apart.
@@ -54,6 +56,8 @@ struct StreamCounts {
     bool full = false; // held back by the setup's memory
     double fullAt = 0; // chunks: how far what is missing for want of memory begins
     bool settled = false; // everything within the distance is made and taken
+    std::uint64_t levelsMissing = 0; // with levels: places of the coarsest level of which nothing is there
+    std::uint64_t levelsWaiting = 0; // chunks that stand in for finer ones
 };
 
 /// What the drawing thread may spend on the streamer in one frame.
@@ -99,7 +103,9 @@ public:
 
     /// Where the viewer is; the sector is only used where the setup's order asks for it.
     void moveTo(ChunkPos viewer, const ViewSector& towards = {});
-    void setDistance(int chunks); // 1 to 48
+    void setDistance(int chunks); // 1 to kFarthestPlain; with levels of detail to kFarthestWithLevels
+    /// Pixels of the picture for an angle of one radian in its middle: what the scheme "error" goes by.
+    void lookThrough(double pixelsPerRadian);
 
     /// Hands what is ready to `apply`, in order, until the budget is spent; where the setup makes chunks on the drawing
     /// thread, it makes them first, for up to 40 ms.
@@ -118,8 +124,13 @@ public:
     /// Where the sky begins over a chunk's columns, if that is known already; else null.
     [[nodiscard]] std::shared_ptr<const SkyFloor> skyFloor(std::int64_t chunkX, std::int64_t chunkZ) const
     {
-        return m_sky.find(chunkX, chunkZ);
+        return levelOf(0).sky.find(chunkX, chunkZ);
     }
+    /// With levels of detail: what is wanted, as of the last moveTo, and what is shown, as of the last deliver or take.
+    [[nodiscard]] const std::shared_ptr<const LodSelection>& selection() const { return m_asked.selection; }
+    [[nodiscard]] const std::shared_ptr<const LodCover>& cover() const { return m_cover; }
+    /// The world as chunks of a level are generated from it.
+    [[nodiscard]] const Terrain& terrainOf(int level) const { return *levelOf(level).terrain; }
     [[nodiscard]] const LightRules& lightRules() const { return m_lightRules; }
     /// Is nothing opaque as near to the eye as the lens cuts it open (CullView::isFree)? Nothing while a worker keeps
     /// the books; chunks without voxels count as open.
@@ -136,7 +147,22 @@ private:
         ViewSector towards{};
         int distance = 0;
         std::uint64_t version = 0;
+        std::shared_ptr<const LodSelection> selection; // with levels of detail
     };
+    /// What chunks of one level are made from.
+    struct Level {
+        std::shared_ptr<const Terrain> terrain;
+        ColumnCache columns;
+        SkyCache sky;
+        Level(std::shared_ptr<const Terrain> of, int edge, const Generator& generator, const LightRules& rules,
+            const VoxelForm& form, std::size_t most);
+    };
+    [[nodiscard]] Level& levelOf(int level) const { return *m_levels[static_cast<std::size_t>(level)]; }
+    void select(Request& request) const;
+    void note(const StreamEvent& event);
+    std::optional<StreamEvent> coverNow();
+    [[nodiscard]] bool mayHaveSeams(const ChunkJob& job) const;
+    bool makeSeams(const ChunkJob& job, const PaddedVoxels& voxels, const PaddedLight* light, SeamQuads& out) const;
     /// What a thread takes on: the pool's take both kinds.
     struct Duty {
         std::uint8_t thread = 0; // as in the lives
@@ -172,9 +198,8 @@ private:
     const VoxelForm& m_form;
     SideRules m_sides;
     ChunkMeshOptions m_meshing;
-    ColumnCache m_columns;
     LightRules m_lightRules;
-    SkyCache m_sky;
+    std::vector<std::unique_ptr<Level>> m_levels; // by level; one without levels of detail
 
     mutable std::mutex m_mapMutex; // workers only, but for voxels()
     ChunkMap m_map;
@@ -194,6 +219,10 @@ private:
     mutable std::mutex m_eventMutex;
     std::vector<StreamEvent> m_events; // from the workers
     std::deque<StreamEvent> m_taken; // on the drawing side
+    double m_pixels = 700; // a radian
+    std::unordered_set<ChunkPos, ChunkPosHash> m_arrived; // with levels: chunks whose mesh was taken, or is bare
+    bool m_isCoverStale = false;
+    std::shared_ptr<const LodCover> m_cover;
 
     std::mutex m_planMutex;
     std::shared_ptr<const PlanView> m_plan, m_planTaken;

@@ -139,7 +139,24 @@ std::int64_t floorDiv(std::int64_t a, std::int64_t b)
     return a / b - ((a % b != 0 && (a % b < 0) != (b < 0)) ? 1 : 0);
 }
 
-/// The tree of one cell of the scatter's grid, wherever the question comes from.
+/// May something of `rule` stand on this column, at `foot`?
+bool mayStand(
+    const Terrain& terrain, const ScatterRule& rule, const ColumnSample& column, std::int64_t x, std::int64_t z)
+{
+    if (column.push != 0 || column.wall != kOpen || column.slope > rule.recipe.slope)
+        return false;
+    const double altitude = column.height * terrain.recipe.voxelMetres;
+    if (altitude < rule.recipe.altitude[0] || altitude > rule.recipe.altitude[1]
+        || static_cast<std::int64_t>(std::ceil(column.height - 0.5f)) <= terrain.waterLevel)
+        return false;
+    if (rule.patches && noiseAt(*rule.patches, {x, 0, z}) <= static_cast<float>(rule.recipe.patches->above))
+        return false;
+    const Material ground = surfaceMaterial(terrain, column);
+    return std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) != rule.recipe.ground.end();
+}
+
+/// The tree of one cell of the scatter's grid, wherever the question comes from. The grid is that of level 0 on every
+/// level, so a tree keeps its place.
 template <typename ColumnOf>
 std::optional<Tree> treeOfCell(
     const Terrain& terrain, const ScatterRule& rule, std::int64_t cx, std::int64_t cz, const ColumnOf& columnOf)
@@ -149,37 +166,43 @@ std::optional<Tree> treeOfCell(
     if (static_cast<double>(dice & 0xFFFF) >= rule.recipe.chance * 65536)
         return std::nullopt;
     const auto spacing = static_cast<std::uint64_t>(rule.spacing);
-    const std::int64_t x = cx * rule.spacing + static_cast<std::int64_t>((dice >> 16 & 0xFFFF) * spacing >> 16);
-    const std::int64_t z = cz * rule.spacing + static_cast<std::int64_t>((dice >> 32 & 0xFFFF) * spacing >> 16);
+    const auto within = [spacing](std::uint64_t bits) { return static_cast<std::int64_t>((bits & 0xFFFF) * spacing >> 16); };
+    const std::int64_t x = (cx * rule.spacing + within(dice >> 16)) >> terrain.level,
+                       z = (cz * rule.spacing + within(dice >> 32)) >> terrain.level;
     const ColumnSample* column = columnOf(x, z);
-    if (!column || column->push != 0 || column->wall != kOpen || column->slope > rule.recipe.slope)
+    if (!column || !mayStand(terrain, rule, *column, x, z))
         return std::nullopt;
-    const double altitude = column->height * terrain.recipe.voxelMetres;
     const auto foot = static_cast<std::int64_t>(std::ceil(column->height - 0.5f));
-    if (altitude < rule.recipe.altitude[0] || altitude > rule.recipe.altitude[1] || foot <= terrain.waterLevel)
-        return std::nullopt;
-    if (rule.patches && noiseAt(*rule.patches, {x, 0, z}) <= static_cast<float>(rule.recipe.patches->above))
-        return std::nullopt;
-    const Material ground = surfaceMaterial(terrain, *column);
-    if (std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) == rule.recipe.ground.end())
-        return std::nullopt;
     if (rule.recipe.block != kOpen) { // a tip without a trunk
         const auto turn = (dice >> 48) * static_cast<std::uint64_t>(rule.recipe.turns) >> 16;
         return Tree{{x, foot, z}, 1, 0, kOpen, static_cast<Material>(rule.recipe.block + turn)};
     }
     const auto span = static_cast<std::uint64_t>(rule.heightHigh - rule.heightLow + 1);
     const int height = rule.heightLow + static_cast<int>((dice >> 48) * span >> 16);
-    return Tree{{x, foot, z}, height, rule.reach, rule.recipe.trunk, rule.recipe.needles};
+    const int half = 1 << terrain.level >> 1;
+    return Tree{{x, foot, z}, std::max(1, (height + half) >> terrain.level), rule.reach, rule.recipe.trunk,
+        rule.recipe.needles};
+}
+
+/// On levels whose voxels are larger than trees: what a column looks like from afar.
+void coverByCanopies(const Terrain& terrain, ColumnSample& column, std::int64_t x, std::int64_t z)
+{
+    for (const CanopyRule& rule : terrain.canopies) {
+        const std::uint64_t dice = mix64(rule.scatter.seed + hashOf({x, terrain.level, z}));
+        if (static_cast<double>(dice >> 11) * 0x1p-53 < rule.share && column.cover == kOpen
+            && mayStand(terrain, rule.scatter, column, x, z))
+            column.cover = rule.scatter.recipe.needles;
+    }
 }
 
 template <typename ColumnOf> void plantTrees(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
 {
     for (const auto& rule : terrain.scatter) {
         const std::int64_t low = -rule.reach, high = patch.edge - 1 + rule.reach;
-        for (std::int64_t cz = floorDiv(patch.z0 + low, rule.spacing); cz <= floorDiv(patch.z0 + high, rule.spacing);
-             ++cz)
-            for (std::int64_t cx = floorDiv(patch.x0 + low, rule.spacing);
-                 cx <= floorDiv(patch.x0 + high, rule.spacing); ++cx) {
+        // The first and the last cell of level 0 that may have a tree in these columns.
+        const auto cellOf = [&](std::int64_t at) { return floorDiv(at << terrain.level, rule.spacing); };
+        for (std::int64_t cz = cellOf(patch.z0 + low); cz <= cellOf(patch.z0 + high + 1); ++cz)
+            for (std::int64_t cx = cellOf(patch.x0 + low); cx <= cellOf(patch.x0 + high + 1); ++cx) {
                 const auto inReach = [&](std::int64_t x, std::int64_t z) -> const ColumnSample* {
                     const std::int64_t dx = x - patch.x0, dz = z - patch.z0;
                     return dx >= low && dx <= high && dz >= low && dz <= high ? columnOf(x, z) : nullptr;
@@ -302,6 +325,7 @@ ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_
             const float slope
                 = slopeOf(heights[i + 1], heights[i - 1], heights[wide.index(x, z + 1)], heights[wide.index(x, z - 1)]);
             columns[i] = completed(terrain, ground[i], slope, bits[i]);
+            coverByCanopies(terrain, columns[i], wide.x0 + x, wide.z0 + z);
         }
     ColumnPatch patch = emptyPatch(x0, z0, edge);
     for (int z = 0; z < edge; ++z)
@@ -333,7 +357,9 @@ ColumnSample columnAt(const Terrain& terrain, std::int64_t x, std::int64_t z)
 {
     const auto height = [&](std::int64_t dx, std::int64_t dz) { return groundHeight(terrain, x + dx, z + dz); };
     const float slope = slopeOf(height(1, 0), height(-1, 0), height(0, 1), height(0, -1));
-    return completed(terrain, sampleGround(terrain, x, z), slope, patchBitsAt(terrain, x, z));
+    ColumnSample column = completed(terrain, sampleGround(terrain, x, z), slope, patchBitsAt(terrain, x, z));
+    coverByCanopies(terrain, column, x, z);
+    return column;
 }
 
 float groundHeight(const Terrain& terrain, std::int64_t x, std::int64_t z)

@@ -78,27 +78,32 @@ std::int64_t within(std::int64_t at, int every)
     return (at % every + every) % every;
 }
 
-VoxelChunk buildChunk(const Pattern& pattern, VoxelPos origin, int edge)
+/// Where a voxel of a level has its middle among those of level 0, on one axis.
+std::int64_t middleOf(std::int64_t voxel, int level)
+{
+    return (voxel << level) + (1 << level >> 1);
+}
+
+VoxelChunk buildChunk(const Pattern& pattern, int level, VoxelPos origin, int edge)
 {
     const auto e = static_cast<std::size_t>(edge);
     std::vector<Material> voxels(e * e * e, kOpen);
-    const auto stone = std::clamp<std::int64_t>(pattern.top - origin.y, 0, edge); // layers
-    std::fill_n(voxels.begin(), static_cast<std::size_t>(stone) * e * e, pattern.material);
     // Where each row of the chunk lies in the part that is repeated.
-    std::vector<std::int64_t> xs(e), zs(e);
+    std::vector<std::int64_t> xs(e), ys(e), zs(e);
     for (std::size_t i = 0; i < e; ++i) {
-        xs[i] = within(origin.x + static_cast<std::int64_t>(i), pattern.every[0]);
-        zs[i] = within(origin.z + static_cast<std::int64_t>(i), pattern.every[1]);
+        const auto at = static_cast<std::int64_t>(i);
+        xs[i] = within(middleOf(origin.x + at, level), pattern.every[0]);
+        ys[i] = middleOf(origin.y + at, level);
+        zs[i] = within(middleOf(origin.z + at, level), pattern.every[1]);
+        if (ys[i] < pattern.top)
+            std::fill_n(voxels.begin() + static_cast<std::ptrdiff_t>(i * e * e), e * e, pattern.material);
     }
-    for (const Pattern::Box& box : pattern.boxes) {
-        const auto low = std::clamp<std::int64_t>(box.low[1] - origin.y, 0, edge),
-                   high = std::clamp<std::int64_t>(box.high[1] - origin.y, 0, edge);
-        for (auto y = static_cast<std::size_t>(low); y < static_cast<std::size_t>(high); ++y)
-            for (std::size_t z = 0; z < e; ++z)
+    for (const Pattern::Box& box : pattern.boxes)
+        for (std::size_t y = 0; y < e; ++y)
+            for (std::size_t z = 0; z < e && ys[y] >= box.low[1] && ys[y] < box.high[1]; ++z)
                 for (std::size_t x = 0; x < e && zs[z] >= box.low[2] && zs[z] < box.high[2]; ++x)
                     if (xs[x] >= box.low[0] && xs[x] < box.high[0])
                         voxels[(y * e + z) * e + x] = box.material;
-    }
     return VoxelChunk(edge, std::move(voxels));
 }
 
@@ -108,13 +113,15 @@ VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
     if (pattern.kind == Pattern::Kind::Solid)
         return VoxelChunk(edge, pattern.material);
     if (pattern.kind == Pattern::Kind::Built)
-        return buildChunk(pattern, origin, edge);
+        return buildChunk(pattern, terrain.level, origin, edge);
+    const auto at = [&terrain](std::int64_t voxel) { return middleOf(voxel, terrain.level); };
     std::vector<Material> voxels;
     voxels.reserve(static_cast<std::size_t>(edge) * edge * edge);
     for (int y = 0; y < edge; ++y)
         for (int z = 0; z < edge; ++z)
             for (int x = 0; x < edge; ++x)
-                voxels.push_back(patternAt(pattern, terrain.recipe.seed, origin + VoxelPos{x, y, z}));
+                voxels.push_back(patternAt(
+                    pattern, terrain.recipe.seed, {at(origin.x + x), at(origin.y + y), at(origin.z + z)}));
     return VoxelChunk(edge, std::move(voxels));
 }
 
@@ -123,7 +130,9 @@ VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
 /// A larch is a cone of needles round a trunk, in tiers of two layers, each second one drawn in.
 int crownRadius(const Tree& tree, int layer)
 {
-    const int bare = std::max(2, tree.height / 5);
+    if (tree.reach == 0) // on a level where its crown is a voxel wide
+        return 0;
+    const int bare = tree.height <= 2 ? 0 : std::max(tree.height < 6 ? 1 : 2, tree.height / 5);
     if (layer < bare)
         return 0;
     const int crown = tree.height - bare, above = layer - bare;

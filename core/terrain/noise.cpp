@@ -21,9 +21,9 @@ struct LatticeAt {
     float offset; // in the cell, [0, 1)
 };
 
-LatticeAt latticeAt(std::int64_t voxel, std::uint64_t step)
+LatticeAt latticeAt(std::int64_t voxel, std::uint64_t step, std::uint64_t phase)
 {
-    const Wide position = static_cast<Wide>(voxel) * static_cast<Wide>(step);
+    const Wide position = static_cast<Wide>(voxel) * static_cast<Wide>(step) + static_cast<Wide>(phase);
     const auto fraction = static_cast<std::uint32_t>(position);
     return {static_cast<std::int64_t>(position >> 32), static_cast<float>(fraction >> 8) * 0x1p-24f};
 }
@@ -40,8 +40,9 @@ template <typename T> T blend(T a, T b, T weight)
 
 float octaveAt(const NoiseOctave& octave, VoxelPos voxel)
 {
-    const LatticeAt lx = latticeAt(voxel.x, octave.step), ly = latticeAt(voxel.y, octave.step),
-                    lz = latticeAt(voxel.z, octave.step);
+    const LatticeAt lx = latticeAt(voxel.x, octave.step, octave.phase[0]),
+                    ly = latticeAt(voxel.y, octave.step, octave.phase[1]),
+                    lz = latticeAt(voxel.z, octave.step, octave.phase[2]);
     const float wx = fade(lx.offset), wy = fade(ly.offset), wz = fade(lz.offset);
     const std::uint32_t ax[2]{octave.hash.axis(0, lx.cell), octave.hash.axis(0, lx.cell + 1)};
     const std::uint32_t ay[2]{octave.hash.axis(1, ly.cell), octave.hash.axis(1, ly.cell + 1)};
@@ -82,12 +83,12 @@ int mostPoints(int samples, std::uint64_t step)
     return static_cast<int>((static_cast<std::uint64_t>(samples) * step) >> 32) + 3;
 }
 
-void fillAxis(AxisSamples& axis, std::int64_t origin, int count, std::uint64_t step)
+void fillAxis(AxisSamples& axis, std::int64_t origin, int count, std::uint64_t step, std::uint64_t phase)
 {
-    axis.firstCell = latticeAt(origin, step).cell;
+    axis.firstCell = latticeAt(origin, step, phase).cell;
     const int padded = roundUp(count);
     for (int i = 0; i < padded; ++i) {
-        const LatticeAt at = latticeAt(origin + std::min(i, count - 1), step); // lanes past the end repeat the last
+        const LatticeAt at = latticeAt(origin + std::min(i, count - 1), step, phase); // lanes past the end repeat the last
         axis.cell[i] = static_cast<std::int32_t>(at.cell - axis.firstCell);
         axis.offset[i] = at.offset;
         axis.weight[i] = fade(at.offset);
@@ -195,7 +196,7 @@ void octaveBlock(const NoiseOctave& octave, const SampleBox& box, NoiseScratch& 
         axes[a].cell = std::exchange(nextInt, nextInt + padded);
         axes[a].offset = take(padded);
         axes[a].weight = take(padded);
-        fillAxis(axes[a], origins[a], counts[a], octave.step);
+        fillAxis(axes[a], origins[a], counts[a], octave.step, octave.phase[static_cast<std::size_t>(a)]);
     }
     const Gradients g{take(lattice), take(lattice), take(lattice)};
     hashLattice(octave.hash, axes, g);
@@ -251,7 +252,7 @@ Noise makeNoise(const NoiseSpec& spec)
     for (int i = 0; i < spec.octaves && feature >= 2; ++i) {
         const auto step = static_cast<std::uint64_t>(std::llround(0x1p32 / feature));
         noise.octaves.push_back({makeLatticeHash(spec.seed + static_cast<std::uint64_t>(i) * 0x51ED27), step,
-            static_cast<float>(amplitude)});
+            static_cast<float>(amplitude), {}});
         sum += amplitude;
         feature /= spec.lacunarity;
         amplitude *= spec.gain;
@@ -261,8 +262,25 @@ Noise makeNoise(const NoiseSpec& spec)
     return noise;
 }
 
+Noise coarserNoise(const Noise& noise, int level, bool flat)
+{
+    assert(level >= 0 && level <= kMostLevel);
+    constexpr std::uint64_t kFinest = std::uint64_t{1} << 31; // half a cell a voxel
+    Noise out;
+    for (NoiseOctave octave : noise.octaves) {
+        const std::uint64_t middle = ((std::uint64_t{1} << level) - 1) * octave.step / 2;
+        octave.phase = {octave.phase[0] + middle, octave.phase[1] + (flat ? 0 : middle), octave.phase[2] + middle};
+        octave.step <<= level;
+        if (octave.step <= kFinest)
+            out.octaves.push_back(octave);
+    }
+    return out;
+}
+
 float noiseAt(const Noise& noise, VoxelPos voxel)
 {
+    if (noise.octaves.empty())
+        return 0;
     float sum = octaveAt(noise.octaves[0], voxel) * noise.octaves[0].amplitude;
     for (std::size_t i = 1; i < noise.octaves.size(); ++i)
         sum = sum + octaveAt(noise.octaves[i], voxel) * noise.octaves[i].amplitude;

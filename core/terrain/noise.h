@@ -59,6 +59,7 @@ struct NoiseOctave {
     LatticeHash hash;
     std::uint64_t step; // lattice cells a voxel, times 2^32
     float amplitude; // all octaves of a noise add up to 1
+    std::array<std::uint64_t, 3> phase{}; // by axis: where voxel 0 lies, lattice cells times 2^32
 };
 
 /// A noise made ready to be sampled. About 3 KiB an octave.
@@ -68,6 +69,11 @@ struct Noise {
 
 /// Asserts the ranges that NoiseSpec states.
 Noise makeNoise(const NoiseSpec& spec);
+
+/// The same field sampled by voxels that are 2^level times as long, in their middles; octaves that are finer than two
+/// of them are left out, and what they would add is missing: a noise may lose all of them and is 0 then.
+/// flat: the samples' y stays where it is, as for noises of columns.
+Noise coarserNoise(const Noise& noise, int level, bool flat);
 
 /// One sample, about -1 to 1. Bit for bit what noiseBlock gives for the same voxel. Cost: about 25 ns an octave.
 float noiseAt(const Noise& noise, VoxelPos voxel);

@@ -2,6 +2,7 @@
 #include "terrain/terrain.h"
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 
 namespace fell {
@@ -89,7 +90,106 @@ float deepestOf(const Terrain& terrain)
     return deepest;
 }
 
+/// What a rule makes of its bands where a voxel is as long as most of one: all of it, or nothing.
+void coarsen(StratumRule& rule, int level)
+{
+    rule.altitudeLow = std::ldexp(rule.altitudeLow, -level);
+    rule.altitudeHigh = std::ldexp(rule.altitudeHigh, -level);
+    if (rule.patches)
+        rule.patches = coarserNoise(*rule.patches, level, true);
+    if (!rule.banded)
+        return;
+    const bool isMost = 2 * rule.thickness >= rule.every;
+    rule.every >>= level;
+    rule.thickness >>= level;
+    constexpr std::int64_t kLeast = 2 * 65536; // two voxels
+    if (rule.every >= kLeast)
+        return;
+    rule.banded = false;
+    if (!isMost)
+        rule.depthLow = rule.depthHigh = kInfinity; // nowhere
+}
+
+/// Of landforms that are narrow or low, those that a voxel of so many metres can still show; no narrower than that.
+std::vector<Landform> visibleLandforms(const std::vector<Landform>& forms, double metres)
+{
+    std::vector<Landform> out;
+    for (Landform form : forms) {
+        const bool isWall = form.kind == Landform::Kind::Wall;
+        if (isWall || form.kind == Landform::Kind::Track) {
+            constexpr double kLeast = 0.6; // of a voxel
+            if ((isWall ? form.height : form.width) < kLeast * metres)
+                continue;
+            form.width = std::max(form.width, metres);
+        }
+        out.push_back(form);
+    }
+    return out;
+}
+
+/// Trees as long as the highest is a voxel high; then the share of the ground that their crowns cover.
+void coarsen(Terrain& terrain, const std::vector<ScatterRule>& rules)
+{
+    const int level = terrain.level;
+    const double metres = terrain.recipe.voxelMetres;
+    terrain.scatter.clear();
+    terrain.margin = 1;
+    for (ScatterRule rule : rules) {
+        if (rule.recipe.block != kOpen) // smaller than half a voxel
+            continue;
+        if (rule.patches)
+            rule.patches = coarserNoise(*rule.patches, level, true);
+        if (rule.heightHigh < 1 << level) {
+            constexpr double kPi = 3.14159265358979;
+            const Scatter& from = rule.recipe;
+            const double crown = std::min(1.0, kPi * from.crown * from.crown / (from.spacing * from.spacing));
+            terrain.canopies.push_back({from.chance * crown, std::move(rule)});
+            continue;
+        }
+        // A crown of 2r + 1 voxels comes nearest to the recipe's.
+        rule.reach = static_cast<int>(std::lround(std::max(0.0, rule.recipe.crown / metres - 0.5)));
+        terrain.margin = std::max(terrain.margin, rule.reach + 1);
+        terrain.scatter.push_back(std::move(rule));
+    }
+}
+
 } // namespace
+
+std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
+{
+    assert(terrain.level == 0 && level >= 0 && level <= kMostLevel);
+    auto out = std::make_shared<Terrain>(terrain);
+    if (level == 0)
+        return out;
+    out->level = level;
+    out->recipe.voxelMetres = std::ldexp(terrain.recipe.voxelMetres, level);
+    out->voxelsPerMetre = std::ldexp(terrain.voxelsPerMetre, -level);
+    out->recipe.landforms = visibleLandforms(terrain.recipe.landforms, out->recipe.voxelMetres);
+    for (HeightNoise& noise : out->heights)
+        noise = {coarserNoise(noise.first, level, true), coarserNoise(noise.second, level, true)};
+    if (out->overhangs)
+        out->overhangs = coarserNoise(*out->overhangs, level, false);
+    if (out->overhangs && out->overhangs->octaves.empty())
+        out->overhangs.reset();
+    if (out->caveA) {
+        out->caveA = coarserNoise(*out->caveA, level, false);
+        out->caveB = coarserNoise(*out->caveB, level, false);
+        // Two noises are near zero together: the tunnels are some width * feature wide.
+        const Caves& caves = *terrain.recipe.caves;
+        if (out->caveA->octaves.empty() || caves.width * caves.noise.feature < out->recipe.voxelMetres) {
+            out->recipe.caves.reset();
+            out->caveA.reset();
+            out->caveB.reset();
+        }
+    }
+    for (StratumRule& rule : out->strata)
+        coarsen(rule, level);
+    coarsen(*out, terrain.scatter);
+    out->deepest = deepestOf(*out);
+    if (terrain.recipe.waterLevel)
+        out->waterLevel = std::llround(*terrain.recipe.waterLevel * out->voxelsPerMetre);
+    return out;
+}
 
 std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uint64_t> seed)
 {

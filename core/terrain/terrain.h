@@ -24,8 +24,8 @@ struct StratumRule {
 
 struct ScatterRule {
     Scatter recipe;
-    std::int64_t spacing; // voxels
-    int heightLow, heightHigh; // voxels
+    std::int64_t spacing; // voxels of level 0
+    int heightLow, heightHigh; // voxels of level 0
     int reach; // voxels that a crown reaches beside its trunk
     std::optional<Noise> patches;
     std::uint64_t seed;
@@ -35,14 +35,22 @@ struct HeightNoise {
     Noise first, second; // `second` only for ridges
 };
 
+/// Ground that is covered as from afar: where a rule that is too small to stand there would have put things.
+struct CanopyRule {
+    double share = 0; // of the ground that crowns cover
+    ScatterRule scatter;
+};
+
 struct Terrain {
     Recipe recipe;
+    int level = 0; // of detail: see coarserTerrain
     double voxelsPerMetre = 1;
     std::vector<HeightNoise> heights; // beside recipe.layers
     std::optional<Noise> overhangs;
     std::optional<Noise> caveA, caveB;
     std::vector<StratumRule> strata;
     std::vector<ScatterRule> scatter;
+    std::vector<CanopyRule> canopies; // none on level 0
     int margin = 1; // columns beyond a chunk that are looked at for its slopes and trees
     float deepest = 0; // voxels below which one rule without bands holds everywhere and no cave is
     std::int64_t waterLevel = INT64_MIN; // voxels below this one are under water; lowest if there is none
@@ -50,5 +58,13 @@ struct Terrain {
 
 /// Makes a recipe ready. `seed` replaces the recipe's. Cost: about 0.1 ms.
 std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uint64_t> seed = std::nullopt);
+
+/// The same world in voxels that are 2^level times as long: what a chunk of that level is generated from. Each voxel is
+/// what the recipe says of its middle, so the ground lies within half of its voxels of level 0's; but
+///   depths of strata count in voxels of their own level, so that the surface keeps its material;
+///   bands, walls and tracks that are much finer than a voxel are left out, and caves that are narrower;
+///   trees have their place and, as long as they are a voxel high, their size; beyond, their crowns colour the ground.
+/// Asserts terrain.level is 0, level 0 to kMostLevel. Cost: about 0.1 ms.
+std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level);
 
 } // namespace fell

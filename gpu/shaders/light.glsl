@@ -4,7 +4,9 @@
 // array, grain. Part 0 top, 1 side, 2 bottom.
 struct Look { vec4 colour; vec4 layerAndGrain; };
 layout(std430, binding = 0) readonly buffer Looks { Look looks[]; };
-layout(location = 4) in vec4 chunkOffset; // voxels from the eye's cell, one a draw; w: an object's own light
+// Voxels from the eye's cell, one a draw. w: the chunk's level of detail + 16 * a number that is drawn in its place;
+// below zero: -1 - the light of an object of its own.
+layout(location = 4) in vec4 chunkOffset;
 
 uniform mat4 viewProjection;
 uniform vec3 eye; // within its cell
@@ -48,6 +50,12 @@ void illuminate(uint light)
     glowRest = vec2(high.yz) / 15.0;
 #endif
 #endif
+}
+
+// A voxel of the chunk's level, in voxels of level 0.
+float voxelLength()
+{
+    return float(1 << (int(max(chunkOffset.w, 0.0)) & 15));
 }
 
 void place(vec3 inChunk)

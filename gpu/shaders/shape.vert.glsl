@@ -18,10 +18,10 @@ flat out vec3 tint; // an own colour
 
 void main()
 {
-    vec3 at = vec3(position) / 256.0;
+    vec3 at = vec3(position) / 256.0 * voxelLength();
     place(at);
     vec3 day = daylight(normal);
-    illuminate(colourAndLight.y | (partAndLight >> 4) << 16 | (materialAndLight >> 12) << 20 | uint(chunkOffset.w));
+    illuminate(colourAndLight.y | (partAndLight >> 4) << 16 | (materialAndLight >> 12) << 20 | uint(max(-1.0 - chunkOffset.w, 0.0)));
     surface.xy = surfaceOf(at, normal);
     fromEye.w = 1.0;
     uint part = partAndLight & 3u;
@@ -44,6 +44,6 @@ void main()
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges
     inQuad = vec2(c == 1 || c == 2 ? 1.0 : 0.0, c == 2 ? 1.0 : 0.0);
-    facing = vec4(normal, chunkOffset.w);
+    facing = vec4(normal, floor(max(chunkOffset.w, 0.0) / 16.0));
 #endif
 }

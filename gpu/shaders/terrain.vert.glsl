@@ -79,7 +79,7 @@ Corner expand(uvec2 quad, uvec3 lights, int number)
     vec2 uv = size * vec2(c == 1 || c == 2 ? 1.0 : 0.0, c >= 2 ? 1.0 : 0.0);
     uint axis = side >> 1;
     vec3 at = vec3(quad.x & 63u, quad.x >> 6 & 63u, quad.x >> 12 & 63u);
-    float ahead = positive ? 1.0 : 0.0;
+    float ahead = positive != ((quad.y >> 21 & 1u) == 1u) ? 1.0 : 0.0;
     at += axis == 0u ? vec3(ahead, uv) : axis == 1u ? vec3(uv.y, ahead, uv.x) : vec3(uv, ahead);
     return Corner(at, kNormals[side], quad.y >> 1 & 4095u, float(dark[c]), light[c], number);
 }
@@ -132,6 +132,7 @@ Corner corner()
 void main()
 {
     Corner c = corner();
+    c.at *= voxelLength(); // so textures stay one a voxel of level 0
     place(c.at);
     Look look = looks[3u * c.material + partOf(c.normal)];
     lit = vec4(daylight(c.normal), look.colour.a);
@@ -140,6 +141,6 @@ void main()
     fromEye.w = 1.0 - 0.17 * c.darkness;
 #ifdef OVERLAY
     inQuad = vec2(c.number == 1 || c.number == 2 ? 1.0 : 0.0, c.number >= 2 ? 1.0 : 0.0);
-    facing = vec4(c.normal, chunkOffset.w);
+    facing = vec4(c.normal, floor(chunkOffset.w / 16.0));
 #endif
 }

@@ -1,0 +1,96 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "lod/selection.h"
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+
+namespace fell {
+namespace {
+
+constexpr std::array<LodMethod, 3> kSchemes{{
+    {"off", "one level", "Every chunk at full detail: the work grows with the square of the render distance."},
+    {"rings", "rings by distance", "Each level reaches so many of its own chunks, then the next one begins."},
+    {"error", "by the error on screen",
+        "A level begins where its voxels are wrong by no more than so many pixels of this picture."},
+}};
+constexpr std::array<LodMethod, 3> kSeams{{
+    {"open", "left open", "Nothing is done where levels meet: one sees through the cracks."},
+    {"skirts", "skirts", "Each chunk hangs the sides of its rim some voxels down: closed, but not joined."},
+    {"stitched", "stitched",
+        "The finer chunk draws the steps between both surfaces, so that they meet: closed with the fewest triangles."},
+}};
+
+/// How far a node's box begins from the middle of the viewer's chunk, in chunks of level 0.
+double distanceTo(ChunkPos node, ChunkPos viewer)
+{
+    const double span = std::ldexp(1.0, node.level);
+    const auto along = [span](std::int64_t low, int level, std::int64_t from) {
+        const double at = static_cast<double>((low << level) - from) - 0.5; // from the viewer's middle
+        return std::max({0.0, at, -at - span});
+    };
+    return std::hypot(along(node.x, node.level, viewer.x), along(node.y, node.level, viewer.y),
+        along(node.z, node.level, viewer.z));
+}
+
+} // namespace
+
+std::span<const LodMethod> lodSchemes()
+{
+    return kSchemes;
+}
+
+std::span<const LodMethod> seamMethods()
+{
+    return kSeams;
+}
+
+double nearReach(const LodChoices& choices, int edge, double pixels)
+{
+    constexpr double kLeast = 1.5; // chunks: nearer, and the one that is stood in would change with every step
+    if (choices.scheme != "error")
+        return std::max(kLeast, static_cast<double>(choices.detail));
+    // Level 1 is wrong by a voxel of level 0 at most; that is as many pixels as an angle of 1/distance.
+    return std::max(kLeast, pixels / choices.error / edge);
+}
+
+bool LodSelection::covers(ChunkPos chunk) const
+{
+    const int up = m_coarsest - chunk.level;
+    return up >= 0 && m_nodes.contains({chunk.x >> up, chunk.y >> up, chunk.z >> up, m_coarsest});
+}
+
+LodSelection selectLevels(const LodView& view, const LodSelection* before)
+{
+    assert(view.distance >= 1 && view.nearReach > 0 && view.levels >= 0 && view.levels <= kMostLevel);
+    constexpr double kSlack = 1.1; // before a node has its place back
+    LodSelection out;
+    while (out.m_coarsest < view.levels && std::ldexp(view.nearReach, out.m_coarsest) < view.distance)
+        ++out.m_coarsest;
+    const int top = out.m_coarsest;
+    const auto add = [&out](ChunkPos chunk) {
+        out.m_nodes.try_emplace(chunk);
+        out.m_byLevel[static_cast<std::size_t>(chunk.level)].push_back(chunk);
+    };
+    const ChunkPos middle{view.viewer.x >> top, view.viewer.y >> top, view.viewer.z >> top, top};
+    const std::int64_t reach = (view.distance >> top) + 2;
+    for (std::int64_t y = -reach; y <= reach; ++y)
+        for (std::int64_t z = -reach; z <= reach; ++z)
+            for (std::int64_t x = -reach; x <= reach; ++x)
+                if (const ChunkPos root = middle + ChunkPos{x, y, z}; distanceTo(root, view.viewer) <= view.distance)
+                    add(root);
+    for (int level = top; level > 0; --level) {
+        const double near = std::ldexp(view.nearReach, level - 1);
+        for (const ChunkPos chunk : out.m_byLevel[static_cast<std::size_t>(level)]) {
+            const double slack = before && before->isSplit(chunk) ? kSlack : 1.0;
+            if (distanceTo(chunk, view.viewer) >= near * slack)
+                continue;
+            out.m_nodes.at(chunk).isSplit = true;
+            for (unsigned c = 0; c < 8; ++c)
+                add(childOf(chunk, c));
+        }
+    }
+    return out;
+}
+
+} // namespace fell
