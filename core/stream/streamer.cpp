@@ -132,7 +132,7 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
 {
     m_asked.distance = setup.stream.distance;
     constexpr int kUsualRows = 800; // until somebody says how large the picture is
-    m_pixels = pixelsPerRadian(setup.draw.fieldOfView, kUsualRows);
+    m_asked.pixels = pixelsPerRadian(setup.draw.fieldOfView, kUsualRows);
     const int coarsest = hasLevels(setup.lod) ? setup.lod.levels : 0;
     for (int level = 0; level <= coarsest; ++level) {
         constexpr std::size_t kFew = 1024; // columns of chunks that a coarse level remembers
@@ -177,13 +177,7 @@ void Streamer::wake()
 void Streamer::ask(Request request)
 {
     request.version = m_asked.version + 1;
-    if (hasLevels(m_setup.lod)) {
-        select(request);
-        // Bare chunks are never released.
-        std::erase_if(m_arrived, [&](ChunkPos chunk) { return !request.selection->contains(chunk); });
-        m_isCoverStale = true;
-    }
-    m_asked = std::move(request);
+    m_asked = request;
     m_version = m_asked.version; // nothing is settled from here on
     m_isPosted = false;
     post();
@@ -207,54 +201,19 @@ void Streamer::moveTo(ChunkPos viewer, const ViewSector& towards)
 {
     const ViewSector sector = m_setup.stream.order == "view" ? towards : ViewSector{};
     if (m_version == 0 || viewer != m_asked.viewer || sector != m_asked.towards)
-        ask({viewer, sector, m_asked.distance, 0, m_asked.selection});
+        ask({viewer, sector, m_asked.distance, 0, m_asked.pixels});
     else
         post();
 }
 
 void Streamer::lookThrough(double pixelsPerRadian)
 {
-    if (pixelsPerRadian == m_pixels)
+    if (pixelsPerRadian == m_asked.pixels)
         return;
-    m_pixels = pixelsPerRadian;
     if (m_version > 0 && m_setup.lod.scheme == "error")
-        ask({m_asked.viewer, m_asked.towards, m_asked.distance, 0, m_asked.selection});
-}
-
-/// What is wanted round the request's viewer, with the selection that it brings as the one before.
-void Streamer::select(Request& request) const
-{
-    const LodView view{request.viewer, request.distance, nearReach(m_setup.lod, m_setup.chunk.edge, m_pixels),
-        m_setup.lod.levels};
-    request.selection = std::make_shared<const LodSelection>(selectLevels(view, request.selection.get()));
-}
-
-/// With levels of detail: what has arrived may be shown.
-void Streamer::note(const StreamEvent& event)
-{
-    if (!hasLevels(m_setup.lod))
-        return;
-    if (event.kind == StreamEvent::Kind::Upload)
-        m_arrived.insert(event.chunk);
+        ask({m_asked.viewer, m_asked.towards, m_asked.distance, 0, pixelsPerRadian});
     else
-        m_arrived.erase(event.chunk);
-    m_isCoverStale = true;
-}
-
-/// What is shown, where that has changed.
-std::optional<StreamEvent> Streamer::coverNow()
-{
-    if (!m_isCoverStale || !m_asked.selection)
-        return std::nullopt;
-    m_isCoverStale = false;
-    auto cover = std::make_shared<const LodCover>(
-        coverOf(*m_asked.selection, [this](ChunkPos chunk) { return m_arrived.contains(chunk); }));
-    const bool isSame = m_cover && m_cover->chunks == cover->chunks;
-    m_cover = std::move(cover);
-    if (isSame)
-        return std::nullopt;
-    StreamEvent event{StreamEvent::Kind::Cover, {}, {}, m_cover};
-    return event;
+        m_asked.pixels = pixelsPerRadian;
 }
 
 void Streamer::setDistance(int chunks)
@@ -264,7 +223,7 @@ void Streamer::setDistance(int chunks)
     if (m_version == 0)
         m_asked.distance = chunks; // nobody has moved yet
     else
-        ask({m_asked.viewer, m_asked.towards, chunks, 0, m_asked.selection});
+        ask({m_asked.viewer, m_asked.towards, chunks, 0, m_asked.pixels});
 }
 
 void Streamer::collect()
@@ -308,18 +267,19 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
         if (!event)
             break;
         apply(*event);
-        note(*event);
         const auto now = Clock::now();
+        before = now;
+        if (event->kind == StreamEvent::Kind::Cover) {
+            m_cover = event->cover;
+            continue;
+        }
         const bool upload = event->kind == StreamEvent::Kind::Upload;
         if (!event->mesh.isBare)
             m_lives.note(event->chunk, upload ? LifeStep::Uploaded : LifeStep::Released, 0,
                 static_cast<std::uint64_t>((now - before).count()));
         (event->mesh.isBare ? done.bare : upload ? done.meshes : done.releases) += 1;
         done.bytes += event->mesh.mesh.bytes();
-        before = now;
     }
-    if (const auto cover = coverNow())
-        apply(*cover);
     done.ns = static_cast<std::uint64_t>((Clock::now() - start).count());
     return done;
 }
@@ -333,14 +293,13 @@ std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
     std::size_t bytes = 0;
     while (auto event = takeOne(out.empty() ? SIZE_MAX : uploadBytes - std::min(uploadBytes, bytes))) {
         bytes += event->mesh.mesh.bytes();
-        if (!event->mesh.isBare)
+        if (event->kind == StreamEvent::Kind::Cover)
+            m_cover = event->cover;
+        else if (!event->mesh.isBare)
             m_lives.note(
                 event->chunk, event->kind == StreamEvent::Kind::Upload ? LifeStep::Uploaded : LifeStep::Released, 0);
-        note(*event);
         out.push_back(std::move(*event));
     }
-    if (auto cover = coverNow())
-        out.push_back(std::move(*cover));
     return out;
 }
 
@@ -376,10 +335,8 @@ StreamCounts Streamer::counts() const
     c.toUpload = m_pending;
     c.pendingBytes = m_pendingBytes;
     c.settled = idle && c.toUpload == 0;
-    if (m_cover) {
-        c.levelsMissing = m_cover->missing;
-        c.levelsWaiting = m_cover->waiting;
-    }
+    c.levelsMissing = m_levelsMissing;
+    c.levelsWaiting = m_levelsWaiting;
     return c;
 }
 
@@ -501,10 +458,14 @@ std::optional<ChunkJob> Streamer::takeJob(const Duty& duty)
         m_lives.note(
             job->chunk, job->kind == ChunkJob::Kind::Generate ? LifeStep::Generating : LifeStep::Meshing, duty.thread);
     publish();
+    constexpr std::chrono::milliseconds kBetweenCovers{100};
+    const bool isLast = !job && m_running == 0;
+    if (m_isCoverStale && (isLast || Clock::now() - m_coverSent > kBetweenCovers))
+        sendCover();
     // Nothing to do and nobody at work: the request is fulfilled, unless meshes are held back until some are taken.
     const bool nothingLeft
         = m_full || (m_map.readyToMesh() == 0 && m_map.readyToLight() == 0 && m_map.stillToGenerate() == 0);
-    if (!job && m_running == 0 && nothingLeft)
+    if (isLast && nothingLeft)
         m_idleVersion = m_followed;
     return job;
 }
@@ -512,14 +473,36 @@ std::optional<ChunkJob> Streamer::takeJob(const Duty& duty)
 void Streamer::follow(const Request& request, std::uint8_t thread)
 {
     std::vector<ChunkPos> retired;
-    if (request.selection)
-        m_map.follow(request.viewer, request.selection, m_setup.lod.seams == "stitched", retired);
-    else
+    if (hasLevels(m_setup.lod)) {
+        const LodView view{request.viewer, request.distance,
+            nearReach(m_setup.lod, m_setup.chunk.edge, request.pixels), m_setup.lod.levels};
+        m_selection = std::make_shared<const LodSelection>(selectLevels(view, m_selection.get()));
+        m_map.follow(request.viewer, m_selection, m_setup.lod.seams == "stitched", retired);
+        sendCover(); // what goes is hidden before it is released
+    } else {
         m_map.centreOn(request.viewer, request.distance, retired, request.towards);
+    }
     m_followed = request.version;
     for (const ChunkPos chunk : m_map.gone())
         m_lives.note(chunk, LifeStep::Retired, thread);
     release(retired);
+}
+
+/// Tells the drawing side what is shown from now on, behind the meshes that it needs. The map's lock is held.
+void Streamer::sendCover()
+{
+    m_isCoverStale = false;
+    m_coverSent = Clock::now();
+    auto cover = std::make_shared<const LodCover>(coverOf(*m_selection, [this](ChunkPos chunk) {
+        const ChunkRecord* record = m_map.find(chunk);
+        return record && record->state == ChunkState::Meshed;
+    }));
+    m_levelsMissing = cover->missing;
+    m_levelsWaiting = cover->waiting;
+    if (m_sentCover && m_sentCover->chunks == cover->chunks)
+        return;
+    m_sentCover = cover;
+    send({StreamEvent::Kind::Cover, {}, {}, std::move(cover)});
 }
 
 void Streamer::makeRoom(std::uint8_t thread)
@@ -718,8 +701,10 @@ void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
     m_lives.note(job.chunk, nothing ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
     const std::scoped_lock lock(m_mapMutex);
     --m_running;
-    if (m_map.meshed(job, std::move(result)))
+    if (m_map.meshed(job, std::move(result))) {
+        m_isCoverStale = m_selection != nullptr;
         send(std::move(event));
+    }
 }
 
 void Streamer::relight(const ChunkJob& job, std::uint8_t thread)

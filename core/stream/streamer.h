@@ -126,8 +126,7 @@ public:
     {
         return levelOf(0).sky.find(chunkX, chunkZ);
     }
-    /// With levels of detail: what is wanted, as of the last moveTo, and what is shown, as of the last deliver or take.
-    [[nodiscard]] const std::shared_ptr<const LodSelection>& selection() const { return m_asked.selection; }
+    /// With levels of detail: what is shown, as of the last deliver or take; null before the first.
     [[nodiscard]] const std::shared_ptr<const LodCover>& cover() const { return m_cover; }
     /// The world as chunks of a level are generated from it.
     [[nodiscard]] const Terrain& terrainOf(int level) const { return *levelOf(level).terrain; }
@@ -147,7 +146,7 @@ private:
         ViewSector towards{};
         int distance = 0;
         std::uint64_t version = 0;
-        std::shared_ptr<const LodSelection> selection; // with levels of detail
+        double pixels = 0; // a radian
     };
     /// What chunks of one level are made from.
     struct Level {
@@ -158,9 +157,7 @@ private:
             const VoxelForm& form, std::size_t most);
     };
     [[nodiscard]] Level& levelOf(int level) const { return *m_levels[static_cast<std::size_t>(level)]; }
-    void select(Request& request) const;
-    void note(const StreamEvent& event);
-    std::optional<StreamEvent> coverNow();
+    void sendCover();
     [[nodiscard]] bool mayHaveSeams(const ChunkJob& job) const;
     bool makeSeams(const ChunkJob& job, const PaddedVoxels& voxels, const PaddedLight* light, SeamQuads& out) const;
     /// What a thread takes on: the pool's take both kinds.
@@ -205,6 +202,11 @@ private:
     ChunkMap m_map;
     std::uint64_t m_followed = 0; // version of the request that m_map stands for
     int m_running = 0;
+    // With levels of detail:
+    std::shared_ptr<const LodSelection> m_selection;
+    std::shared_ptr<const LodCover> m_sentCover;
+    bool m_isCoverStale = false;
+    std::chrono::steady_clock::time_point m_coverSent;
 
     LifeRecorder m_lives;
     BeforeJob m_beforeJob;
@@ -219,10 +221,7 @@ private:
     mutable std::mutex m_eventMutex;
     std::vector<StreamEvent> m_events; // from the workers
     std::deque<StreamEvent> m_taken; // on the drawing side
-    double m_pixels = 700; // a radian
-    std::unordered_set<ChunkPos, ChunkPosHash> m_arrived; // with levels: chunks whose mesh was taken, or is bare
-    bool m_isCoverStale = false;
-    std::shared_ptr<const LodCover> m_cover;
+    std::shared_ptr<const LodCover> m_cover; // with levels: as it was taken
 
     std::mutex m_planMutex;
     std::shared_ptr<const PlanView> m_plan, m_planTaken;
@@ -235,6 +234,7 @@ private:
         m_toMesh{0}, m_voxelBytes{0}, m_lightBytes{0}, m_meshBytes{0}, m_pendingBytes{0}, m_pending{0}, m_dropped{0},
         m_evicted{0}, m_failures{0}, m_failed{0};
     mutable std::atomic<std::uint64_t> m_longestLockNs{0};
+    std::atomic<std::uint64_t> m_levelsMissing{0}, m_levelsWaiting{0};
     std::atomic<bool> m_full{false};
     std::atomic<double> m_fullAt{0};
     std::vector<std::jthread> m_workers; // last: ends first
