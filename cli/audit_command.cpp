@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/audit.h"
 #include "audit/cull_audit.h"
+#include "audit/seam_audit.h"
 #include "audit/light_audit.h"
 #include "audit/stream_audit.h"
 #include "commands.h"
@@ -139,11 +140,33 @@ void print(const CullAuditResult& result)
     }
 }
 
+/// Along the demo route where the world has it.
+Outcome<SeamAuditResult> runSeamAudit(
+    const Arguments& arguments, const Setup& setup, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+{
+    if (!hasLevels(setup.lod))
+        return Problem{"--setup " + setup.name, "",
+            "has no levels of detail, so nothing meets; allowed are setups with lod.scheme rings or error, e.g. "
+            "long-view"};
+    SeamAuditSpec spec;
+    spec.setup = setup;
+    if (!terrain->recipe.pattern) {
+        auto found = findRoute("beck-to-summit", demoFolder() / "routes");
+        if (!found)
+            return found.problem();
+        spec.route = found.take();
+    }
+    spec.terrain = std::move(terrain);
+    spec.views = static_cast<std::uint64_t>(arguments.views);
+    spec.progress = [](double share) { showProgress(share, "seams"); };
+    return auditSeams(spec, stop);
+}
+
 int run(const Arguments& arguments, const std::stop_token& stop)
 {
     for (const auto& audit : arguments.audits)
-        if (audit != "cull" && audit != "light" && audit != "mesh" && audit != "stream")
-            return fail({"audit " + audit, "", "is no audit, allowed are cull, light, mesh and stream"});
+        if (audit != "cull" && audit != "light" && audit != "mesh" && audit != "seams" && audit != "stream")
+            return fail({"audit " + audit, "", "is no audit, allowed are cull, light, mesh, seams and stream"});
     if (arguments.views < 4 || arguments.views > 100000)
         return fail({"--views", "", "4 to 100000 are allowed"});
     if (arguments.cases < 1 || arguments.cases > 10000000)
@@ -164,8 +187,16 @@ int run(const Arguments& arguments, const std::stop_token& stop)
                 return fail(result.problem(), kMachineLacks);
             culled = result.take();
         }
+        std::optional<SeamAuditResult> seams;
+        if (audit == "seams") {
+            auto result = runSeamAudit(arguments, setup.value(), terrain.value(), stop);
+            if (!result)
+                return fail(result.problem());
+            seams = result.take();
+        }
         const AuditRow row = culled ? culled->row
             : audit == "light"      ? runLightAudit(arguments, *terrain.value(), stop)
+            : seams                 ? seams->row
             : audit == "mesh"       ? runMeshAudit(arguments, *terrain.value(), stop)
                                     : runStreamAudit(setup.value(), terrain.value(), stop);
         if (row.stopped)
@@ -176,11 +207,18 @@ int run(const Arguments& arguments, const std::stop_token& stop)
             {{"audit", row.audit}, {"cases", row.cases}, {"differences", row.differences}, {"first", row.first}});
         if (culled)
             rows.back()["steps"] = toJson(culled->steps);
+        if (seams) {
+            rows.back()["borders"] = seams->borders;
+            rows.back()["uncovered"] = seams->uncovered;
+        }
         if (!arguments.world.json)
             std::cout << row.audit << ": " << row.cases << " cases, " << row.differences << " differences"
                       << (row.first.empty() ? "" : "; the first: " + row.first) << "\n";
         if (!arguments.world.json && culled)
             print(*culled);
+        if (!arguments.world.json && seams)
+            std::cout << "  " << seams->borders << " borders between levels, " << seams->uncovered
+                      << " cells that no side closes, seen or not\n";
     }
     if (arguments.world.json)
         std::cout << nlohmann::ordered_json{{"rows", rows}}.dump(2) << "\n";
@@ -195,12 +233,12 @@ Run addAudit(CLI::App& parser)
         = parser.add_subcommand("audit", "the slow plain way against the live one; exit code 1 where they differ");
     auto arguments = std::make_shared<Arguments>();
     addWorldOptions(*command, arguments->world);
-    command->add_option("audits", arguments->audits, "which: cull, light, mesh, stream")
+    command->add_option("audits", arguments->audits, "which: cull, light, mesh, seams, stream")
         ->capture_default_str()
         ->delimiter(',');
     command->add_option("--cases", arguments->cases, "how many random neighbourhoods (mesh) or edits (light)")
         ->capture_default_str();
-    command->add_option("--views", arguments->views, "how many views (cull), spread over four worlds or in --world")
+    command->add_option("--views", arguments->views, "how many views: cull, spread over four worlds or in --world; seams, along the route")
         ->capture_default_str();
     return [arguments, command](const std::stop_token& stop) {
         arguments->ownWorld = command->count("--world") > 0;
