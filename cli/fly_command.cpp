@@ -72,7 +72,7 @@ json toJson(const FlyResult& result, const FlySpec& spec)
             {{"chunks", counts.resident}, {"voxel_bytes", counts.voxelBytes}, {"mesh_bytes", counts.meshBytes},
                 {"light_bytes", counts.lightBytes}, {"gpu_bytes", result.gpuBytes},
                 {"process_bytes", result.processBytes}}},
-        {"settle_s", result.settleSeconds},
+        {"settle_s", result.settleSeconds}, {"horizon_s", result.horizonSeconds},
         {"drawn", {{"chunks", result.drawnChunks}, {"triangles", result.triangles}, {"draw_calls", result.drawCalls}}},
         {"rejected", rejected}, {"cull", steps}};
     if (result.referenceMs.count > 0) {

@@ -45,7 +45,7 @@ std::size_t usualBytes(const Setup& setup, std::size_t bytesPerQuad)
 }
 
 constexpr std::uint32_t kShapeVerticesADraw = 510; // of one command of a multi-draw: see drawShapes
-constexpr int kPaintNumbers = 4, kPaintClearNumbers = 5; // after those of Paint: see drawNumbers
+constexpr int kPaintNumbers = 5, kPaintClearNumbers = 6; // after those of Paint: see drawNumbers
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 
 double msSince(Clock::time_point start)
@@ -604,7 +604,10 @@ private:
         sendPlaces();
         glEnable(GL_DEPTH_TEST);
         glDepthFunc(GL_LESS);
-        glEnable(GL_CULL_FACE);
+        if (options.paint == Paint::Levels && !m_isNumbered)
+            glDisable(GL_CULL_FACE); // what a crack shows
+        else
+            glEnable(GL_CULL_FACE);
         glCullFace(GL_BACK);
         glFrontFace(GL_CCW);
         glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, m_looks);
@@ -1109,6 +1112,20 @@ GhostLook ghostLook(const CullStep& step)
         {{{0x99, 0x99, 0x33}, 0}, {{0xCC, 0x66, 0x77}, 1}, {{0xAA, 0x44, 0x99}, 2}, {{0x44, 0xAA, 0x99}, 0},
             {{0x11, 0x77, 0x33}, 1}, {{0x33, 0x22, 0x88}, 2}, {{0x88, 0x22, 0x55}, 3}}};
     return kLooks[static_cast<std::size_t>(&step - cullSteps().data()) % kLooks.size()];
+}
+
+std::array<std::uint8_t, 3> levelColour(int level)
+{
+    constexpr std::array<std::array<float, 3>, 5> kScale{{{0.36F, 0.33F, 0.60F}, {0.20F, 0.42F, 0.60F},
+        {0.18F, 0.57F, 0.53F}, {0.55F, 0.74F, 0.36F}, {0.97F, 0.91F, 0.52F}}}; // as in terrain.frag.glsl
+    const float at = std::clamp(static_cast<float>(level) / kMostLevel, 0.0F, 1.0F) * 4;
+    const auto i = std::min<std::size_t>(3, static_cast<std::size_t>(at));
+    std::array<std::uint8_t, 3> out{};
+    for (std::size_t c = 0; c < 3; ++c) {
+        const float mixed = kScale[i][c] + (kScale[i + 1][c] - kScale[i][c]) * (at - static_cast<float>(i));
+        out[c] = static_cast<std::uint8_t>(std::lround(mixed * 255));
+    }
+    return out;
 }
 
 Outcome<std::unique_ptr<Renderer>> Renderer::create()

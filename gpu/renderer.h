@@ -30,7 +30,8 @@ struct FrameReport {
 };
 
 /// What the surface shows in place of its textures.
-enum class Paint { Textures, Normals, QuadSizes, Light };
+/// Levels: of detail, by colour; and in a red of their own sides seen from behind, which only a crack shows.
+enum class Paint { Textures, Normals, QuadSizes, Levels, Light };
 
 /// Lines in the world, two vertices each.
 struct LineBatch {
@@ -67,6 +68,9 @@ struct DrawOptions {
     bool ghosts = false; // what was rejected is drawn too, in the colour of the step that rejected it
     std::shared_ptr<const LineBatch> lines;
 };
+
+/// The colour of a level of detail under Paint::Levels, sRGB: the same even scale as for the size of quads.
+std::array<std::uint8_t, 3> levelColour(int level);
 
 /// What is held of one chunk.
 struct ChunkFigures {

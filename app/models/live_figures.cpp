@@ -115,6 +115,20 @@ void LiveFigures::update(const LiveSample& sample)
     frameStage("draw", meanOf(sample.frames, &FrameRecord::drawMs), sample);
     stage("upload").detail
         = QStringLiteral("waiting %1 · %2").arg(countText(sample.now.toUpload), bytesText(sample.now.pendingBytes));
+    StageFigure& levels = stage("levels");
+    const auto& shown = sample.now.shownAt;
+    std::uint64_t chunks = 0, coarsest = 0;
+    for (std::size_t level = 0; level < shown.size(); ++level) {
+        chunks += shown[level];
+        coarsest = shown[level] > 0 ? level : coarsest;
+    }
+    levels.idle = !hasLevels(sample.setup.lod);
+    levels.number = levels.idle ? QStringLiteral("1") : countText(coarsest + 1);
+    levels.unit = levels.idle ? QStringLiteral("level") : QStringLiteral("levels");
+    levels.detail = levels.idle ? QStringLiteral("full detail everywhere")
+        : sample.now.levelsMissing > 0
+        ? QStringLiteral("%1 places still empty").arg(countText(sample.now.levelsMissing))
+        : QStringLiteral("%1 chunks · %2 stand in").arg(countText(chunks), countText(sample.now.levelsWaiting));
     stage("cull").detail = QStringLiteral("%1 of %2 kept")
                                .arg(countText(sample.lastFrame.chunks), countText(sample.lastFrame.residentChunks));
     stage("draw").detail = QStringLiteral("%1 triangles").arg(countText(sample.lastFrame.triangles));

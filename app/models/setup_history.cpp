@@ -3,6 +3,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
+
 namespace fell {
 
 SetupHistory::SetupHistory(Setup first, QObject* parent)
@@ -43,6 +45,9 @@ bool SetupHistory::set(const std::string& path, const nlohmann::json& value)
     Setup next = current();
     if (!field || writeField(*field, next, value))
         return false;
+    // Without levels of detail nothing so far away could be held.
+    if (!hasLevels(next.lod))
+        next.stream.distance = std::min(next.stream.distance, kFarthestPlain);
     change(next);
     return true;
 }

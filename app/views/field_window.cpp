@@ -96,6 +96,7 @@ void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
     side.renderer->setDistance(setup.stream.distance);
     if (!streamer)
         return;
+    streamer->lookThrough(pixelsPerRadian(setup.draw.fieldOfView, static_cast<int>(height() * devicePixelRatio())));
     streamer->deliver(frameBudgetOf(setup.upload), [&](const StreamEvent& event) {
         side.renderer->apply(event);
         if (event.kind == StreamEvent::Kind::Upload) {
@@ -283,7 +284,7 @@ void FieldWindow::probe()
     const glm::dvec3 direction = directionThrough(
         m_session.eye, lens, 2.0 * m_pointer->x() / width() - 1, 1 - 2.0 * m_pointer->y() / height());
     m_pointed = pointedAt(*streamer, m_session.eye, direction, setup.chunk.edge,
-        static_cast<double>(setup.chunk.edge) * setup.stream.distance);
+        static_cast<double>(setup.chunk.edge) * std::min(setup.stream.distance, kFarthestPlain));
     if (!m_pointed)
         return;
     if (m_pointed->material == kOpen) {

@@ -110,6 +110,8 @@ void MainWindow::buildMenus()
     setup->addSeparator();
     addTo(setup, tr("Use setup: near"), {}, tr("Every stage's best method."),
         [this] { openSetup(QStringLiteral("near")); });
+    addTo(setup, tr("Use setup: long-view"), {}, tr("Eight kilometres in every direction, in levels of detail."),
+        [this] { openSetup(QStringLiteral("long-view")); });
     addTo(setup, tr("Use setup: plain"), {}, tr("Every stage's plainest method."),
         [this] { openSetup(QStringLiteral("plain")); });
     addTo(setup, tr("Open setup…"), {}, {}, [this] {
@@ -175,7 +177,8 @@ void MainWindow::buildMenus()
     addTo(view, tr("Let go of the marked chunk"), QKeySequence(Qt::Key_Escape),
         tr("The setup's own lens again, and no box."), [this] { m_session.unmark(); });
     const std::pair<QString, Paint> paints[]{{tr("Surface: textures"), Paint::Textures},
-        {tr("Surface: normals"), Paint::Normals}, {tr("Surface: quads by size"), Paint::QuadSizes}};
+        {tr("Surface: normals"), Paint::Normals}, {tr("Surface: quads by size"), Paint::QuadSizes},
+        {tr("Surface: levels of detail, and cracks"), Paint::Levels}};
     for (const auto& [title, paint] : paints)
         addTo(view, title, {}, tr("What the field shows of the surface."), [this, paint = paint] {
             m_session.look.paint = paint;
@@ -436,7 +439,8 @@ bool MainWindow::compareWith(const std::optional<QString>& nameOrFile)
             return false;
         }
         b = found.take();
-        b.stream.distance = std::min(b.stream.distance, m_session.setup().stream.distance);
+        if (!hasLevels(b.lod))
+            b.stream.distance = std::min({b.stream.distance, m_session.setup().stream.distance, kFarthestPlain});
     }
     m_session.compareWith(b);
     m_figuresB = LiveFigures();

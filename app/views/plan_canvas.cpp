@@ -8,8 +8,10 @@
 #include <QPainterPath>
 #include <QWheelEvent>
 
+#include <algorithm>
 #include <cmath>
 #include <map>
+#include <unordered_map>
 
 namespace fell {
 namespace {
@@ -100,24 +102,45 @@ void PlanCanvas::show(std::shared_ptr<const PlanView> plan, const PlanLook& look
     update();
 }
 
+PlanCanvas::Cell PlanCanvas::cellOf(ChunkPos chunk) const
+{
+    const std::int64_t edge = std::int64_t{1} << chunk.level;
+    const ChunkPos low = ChunkPos{chunk.x * edge, chunk.y * edge, chunk.z * edge} - m_plan->viewer;
+    Cell cell;
+    cell.chunk = chunk;
+    cell.right = static_cast<double>(low.x);
+    cell.down = static_cast<double>(m_from == From::Above ? low.z : -(low.y + edge - 1));
+    cell.edge = static_cast<double>(edge);
+    return cell;
+}
+
 void PlanCanvas::gather()
 {
     constexpr int kBeyond = 3; // chunks that are kept round the distance
     m_reach = m_plan->distance + kBeyond;
-    const int wide = 2 * m_reach + 1;
-    m_cells.assign(static_cast<std::size_t>(wide) * static_cast<std::size_t>(wide), {});
+    std::unordered_map<ChunkPos, Cell, ChunkPosHash> cells; // by column, or by chunk of the cut
     for (const ChunkGlance& glance : m_plan->chunks) {
-        const ChunkPos offset = glance.chunk - m_plan->viewer;
-        const std::int64_t right = offset.x, down = m_from == From::Above ? offset.z : -offset.y;
-        if ((m_from == From::Side && offset.z != 0) || std::abs(right) > m_reach || std::abs(down) > m_reach)
+        const ChunkPos chunk = glance.chunk;
+        const bool isCut = chunk.z == m_plan->viewer.z >> chunk.level;
+        Cell next = cellOf(chunk);
+        if ((m_from == From::Side && !isCut) || next.right > m_reach || next.down > m_reach
+            || next.right + next.edge < -m_reach || next.down + next.edge < -m_reach)
             continue;
-        Cell& cell = m_cells[static_cast<std::size_t>((down + m_reach) * wide + right + m_reach)];
-        const int more = weightOf(glance.stage) - weightOf(cell.stage);
-        const bool isBetter
-            = more > 0 || (more == 0 && (glance.rank > 0 ? glance.rank < cell.rank : glance.chunk.y > cell.chunk.y));
-        if (isBetter)
-            cell = {glance.stage, glance.rank, glance.chunk};
+        next.stage = glance.stage;
+        next.rank = glance.rank;
+        const ChunkPos place = m_from == From::Above ? ChunkPos{chunk.x, 0, chunk.z, chunk.level} : chunk;
+        const auto [found, isNew] = cells.try_emplace(place, next);
+        if (isNew)
+            continue;
+        const Cell& held = found->second;
+        const int more = weightOf(glance.stage) - weightOf(held.stage);
+        if (more > 0 || (more == 0 && (glance.rank > 0 ? glance.rank < held.rank : chunk.y > held.chunk.y)))
+            found->second = next;
     }
+    m_cells.clear();
+    for (const auto& [place, cell] : cells)
+        m_cells.push_back(cell);
+    std::sort(m_cells.begin(), m_cells.end(), [](const Cell& a, const Cell& b) { return a.chunk.level > b.chunk.level; });
 }
 
 double PlanCanvas::cellSize() const
@@ -127,8 +150,9 @@ double PlanCanvas::cellSize() const
 
 void PlanCanvas::wheelEvent(QWheelEvent* event)
 {
-    constexpr double kStep = 1.25, kMost = 8;
-    m_zoom = std::clamp(m_zoom * std::pow(kStep, event->angleDelta().y() / 120.0), 1.0, kMost);
+    constexpr double kStep = 1.25;
+    const double most = std::max(8.0, m_reach / 3.0);
+    m_zoom = std::clamp(m_zoom * std::pow(kStep, event->angleDelta().y() / 120.0), 1.0, most);
     update();
 }
 
@@ -136,24 +160,28 @@ QPointF PlanCanvas::pointOf(ChunkPos chunk) const
 {
     if (!m_plan)
         return {};
-    const ChunkPos offset = chunk - m_plan->viewer;
-    const double down = static_cast<double>(m_from == From::Above ? offset.z : -offset.y);
-    return {width() / 2.0 + static_cast<double>(offset.x) * cellSize(), height() / 2.0 + down * cellSize()};
+    const Cell cell = cellOf(chunk);
+    const double middle = (cell.edge - 1) / 2;
+    return {width() / 2.0 + (cell.right + middle) * cellSize(), height() / 2.0 + (cell.down + middle) * cellSize()};
 }
 
 std::optional<ChunkPos> PlanCanvas::chunkAt(QPointF point) const
 {
     if (!m_plan)
         return std::nullopt;
-    const auto right = std::lround((point.x() - width() / 2.0) / cellSize()),
-               down = std::lround((point.y() - height() / 2.0) / cellSize());
-    if (std::abs(right) > m_reach || std::abs(down) > m_reach)
+    const double right = (point.x() - width() / 2.0) / cellSize() + 0.5,
+                 down = (point.y() - height() / 2.0) / cellSize() + 0.5;
+    if (std::abs(right) > m_reach + 1 || std::abs(down) > m_reach + 1)
         return std::nullopt;
-    const Cell& cell = m_cells[static_cast<std::size_t>((down + m_reach) * (2 * m_reach + 1) + right + m_reach)];
-    if (cell.stage != ChunkStage::Absent)
-        return cell.chunk;
-    const ChunkPos offset = m_from == From::Above ? ChunkPos{right, 0, down} : ChunkPos{right, -down, 0};
-    return m_plan->viewer + offset;
+    const auto found = std::find_if(m_cells.rbegin(), m_cells.rend(), [&](const Cell& cell) {
+        return right >= cell.right && right < cell.right + cell.edge && down >= cell.down
+            && down < cell.down + cell.edge;
+    });
+    if (found != m_cells.rend())
+        return found->chunk;
+    const auto whole = [](double at) { return static_cast<std::int64_t>(std::floor(at)); };
+    return m_plan->viewer
+        + (m_from == From::Above ? ChunkPos{whole(right), 0, whole(down)} : ChunkPos{whole(right), -whole(down), 0});
 }
 
 QPointF PlanCanvas::viewer() const
@@ -198,19 +226,16 @@ void PlanCanvas::paintNumber(QPainter& painter, const QRectF& box, std::uint32_t
 void PlanCanvas::paintCells(QPainter& painter)
 {
     const double size = cellSize();
-    const int wide = 2 * m_reach + 1;
-    for (int down = 0; down < wide; ++down)
-        for (int right = 0; right < wide; ++right) {
-            const Cell& cell = m_cells[static_cast<std::size_t>(down * wide + right)];
-            if (cell.stage == ChunkStage::Absent)
-                continue;
-            const double gap = size > 8 ? 1 : 0;
-            const QRectF box(width() / 2.0 + (right - m_reach - 0.5) * size,
-                height() / 2.0 + (down - m_reach - 0.5) * size, size - gap, size - gap);
-            paintKey(painter, box, cell.stage);
-            if (m_look.numbers && cell.rank > 0)
-                paintNumber(painter, box, cell.rank);
-        }
+    for (const Cell& cell : m_cells) {
+        const double gap = size * cell.edge > 8 ? 1 : 0;
+        const QRectF box(width() / 2.0 + (cell.right - 0.5) * size, height() / 2.0 + (cell.down - 0.5) * size,
+            size * cell.edge - gap, size * cell.edge - gap);
+        if (cell.chunk.level < m_cells.front().chunk.level) // finer ones stand before what is coarser in their column
+            painter.fillRect(box, currentTheme().panel);
+        paintKey(painter, box, cell.stage);
+        if (m_look.numbers && cell.rank > 0)
+            paintNumber(painter, box, cell.rank);
+    }
 }
 
 std::vector<OctreeSquare> octreeSquares(const std::vector<OctreeCell>& cells, ChunkPos middle, bool fromAbove)
@@ -289,7 +314,8 @@ void PlanCanvas::paintView(QPainter& painter)
         const QPointF chosen = pointOf(*m_look.chosen);
         painter.setPen(QPen(theme.selection, 2.5));
         painter.setBrush(Qt::NoBrush);
-        painter.drawRect(QRectF(chosen.x() - size / 2, chosen.y() - size / 2, size, size).adjusted(-1, -1, 1, 1));
+        const double edge = size * std::ldexp(1.0, m_look.chosen->level);
+        painter.drawRect(QRectF(chosen.x() - edge / 2, chosen.y() - edge / 2, edge, edge).adjusted(-1, -1, 1, 1));
     }
 }
 

@@ -56,11 +56,14 @@ protected:
     void wheelEvent(QWheelEvent* event) override;
 
 private:
+    /// A column of chunks of one level, or one chunk of the cut.
     struct Cell {
         ChunkStage stage = ChunkStage::Absent;
         std::uint32_t rank = 0;
         ChunkPos chunk;
+        double right = 0, down = 0, edge = 1; // chunks of level 0 from the viewer's: its low corner
     };
+    [[nodiscard]] Cell cellOf(ChunkPos chunk) const;
     void gather();
     [[nodiscard]] double cellSize() const;
     [[nodiscard]] QPointF viewer() const; // in cells, from the middle of the viewer's chunk
@@ -74,7 +77,7 @@ private:
     PlanLook m_look;
     double m_zoom = 1; // 1: all of it fits
     int m_reach = 0; // cells from the middle
-    std::vector<Cell> m_cells;
+    std::vector<Cell> m_cells; // the coarsest first
     QPointF m_pressed, m_last;
     bool m_isDragging = false;
 };

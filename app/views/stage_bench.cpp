@@ -3,6 +3,7 @@
 
 #include "models/text.h"
 #include "setup/stages.h"
+#include "stream/estimate.h"
 
 #include <QButtonGroup>
 #include <QCheckBox>
@@ -18,11 +19,33 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <cmath>
 
 namespace fell {
 namespace {
 
 constexpr int kWidth = 292, kFarthestSlider = 24; // chunks: farther is typed, or varied in a transect
+
+/// Where the slider of the distance stops, in chunks: each one, or with levels of detail up to 16 km, ever farther
+/// apart.
+std::vector<int> distanceStops(const Setup& setup, double voxelMetres)
+{
+    std::vector<int> stops;
+    if (!hasLevels(setup.lod)) {
+        for (int chunks = 1; chunks <= kFarthestSlider; ++chunks)
+            stops.push_back(chunks);
+        return stops;
+    }
+    constexpr double kFarthestMetres = 16384;
+    const int most = std::clamp(static_cast<int>(kFarthestMetres / setup.chunk.edge / voxelMetres), 8, kFarthestWithLevels);
+    for (int chunks = 4; chunks < most; chunks *= 2) {
+        stops.push_back(chunks);
+        if (chunks * 3 / 2 < most)
+            stops.push_back(chunks * 3 / 2);
+    }
+    stops.push_back(most);
+    return stops;
+}
 
 QFrame* newCard(QWidget* parent)
 {
@@ -43,6 +66,8 @@ QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
 std::vector<const SetupField*> numbersOf(const Stage& stage)
 {
     std::vector<std::string> prefixes{stage.id + "."};
+    if (stage.id == "levels")
+        prefixes.emplace_back("lod.");
     if (stage.id == "generate") {
         prefixes.emplace_back("chunk.");
         prefixes.emplace_back("store.");
@@ -94,9 +119,8 @@ void StageBench::buildReach(QVBoxLayout* column)
     box->addLayout(head);
     m_distance = new QSlider(Qt::Horizontal, card);
     m_distance->setObjectName(QStringLiteral("distance"));
-    m_distance->setRange(1, kFarthestSlider);
     m_distance->setToolTip(tr("How many chunks round you are there. Their number grows with its cube, what is seen of "
-                              "them with its square."));
+                              "them with its square; with levels of detail, each doubling costs as much as the last."));
     box->addWidget(m_distance);
     m_resident = newLabel({}, "muted", card);
     m_resident->setObjectName(QStringLiteral("resident"));
@@ -123,7 +147,7 @@ void StageBench::buildReach(QVBoxLayout* column)
     syncSun();
     column->addWidget(card);
     connect(m_distance, &QSlider::valueChanged, this,
-        [this](int chunks) { m_session.edited().set("stream.distance", chunks); });
+        [this](int stop) { m_session.edited().set("stream.distance", m_stops[static_cast<std::size_t>(stop - 1)]); });
     syncReach();
 }
 
@@ -131,9 +155,15 @@ void StageBench::syncReach()
 {
     const QSignalBlocker blocker(m_distance);
     const Setup& setup = m_session.edited().current();
-    m_distance->setValue(setup.stream.distance);
-    const double metres = setup.stream.distance * setup.chunk.edge * m_session.terrain().recipe.voxelMetres;
-    m_distanceText->setText(tr("<b>%1</b> chunks · %2 m").arg(setup.stream.distance).arg(qRound(metres)));
+    const double voxel = m_session.terrain().recipe.voxelMetres,
+                 metres = setup.stream.distance * setup.chunk.edge * voxel;
+    m_stops = distanceStops(setup, voxel);
+    m_distance->setRange(1, static_cast<int>(m_stops.size()));
+    const auto stop = std::lower_bound(m_stops.begin(), m_stops.end(), setup.stream.distance);
+    m_distance->setValue(static_cast<int>(stop - m_stops.begin()) + 1);
+    m_distanceText->setText(tr("<b>%1</b> chunks · %2")
+                                .arg(setup.stream.distance)
+                                .arg(metres < 2000 ? tr("%1 m").arg(qRound(metres)) : tr("%1 km").arg(metres / 1000, 0, 'f', 1)));
 }
 
 void StageBench::syncSun()
@@ -155,9 +185,18 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame, cons
         : counts.settled              ? tr("all there")
                          : tr("filling, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
     const auto mebibytes = [](std::uint64_t bytes) { return figureText(static_cast<double>(bytes) / 1048576); };
-    m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · graphics %6")
+    const Setup& setup = m_session.edited().current();
+    if (counts.settled && !counts.full)
+        m_settled = {counts, setup};
+    // While it fills: what it will come to, by what was there when all was.
+    const std::uint64_t expected = counts.settled ? 0 : expectedBytes(m_settled.counts, m_settled.setup, setup);
+    m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · graphics %6%7")
                             .arg(countText(counts.resident), countText(frame.residentChunks), state,
-                                mebibytes(counts.voxelBytes), mebibytes(counts.lightBytes), mebibytes(frame.gpuBytes)));
+                                mebibytes(counts.voxelBytes), mebibytes(counts.lightBytes), mebibytes(frame.gpuBytes),
+                                expected > 0 ? tr("\nabout %1 of voxels, light and meshes expected").arg(bytesText(expected))
+                                             : QString()));
+    if (m_levels)
+        m_levels->setText(levelsText(counts));
     if (m_lightCosts) {
         const auto each = [](std::uint64_t ns, std::uint64_t chunks) {
             return chunks == 0 ? QStringLiteral("–")
@@ -205,6 +244,7 @@ void StageBench::rebuildStage()
     delete m_stageCard;
     m_lightCosts = nullptr;
     m_cull = nullptr;
+    m_levels = nullptr;
     const auto& all = stages();
     const auto stage = std::find_if(
         all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
@@ -227,12 +267,37 @@ void StageBench::rebuildStage()
         addMethods(box, *stage);
         addNumbers(box, *stage);
     }
-    if (stage->id == "mesh" || stage->id == "draw" || stage->id == "light")
+    if (stage->id == "mesh" || stage->id == "draw" || stage->id == "light" || stage->id == "levels")
         addLook(box);
+    if (stage->id == "levels") {
+        m_levels = newLabel({}, "plain", card);
+        m_levels->setObjectName(QStringLiteral("levelsShown"));
+        m_levels->setToolTip(tr("The levels that are shown: how long a voxel is, and how many chunks. The colours are "
+                                "those of \"levels, cracks\" under Show."));
+        box->addWidget(m_levels);
+    }
     if (stage->id == "light")
         addModes(box);
     m_stageCard = card;
     m_column->insertWidget(1, card);
+}
+
+/// A line a level, with its colour.
+QString StageBench::levelsText(const StreamCounts& counts) const
+{
+    QString text = QStringLiteral("<table cellspacing='3'>");
+    for (int level = 0; level <= kMostLevel; ++level) {
+        const std::uint64_t chunks = counts.shownAt[static_cast<std::size_t>(level)];
+        if (chunks == 0)
+            continue;
+        const auto colour = levelColour(level);
+        text += tr("<tr><td style='background:%1'>&nbsp;&nbsp;&nbsp;</td><td>&nbsp;%2 m a voxel</td><td align='right'>"
+                   "&nbsp;%3 chunks</td></tr>")
+                    .arg(QColor(colour[0], colour[1], colour[2]).name())
+                    .arg(std::ldexp(m_session.terrain().recipe.voxelMetres, level))
+                    .arg(chunks);
+    }
+    return text + QStringLiteral("</table>");
 }
 
 QString StageBench::measuredOf(const std::string& mode) const
@@ -297,7 +362,7 @@ void StageBench::addLook(QVBoxLayout* column)
     QWidget* card = column->parentWidget();
     auto* line = new QHBoxLayout;
     auto* paint = new QComboBox(card);
-    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes")});
+    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes"), tr("levels, cracks")});
     const LightMode& mode = *findLightMode(m_session.edited().current().light.mode);
     for (int c = 0; c < mode.channels(); ++c)
         paint->addItem(QString::fromStdString(channelTitle(mode, c)));
@@ -305,7 +370,8 @@ void StageBench::addLook(QVBoxLayout* column)
     paint->setCurrentIndex(m_session.look.paint == Paint::Light ? shown + m_session.look.channel : shown);
     paint->setObjectName(QStringLiteral("look.paint"));
     paint->setToolTip(tr(
-        "What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. Light: dark blue is "
+        "What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. Levels: of detail, "
+        "and red where a crack between two lets one see the inside. Light: dark blue is "
         "0, pale yellow 15, with the level of the voxel before each side as a number."));
     connect(paint, &QComboBox::activated, this, [this](int index) {
         constexpr int kLight = static_cast<int>(Paint::Light);

@@ -39,12 +39,19 @@ private:
     void addModes(QVBoxLayout* column);
     [[nodiscard]] QString measuredOf(const std::string& mode) const;
     void addNumbers(QVBoxLayout* column, const Stage& stage);
+    [[nodiscard]] QString levelsText(const StreamCounts& counts) const;
     void syncReach();
 
     WorldSession& m_session;
     QString m_stage = QStringLiteral("mesh");
     QSlider *m_distance = nullptr, *m_sun = nullptr;
     QLabel *m_distanceText = nullptr, *m_resident = nullptr, *m_sunText = nullptr;
+    std::vector<int> m_stops; // of the slider, chunks
+    struct {
+        StreamCounts counts;
+        Setup setup;
+    } m_settled; // when everything was last there
+    QLabel* m_levels = nullptr; // while the stage Levels is shown
     QLabel* m_lightCosts = nullptr; // while the stage Light is shown
     QString m_lightCostsText;
     LightTrialRunner m_trial;

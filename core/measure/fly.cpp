@@ -60,13 +60,13 @@ public:
         m_result.culled.resize(m_spec.setup.cull.steps.size());
         if (m_hooks)
             m_hooks->begin(m_spec.setup, *m_spec.terrain);
-        const auto start = Clock::now();
+        m_start = Clock::now();
         Streamer streamer(m_spec.terrain, m_spec.setup);
         if (m_hooks)
             streamer.lookThrough(pixelsPerRadian(m_spec.setup.draw.fieldOfView, m_hooks->height));
         const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
         if (settle(streamer, first)) {
-            m_result.settleSeconds = secondsSince(start);
+            m_result.settleSeconds = secondsSince(m_start);
             if (m_spec.straight > 0)
                 flyStraight(streamer, first);
             else
@@ -102,6 +102,8 @@ private:
         moveTo(streamer, eye);
         while (!m_stop.stop_requested()) {
             deliver(streamer, {});
+            if (m_result.horizonSeconds == 0 && streamer.cover() && streamer.cover()->missing == 0)
+                m_result.horizonSeconds = secondsSince(m_start);
             if (streamer.settled())
                 return true;
             std::this_thread::sleep_for(std::chrono::milliseconds(1));
@@ -241,6 +243,7 @@ private:
     const std::function<void(double, const std::string&)>& m_progress;
     std::stop_token m_stop;
     FlyResult m_result;
+    Clock::time_point m_start;
     std::vector<double> m_frames;
 };
 

@@ -33,6 +33,7 @@ struct FlyResult {
     std::uint64_t hitches = 0; // frames over twice the reference's median; without drawing over 16.7 ms
     double referenceHitches = 0; // the share of the reference's own frames that are: what the views and the machine do
     double settleSeconds = 0; // from nothing to all meshes of the first view
+    double horizonSeconds = 0; // with levels of detail: until something is shown everywhere, however coarse; else 0
     StreamCounts counts; // at the end of the flight
     std::uint64_t uploaded = 0, released = 0, gpuBytes = 0, processBytes = 0;
     std::uint64_t drawnChunks = 0, triangles = 0, drawCalls = 0; // medians a frame

@@ -3,17 +3,49 @@
 
 #include "mesh/layouts.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace fell {
 namespace {
 
 constexpr double kRecordBytes
     = 300; // of a chunk that is all alike: its record, its place in the table, its voxels' head
 
-/// Chunks of a ball; those that are kept beyond it are the same share for all.
+/// How far each level reaches, in chunks of its own; one entry without levels.
+std::vector<double> reachesOf(const Setup& setup)
+{
+    constexpr double kWithParents = 1.3; // a node's eight are wanted together: seen in Corrowdale
+    const double distance = setup.stream.distance;
+    if (!hasLevels(setup.lod))
+        return {distance};
+    const double near = nearReach(setup.lod, setup.chunk.edge, pixelsPerRadian(setup.draw.fieldOfView, 800));
+    std::vector<double> reaches;
+    for (int level = 0; level <= setup.lod.levels; ++level) {
+        const double end = std::ldexp(near, level);
+        reaches.push_back(std::min(near * kWithParents, std::ldexp(distance, -level) + 1));
+        if (end >= distance)
+            break;
+    }
+    return reaches;
+}
+
+/// Chunks of all levels' balls; those that are kept beyond are the same share for all.
 double chunksOf(const Setup& setup)
 {
-    const double r = setup.stream.distance;
-    return 4.19 * r * r * r;
+    double sum = 0;
+    for (const double r : reachesOf(setup))
+        sum += 4.19 * r * r * r;
+    return sum;
+}
+
+/// Area of the ground that all levels show, in voxels of their own.
+double groundOf(const Setup& setup)
+{
+    double sum = 0;
+    for (const double r : reachesOf(setup))
+        sum += r * r * setup.chunk.edge * setup.chunk.edge;
+    return sum;
 }
 
 } // namespace
@@ -22,8 +54,7 @@ std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, cons
 {
     if (resident.resident == 0)
         return 0;
-    const double reach = static_cast<double>(next.stream.distance) * next.chunk.edge
-        / (static_cast<double>(now.stream.distance) * now.chunk.edge);
+    const double ground = groundOf(next) / groundOf(now);
     const auto isLit = [](const Setup& setup) { return findLightMode(setup.light.mode)->channels() > 0; };
     const double layout = static_cast<double>(findLayout(next.mesh.layout)->bytesPerQuad(isLit(next)))
         / static_cast<double>(findLayout(now.mesh.layout)->bytesPerQuad(isLit(now)));
@@ -33,7 +64,7 @@ std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, cons
         : isLit(now)                  ? static_cast<double>(resident.lightBytes)
                                       : kFirstLight * static_cast<double>(resident.voxelBytes);
     const double records = static_cast<double>(resident.resident) * kRecordBytes * chunksOf(next) / chunksOf(now);
-    return static_cast<std::uint64_t>(reach * reach
+    return static_cast<std::uint64_t>(ground
             * (static_cast<double>(resident.voxelBytes) + light + static_cast<double>(resident.meshBytes) * layout)
         + records);
 }

@@ -337,6 +337,7 @@ StreamCounts Streamer::counts() const
     c.settled = idle && c.toUpload == 0;
     c.levelsMissing = m_levelsMissing;
     c.levelsWaiting = m_levelsWaiting;
+    std::copy(m_shownAt.begin(), m_shownAt.end(), c.shownAt.begin());
     return c;
 }
 
@@ -447,7 +448,12 @@ std::optional<ChunkJob> Streamer::takeJob(const Duty& duty)
         follow(request, duty.thread);
     makeRoom(duty.thread);
     if (m_planWanted.exchange(false)) {
-        auto view = std::make_shared<const PlanView>(PlanView{request.viewer, request.distance, m_map.glances()});
+        PlanView now{request.viewer, request.distance, m_map.glances()};
+        if (m_selection) // those that give way to finer ones, and neighbours that are only read, lie over others
+            std::erase_if(now.chunks, [this](const ChunkGlance& glance) {
+                return !m_selection->contains(glance.chunk) || m_selection->isSplit(glance.chunk);
+            });
+        auto view = std::make_shared<const PlanView>(std::move(now));
         const std::scoped_lock planLock(m_planMutex);
         m_plan = std::move(view);
     }
@@ -499,6 +505,10 @@ void Streamer::sendCover()
     }));
     m_levelsMissing = cover->missing;
     m_levelsWaiting = cover->waiting;
+    std::array<std::uint64_t, kMostLevel + 1> shownAt{};
+    for (const ShownChunk& shown : cover->chunks)
+        ++shownAt[static_cast<std::size_t>(shown.chunk.level)];
+    std::copy(shownAt.begin(), shownAt.end(), m_shownAt.begin());
     if (m_sentCover && m_sentCover->chunks == cover->chunks)
         return;
     m_sentCover = cover;

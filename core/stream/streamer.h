@@ -58,6 +58,7 @@ struct StreamCounts {
     bool settled = false; // everything within the distance is made and taken
     std::uint64_t levelsMissing = 0; // with levels: places of the coarsest level of which nothing is there
     std::uint64_t levelsWaiting = 0; // chunks that stand in for finer ones
+    std::array<std::uint64_t, kMostLevel + 1> shownAt{}; // chunks that are shown, by level
 };
 
 /// What the drawing thread may spend on the streamer in one frame.
@@ -75,7 +76,7 @@ struct Delivery {
     std::uint64_t ns = 0; // all of it, the caller's part included
 };
 
-/// All chunks that are resident or wanted, as they were a moment ago.
+/// All chunks that are resident or wanted, as they were a moment ago; with levels of detail those that are to be shown.
 struct PlanView {
     ChunkPos viewer;
     int distance = 0; // chunks
@@ -235,6 +236,7 @@ private:
         m_evicted{0}, m_failures{0}, m_failed{0};
     mutable std::atomic<std::uint64_t> m_longestLockNs{0};
     std::atomic<std::uint64_t> m_levelsMissing{0}, m_levelsWaiting{0};
+    std::array<std::atomic<std::uint64_t>, kMostLevel + 1> m_shownAt{};
     std::atomic<bool> m_full{false};
     std::atomic<double> m_fullAt{0};
     std::vector<std::jthread> m_workers; // last: ends first

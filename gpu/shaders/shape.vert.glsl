@@ -44,6 +44,6 @@ void main()
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges
     inQuad = vec2(c == 1 || c == 2 ? 1.0 : 0.0, c == 2 ? 1.0 : 0.0);
-    facing = vec4(normal, floor(max(chunkOffset.w, 0.0) / 16.0));
+    facing = vec4(normal, max(chunkOffset.w, 0.0));
 #endif
 }

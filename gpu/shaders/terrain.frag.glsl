@@ -18,7 +18,7 @@ uniform vec2 fog; // voxels: none nearer than x, all beyond y
 
 #ifdef OVERLAY
 in vec2 inQuad;
-flat in vec4 facing; // its direction; the number of its chunk
+flat in vec4 facing; // its direction; its chunk's level + 16 * its number
 uniform int paint; // 0 textures, 1 normals, 2 quads by size, 3 light, 4 numbers of chunks, 5 without direction
 uniform vec4 ghost; // colour, and how much of it
 uniform int stripes; // of the ghost: 0 none, 1 level, 2 upright, 3 both
@@ -152,7 +152,13 @@ void main()
         colour = (facing.xyz * 0.5 + 0.5) * bright;
     else if (paint == 2)
         colour = scale(log2(max(areaHere(), 1.0)) / 10.0) * (0.75 + 0.25 * lit.g) * bright;
-    else if (paint == 3)
+    else if (paint == 3) {
+        colour = scale(float(uint(facing.w) & 15u) / 8.0) * (0.55 + 0.45 * lit.g) * bright * (1.0 + 0.1 * grainHere());
+#ifndef SHAPES
+        if (!gl_FrontFacing)
+            colour = vec3(0.93, 0.16, 0.30);
+#endif
+    } else if (paint == 4)
         colour = levelColour();
     if (wireframe) {
         vec2 width = fwidth(inQuad);
@@ -162,9 +168,9 @@ void main()
     }
 #endif
 #ifdef OVERLAY
-    if (paint >= 4) {
-        uint number = uint(facing.w + 0.5);
-        picture = vec4(vec3(number & 255u, number >> 8 & 255u, number >> 16 & 255u), paint == 5 ? 6.0 : sideHere()) / 255.0;
+    if (paint >= 5) {
+        uint number = uint(facing.w + 0.5) >> 4;
+        picture = vec4(vec3(number & 255u, number >> 8 & 255u, number >> 16 & 255u), paint == 6 ? 6.0 : sideHere()) / 255.0;
         return;
     }
     if (ghost.a > 0.0) {

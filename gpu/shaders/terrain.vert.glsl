@@ -141,6 +141,6 @@ void main()
     fromEye.w = 1.0 - 0.17 * c.darkness;
 #ifdef OVERLAY
     inQuad = vec2(c.number == 1 || c.number == 2 ? 1.0 : 0.0, c.number >= 2 ? 1.0 : 0.0);
-    facing = vec4(c.normal, floor(chunkOffset.w / 16.0));
+    facing = vec4(c.normal, chunkOffset.w);
 #endif
 }
