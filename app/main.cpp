@@ -56,6 +56,8 @@ int run(const Arguments& arguments, QApplication& app)
     for (const auto& assignment : arguments.set)
         if (auto problem = applyOverride(chosen, assignment))
             return fail(*problem, 2);
+    if (auto problem = checkSetup(chosen))
+        return fail(*problem, 2);
     if (!arguments.tour.empty())
         if (auto problem = makeFolder(arguments.tour))
             return fail(*problem, 4);

@@ -63,8 +63,14 @@ QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
 }
 
 /// The fields that belong to a stage's bench, beside the one that chooses its method.
-std::vector<const SetupField*> numbersOf(const Stage& stage)
+std::vector<const SetupField*> numbersOf(const Stage& stage, const Setup& setup)
 {
+    const auto isIdle = [&setup](const std::string& path) { // what the chosen scheme does not ask for
+        const std::string& scheme = setup.lod.scheme;
+        return path.rfind("lod.", 0) == 0
+            && (scheme == "off" || (path == "lod.detail" && scheme != "rings")
+                || (path == "lod.error" && scheme != "error"));
+    };
     std::vector<std::string> prefixes{stage.id + "."};
     if (stage.id == "levels")
         prefixes.emplace_back("lod.");
@@ -76,7 +82,8 @@ std::vector<const SetupField*> numbersOf(const Stage& stage)
     std::vector<const SetupField*> out;
     for (const SetupField& field : setupFields())
         for (const auto& prefix : prefixes)
-            if (field.path.rfind(prefix, 0) == 0 && field.path != stage.path && field.path != "stream.distance")
+            if (field.path.rfind(prefix, 0) == 0 && field.path != stage.path && field.path != "stream.distance"
+                && !isIdle(field.path))
                 out.push_back(&field);
     return out;
 }
@@ -190,7 +197,7 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame, cons
         m_settled = {counts, setup};
     // While it fills: what it will come to, by what was there when all was.
     const std::uint64_t expected = counts.settled ? 0 : expectedBytes(m_settled.counts, m_settled.setup, setup);
-    m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · graphics %6%7")
+    m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · GPU %6%7")
                             .arg(countText(counts.resident), countText(frame.residentChunks), state,
                                 mebibytes(counts.voxelBytes), mebibytes(counts.lightBytes), mebibytes(frame.gpuBytes),
                                 expected > 0 ? tr("\nabout %1 of voxels, light and meshes expected").arg(bytesText(expected))
@@ -285,19 +292,25 @@ void StageBench::rebuildStage()
 /// A line a level, with its colour.
 QString StageBench::levelsText(const StreamCounts& counts) const
 {
-    QString text = QStringLiteral("<table cellspacing='3'>");
+    QString text;
+    int cells = 0;
     for (int level = 0; level <= kMostLevel; ++level) {
         const std::uint64_t chunks = counts.shownAt[static_cast<std::size_t>(level)];
         if (chunks == 0)
             continue;
         const auto colour = levelColour(level);
-        text += tr("<tr><td style='background:%1'>&nbsp;&nbsp;&nbsp;</td><td>&nbsp;%2 m a voxel</td><td align='right'>"
-                   "&nbsp;%3 chunks</td></tr>")
+        text += cells % 2 == 0 ? QStringLiteral("<tr>") : QString();
+        text += tr("<td style='background:%1'>&nbsp;&nbsp;&nbsp;</td><td>%2 m</td><td align='right'>%3</td>")
                     .arg(QColor(colour[0], colour[1], colour[2]).name())
                     .arg(std::ldexp(m_session.terrain().recipe.voxelMetres, level))
                     .arg(chunks);
+        text += ++cells % 2 == 0 ? QStringLiteral("</tr>") : QStringLiteral("<td>&nbsp;&nbsp;</td>");
     }
-    return text + QStringLiteral("</table>");
+    if (cells == 0)
+        return {};
+    return tr("Length of a voxel, and chunks shown:")
+        + QStringLiteral("<table cellspacing='2' cellpadding='1'>%1%2</table>")
+              .arg(text, cells % 2 == 0 ? QString() : QStringLiteral("</tr>"));
 }
 
 QString StageBench::measuredOf(const std::string& mode) const
@@ -392,7 +405,7 @@ void StageBench::addLook(QVBoxLayout* column)
 
 void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
 {
-    const auto fields = numbersOf(stage);
+    const auto fields = numbersOf(stage, m_session.edited().current());
     if (fields.empty())
         return;
     auto* grid = new QGridLayout;

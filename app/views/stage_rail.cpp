@@ -134,13 +134,17 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
     painter.setFont(uiFont(11));
     painter.setPen(theme.muted);
     painter.drawText(plate.left() + 15 + width, plate.top() + 43, stage.unit);
+    const int unitEnd = plate.left() + 15 + width + painter.fontMetrics().horizontalAdvance(stage.unit);
     painter.drawText(QRect(plate.left() + 10, plate.top() + 49, plate.width() - 20, 16),
         Qt::AlignLeft | Qt::AlignVCenter,
         painter.fontMetrics().elidedText(stage.detail, Qt::ElideRight, plate.width() - 20));
 
     const bool over = stage.share > 1;
-    paintCurve(
-        painter, QRect(plate.right() - 62, plate.top() + 28, 52, 18), stage.curve, over ? theme.over : theme.setupA);
+    constexpr int kCurve = 52, kLeastCurve = 16; // pixels: a curve that the figures leave no room for is left out
+    const int curve = std::min(kCurve, plate.right() - 10 - unitEnd - 6);
+    if (curve >= kLeastCurve)
+        paintCurve(painter, QRect(plate.right() - 10 - curve, plate.top() + 28, curve, 18), stage.curve,
+            over ? theme.over : theme.setupA);
     const int bar = static_cast<int>((plate.width() - 2) * std::clamp(stage.share, 0.0, 1.0));
     painter.fillRect(QRect(plate.left() + 1, plate.bottom() - 4, bar, 3), over ? theme.over : theme.setupA);
 

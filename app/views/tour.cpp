@@ -133,6 +133,29 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(1500),
         once([this] { keep("field-audit.png"); }),
         once([this] {
+            WorldSession& session = m_window.session();
+            session.look = {};
+            m_window.openSetup(QStringLiteral("long-view"));
+            emit m_window.rail().stageClicked(QStringLiteral("levels"), false);
+            session.eye = eyeAt({{-200, 0, -212}, 128, -9}, 16, session.terrain());
+        }),
+        settled,
+        wait(2500),
+        once([this] { keep("field-horizon.png"); }),
+        once([this] {
+            m_window.session().look.paint = Paint::Levels;
+            m_window.bench().refreshLook();
+        }),
+        wait(1500),
+        once([this] { keep("field-detail.png"); }),
+        once([this] { m_window.showPlan(true); }),
+        wait(1800),
+        once([this] { keep("plan-horizon.png"); }),
+        once([this] {
+            m_window.showPlan(false);
+            m_window.openSetup(QStringLiteral("near"));
+        }),
+        once([this] {
             m_window.session().look = {};
             m_window.openWorld(QStringLiteral("gallery"));
             emit m_window.rail().stageClicked(QStringLiteral("light"), false);

@@ -14,7 +14,8 @@ public:
     Finer(const std::array<const VoxelChunk*, 8>& parts, const std::array<const VoxelChunk*, 4>& above)
         : m_edge(parts[0]->edge())
         , m_size(2 * m_edge)
-        , m_voxels(static_cast<std::size_t>(m_size) * static_cast<std::size_t>(m_size) * (static_cast<std::size_t>(m_size) + 1))
+        , m_voxels(static_cast<std::size_t>(m_size) * static_cast<std::size_t>(m_size)
+              * (static_cast<std::size_t>(m_size) + 1))
     {
         for (std::size_t p = 0; p < 8; ++p)
             for (int y = 0; y < m_edge; ++y)

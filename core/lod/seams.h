@@ -42,9 +42,8 @@ constexpr Side outerSide(ChunkPos chunk, int axis)
 }
 
 /// Stitches: in each border to coarser voxels, the sides where one of both is solid and the other open, whichever it
-/// is, but for those that the chunks have in their own meshes. All are drawn by the finer chunk, so the coarser one need
-/// not know how finely it is met.
-/// Cost  about 5 us a border that has a surface.
+/// is, but for those that the chunks have in their own meshes. All are drawn by the finer chunk, so the coarser one
+/// need not know how finely it is met. Cost  about 5 us a border that has a surface.
 void stitch(ChunkPos chunk, const PaddedVoxels& voxels, const CoarserAround& coarser, const SideRules& rules,
     const SeamLight& light, SeamQuads& out);
 

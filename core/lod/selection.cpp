@@ -29,8 +29,8 @@ double distanceTo(ChunkPos node, ChunkPos viewer)
         const double at = static_cast<double>((low << level) - from) - 0.5; // from the viewer's middle
         return std::max({0.0, at, -at - span});
     };
-    return std::hypot(along(node.x, node.level, viewer.x), along(node.y, node.level, viewer.y),
-        along(node.z, node.level, viewer.z));
+    return std::hypot(
+        along(node.x, node.level, viewer.x), along(node.y, node.level, viewer.y), along(node.z, node.level, viewer.z));
 }
 
 } // namespace
@@ -65,7 +65,9 @@ LodSelection selectLevels(const LodView& view, const LodSelection* before)
     assert(view.distance >= 1 && view.nearReach > 0 && view.levels >= 0 && view.levels <= kMostLevel);
     constexpr double kSlack = 1.1; // before a node has its place back
     LodSelection out;
-    while (out.m_coarsest < view.levels && std::ldexp(view.nearReach, out.m_coarsest) < view.distance)
+    // Not by nearReach: a picture of another size would ask for another coarsest level, and all would be made anew.
+    constexpr double kLeastRing = 4; // chunks
+    while (out.m_coarsest < view.levels && std::ldexp(kLeastRing, out.m_coarsest) < view.distance)
         ++out.m_coarsest;
     const int top = out.m_coarsest;
     const auto add = [&out](ChunkPos chunk) {
@@ -73,17 +75,20 @@ LodSelection selectLevels(const LodView& view, const LodSelection* before)
         out.m_byLevel[static_cast<std::size_t>(chunk.level)].push_back(chunk);
     };
     const ChunkPos middle{view.viewer.x >> top, view.viewer.y >> top, view.viewer.z >> top, top};
-    const std::int64_t reach = (view.distance >> top) + 2;
+    const std::int64_t reach = ((static_cast<std::int64_t>(view.distance * kSlack) + 1) >> top) + 2;
     for (std::int64_t y = -reach; y <= reach; ++y)
         for (std::int64_t z = -reach; z <= reach; ++z)
             for (std::int64_t x = -reach; x <= reach; ++x)
-                if (const ChunkPos root = middle + ChunkPos{x, y, z}; distanceTo(root, view.viewer) <= view.distance)
+                if (const ChunkPos root = middle + ChunkPos{x, y, z}; distanceTo(root, view.viewer)
+                    <= (before && before->contains(root) ? std::max(view.distance * kSlack, view.distance + 1.0)
+                                                         : view.distance))
                     add(root);
     for (int level = top; level > 0; --level) {
         const double near = std::ldexp(view.nearReach, level - 1);
         for (const ChunkPos chunk : out.m_byLevel[static_cast<std::size_t>(level)]) {
-            const double slack = before && before->isSplit(chunk) ? kSlack : 1.0;
-            if (distanceTo(chunk, view.viewer) >= near * slack)
+            // A step to the next chunk and back must change nothing, however small the ring.
+            const double end = before && before->isSplit(chunk) ? std::max(near * kSlack, near + 1) : near;
+            if (distanceTo(chunk, view.viewer) >= end)
                 continue;
             out.m_nodes.at(chunk).isSplit = true;
             for (unsigned c = 0; c < 8; ++c)

@@ -79,11 +79,11 @@ struct LodView {
 };
 
 /// What is wanted round a viewer: a node gives way to its eight where it begins nearer than its level does, and has its
-/// place back only when it lies a tenth farther than that (`before`: the selection so far, or null), so that nobody who
-/// walks to and fro makes anything twice. Chunks above others are wanted too: they are what is shown until all eight
-/// are there.
-/// Cost    O(nodes), about 0.1 us each; in a valley seen 256 chunks far, 2,500 to 4,000.
-/// Source  quadtrees of terrain refined by distance: Lindstrom et al., "Real-Time, Continuous Level of Detail Rendering
+/// place back only when it lies a tenth, and a chunk, farther than that (`before`: the selection so far, or null), so
+/// that nobody who walks to and fro makes anything twice. The coarsest level is the one that reaches the distance in
+/// rings of four. Chunks above others are wanted too: they are what is shown until all eight are there. Cost O(nodes),
+/// about 0.1 us each; in a valley seen 256 chunks far, 2,500 to 4,000. Source  quadtrees of terrain refined by
+/// distance: Lindstrom et al., "Real-Time, Continuous Level of Detail Rendering
 ///         of Height Fields", SIGGRAPH 1996, in three dimensions and with chunks for nodes.
 LodSelection selectLevels(const LodView& view, const LodSelection* before);
 
@@ -112,23 +112,32 @@ template <typename IsReady> LodCover coverOf(const LodSelection& selection, cons
     tree.reserve(selection.nodes().size());
     const auto top = static_cast<std::size_t>(selection.coarsest());
     std::vector<ChunkPos> here, below;
+    const auto areReady = [&isReady](ChunkPos parent) {
+        bool all = true;
+        for (unsigned c = 0; c < 8 && all; ++c)
+            all = isReady(childOf(parent, c));
+        return all;
+    };
     for (const ChunkPos root : selection.byLevel()[top]) {
-        if (isReady(root)) {
+        if (isReady(root) || (selection.isSplit(root) && areReady(root))) { // the latter gives way at once
             tree.emplace(root, Part::Shown);
             here.push_back(root);
         } else {
             ++cover.missing;
         }
     }
-    const auto isAtLevel = [&](ChunkPos beside) { return tree.contains(beside) || !selection.covers(beside); };
+    // Where the coarsest is missing nothing is shown, so nothing is met.
+    const auto isAtLevel = [&](ChunkPos beside) {
+        const int up = selection.coarsest() - beside.level;
+        return tree.contains(beside)
+            || !tree.contains({beside.x >> up, beside.y >> up, beside.z >> up, selection.coarsest()});
+    };
     for (std::size_t level = top; level > 0; --level) {
         below.clear();
         for (const ChunkPos chunk : here) {
             if (!selection.isSplit(chunk))
                 continue;
-            bool may = true;
-            for (unsigned c = 0; c < 8 && may; ++c)
-                may = isReady(childOf(chunk, c));
+            bool may = areReady(chunk);
             for (const Side side : kSides)
                 may = may && isAtLevel(chunk + towards(side));
             if (!may) {
@@ -155,7 +164,7 @@ template <typename IsReady> LodCover coverOf(const LodSelection& selection, cons
             const auto bit = static_cast<std::uint8_t>(1u << static_cast<unsigned>(side));
             if (found != tree.end())
                 shown.finer = static_cast<std::uint8_t>(shown.finer | (found->second == Part::Split ? bit : 0));
-            else if (shown.chunk.level < selection.coarsest() && selection.covers(beside))
+            else if (!isAtLevel(beside))
                 shown.coarser = static_cast<std::uint8_t>(shown.coarser | bit);
         }
     return cover;

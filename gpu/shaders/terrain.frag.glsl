@@ -121,7 +121,8 @@ float grainHere()
     ivec2 voxel = ivec2(floor(surface.xy));
     uint h = uint(voxel.x) * 0x9E3779B1u ^ uint(voxel.y) * 0x85EBCA77u;
     h = (h ^ h >> 15) * 0x2C1B3C6Du;
-    return float(h >> 8 & 0xFFFFu) / 32768.0 - 1.0;
+    // Far away, where a voxel is less than a pixel, it would only shimmer.
+    return (float(h >> 8 & 0xFFFFu) / 32768.0 - 1.0) * min(1.0, 96.0 / length(fromEye.xyz));
 }
 
 void main()
