@@ -1,13 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // What culling saves, and what it costs.
+#include "flown.h"
 #include "in_turn.h"
 
 #include "cull/scene.h"
-#include "gpu/hooks.h"
 #include "measure/cull_trial.h"
-#include "measure/route.h"
-
-#include <thread>
 
 namespace fell::bench {
 namespace {
@@ -80,63 +77,16 @@ BENCHMARK_CAPTURE(octreeOverPlanes, leaf4, 4)
     ->Iterations(1)
     ->Unit(benchmark::kMillisecond);
 
-/// A world, filled round places of a route, and drawn from there. A class because it owns a context.
-class Flown {
-public:
-    Flown(const char* world, const char* route, int edge, int distance)
-    {
-        auto recipe = findWorld(world, FELL_DEMO_DIR);
-        auto context = HeadlessContext::create();
-        if (!recipe || !context)
-            return;
-        m_context = context.take();
-        m_renderer = Renderer::create().take();
-        m_target.emplace(640, 400);
-        m_hooks = hooksFor(*m_renderer, *m_target);
-        m_terrain = makeTerrain(recipe.take());
-        m_setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
-        m_setup.light.mode = "none"; // what is drawn does not depend on it
-        m_setup.chunk.edge = edge;
-        m_setup.stream.distance = distance;
-        m_setup.stream.memory = 8192;
-        m_route = findRoute(route, FELL_DEMO_DIR "/routes").take();
-        m_renderer->begin(m_setup, *m_terrain);
-        m_streamer = std::make_unique<Streamer>(m_terrain, m_setup);
-    }
-    [[nodiscard]] bool isThere() const { return m_streamer != nullptr; }
-
-    Eye settleAt(double along)
-    {
-        const Eye eye = eyeOn(m_route, along, *m_terrain);
-        m_streamer->moveTo(chunkOf(eye.cell, m_setup.chunk.edge));
-        do {
-            for (const StreamEvent& event : m_streamer->take(SIZE_MAX))
-                if (event.kind == StreamEvent::Kind::Upload)
-                    m_renderer->upload(event.mesh);
-                else
-                    m_renderer->release(event.chunk);
-            std::this_thread::sleep_for(std::chrono::milliseconds(1));
-        } while (!m_streamer->settled());
-        return eye;
-    }
-    FrameCost draw(const Eye& eye, const std::vector<std::string>& steps)
-    {
-        CullChoices choices = m_setup.cull;
-        choices.steps = steps;
-        m_renderer->setCulling(choices);
-        return m_hooks.draw(eye, isSurelyFree(*m_streamer, m_setup, m_hooks, eye));
-    }
-
-private:
-    std::unique_ptr<HeadlessContext> m_context;
-    std::unique_ptr<Renderer> m_renderer;
-    std::optional<OffscreenTarget> m_target;
-    DrawHooks m_hooks;
-    std::shared_ptr<const Terrain> m_terrain;
-    Setup m_setup;
-    Route m_route;
-    std::unique_ptr<Streamer> m_streamer;
-};
+/// The setup near without light, which decides nothing here.
+Setup plainNear(int edge, int distance)
+{
+    Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+    setup.light.mode = "none";
+    setup.chunk.edge = edge;
+    setup.stream.distance = distance;
+    setup.stream.memory = 8192;
+    return setup;
+}
 
 const std::vector<std::string> kExact{"octree", "distance", "hidden", "facing"};
 
@@ -144,7 +94,7 @@ const std::vector<std::string> kExact{"octree", "distance", "hidden", "facing"};
 void sentOfLoaded(benchmark::State& state)
 {
     constexpr int kViews = 24;
-    Flown flown("corrowdale", "beck-to-summit", 32, 16);
+    Flown flown("corrowdale", "beck-to-summit", plainNear(32, 16));
     if (!flown.isThere())
         return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
     std::vector<double> shares, sent, loaded;
@@ -168,7 +118,7 @@ BENCHMARK(sentOfLoaded)->Name("cull/sent_over_loaded/corrowdale-16")->Iterations
 void hiddenOfPlanes(benchmark::State& state, int edge)
 {
     constexpr int kViews = 24, kMetres = 512;
-    Flown flown("gallery", "gallery", edge, kMetres / edge);
+    Flown flown("gallery", "gallery", plainNear(edge, kMetres / edge));
     if (!flown.isThere())
         return state.SkipWithError("the gallery or OpenGL 4.5 was not found");
     std::vector<double> shares;
@@ -197,7 +147,7 @@ BENCHMARK_CAPTURE(hiddenOfPlanes, large, 32)
 /// cost / saved.
 void costOfSaved(benchmark::State& state, int distance)
 {
-    Flown flown("corrowdale", "beck-to-summit", 32, distance);
+    Flown flown("corrowdale", "beck-to-summit", plainNear(32, distance));
     if (!flown.isThere())
         return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
     const Eye eye = flown.settleAt(0.35);

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/audit.h"
 #include "audit/cull_audit.h"
-#include "audit/seam_audit.h"
 #include "audit/light_audit.h"
+#include "audit/seam_audit.h"
 #include "audit/stream_audit.h"
 #include "commands.h"
 #include "offscreen.h"
@@ -238,7 +238,9 @@ Run addAudit(CLI::App& parser)
         ->delimiter(',');
     command->add_option("--cases", arguments->cases, "how many random neighbourhoods (mesh) or edits (light)")
         ->capture_default_str();
-    command->add_option("--views", arguments->views, "how many views: cull, spread over four worlds or in --world; seams, along the route")
+    command
+        ->add_option("--views", arguments->views,
+            "how many views: cull, spread over four worlds or in --world; seams, along the route")
         ->capture_default_str();
     return [arguments, command](const std::stop_token& stop) {
         arguments->ownWorld = command->count("--world") > 0;

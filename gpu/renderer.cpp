@@ -255,8 +255,7 @@ public:
         next.reserve(cover.chunks.size());
         const bool isStitched = m_setup.lod.seams == "stitched";
         for (const ShownChunk& shown : cover.chunks)
-            next.emplace(shown.chunk,
-                static_cast<SideSet>(isStitched ? shown.coarser : shown.coarser | shown.finer));
+            next.emplace(shown.chunk, static_cast<SideSet>(isStitched ? shown.coarser : shown.coarser | shown.finer));
         for (const auto& [chunk, seams] : m_covered)
             if (!next.contains(chunk)) {
                 if (const auto held = m_chunks.find(chunk); held != m_chunks.end())
@@ -959,8 +958,8 @@ private:
         for (std::size_t i = 0; i < m_shown.size(); ++i)
             for (const ShapeObject& object : m_shown[i].chunk->objects) {
                 const float level = m_places[i].w, length = std::ldexp(1.0F, static_cast<int>(level) & 15);
-                places.emplace_back(glm::vec3(m_places[i])
-                        + glm::vec3(object.voxel[0], object.voxel[1], object.voxel[2]) * length,
+                places.emplace_back(
+                    glm::vec3(m_places[i]) + glm::vec3(object.voxel[0], object.voxel[1], object.voxel[2]) * length,
                     m_isNumbered || object.light == 0 ? level : -1.0F - static_cast<float>(object.light));
                 kinds.push_back(object.material);
             }
@@ -1024,7 +1023,8 @@ private:
                 continue;
             if (chunk.orderedFor != eye.cell)
                 orderClear(chunk,
-                    (glm::vec3(eye.within) - glm::vec3(m_places[i])) / std::ldexp(1.0F, static_cast<int>(m_places[i].w)));
+                    (glm::vec3(eye.within) - glm::vec3(m_places[i]))
+                        / std::ldexp(1.0F, static_cast<int>(m_places[i].w)));
             chunk.orderedFor = eye.cell;
             m_sortedFirst[i] = indices.size();
             const std::uint32_t first = chunk.quads.first + chunk.counts[0];

@@ -140,7 +140,8 @@ void PlanCanvas::gather()
     m_cells.clear();
     for (const auto& [place, cell] : cells)
         m_cells.push_back(cell);
-    std::sort(m_cells.begin(), m_cells.end(), [](const Cell& a, const Cell& b) { return a.chunk.level > b.chunk.level; });
+    std::sort(
+        m_cells.begin(), m_cells.end(), [](const Cell& a, const Cell& b) { return a.chunk.level > b.chunk.level; });
 }
 
 double PlanCanvas::cellSize() const

@@ -37,7 +37,8 @@ std::vector<int> distanceStops(const Setup& setup, double voxelMetres)
         return stops;
     }
     constexpr double kFarthestMetres = 16384;
-    const int most = std::clamp(static_cast<int>(kFarthestMetres / setup.chunk.edge / voxelMetres), 8, kFarthestWithLevels);
+    const int most
+        = std::clamp(static_cast<int>(kFarthestMetres / setup.chunk.edge / voxelMetres), 8, kFarthestWithLevels);
     for (int chunks = 4; chunks < most; chunks *= 2) {
         stops.push_back(chunks);
         if (chunks * 3 / 2 < most)
@@ -168,9 +169,10 @@ void StageBench::syncReach()
     m_distance->setRange(1, static_cast<int>(m_stops.size()));
     const auto stop = std::lower_bound(m_stops.begin(), m_stops.end(), setup.stream.distance);
     m_distance->setValue(static_cast<int>(stop - m_stops.begin()) + 1);
-    m_distanceText->setText(tr("<b>%1</b> chunks · %2")
-                                .arg(setup.stream.distance)
-                                .arg(metres < 2000 ? tr("%1 m").arg(qRound(metres)) : tr("%1 km").arg(metres / 1000, 0, 'f', 1)));
+    m_distanceText->setText(
+        tr("<b>%1</b> chunks · %2")
+            .arg(setup.stream.distance)
+            .arg(metres < 2000 ? tr("%1 m").arg(qRound(metres)) : tr("%1 km").arg(metres / 1000, 0, 'f', 1)));
 }
 
 void StageBench::syncSun()
@@ -197,11 +199,12 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame, cons
         m_settled = {counts, setup};
     // While it fills: what it will come to, by what was there when all was.
     const std::uint64_t expected = counts.settled ? 0 : expectedBytes(m_settled.counts, m_settled.setup, setup);
-    m_resident->setText(tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · GPU %6%7")
-                            .arg(countText(counts.resident), countText(frame.residentChunks), state,
-                                mebibytes(counts.voxelBytes), mebibytes(counts.lightBytes), mebibytes(frame.gpuBytes),
-                                expected > 0 ? tr("\nabout %1 of voxels, light and meshes expected").arg(bytesText(expected))
-                                             : QString()));
+    m_resident->setText(
+        tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · GPU %6%7")
+            .arg(countText(counts.resident), countText(frame.residentChunks), state, mebibytes(counts.voxelBytes),
+                mebibytes(counts.lightBytes), mebibytes(frame.gpuBytes),
+                expected > 0 ? tr("\nabout %1 of voxels, light and meshes expected").arg(bytesText(expected))
+                             : QString()));
     if (m_levels)
         m_levels->setText(levelsText(counts));
     if (m_lightCosts) {

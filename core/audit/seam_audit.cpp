@@ -177,9 +177,8 @@ private:
                 if (isSolid == isFarSolid)
                     continue;
                 // The ray comes out of the open one: the sides that it may meet look towards that.
-                const bool closed = isSolid
-                    ? isClosed(finer.chunk, side, i, j, false, true)
-                    : isClosed(finer.chunk, side, i, j, true, true)
+                const bool closed = isSolid ? isClosed(finer.chunk, side, i, j, false, true)
+                                            : isClosed(finer.chunk, side, i, j, true, true)
                         || isClosed(beyond, opposite(side), there[axes.u], there[axes.v], false, !isStitched);
                 shine(finer.chunk, beyond, side, here, isSolid, closed, eye);
             }
@@ -190,8 +189,8 @@ private:
         const Eye& eye)
     {
         const std::int64_t length = std::int64_t{1} << finer.level;
-        const VoxelPos low = lowestVoxelOf(finer, m_edge)
-            + VoxelPos{here[0] * length, here[1] * length, here[2] * length};
+        const VoxelPos low
+            = lowestVoxelOf(finer, m_edge) + VoxelPos{here[0] * length, here[1] * length, here[2] * length};
         // The middle of the cell, in the border's plane, from the eye.
         const auto size = static_cast<double>(length);
         const VoxelPos from = low - eye.cell;
@@ -241,8 +240,8 @@ private:
             }
             const VoxelPos in = here.cell - lowestVoxelOf(*chunk, m_edge);
             const int level = chunk->level;
-            if (m_sides.isSolidCube(voxelsOf(*chunk).at(static_cast<int>(in.x >> level),
-                    static_cast<int>(in.y >> level), static_cast<int>(in.z >> level))))
+            if (m_sides.isSolidCube(voxelsOf(*chunk).at(
+                    static_cast<int>(in.x >> level), static_cast<int>(in.y >> level), static_cast<int>(in.z >> level))))
                 return false;
             // On to where the ray leaves this voxel.
             const std::int64_t size = std::int64_t{1} << level;

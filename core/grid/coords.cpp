@@ -36,8 +36,8 @@ std::uint64_t hashOf(ChunkPos chunk)
 {
     const auto part = [](std::int64_t value) { return static_cast<std::uint64_t>(value); };
     constexpr std::uint64_t kLevels = 0xA24BAED4963EE407u; // level 0 adds nothing: worlds are made with this hash
-    return mix64(
-        part(chunk.x) + mix64(part(chunk.y) + mix64(part(chunk.z) + static_cast<std::uint64_t>(chunk.level) * kLevels)));
+    return mix64(part(chunk.x)
+        + mix64(part(chunk.y) + mix64(part(chunk.z) + static_cast<std::uint64_t>(chunk.level) * kLevels)));
 }
 
 } // namespace fell

@@ -247,6 +247,13 @@ std::optional<Problem> checkTransect(const TransectSpec& spec)
     for (const auto& value : spec.values)
         if (auto wrong = writeField(*field, probe, value))
             return Problem{"--vary " + spec.vary, "", *wrong};
+    for (const Setup* of : {&spec.a, spec.b ? &*spec.b : &spec.a})
+        for (const auto& value : spec.values) {
+            Setup tried = *of;
+            field->write(tried, value);
+            if (auto wrong = checkSetup(tried))
+                return Problem{"--vary " + spec.vary, "", "with " + of->name + " " + wrong->where + " " + wrong->what};
+        }
     if (spec.rounds < 1 || spec.rounds > 50)
         return Problem{"--rounds " + std::to_string(spec.rounds), "", "a whole number from 1 to 50 is wanted"};
     if (spec.frames < 1 || spec.frames > 10000)

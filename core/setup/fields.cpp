@@ -85,10 +85,10 @@ std::vector<SetupField> makeFields()
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "mesh.models", &Setup::mesh, &MeshChoices::models), modelModes()),
         "shaped blocks", "", "Part of the chunk's mesh, or a draw of their own each: decides the number of draws."));
-    fields.push_back(
-        described(ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, kFarthestWithLevels),
-            "render distance", "chunks",
-            "Without levels of detail the number of chunks grows with its cube, what is seen with its square."));
+    fields.push_back(described(
+        ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, kFarthestWithLevels),
+        "render distance", "chunks",
+        "Without levels of detail the number of chunks grows with its cube, what is seen with its square."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.workers", &Setup::stream, &StreamChoices::workers), 0, 64),
             "workers", "threads", "Threads that generate, light and mesh; 0 is one a core."));
@@ -119,8 +119,9 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "lod.seams", &Setup::lod, &LodChoices::seams), seamMethods()), "seams",
             "", "What is drawn where chunks of different levels meet."));
-    fields.push_back(described(ranged(field(Kind::Whole, "lod.levels", &Setup::lod, &LodChoices::levels), 1, kMostLevel),
-        "coarsest level", "", "Each level halves the detail; the coarsest reaches as far as the render distance."));
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "lod.levels", &Setup::lod, &LodChoices::levels), 1, kMostLevel),
+            "coarsest level", "", "Each level halves the detail; the coarsest reaches as far as the render distance."));
     fields.push_back(described(ranged(field(Kind::Whole, "lod.detail", &Setup::lod, &LodChoices::detail), 4, 32),
         "ring", "chunks", "How many of its own chunks each level reaches, with rings by distance."));
     fields.push_back(described(ranged(field(Kind::Number, "lod.error", &Setup::lod, &LodChoices::error), 0.25, 64),

@@ -86,8 +86,7 @@ std::int64_t ChunkMap::urgencyAt(ChunkPos chunk) const
     if (!m_selection)
         return urgencyOf(chunk - m_viewer);
     constexpr int kLevelBit = 48; // beyond any squared distance
-    const ChunkPos here{
-        m_viewer.x >> chunk.level, m_viewer.y >> chunk.level, m_viewer.z >> chunk.level, chunk.level};
+    const ChunkPos here{m_viewer.x >> chunk.level, m_viewer.y >> chunk.level, m_viewer.z >> chunk.level, chunk.level};
     return static_cast<std::int64_t>(kMostLevel - chunk.level) << kLevelBit
         | std::min(squaredLength(chunk - here), (std::int64_t{1} << kLevelBit) - 1);
 }
@@ -150,8 +149,8 @@ void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& re
     letGo(retired);
 }
 
-void ChunkMap::follow(ChunkPos viewer, std::shared_ptr<const LodSelection> selection, bool stitched,
-    std::vector<ChunkPos>& retired)
+void ChunkMap::follow(
+    ChunkPos viewer, std::shared_ptr<const LodSelection> selection, bool stitched, std::vector<ChunkPos>& retired)
 {
     for (std::size_t i = m_cursor; i < m_order.size(); ++i) // their neighbours are not told apart here
         m_dropped += !selection->contains(m_order[i]) && m_selection && m_selection->contains(m_order[i]);

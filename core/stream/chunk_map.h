@@ -113,8 +113,8 @@ public:
     /// The same for a selection of several levels: what is in it is wanted, coarse levels first, and nothing else kept.
     /// stitched: a chunk is only meshed when the coarser ones that it may meet are there.
     /// Cost  O(resident and wanted chunks): about 4 ms for the whole of a valley seen 256 chunks far.
-    void follow(ChunkPos viewer, std::shared_ptr<const LodSelection> selection, bool stitched,
-        std::vector<ChunkPos>& retired);
+    void follow(
+        ChunkPos viewer, std::shared_ptr<const LodSelection> selection, bool stitched, std::vector<ChunkPos>& retired);
 
     /// The nearest chunk that can be meshed, else the nearest that is not generated yet, else the next whose light is
     /// to come later, else nothing. `mayMesh` holds meshes and their light back, `mayGenerate` the other kind.

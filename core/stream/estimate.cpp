@@ -64,8 +64,8 @@ std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, cons
         : isLit(now)                  ? static_cast<double>(resident.lightBytes)
                                       : kFirstLight * static_cast<double>(resident.voxelBytes);
     const double records = static_cast<double>(resident.resident) * kRecordBytes * chunksOf(next) / chunksOf(now);
-    return static_cast<std::uint64_t>(ground
-            * (static_cast<double>(resident.voxelBytes) + light + static_cast<double>(resident.meshBytes) * layout)
+    return static_cast<std::uint64_t>(
+        ground * (static_cast<double>(resident.voxelBytes) + light + static_cast<double>(resident.meshBytes) * layout)
         + records);
 }
 

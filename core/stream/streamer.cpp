@@ -8,6 +8,7 @@
 #include <sched.h>
 #include <sys/resource.h>
 #include <unistd.h>
+#include <utility>
 
 namespace fell {
 namespace {
@@ -268,15 +269,14 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
             break;
         apply(*event);
         const auto now = Clock::now();
-        before = now;
+        const auto ns = static_cast<std::uint64_t>((now - std::exchange(before, now)).count());
         if (event->kind == StreamEvent::Kind::Cover) {
             m_cover = event->cover;
             continue;
         }
         const bool upload = event->kind == StreamEvent::Kind::Upload;
         if (!event->mesh.isBare)
-            m_lives.note(event->chunk, upload ? LifeStep::Uploaded : LifeStep::Released, 0,
-                static_cast<std::uint64_t>((now - before).count()));
+            m_lives.note(event->chunk, upload ? LifeStep::Uploaded : LifeStep::Released, 0, ns);
         (event->mesh.isBare ? done.bare : upload ? done.meshes : done.releases) += 1;
         done.bytes += event->mesh.mesh.bytes();
     }
@@ -480,8 +480,8 @@ void Streamer::follow(const Request& request, std::uint8_t thread)
 {
     std::vector<ChunkPos> retired;
     if (hasLevels(m_setup.lod)) {
-        const LodView view{request.viewer, request.distance,
-            nearReach(m_setup.lod, m_setup.chunk.edge, request.pixels), m_setup.lod.levels};
+        const LodView view{request.viewer, request.distance, nearReach(m_setup.lod, m_setup.chunk.edge, request.pixels),
+            m_setup.lod.levels};
         m_selection = std::make_shared<const LodSelection>(selectLevels(view, m_selection.get()));
         m_map.follow(request.viewer, m_selection, m_setup.lod.seams == "stitched", retired);
         sendCover(); // what goes is hidden before it is released

@@ -166,7 +166,8 @@ std::optional<Tree> treeOfCell(
     if (static_cast<double>(dice & 0xFFFF) >= rule.recipe.chance * 65536)
         return std::nullopt;
     const auto spacing = static_cast<std::uint64_t>(rule.spacing);
-    const auto within = [spacing](std::uint64_t bits) { return static_cast<std::int64_t>((bits & 0xFFFF) * spacing >> 16); };
+    const auto within
+        = [spacing](std::uint64_t bits) { return static_cast<std::int64_t>((bits & 0xFFFF) * spacing >> 16); };
     const std::int64_t x = (cx * rule.spacing + within(dice >> 16)) >> terrain.level,
                        z = (cz * rule.spacing + within(dice >> 32)) >> terrain.level;
     const ColumnSample* column = columnOf(x, z);

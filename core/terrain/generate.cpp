@@ -120,8 +120,8 @@ VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
     for (int y = 0; y < edge; ++y)
         for (int z = 0; z < edge; ++z)
             for (int x = 0; x < edge; ++x)
-                voxels.push_back(patternAt(
-                    pattern, terrain.recipe.seed, {at(origin.x + x), at(origin.y + y), at(origin.z + z)}));
+                voxels.push_back(
+                    patternAt(pattern, terrain.recipe.seed, {at(origin.x + x), at(origin.y + y), at(origin.z + z)}));
     return VoxelChunk(edge, std::move(voxels));
 }
 

@@ -88,7 +88,8 @@ void fillAxis(AxisSamples& axis, std::int64_t origin, int count, std::uint64_t s
     axis.firstCell = latticeAt(origin, step, phase).cell;
     const int padded = roundUp(count);
     for (int i = 0; i < padded; ++i) {
-        const LatticeAt at = latticeAt(origin + std::min(i, count - 1), step, phase); // lanes past the end repeat the last
+        const LatticeAt at
+            = latticeAt(origin + std::min(i, count - 1), step, phase); // lanes past the end repeat the last
         axis.cell[i] = static_cast<std::int32_t>(at.cell - axis.firstCell);
         axis.offset[i] = at.offset;
         axis.weight[i] = fade(at.offset);

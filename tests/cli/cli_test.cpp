@@ -139,6 +139,30 @@ TEST(Cli, AuditLightFindsNoDifference)
     EXPECT_EQ(row["cases"], 20 + 10 + 1); // edits, orders of arrival, and the world before
 }
 
+TEST(Cli, AuditSeamsFindsDaylightOnlyThroughOpenOnes)
+{
+    const std::string few = "audit seams --json --setup long-view --set stream.distance=32 --views 4 --set lod.seams=";
+    for (const char* seams : {"skirts", "stitched"}) {
+        const Ran ran = cli(few + seams);
+        EXPECT_EQ(ran.code, 0) << seams << ran.err;
+        EXPECT_GT(ran.parsed()["rows"][0]["cases"], 1000) << seams;
+        EXPECT_EQ(ran.parsed()["rows"][0]["differences"], 0) << seams;
+    }
+    const Ran open = cli(few + "open");
+    EXPECT_EQ(open.code, 1) << "what was checked does not hold";
+    EXPECT_GT(open.parsed()["rows"][0]["differences"], 0);
+    EXPECT_NE(open.parsed()["rows"][0]["first"], "");
+}
+
+TEST(Cli, FlySaysWhenTheHorizonIsThere)
+{
+    const Ran ran = cli("fly --json --no-draw --frames 5 --setup long-view --set stream.distance=64");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json result = ran.parsed();
+    EXPECT_GT(result["horizon_s"].get<double>(), 0);
+    EXPECT_LE(result["horizon_s"].get<double>(), result["settle_s"].get<double>());
+}
+
 TEST(Cli, AuditCullLosesNothingByAnyExactStep)
 {
     const Ran ran = cli("audit cull --world gallery --views 12 --set chunk.edge=16 --set stream.distance=3 --json");
@@ -240,7 +264,9 @@ TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
         {"mesh --world atlantis", "corrowdale"},
         {"mesh --setup far", "near or plain"},
         {"mesh --set mesh.colour=red", "known paths"},
-        {"transect --vary stream.distance=0", "from 1 to 48"},
+        {"transect --vary stream.distance=0", "from 1 to 1024"},
+        {"fly --set stream.distance=49", "without levels of detail is at most 48"},
+        {"audit seams --setup near", "long-view"},
         {"transect --vary stream.speed=1", "known paths"},
         {"transect --route moon", "beck-to-summit"},
         {"transect --rounds 0", "1 to 50"},

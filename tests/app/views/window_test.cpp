@@ -448,7 +448,62 @@ TEST_F(WindowTest, TheRailShowsMeasuredCosts)
         EXPECT_GE(stage.number.toDouble(&number), 0);
         EXPECT_TRUE(number) << stage.id.toStdString() << " shows " << stage.number.toStdString();
     }
-    EXPECT_GT(m_window->figures().stages()[5].number.toDouble(), 0.1) << "a frame of a software rasteriser takes more";
+    EXPECT_GT(m_window->figures().stages().back().number.toDouble(), 0.1)
+        << "a frame of a software rasteriser takes more";
+}
+
+TEST_F(WindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)
+{
+    ASSERT_TRUE(m_window->openSetup("long-view"));
+    emit m_window->rail().stageClicked("levels", false);
+    auto* distance = child<QSlider>("distance");
+    EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("8.2 km"));
+    distance->setValue(distance->maximum());
+    EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("16.4 km"));
+    // To what a test has time for.
+    ASSERT_TRUE(m_window->session().edited().set("stream.distance", 24));
+    waitUntilThere();
+    ASSERT_TRUE(QTest::qWaitFor([this] { return child<QLabel>("levelsShown")->text().contains("8 m"); }, kPatienceMs));
+    EXPECT_FALSE(child<QLabel>("levelsShown")->text().contains("16 m")) << "24 chunks need four levels";
+    const auto levels = std::find_if(m_window->figures().stages().begin(), m_window->figures().stages().end(),
+        [](const StageFigure& stage) { return stage.id == "levels"; });
+    EXPECT_EQ(levels->number, "4");
+    // The overlay: the nearest ground in level 0's violet, nothing in the red of cracks.
+    auto* paint = child<QComboBox>("look.paint");
+    paint->setCurrentIndex(3);
+    emit paint->activated(3);
+    EXPECT_EQ(m_window->session().look.paint, Paint::Levels);
+    QTest::qWait(800);
+    struct Seen {
+        int red = 0, violet = 0;
+    };
+    const auto look = [this] {
+        const QImage picture = fieldPicture();
+        Seen seen;
+        for (int y = 60; y < picture.height() - 60; ++y)
+            for (int x = 0; x < picture.width(); ++x) {
+                const QColor colour = picture.pixelColor(x, y);
+                seen.red += colour.red() > 200 && colour.green() < 80;
+                seen.violet += colour.blue() > colour.green() + 15 && colour.red() > colour.green();
+            }
+        return seen;
+    };
+    const Seen stitched = look();
+    EXPECT_GT(stitched.violet, 1000);
+    ASSERT_TRUE(m_window->session().edited().set("lod.seams", "open"));
+    waitUntilThere();
+    QTest::qWait(800);
+    const Seen open = look();
+    // A rasteriser leaves single pixels where rectangles of different sizes meet; cracks are another matter.
+    EXPECT_LT(stitched.red, 200);
+    EXPECT_GT(open.red, 2 * stitched.red);
+    m_window->session().edited().undo();
+    // Without levels the distance is what can be held so.
+    ASSERT_TRUE(m_window->session().edited().set("stream.distance", 256));
+    ASSERT_TRUE(m_window->session().edited().set("lod.scheme", "off"));
+    EXPECT_EQ(m_window->session().setup().stream.distance, kFarthestPlain);
+    m_window->session().edited().undo();
+    m_window->session().edited().undo();
 }
 
 TEST_F(WindowTest, TheFrameStripNamesTheFrameUnderThePointer)
@@ -535,14 +590,14 @@ TEST_F(WindowTest, WhatIsWrongIsSaidInOneSentenceAndChangesNothing)
     EXPECT_TRUE(m_window->banner().text().contains("/format"));
     EXPECT_EQ(m_window->session().epoch(), epoch);
     EXPECT_FALSE(m_window->openSetup("nowhere"));
-    EXPECT_TRUE(m_window->banner().text().contains("near or plain"));
+    EXPECT_TRUE(m_window->banner().text().contains("long-view, near or plain"));
     m_window->showTransect();
     EXPECT_FALSE(m_window->transect().open(QString::fromStdString(folder.write("r.csv", "a,b").string())));
     EXPECT_TRUE(m_window->banner().text().contains("is no transect of Fell"));
     child<QLineEdit>("values")->setText("1, lots");
     QTest::mouseClick(child<QPushButton>("walk"), Qt::LeftButton);
     EXPECT_FALSE(m_window->runner().isRunning());
-    EXPECT_TRUE(m_window->banner().text().contains("from 1 to 48"));
+    EXPECT_TRUE(m_window->banner().text().contains("from 1 to 1024"));
     EXPECT_FALSE(m_window->transect().saveCsv("/no/such/folder/r.csv"));
     EXPECT_TRUE(m_window->banner().text().contains("does not exist"));
 }

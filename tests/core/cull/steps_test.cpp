@@ -222,5 +222,37 @@ TEST(CullSteps, WithoutStepsEverythingIsKept)
     EXPECT_EQ(cube.kept(viewFrom({}, 1), {}).size(), 27u);
 }
 
+TEST(CullLevels, ChunksOfAllLevelsAreTestedByTheirOwnBoxes)
+{
+    // One chunk of level 2 ahead of the eye, 64 voxels wide, and one of level 0 within another's place behind it.
+    const ChunkPos far{0, 0, -2, 2}, near{0, 0, 0}, behind{0, 0, 3, 1};
+    Scene scene({far, near, behind});
+    const CullView view = viewFrom({{8, 8, 8}, glm::dvec3(0.5), 0, 0}, 400);
+    const Box box = boxOf(far, 16, view.eye);
+    EXPECT_EQ(box.low, glm::vec3(-8, -8, -136));
+    EXPECT_EQ(box.high, glm::vec3(56, 56, -72));
+    for (const char* step : {"octree", "view-planes"})
+        EXPECT_EQ(scene.kept(view, {step}), (std::vector<ChunkPos>{far, near})) << step;
+    // The octree keeps the very same as planes against every box, for random chunks of all levels.
+    std::mt19937 dice(9);
+    std::vector<ChunkPos> many;
+    for (int i = 0; i < 600; ++i) {
+        const int level = static_cast<int>(dice() % 5);
+        const auto at = [&] { return static_cast<std::int64_t>(dice() % 17) - 8; };
+        const ChunkPos chunk{at(), at(), at(), level};
+        if (std::find(many.begin(), many.end(), chunk) == many.end())
+            many.push_back(chunk);
+    }
+    Scene all(many);
+    for (int i = 0; i < 30; ++i) {
+        const Eye eye{{static_cast<std::int64_t>(dice() % 300) - 150, 10, 0}, glm::dvec3(0.3),
+            static_cast<double>(dice() % 360), static_cast<double>(dice() % 120) - 60};
+        const CullView from = viewFrom(eye, 2000);
+        EXPECT_EQ(all.kept(from, {"octree"}), all.kept(from, {"view-planes"}));
+        EXPECT_EQ(all.kept(from, {"octree", "hidden", "facing"}).size(), all.kept(from, {"view-planes"}).size())
+            << "nothing is known of what hides what";
+    }
+}
+
 } // namespace
 } // namespace fell

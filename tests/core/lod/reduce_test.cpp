@@ -83,10 +83,12 @@ TEST(Reduce, AWallOneVoxelThinIsNotAveragedAway)
 TEST(Reduce, ASingleVoxelGoesAndAHoleOfOneCloses)
 {
     const auto [a, b] = solids();
-    const VoxelChunk lone = Parts([a = a](int x, int y, int z) { return x == 6 && y == 6 && z == 6 ? a : kOpen; }).reduce();
+    const VoxelChunk lone
+        = Parts([a = a](int x, int y, int z) { return x == 6 && y == 6 && z == 6 ? a : kOpen; }).reduce();
     EXPECT_TRUE(lone.isUniform());
     EXPECT_EQ(lone.uniform(), kOpen);
-    const VoxelChunk hole = Parts([b = b](int x, int y, int z) { return x == 6 && y == 6 && z == 6 ? kOpen : b; }).reduce();
+    const VoxelChunk hole
+        = Parts([b = b](int x, int y, int z) { return x == 6 && y == 6 && z == 6 ? kOpen : b; }).reduce();
     EXPECT_EQ(hole.at(3, 3, 3), b);
 }
 
@@ -105,7 +107,8 @@ TEST(Reduce, IsSolidWhereHalfIsOrAColumnIsAndNowhereElse)
     std::vector<std::uint8_t> filled(32 * 32 * 32);
     for (auto& one : filled)
         one = dice() % 3 == 0;
-    const auto at = [&filled](int x, int y, int z) { return filled[static_cast<std::size_t>((y * 32 + z) * 32 + x)] != 0; };
+    const auto at
+        = [&filled](int x, int y, int z) { return filled[static_cast<std::size_t>((y * 32 + z) * 32 + x)] != 0; };
     const VoxelChunk coarse = Parts([&](int x, int y, int z) { return at(x, y, z) ? stone : kOpen; }).reduce();
     for (int y = 0; y < kEdge; ++y)
         for (int z = 0; z < kEdge; ++z)
@@ -114,7 +117,8 @@ TEST(Reduce, IsSolidWhereHalfIsOrAColumnIsAndNowhereElse)
                 bool column = false;
                 for (int dz = 0; dz < 2; ++dz)
                     for (int dx = 0; dx < 2; ++dx) {
-                        const bool low = at(2 * x + dx, 2 * y, 2 * z + dz), high = at(2 * x + dx, 2 * y + 1, 2 * z + dz);
+                        const bool low = at(2 * x + dx, 2 * y, 2 * z + dz),
+                                   high = at(2 * x + dx, 2 * y + 1, 2 * z + dz);
                         count += low + high;
                         column |= low && high;
                     }

@@ -127,7 +127,8 @@ TEST(Seams, LevelGroundOfTwoHeightsGetsOneStepAllRound)
     stitch(chunk, padded, {&own, {&east, &below, &north}}, rules, {}, seams);
     const auto& atEast = seams.quads[static_cast<std::size_t>(Side::East)];
     ASSERT_EQ(atEast.size(), 1u);
-    EXPECT_EQ(unpackQuad(atEast[0]), (QuadFields{15, 5, 0, 1, 16, Side::West, 1, 0, true})) << "one voxel high, all along";
+    EXPECT_EQ(unpackQuad(atEast[0]), (QuadFields{15, 5, 0, 1, 16, Side::West, 1, 0, true}))
+        << "one voxel high, all along";
     EXPECT_EQ(seams.quads[static_cast<std::size_t>(Side::North)].size(), 1u);
     EXPECT_TRUE(seams.quads[static_cast<std::size_t>(Side::Down)].empty());
     EXPECT_EQ(seams.count(), 2u);
@@ -164,7 +165,8 @@ TEST(Seams, QuadsThatLookIntoTheirVoxelKeepThatInEveryLayout)
     std::memcpy(&word, packed.data(), sizeof word);
     EXPECT_EQ(word & 127u, 16u);
     // Seen from the west, where it looks to, its corners run counter-clockwise: their normal points west.
-    const std::array<int, 3> a{corners[1][0] - corners[0][0], corners[1][1] - corners[0][1], corners[1][2] - corners[0][2]},
+    const std::array<int, 3> a{
+        corners[1][0] - corners[0][0], corners[1][1] - corners[0][1], corners[1][2] - corners[0][2]},
         b{corners[2][0] - corners[0][0], corners[2][1] - corners[0][1], corners[2][2] - corners[0][2]};
     EXPECT_LT(a[1] * b[2] - a[2] * b[1], 0);
 }

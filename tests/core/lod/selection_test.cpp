@@ -75,7 +75,8 @@ TEST(LodSelection, ALevelBeginsWhereTheOneBelowItEnds)
     for (const auto& [chunk, node] : selection.nodes()) {
         const double near = chunk.level == 0 ? 0 : std::ldexp(4.0, chunk.level - 1);
         EXPECT_EQ(node.isSplit, distanceTo(chunk, viewer) < near);
-        EXPECT_LE(distanceTo(chunk, viewer), chunk.level == selection.coarsest() ? 200 : std::ldexp(4.0, chunk.level + 1));
+        EXPECT_LE(
+            distanceTo(chunk, viewer), chunk.level == selection.coarsest() ? 200 : std::ldexp(4.0, chunk.level + 1));
     }
     EXPECT_TRUE(selection.contains(viewer)) << "one stands in full detail";
 }
@@ -121,9 +122,8 @@ TEST(LodSelection, WalkingToAndFroChangesNothingAfterTheFirstTime)
 
 TEST(LodSelection, GrowsWithTheLogarithmOfTheDistance)
 {
-    const auto count = [](int distance) {
-        return static_cast<double>(selectLevels(viewAt({}, distance), nullptr).nodes().size());
-    };
+    const auto count
+        = [](int distance) { return static_cast<double>(selectLevels(viewAt({}, distance), nullptr).nodes().size()); };
     const double slope = std::log(count(256) / count(16)) / std::log(256.0 / 16.0);
     EXPECT_LT(slope, 0.5);
     EXPECT_LT(count(512), count(256) * 1.35);

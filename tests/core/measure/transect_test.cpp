@@ -36,11 +36,14 @@ struct FakeGraphics {
             held.clear();
             ++begun;
         };
-        out.upload = [this](const MeshedChunk& mesh) {
-            held.insert(mesh.chunk);
-            ++uploads;
+        out.apply = [this](const StreamEvent& event) {
+            if (event.kind == StreamEvent::Kind::Upload) {
+                held.insert(event.chunk);
+                ++uploads;
+            } else if (event.kind == StreamEvent::Kind::Release) {
+                held.erase(event.chunk);
+            }
         };
-        out.release = [this](ChunkPos chunk) { held.erase(chunk); };
         out.choose = [this](const CullChoices& choices) {
             ++chosen;
             setup.cull = choices;
@@ -172,7 +175,12 @@ TEST(Transect, RefusesWhatCannotBeMeasuredBeforeItBegins)
     EXPECT_TRUE(checkTransect(spec));
     spec = smallSpec();
     spec.values = {1, 99};
-    EXPECT_NE(checkTransect(spec)->what.find("from 1 to 48"), std::string::npos);
+    EXPECT_NE(checkTransect(spec)->what.find("without levels of detail is at most 48"), std::string::npos);
+    spec.a.lod.scheme = "rings";
+    EXPECT_FALSE(checkTransect(spec));
+    spec.values = {1, 9999};
+    EXPECT_NE(checkTransect(spec)->what.find("from 1 to 1024"), std::string::npos);
+    spec.a.lod.scheme = "off";
     spec.values.clear();
     EXPECT_TRUE(checkTransect(spec));
     spec = smallSpec();

@@ -62,7 +62,7 @@ TEST(Setup, OverridesNameTheirPathAndWhatIsAllowed)
 
     const fell::Setup before = setup;
     const std::pair<const char*, const char*> wrong[]{{"mesh.mesher=best", "every, exposed, greedy or greedy-bits"},
-        {"chunk.edge=33", "16, 32 or 64"}, {"stream.distance=0", "from 1 to 48"},
+        {"chunk.edge=33", "16, 32 or 64"}, {"stream.distance=0", "from 1 to 1024"},
         {"stream.distance=3.5", "whole number"}, {"mesh.colour=red", "known paths are"},
         {"mesh.mesher", "known paths are"}, {"cull.steps=distance,distance", "different"}};
     for (const auto& [text, part] : wrong) {
@@ -93,16 +93,33 @@ TEST(Setup, FilesWithWrongKeysOrValuesSayWhere)
 TEST(Setup, DemosAreFoundByNameAndDifferInEveryStageThatHasTwoMethods)
 {
     const auto near = findSetup("near", std::string(FELL_DEMO_DIR) + "/setups"),
-               plain = findSetup("plain", std::string(FELL_DEMO_DIR) + "/setups");
-    ASSERT_TRUE(near && plain);
+               plain = findSetup("plain", std::string(FELL_DEMO_DIR) + "/setups"),
+               longView = findSetup("long-view", std::string(FELL_DEMO_DIR) + "/setups");
+    ASSERT_TRUE(near && plain && longView);
     for (const Stage& stage : stages())
         if (stage.methods.size() > 1) {
-            EXPECT_NE(findField(stage.path)->read(near.value()), findField(stage.path)->read(plain.value()))
+            const auto& other = stage.id == "levels" ? longView : near; // near needs none
+            EXPECT_NE(findField(stage.path)->read(other.value()), findField(stage.path)->read(plain.value()))
                 << stage.id;
         }
     const auto none = findSetup("far", std::string(FELL_DEMO_DIR) + "/setups");
     ASSERT_FALSE(none);
-    EXPECT_NE(none.problem().what.find("near or plain"), std::string::npos);
+    EXPECT_NE(none.problem().what.find("long-view, near or plain"), std::string::npos);
+}
+
+TEST(Setup, AFarDistanceNeedsLevelsOfDetail)
+{
+    fell::Setup setup;
+    EXPECT_FALSE(checkSetup(setup));
+    setup.stream.distance = kFarthestPlain + 1;
+    ASSERT_TRUE(checkSetup(setup));
+    EXPECT_NE(checkSetup(setup)->what.find("choose lod.scheme rings or error"), std::string::npos);
+    const auto read
+        = parseSetup(R"({"format": "fell-setup", "version": 1, "name": "x", "stream": {"distance": 99}})", "f");
+    ASSERT_FALSE(read);
+    EXPECT_EQ(read.problem().pointer, "/stream/distance");
+    setup.lod.scheme = "error";
+    EXPECT_FALSE(checkSetup(setup));
 }
 
 TEST(Stages, StandInTheOrderOfThePipelineWithTheMethodsOfTheirTables)
@@ -120,7 +137,7 @@ TEST(Stages, StandInTheOrderOfThePipelineWithTheMethodsOfTheirTables)
         }
         EXPECT_EQ(methods, std::set<std::string>(field->allowed.begin(), field->allowed.end()));
     }
-    EXPECT_EQ(ids, (std::vector<std::string>{"generate", "light", "mesh", "upload", "cull", "draw"}));
+    EXPECT_EQ(ids, (std::vector<std::string>{"generate", "light", "mesh", "upload", "levels", "cull", "draw"}));
 }
 
 } // namespace

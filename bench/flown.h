@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: Apache-2.0
+// A world that is streamed, filled round places of a route, and drawn from there without a window.
+#pragma once
+
+#include "gpu/hooks.h"
+#include "measure/route.h"
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <thread>
+#include <vector>
+
+namespace fell::bench {
+
+/// A class because it owns a context.
+class Flown {
+public:
+    Flown(const char* world, const char* route, const Setup& setup, int width = 640, int height = 400)
+        : m_setup(setup)
+    {
+        auto recipe = findWorld(world, FELL_DEMO_DIR);
+        m_context = sharedContext();
+        if (!recipe || !m_context)
+            return;
+        m_renderer = Renderer::create().take();
+        m_target.emplace(width, height);
+        m_hooks = hooksFor(*m_renderer, *m_target);
+        m_terrain = makeTerrain(recipe.take());
+        m_route = findRoute(route, FELL_DEMO_DIR "/routes").take();
+        m_renderer->begin(m_setup, *m_terrain);
+        m_streamer = std::make_unique<Streamer>(m_terrain, m_setup);
+        m_streamer->lookThrough(pixelsPerRadian(m_setup.draw.fieldOfView, height));
+    }
+    [[nodiscard]] bool isThere() const { return m_streamer != nullptr; }
+    [[nodiscard]] StreamCounts counts() const { return m_streamer->counts(); }
+
+    Eye settleAt(double along)
+    {
+        const Eye eye = eyeOn(m_route, along, *m_terrain);
+        m_streamer->moveTo(chunkOf(eye.cell, m_setup.chunk.edge));
+        do {
+            for (const StreamEvent& event : m_streamer->take(SIZE_MAX))
+                m_renderer->apply(event);
+            std::this_thread::sleep_for(std::chrono::milliseconds(1));
+        } while (!m_streamer->settled());
+        return eye;
+    }
+    FrameCost draw(const Eye& eye, const std::vector<std::string>& steps)
+    {
+        CullChoices choices = m_setup.cull;
+        choices.steps = steps;
+        m_renderer->setCulling(choices);
+        return m_hooks.draw(eye, isSurelyFree(*m_streamer, m_setup, m_hooks, eye));
+    }
+    FrameCost draw(const Eye& eye) { return draw(eye, m_setup.cull.steps); }
+    /// Of the last frame: red, green, blue, alpha.
+    [[nodiscard]] std::vector<std::uint8_t> pixels() const { return m_target->read(); }
+
+private:
+    /// One for all that there are at a time: two are drawn in turn.
+    static std::shared_ptr<HeadlessContext> sharedContext()
+    {
+        static std::weak_ptr<HeadlessContext> held;
+        auto context = held.lock();
+        if (!context)
+            if (auto made = HeadlessContext::create())
+                held = context = made.take();
+        return context;
+    }
+
+    std::shared_ptr<HeadlessContext> m_context;
+    std::unique_ptr<Renderer> m_renderer;
+    std::optional<OffscreenTarget> m_target;
+    DrawHooks m_hooks;
+    std::shared_ptr<const Terrain> m_terrain;
+    Setup m_setup;
+    Route m_route;
+    std::unique_ptr<Streamer> m_streamer;
+};
+
+} // namespace fell::bench
