@@ -74,7 +74,7 @@ json toJson(const FlyResult& result, const FlySpec& spec)
                 {"process_bytes", result.processBytes}}},
         {"settle_s", result.settleSeconds}, {"horizon_s", result.horizonSeconds},
         {"drawn", {{"chunks", result.drawnChunks}, {"triangles", result.triangles}, {"draw_calls", result.drawCalls}}},
-        {"rejected", rejected}, {"cull", steps}};
+        {"loaded", {{"triangles", result.loadedTriangles}}}, {"rejected", rejected}, {"cull", steps}};
     if (result.referenceMs.count > 0) {
         out["reference_ms"] = toJson(result.referenceMs);
         out["reference_hitches"] = result.referenceHitches;

@@ -283,7 +283,7 @@ void StageBench::rebuildStage()
         m_levels = newLabel({}, "plain", card);
         m_levels->setObjectName(QStringLiteral("levelsShown"));
         m_levels->setToolTip(tr("The levels that are shown: how long a voxel is, and how many chunks. The colours are "
-                                "those of \"levels, cracks\" under Show."));
+                                "those of \"detail\" under Show."));
         box->addWidget(m_levels);
     }
     if (stage->id == "light")
@@ -378,17 +378,17 @@ void StageBench::addLook(QVBoxLayout* column)
     QWidget* card = column->parentWidget();
     auto* line = new QHBoxLayout;
     auto* paint = new QComboBox(card);
-    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes"), tr("levels, cracks")});
+    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes"), tr("detail")});
     const LightMode& mode = *findLightMode(m_session.edited().current().light.mode);
     for (int c = 0; c < mode.channels(); ++c)
         paint->addItem(QString::fromStdString(channelTitle(mode, c)));
     const int shown = static_cast<int>(m_session.look.paint);
     paint->setCurrentIndex(m_session.look.paint == Paint::Light ? shown + m_session.look.channel : shown);
     paint->setObjectName(QStringLiteral("look.paint"));
-    paint->setToolTip(tr(
-        "What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. Levels: of detail, "
-        "and red where a crack between two lets one see the inside. Light: dark blue is "
-        "0, pale yellow 15, with the level of the voxel before each side as a number."));
+    paint->setToolTip(tr("What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. "
+                         "Detail: a colour a level, "
+                         "and red where a crack between two lets one see the inside. Light: dark blue is "
+                         "0, pale yellow 15, with the level of the voxel before each side as a number."));
     connect(paint, &QComboBox::activated, this, [this](int index) {
         constexpr int kLight = static_cast<int>(Paint::Light);
         m_session.look.paint = static_cast<Paint>(std::min(index, kLight));
