@@ -160,7 +160,7 @@ TEST_F(WindowTest, TheDistanceSliderGrowsAndShrinksTheWorld)
 TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
 {
     const RailLayout plates = m_window->rail().plates();
-    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(4).center());
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(5).center());
     EXPECT_EQ(m_window->bench().stage(), "cull");
     QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(2).center());
     EXPECT_EQ(m_window->bench().stage(), "mesh");
@@ -181,7 +181,7 @@ TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
 TEST_F(WindowTest, CullStepsAreOrderedAndSayWhatTheyDo)
 {
     const RailLayout plates = m_window->rail().plates();
-    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(4).center());
+    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(5).center());
     ASSERT_EQ(m_window->bench().stage(), "cull");
     const auto steps = [&] { return m_window->session().setup().cull.steps; };
     ASSERT_EQ(steps(), (std::vector<std::string>{"octree", "distance", "facing"}));
@@ -409,9 +409,9 @@ TEST_F(WindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
     // The overlay: one channel, from the bench and from the menu.
     EXPECT_EQ(field()->levels(), nullptr);
     auto* paint = child<QComboBox>("look.paint");
-    EXPECT_EQ(paint->count(), 3 + 4) << "one for each channel of the mode";
+    EXPECT_EQ(paint->count(), 4 + 4) << "one for each channel of the mode";
     paint->setFocus();
-    for (int i = 0; i < 4; ++i)
+    for (int i = 0; i < 5; ++i)
         QTest::keyClick(paint, Qt::Key_Down);
     EXPECT_EQ(m_window->session().look.paint, Paint::Light);
     EXPECT_EQ(m_window->session().look.channel, 1);
