@@ -95,6 +95,8 @@ void print(const FlyResult& result, const FlySpec& spec)
     std::printf("%s, setup %s, %s\n", result.world.c_str(), spec.setup.name.c_str(),
         spec.straight > 0 ? "straight on" : ("route " + spec.route.name).c_str());
     std::printf("settled in            %.2f s\n", result.settleSeconds);
+    if (result.horizonSeconds > 0)
+        std::printf("horizon complete in   %.2f s\n", result.horizonSeconds);
     if (spec.straight > 0) {
         std::printf("speed                 %.0f m/s for %.0f s\n", result.metresPerSecond, spec.straight);
         for (const FlyBytes& at : result.bytes)

@@ -4,6 +4,7 @@
 #include "input/text_file.h"
 #include "offscreen.h"
 
+#include <cmath>
 #include <iostream>
 #include <thread>
 
@@ -12,7 +13,7 @@ namespace {
 
 struct Arguments {
     WorldArguments world;
-    std::string route = "beck-to-summit", out;
+    std::string route = "beck-to-summit", out, beside;
     double along = 0.3, sun = kLateMorning;
     int width = 1280, height = 800;
 };
@@ -31,6 +32,49 @@ bool fill(Renderer& renderer, Streamer& streamer, const Eye& eye, const Setup& s
     return false;
 }
 
+/// A view drawn with a setup; no pixels if it was stopped.
+struct Drawn {
+    FrameReport report;
+    std::vector<std::uint8_t> pixels; // red, green, blue, alpha
+};
+
+Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain, const Eye& eye,
+    Offscreen& offscreen, double sun, const std::stop_token& stop)
+{
+    Renderer& renderer = offscreen.renderer();
+    const OffscreenTarget& target = offscreen.target();
+    renderer.begin(setup, *terrain);
+    Streamer streamer(terrain, setup);
+    streamer.lookThrough(pixelsPerRadian(setup.draw.fieldOfView, target.height()));
+    if (!fill(renderer, streamer, eye, setup, stop))
+        return {};
+    target.bind();
+    DrawOptions options;
+    options.tellPasses = true;
+    options.sunHeight = sun;
+    options.isFree = isSurelyFree(streamer, setup, offscreen.hooks(), eye);
+    Drawn drawn{renderer.draw(eye, target.width(), target.height(), options), {}};
+    drawn.pixels = target.read();
+    return drawn;
+}
+
+/// Mean over pixels and channels, of 255.
+double differenceOf(const std::vector<std::uint8_t>& a, const std::vector<std::uint8_t>& b)
+{
+    double sum = 0;
+    for (std::size_t i = 0; i < a.size(); ++i)
+        sum += i % 4 < 3 ? std::abs(a[i] - b[i]) : 0;
+    return sum / (static_cast<double>(a.size()) * 3 / 4);
+}
+
+void say(const std::string& file, const Drawn& drawn, const std::string& driver)
+{
+    std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", file.c_str(), drawn.report.totalMs,
+        static_cast<unsigned long long>(drawn.report.chunks),
+        static_cast<unsigned long long>(drawn.report.residentChunks),
+        static_cast<unsigned long long>(drawn.report.triangles), driver.c_str());
+}
+
 int run(const Arguments& arguments, const std::stop_token& stop)
 {
     const auto setup = openSetup(arguments.world.setup, arguments.world.set);
@@ -47,31 +91,39 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         return fail({"--along, --width, --height", "", "0 to 1 along the route and 16 to 8192 pixels are allowed"});
     if (!(arguments.sun >= kLowestSun && arguments.sun <= kHighestSun))
         return fail({"--sun", "", "-18 to 60 degrees above the horizon are allowed"});
-    if (auto problem = checkWritable(arguments.out))
-        return fail(*problem, kCannotWrite);
+    for (const std::string& file : {arguments.out, arguments.beside})
+        if (!file.empty())
+            if (auto problem = checkWritable(file))
+                return fail(*problem, kCannotWrite);
+    Setup full = setup.value();
+    full.lod.scheme = "off";
+    if (!arguments.beside.empty() && checkSetup(full))
+        return fail({"--beside", "",
+            "is the same view at full detail, which shows at most 48 chunks; lower "
+            "stream.distance"});
     auto made = Offscreen::create({arguments.width, arguments.height});
     if (!made)
         return fail(made.problem(), kMachineLacks);
     const auto offscreen = made.take();
-    Renderer& renderer = offscreen->renderer();
-    const OffscreenTarget& target = offscreen->target();
-    renderer.begin(setup.value(), *terrain.value());
-    Streamer streamer(terrain.value(), setup.value());
-    streamer.lookThrough(pixelsPerRadian(setup.value().draw.fieldOfView, arguments.height));
     const Eye eye = eyeOn(route.value(), arguments.along, *terrain.value());
-    if (!fill(renderer, streamer, eye, setup.value(), stop))
-        return kStopped;
-    target.bind();
-    DrawOptions options;
-    options.tellPasses = true;
-    options.sunHeight = arguments.sun;
-    options.isFree = isSurelyFree(streamer, setup.value(), offscreen->hooks(), eye);
-    const FrameReport report = renderer.draw(eye, target.width(), target.height(), options);
-    if (auto problem = writeFile(arguments.out, toPng(target.read(), target.width(), target.height())))
-        return fail(*problem, kCannotWrite);
-    std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", arguments.out.c_str(), report.totalMs,
-        static_cast<unsigned long long>(report.chunks), static_cast<unsigned long long>(report.residentChunks),
-        static_cast<unsigned long long>(report.triangles), renderer.driver().c_str());
+    const std::string driver = offscreen->renderer().driver();
+    const auto draw = [&](const Setup& with, const std::string& file, Drawn& drawn) -> int {
+        drawn = drawWith(with, terrain.value(), eye, *offscreen, arguments.sun, stop);
+        if (drawn.pixels.empty())
+            return kStopped;
+        if (auto problem = writeFile(file, toPng(drawn.pixels, arguments.width, arguments.height)))
+            return fail(*problem, kCannotWrite);
+        say(file, drawn, driver);
+        return kDone;
+    };
+    Drawn drawn, plain;
+    if (const int code = draw(setup.value(), arguments.out, drawn); code != kDone)
+        return code;
+    if (!arguments.beside.empty()) {
+        if (const int code = draw(full, arguments.beside, plain); code != kDone)
+            return code;
+        std::printf("the two differ by %.3f of 255 on average\n", differenceOf(drawn.pixels, plain.pixels));
+    }
     return kDone;
 }
 
@@ -88,6 +140,8 @@ Run addPicture(CLI::App& parser)
     command->add_option("--width", arguments->width, "pixels")->capture_default_str();
     command->add_option("--height", arguments->height, "pixels")->capture_default_str();
     command->add_option("--out", arguments->out, "the PNG file to write")->required();
+    command->add_option(
+        "--beside", arguments->beside, "a second PNG file: the same view at full detail, and how much the two differ");
     return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
 }
 

@@ -75,6 +75,8 @@ ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<
 {
     ChunkStory story;
     story.title = QStringLiteral("Chunk %1").arg(placeText(chunk));
+    if (chunk.level > 0)
+        story.title += QStringLiteral(" of level %1").arg(chunk.level);
     story.whyNot = whyNotDrawn(chunk, probe, held.has_value(), rejectedBy);
     story.state = story.whyNot.isEmpty() ? QStringLiteral("drawn") : QString::fromUtf8(wordsOf(probe.stage));
     QStringList figures;

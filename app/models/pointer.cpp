@@ -4,6 +4,7 @@
 #include <glm/geometric.hpp>
 #include <glm/matrix.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
@@ -54,6 +55,56 @@ std::optional<Pointed> pointedAt(
         cell[axis] += direction[static_cast<int>(axis)] > 0 ? 1 : -1;
         gone = next[axis];
         next[axis] += step[axis];
+    }
+    return std::nullopt;
+}
+
+ShownChunks shownOf(const LodCover& cover)
+{
+    ShownChunks shown;
+    shown.reserve(cover.chunks.size());
+    for (const ShownChunk& chunk : cover.chunks)
+        shown.insert(chunk.chunk);
+    return shown;
+}
+
+std::optional<Pointed> pointedAt(
+    const Streamer& streamer, const ShownChunks& shown, const Eye& eye, glm::dvec3 direction, int edge, double farthest)
+{
+    constexpr double kOver = 1e-4; // voxels: into the next one, whatever rounding says
+    std::optional<ChunkPos> chunk;
+    std::shared_ptr<const VoxelChunk> voxels;
+    for (double gone = 0; gone <= farthest;) {
+        const Eye here = moved(eye, direction * gone);
+        if (!chunk || chunkOf(here.cell, edge, chunk->level) != *chunk) {
+            chunk.reset();
+            for (int level = 0; level <= kMostLevel && !chunk; ++level)
+                if (const ChunkPos one = chunkOf(here.cell, edge, level); shown.contains(one))
+                    chunk = one;
+            voxels = chunk ? streamer.voxels(*chunk) : nullptr;
+        }
+        // The box that is open or not as a whole: a voxel, or a chunk that is all alike or not there.
+        const int level = chunk ? chunk->level : 0;
+        const bool isWhole = !voxels || voxels->isUniform();
+        const std::int64_t size = isWhole ? std::int64_t{edge} << level : std::int64_t{1} << level;
+        const VoxelPos in = here.cell - lowestVoxelOf(chunk.value_or(chunkOf(here.cell, edge)), edge);
+        if (voxels) {
+            const Material material = isWhole ? voxels->uniform()
+                                              : voxels->at(static_cast<int>(in.x >> level),
+                                                  static_cast<int>(in.y >> level), static_cast<int>(in.z >> level));
+            const auto low = [level](std::int64_t at) { return at >> level << level; };
+            if (material != kOpen)
+                return Pointed{{low(here.cell.x), low(here.cell.y), low(here.cell.z)}, *chunk, material, gone,
+                    moved(eye, direction * std::max(0.0, gone - 2 * kOver)).cell};
+        }
+        const std::array<std::int64_t, 3> within{in.x & (size - 1), in.y & (size - 1), in.z & (size - 1)};
+        double step = std::numeric_limits<double>::infinity();
+        for (int axis = 0; axis < 3; ++axis) {
+            const double at = static_cast<double>(within[static_cast<std::size_t>(axis)]) + here.within[axis];
+            if (direction[axis] != 0)
+                step = std::min(step, ((direction[axis] > 0 ? static_cast<double>(size) : 0) - at) / direction[axis]);
+        }
+        gone += step + kOver;
     }
     return std::nullopt;
 }

@@ -283,21 +283,34 @@ void FieldWindow::probe()
     lens.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
     const glm::dvec3 direction = directionThrough(
         m_session.eye, lens, 2.0 * m_pointer->x() / width() - 1, 1 - 2.0 * m_pointer->y() / height());
-    m_pointed = pointedAt(*streamer, m_session.eye, direction, setup.chunk.edge,
-        static_cast<double>(setup.chunk.edge) * std::min(setup.stream.distance, kFarthestPlain));
+    const double farthest = static_cast<double>(setup.chunk.edge) * setup.stream.distance;
+    if (const auto& cover = streamer->cover()) {
+        if (cover != m_pointedCover) {
+            m_pointedCover = cover;
+            m_shownChunks = shownOf(*cover);
+        }
+        m_pointed = pointedAt(*streamer, m_shownChunks, m_session.eye, direction, setup.chunk.edge, farthest);
+    } else {
+        m_pointed = pointedAt(*streamer, m_session.eye, direction, setup.chunk.edge, farthest);
+    }
     if (!m_pointed)
         return;
     if (m_pointed->material == kOpen) {
         sayHole(*streamer);
         return;
     }
-    probeLight(*streamer, setup);
+    if (m_pointed->chunk.level == 0)
+        probeLight(*streamer, setup);
     const VoxelPos v = m_pointed->voxel;
     m_probeText = tr("%1 at %2, %3, %4")
                       .arg(QString::fromStdString(m_session.terrain().recipe.blocks.kinds[m_pointed->material].name))
                       .arg(v.x)
                       .arg(v.y)
                       .arg(v.z);
+    if (const int level = m_pointed->chunk.level; level > 0)
+        m_probeText += tr(" · level %1, a voxel is %2 m long")
+                           .arg(level)
+                           .arg(std::ldexp(m_session.terrain().recipe.voxelMetres, level));
     if (!isStoodOn(m_session.terrain().recipe.blocks.kinds[m_pointed->material]))
         m_probeText += tr(", not stood on");
     const auto figures = (b ? m_b : m_a).renderer->figuresOf(m_pointed->chunk);

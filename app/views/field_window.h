@@ -126,6 +126,8 @@ private:
     std::uint64_t m_count = 0;
     std::optional<QPoint> m_pointer;
     QElapsedTimer m_sinceProbe;
+    std::shared_ptr<const LodCover> m_pointedCover; // that m_shownChunks are of
+    ShownChunks m_shownChunks;
     std::optional<Pointed> m_pointed;
     QString m_probeText;
     std::optional<LightStory> m_light;

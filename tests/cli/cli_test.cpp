@@ -345,6 +345,19 @@ TEST(Cli, PictureDrawsAViewIntoAPng)
     const Ran ran = cli("picture --set stream.distance=2 --width 64 --height 40 --out " + (folder / "p.png").string());
     ASSERT_EQ(ran.code, 0) << ran.err;
     EXPECT_EQ(textOf(folder / "p.png").substr(1, 3), "PNG");
+    // Beside full detail: at the finest error the same picture, in coarse rings another.
+    const std::string beside
+        = "picture --setup long-view --set lod.scheme=error --set stream.distance=8 --along 0.9 --width 160 "
+          "--height 100 --out "
+        + (folder / "l.png").string() + " --beside " + (folder / "f.png").string() + " --set lod.error=";
+    const Ran same = cli(beside + "0.25"), other = cli(beside + "8");
+    ASSERT_EQ(same.code, 0) << same.err;
+    EXPECT_NE(same.out.find("differ by 0.000 of 255"), std::string::npos) << same.out;
+    EXPECT_EQ(other.out.find("differ by 0.000 of 255"), std::string::npos) << other.out;
+    EXPECT_NE(other.out.find("of 255 on average"), std::string::npos);
+    expectOneSentence(cli("picture --setup long-view --out " + (folder / "l.png").string() + " --beside "
+                          + (folder / "f.png").string()),
+        "at most 48 chunks");
     EXPECT_EQ(cli("picture --along 3 --out " + (folder / "q.png").string()).code, 2);
 }
 

@@ -51,6 +51,38 @@ TEST(PointedAt, FindsTheFirstVoxelThatIsNotOpen)
     EXPECT_EQ(aslant->voxel, (VoxelPos{14, -1, 4}));
 }
 
+TEST(PointedAt, FindsLongVoxelsWhereTheyAreShown)
+{
+    // Level ground again, in levels: far away a ray meets ground of longer voxels at the same height.
+    fell::Setup setup;
+    setup.chunk.edge = 16;
+    setup.stream.distance = 32;
+    setup.lod.scheme = "rings";
+    Streamer streamer(test::demoTerrain("level"), setup);
+    streamer.moveTo({0, 0, 0});
+    while (!streamer.settled()) {
+        streamer.take(SIZE_MAX);
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    ASSERT_TRUE(streamer.cover());
+    const ShownChunks shown = shownOf(*streamer.cover());
+    const Eye eye{{3, 10, 4}, {0.5, 0.5, 0.5}, 0, 0};
+    const auto down = pointedAt(streamer, shown, eye, {0, -1, 0}, 16, 400);
+    ASSERT_TRUE(down);
+    EXPECT_EQ(down->voxel, (VoxelPos{3, -1, 4}));
+    EXPECT_NEAR(down->voxels, 10.5, 1e-3);
+    EXPECT_EQ(down->before, (VoxelPos{3, 0, 4}));
+    // 10.5 down on 300 to the east: level 2 or 3, whose voxels are 4 or 8 long and begin that far below the ground.
+    const auto far = pointedAt(streamer, shown, eye, glm::normalize(glm::dvec3{300, -10.5, 0}), 16, 500);
+    ASSERT_TRUE(far);
+    EXPECT_GE(far->chunk.level, 2);
+    EXPECT_EQ(far->voxel.y, -(1 << far->chunk.level));
+    EXPECT_EQ(far->voxel.x, 303 >> far->chunk.level << far->chunk.level);
+    EXPECT_NEAR(far->voxels, std::hypot(300, 10.5), 0.1);
+    EXPECT_TRUE(shown.contains(far->chunk));
+    EXPECT_FALSE(pointedAt(streamer, shown, eye, {0, 1, 0}, 16, 2000));
+}
+
 TEST(WorldSession, HoldsTwoSetupsAndEditsOneAtATime)
 {
     WorldSession session(test::demoTerrain("level"), fell::Setup{});
