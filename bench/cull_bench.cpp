@@ -93,14 +93,14 @@ const std::vector<std::string> kExact{"octree", "distance", "hidden", "facing"};
 /// The triangles sent with all exact steps, of those loaded: medians along the route. "ratio" is sent / loaded.
 void sentOfLoaded(benchmark::State& state)
 {
-    constexpr int kViews = 24;
-    Flown flown("corrowdale", "beck-to-summit", plainNear(32, 16));
+    const int views = isQuick() ? 3 : 24;
+    Flown flown("corrowdale", "beck-to-summit", plainNear(32, isQuick() ? 4 : 16));
     if (!flown.isThere())
         return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
     std::vector<double> shares, sent, loaded;
     for (auto _ : state)
-        for (int i = 0; i < kViews; ++i) {
-            const Eye eye = flown.settleAt(static_cast<double>(i) / (kViews - 1));
+        for (int i = 0; i < views; ++i) {
+            const Eye eye = flown.settleAt(static_cast<double>(i) / (views - 1));
             const FrameCost frame = flown.draw(eye, kExact);
             sent.push_back(static_cast<double>(frame.triangles));
             loaded.push_back(static_cast<double>(frame.loadedTriangles));
@@ -117,18 +117,18 @@ BENCHMARK(sentOfLoaded)->Name("cull/sent_over_loaded/corrowdale-16")->Iterations
 /// kept by the planes. Large chunks reach from the gallery to the hillside above it, so more of them are seen.
 void hiddenOfPlanes(benchmark::State& state, int edge)
 {
-    constexpr int kViews = 24, kMetres = 512;
-    Flown flown("gallery", "gallery", plainNear(edge, kMetres / edge));
+    const int views = isQuick() ? 3 : 24, metres = isQuick() ? 128 : 512;
+    Flown flown("gallery", "gallery", plainNear(edge, metres / edge));
     if (!flown.isThere())
         return state.SkipWithError("the gallery or OpenGL 4.5 was not found");
     std::vector<double> shares;
     double costMs = 0;
     for (auto _ : state)
-        for (int i = 0; i < kViews; ++i) {
+        for (int i = 0; i < views; ++i) {
             const FrameCost frame
-                = flown.draw(flown.settleAt(static_cast<double>(i) / (kViews - 1)), {"octree", "hidden"});
+                = flown.draw(flown.settleAt(static_cast<double>(i) / (views - 1)), {"octree", "hidden"});
             shares.push_back(static_cast<double>(frame.culled[1].rejected) / static_cast<double>(frame.culled[0].kept));
-            costMs += static_cast<double>(frame.culled[1].ns) / 1e6 / kViews;
+            costMs += static_cast<double>(frame.culled[1].ns) / 1e6 / views;
         }
     state.counters["ratio"] = percentile(shares, 50);
     state.counters["lowest"] = *std::min_element(shares.begin(), shares.end());
@@ -147,7 +147,7 @@ BENCHMARK_CAPTURE(hiddenOfPlanes, large, 32)
 /// cost / saved.
 void costOfSaved(benchmark::State& state, int distance)
 {
-    Flown flown("corrowdale", "beck-to-summit", plainNear(32, distance));
+    Flown flown("corrowdale", "beck-to-summit", plainNear(32, isQuick() ? 4 : distance));
     if (!flown.isThere())
         return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
     const Eye eye = flown.settleAt(0.35);

@@ -5,6 +5,7 @@
 #include "gpu/hooks.h"
 #include "measure/route.h"
 
+#include <cstdlib>
 #include <memory>
 #include <optional>
 #include <string>
@@ -12,6 +13,12 @@
 #include <vector>
 
 namespace fell::bench {
+
+/// Set where every benchmark is only run to see that it runs: shorter ways, whose figures mean nothing.
+inline bool isQuick()
+{
+    return std::getenv("FELL_QUICK") != nullptr;
+}
 
 /// A class because it owns a context.
 class Flown {

@@ -7,19 +7,12 @@
 #include <benchmark/benchmark.h>
 
 #include <cmath>
-#include <cstdlib>
 #include <numeric>
 
 namespace fell::bench {
 namespace {
 
 constexpr int kEdge = 32;
-/// Set where every benchmark is only run to see that it runs: shorter ways, whose figures mean nothing.
-bool isQuick()
-{
-    return std::getenv("FELL_QUICK") != nullptr;
-}
-
 constexpr double kAlong = 0.9; // of the route: near the summit, from where one sees far
 
 Setup longView(int metres)

@@ -141,7 +141,7 @@ TEST(Cli, AuditLightFindsNoDifference)
 
 TEST(Cli, AuditSeamsFindsDaylightOnlyThroughOpenOnes)
 {
-    const std::string few = "audit seams --json --setup long-view --set stream.distance=32 --views 4 --set lod.seams=";
+    const std::string few = "audit seams --json --setup long-view --set stream.distance=16 --views 4 --set lod.seams=";
     for (const char* seams : {"skirts", "stitched"}) {
         const Ran ran = cli(few + seams);
         EXPECT_EQ(ran.code, 0) << seams << ran.err;

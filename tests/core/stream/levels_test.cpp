@@ -75,7 +75,7 @@ void settle(Streamer& streamer, Picture& picture, std::size_t bytes = SIZE_MAX)
 
 TEST(StreamerLevels, CoverTheViewVolumeOnceAndSharpenFromCoarseToFine)
 {
-    Streamer streamer(testTerrain(), levelSetup(32));
+    Streamer streamer(testTerrain(), levelSetup(16));
     Picture picture;
     streamer.moveTo({0, 0, 0});
     settle(streamer, picture);
@@ -86,7 +86,7 @@ TEST(StreamerLevels, CoverTheViewVolumeOnceAndSharpenFromCoarseToFine)
     EXPECT_GT(picture.seams, 0u);
     EXPECT_TRUE(picture.shown.contains({0, 0, 0})) << "full detail where one stands";
     for (std::int64_t i = 0; i < 200; ++i) {
-        const ChunkPos place{i * 7 % 41 - 20, i * 5 % 31 - 15, i * 11 % 43 - 21};
+        const ChunkPos place{i * 7 % 17 - 8, i * 5 % 15 - 7, i * 11 % 19 - 9};
         EXPECT_EQ(picture.over(place), 1) << place.x << " " << place.y << " " << place.z;
     }
     std::uint64_t shown = 0;
@@ -97,30 +97,30 @@ TEST(StreamerLevels, CoverTheViewVolumeOnceAndSharpenFromCoarseToFine)
 
 TEST(StreamerLevels, AWalkNeverOpensAGap)
 {
-    Streamer streamer(testTerrain(), levelSetup(32));
+    Streamer streamer(testTerrain(), levelSetup(16));
     Picture picture;
     streamer.moveTo({0, 0, 0});
     settle(streamer, picture);
     const std::uint64_t resident = streamer.counts().resident;
-    for (std::int64_t step = 1; step <= 24; ++step) {
+    for (std::int64_t step = 1; step <= 10; ++step) {
         streamer.moveTo({step, 0, step / 2});
         for (int i = 0; i < 3; ++i) { // a few frames with little to spend
             for (const StreamEvent& event : streamer.take(100000))
                 picture.apply(event);
-            for (std::int64_t x = -8; x <= 8; x += 4)
+            for (std::int64_t x = -4; x <= 4; x += 4)
                 // Shown at the beginning, and within the distance all the while: the rim may come late.
                 EXPECT_EQ(picture.over({step / 2 + x, 0, step / 4 + x}), 1) << "step " << step;
             std::this_thread::sleep_for(2ms);
         }
     }
     settle(streamer, picture);
-    EXPECT_TRUE(picture.shown.contains({24, 0, 12}));
+    EXPECT_TRUE(picture.shown.contains({10, 0, 5}));
     EXPECT_LT(streamer.counts().resident, 2 * resident) << "what lies behind has gone";
 }
 
 TEST(StreamerLevels, WalkingToAndFroMakesNothingTwice)
 {
-    Streamer streamer(testTerrain(), levelSetup(16));
+    Streamer streamer(testTerrain(), levelSetup(10));
     Picture picture;
     for (const std::int64_t x : {0, 1, 0, 1}) {
         streamer.moveTo({x, 0, 0});
@@ -136,9 +136,9 @@ TEST(StreamerLevels, WalkingToAndFroMakesNothingTwice)
 
 TEST(StreamerLevels, TheErrorOnScreenFollowsThePicture)
 {
-    fell::Setup setup = levelSetup(32);
+    fell::Setup setup = levelSetup(10);
     setup.lod.scheme = "error";
-    setup.lod.error = 4;
+    setup.lod.error = 8;
     Streamer streamer(testTerrain(), setup);
     Picture picture;
     streamer.lookThrough(300);
@@ -149,7 +149,7 @@ TEST(StreamerLevels, TheErrorOnScreenFollowsThePicture)
     for (int frame = 0; frame < 40 && !streamer.settled(); ++frame) {
         for (const StreamEvent& event : streamer.take(50000))
             picture.apply(event);
-        for (std::int64_t x = -16; x <= 16; x += 4)
+        for (std::int64_t x = -4; x <= 4; x += 2)
             EXPECT_EQ(picture.over({x, 0, -x}), 1) << "no gap meanwhile";
         std::this_thread::sleep_for(2ms);
     }
@@ -160,7 +160,7 @@ TEST(StreamerLevels, TheErrorOnScreenFollowsThePicture)
 TEST(StreamerLevels, WorkOnTheDrawingThreadAndOneThreadAStageToo)
 {
     for (const char* shape : {"drawing", "per-stage"}) {
-        fell::Setup setup = levelSetup(12, "skirts");
+        fell::Setup setup = levelSetup(6, "skirts");
         setup.stream.shape = shape;
         setup.light.mode = "colour";
         setup.light.arrival = "later"; // levels are lit whole
