@@ -38,8 +38,8 @@ struct Drawn {
     std::vector<std::uint8_t> pixels; // red, green, blue, alpha
 };
 
-Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain, const Eye& eye,
-    Offscreen& offscreen, double sun, const std::stop_token& stop)
+Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain, const Eye& eye, Offscreen& offscreen,
+    double sun, const std::stop_token& stop)
 {
     Renderer& renderer = offscreen.renderer();
     const OffscreenTarget& target = offscreen.target();
