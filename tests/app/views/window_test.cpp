@@ -22,16 +22,18 @@
 #include <QTabBar>
 #include <QTableView>
 #include <QTest>
+#include <QTimer>
 #include <QToolButton>
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <functional>
 #include <set>
 
 namespace fell {
 namespace {
 
-constexpr int kPatienceMs = 120000;
+constexpr int kPatienceMs = 300000;
 
 class WindowTest : public ::testing::Test {
 protected:
@@ -76,6 +78,24 @@ protected:
         FAIL() << "no action " << text.toStdString();
     }
 
+    /// True once it holds: how long that takes is the machine's affair.
+    static bool becomes(const std::function<bool()>& holds) { return QTest::qWaitFor(holds, kPatienceMs); }
+
+    /// Calls it with the dialog that the next step opens, once it stands there.
+    void inDialog(std::function<void(QWidget*)> act)
+    {
+        auto* timer = new QTimer(m_window.get());
+        QObject::connect(timer, &QTimer::timeout, timer, [timer, act = std::move(act)] {
+            QWidget* dialog = QApplication::activeModalWidget();
+            if (!dialog || !dialog->isVisible())
+                return;
+            timer->deleteLater();
+            timer->stop();
+            act(dialog);
+        });
+        timer->start(50);
+    }
+
     /// What stands on the screen where the field is.
     QImage fieldPicture()
     {
@@ -100,7 +120,7 @@ TEST_F(WindowTest, ShowsTheWorld)
 {
     EXPECT_GT(coloursOf(fieldPicture()), 200) << "a sky and ground of many shades";
     EXPECT_EQ(m_window->windowTitle(), "Fell — Corrowdale");
-    EXPECT_TRUE(child<QLabel>("resident")->text().contains("all there"))
+    EXPECT_TRUE(becomes([&] { return child<QLabel>("resident")->text().contains("all there"); }))
         << child<QLabel>("resident")->text().toStdString();
     EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("64 m"));
 }
@@ -118,15 +138,17 @@ TEST_F(WindowTest, DraggingLooksRoundAndKeysFly)
     QTest::mouseMove(field(), {500, 300});
     EXPECT_NEAR(m_window->session().eye.yaw, before.yaw + 100 * Flight::kDegreesAPixel, 1e-6) << "released";
 
+    const auto moved = [&] {
+        const VoxelPos by = m_window->session().eye.cell - before.cell;
+        return std::abs(by.x) + std::abs(by.z);
+    };
     QTest::keyPress(field(), Qt::Key_W);
-    QTest::qWait(500);
+    EXPECT_TRUE(becomes([&] { return moved() > 3; }));
     QTest::keyRelease(field(), Qt::Key_W);
-    const VoxelPos moved = m_window->session().eye.cell - before.cell;
-    EXPECT_GT(std::abs(moved.x) + std::abs(moved.z), 3) << "24 m/s for half a second";
     const VoxelPos rest = m_window->session().eye.cell;
     QTest::qWait(300);
     EXPECT_EQ(m_window->session().eye.cell, rest);
-    EXPECT_NE(fieldPicture(), picture) << "another view is shown";
+    EXPECT_TRUE(becomes([&] { return fieldPicture() != picture; })) << "another view is shown";
 }
 
 TEST_F(WindowTest, TheWheelChangesTheSpeed)
@@ -173,9 +195,9 @@ TEST_F(WindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
     EXPECT_EQ(m_window->session().setup().mesh.mesher, "every");
     waitUntilThere();
     EXPECT_GT(field()->lastFrame().triangles, before * 3) << "every side of every voxel";
-    EXPECT_TRUE(m_window->figures().stages()[2].method.contains("every side"));
+    EXPECT_TRUE(becomes([&] { return m_window->figures().stages()[2].method.contains("every side"); }));
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, 5000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, kPatienceMs));
 }
 
 TEST_F(WindowTest, CullStepsAreOrderedAndSayWhatTheyDo)
@@ -185,7 +207,7 @@ TEST_F(WindowTest, CullStepsAreOrderedAndSayWhatTheyDo)
     ASSERT_EQ(m_window->bench().stage(), "cull");
     const auto steps = [&] { return m_window->session().setup().cull.steps; };
     ASSERT_EQ(steps(), (std::vector<std::string>{"octree", "distance", "facing"}));
-    EXPECT_TRUE(QTest::qWaitFor([&] { return child<QLabel>("counts=octree")->text().contains("kept"); }, 5000))
+    EXPECT_TRUE(QTest::qWaitFor([&] { return child<QLabel>("counts=octree")->text().contains("kept"); }, kPatienceMs))
         << child<QLabel>("counts=octree")->text().toStdString();
     QTest::mouseClick(child<QToolButton>("earlier=facing"), Qt::LeftButton);
     EXPECT_EQ(steps(), (std::vector<std::string>{"octree", "facing", "distance"}));
@@ -195,7 +217,7 @@ TEST_F(WindowTest, CullStepsAreOrderedAndSayWhatTheyDo)
     EXPECT_EQ(steps().back(), "hidden");
     const std::uint64_t epoch = m_window->session().epoch();
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return steps().size() == 3; }, 5000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return steps().size() == 3; }, kPatienceMs));
     EXPECT_EQ(m_window->session().epoch(), epoch) << "other steps need no other meshes";
 }
 
@@ -221,7 +243,7 @@ TEST_F(WindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)
     emit m_window->rail().stageClicked("cull", false);
     const std::uint64_t kept = field()->lastFrame().chunks;
     QTest::keyClick(field(), Qt::Key_F6);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.frozen.has_value(); }, 3000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.frozen.has_value(); }, kPatienceMs));
     EXPECT_TRUE(child<QCheckBox>("look.frozen")->isChecked());
     m_window->session().eye.yaw += 180;
     QTest::qWait(400);
@@ -229,10 +251,9 @@ TEST_F(WindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)
     const QImage without = fieldPicture();
     auto* ghosts = child<QCheckBox>("look.ghosts");
     QTest::mouseClick(ghosts, Qt::LeftButton, {}, QPoint(8, ghosts->height() / 2));
-    QTest::qWait(600);
-    EXPECT_NE(fieldPicture(), without);
+    EXPECT_TRUE(becomes([&] { return fieldPicture() != without; }));
     QTest::keyClick(field(), Qt::Key_F6);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.frozen; }, 3000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.frozen; }, kPatienceMs));
 }
 
 TEST_F(WindowTest, TheAuditListsWhatIsLostAndAClickLooksAtIt)
@@ -258,16 +279,15 @@ TEST_F(WindowTest, TheAuditListsWhatIsLostAndAClickLooksAtIt)
     EXPECT_NE(m_window->session().eye, before);
     EXPECT_GT(m_window->session().look.fieldOfView, 0) << "seen through the lens of the audit";
     QTest::keyClick(field(), Qt::Key_Escape);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.marked; }, 3000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.marked; }, kPatienceMs));
 }
 
 TEST_F(WindowTest, TheOctreeIsShownInTheFieldAndOnThePlan)
 {
     const QImage plain = fieldPicture();
     QTest::keyClick(field(), Qt::Key_F8);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.octree; }, 3000));
-    QTest::qWait(500);
-    EXPECT_NE(fieldPicture(), plain);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.octree; }, kPatienceMs));
+    EXPECT_TRUE(becomes([&] { return fieldPicture() != plain; }));
     const OctreeFigures figures = field()->octree();
     EXPECT_EQ(figures.chunks, field()->lastFrame().residentChunks);
     EXPECT_EQ(figures.leaves, figures.chunks) << "a leaf is a chunk here";
@@ -278,7 +298,7 @@ TEST_F(WindowTest, TheOctreeIsShownInTheFieldAndOnThePlan)
             const auto* text = m_window->findChild<QLabel*>("octreeFigures");
             return text && text->text().contains("walked in");
         },
-        5000));
+        kPatienceMs));
     auto* leaf = child<QComboBox>("cull.leaf");
     EXPECT_EQ(leaf->count(), 3) << "1, 2 and 4 chunks";
     m_window->session().look.octree = false;
@@ -287,8 +307,7 @@ TEST_F(WindowTest, TheOctreeIsShownInTheFieldAndOnThePlan)
     const QImage without = m_window->plan().above().grab().toImage();
     auto* box = child<QCheckBox>("planOctree");
     QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
-    QTest::qWait(400);
-    EXPECT_NE(m_window->plan().above().grab().toImage(), without);
+    EXPECT_TRUE(becomes([&] { return m_window->plan().above().grab().toImage() != without; }));
 }
 
 TEST_F(WindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
@@ -299,8 +318,9 @@ TEST_F(WindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
     EXPECT_TRUE(chip->text().contains("Setup B"));
     EXPECT_EQ(field()->wipeAt(), -1);
     QTest::keyClick(field(), Qt::Key_B, Qt::ControlModifier); // a copy of A
-    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().hasB(); }, 3000));
-    EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->rail().plates().second; }, 5000)) << "the rail has two rows";
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().hasB(); }, kPatienceMs));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->rail().plates().second; }, kPatienceMs))
+        << "the rail has two rows";
     EXPECT_TRUE(chip->text().contains("near-changed"));
 
     // A click on B's plate edits B, and only B.
@@ -312,13 +332,13 @@ TEST_F(WindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
     EXPECT_EQ(m_window->session().setupB().mesh.mesher, "exposed");
     EXPECT_EQ(m_window->session().setup().mesh.mesher, "greedy-bits");
     EXPECT_TRUE(QTest::qWaitFor(
-        [&] { return m_window->session().streamerB() && m_window->session().streamerB()->settled(); }, 20000));
+        [&] { return m_window->session().streamerB() && m_window->session().streamerB()->settled(); }, kPatienceMs));
     // A keeps chunks of the larger distance it had, so the two are compared by the chunk.
     const auto trianglesAChunk = [&](bool b) {
         const FrameReport& frame = field()->lastFrame(b);
         return static_cast<double>(frame.triangles) / static_cast<double>(std::max<std::uint64_t>(1, frame.chunks));
     };
-    EXPECT_TRUE(QTest::qWaitFor([&] { return trianglesAChunk(true) > trianglesAChunk(false) * 1.2; }, 10000))
+    EXPECT_TRUE(QTest::qWaitFor([&] { return trianglesAChunk(true) > trianglesAChunk(false) * 1.2; }, kPatienceMs))
         << "each side draws its own meshes: " << trianglesAChunk(true) << " against " << trianglesAChunk(false);
 
     // The wipe is dragged with the mouse.
@@ -338,7 +358,7 @@ TEST_F(WindowTest, WhatIsUnderThePointerIsNamedWithItsChunksCosts)
     const QPoint low(field()->width() / 2, field()->height() - 60); // the ground before the eye
     QTest::mouseMove(field(), low - QPoint(3, 0));
     QTest::mouseMove(field(), low);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->pointed().has_value(); }, 5000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->pointed().has_value(); }, kPatienceMs));
     const Pointed& pointed = *field()->pointed();
     const auto voxels = m_window->session().streamer()->voxels(pointed.chunk);
     ASSERT_TRUE(voxels);
@@ -355,7 +375,7 @@ TEST_F(WindowTest, TheSurfaceShowsQuadsBySizeAndAWireframe)
     QTest::mouseClick(wire, Qt::LeftButton, {}, QPoint(8, wire->height() / 2));
     EXPECT_TRUE(m_window->session().look.wireframe);
     QTest::keyClick(field(), Qt::Key_F5);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.wireframe; }, 3000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.wireframe; }, kPatienceMs));
     auto* paint = child<QComboBox>("look.paint");
     paint->setFocus();
     QTest::keyClick(paint, Qt::Key_Down);
@@ -379,11 +399,11 @@ TEST_F(WindowTest, TheSunSliderMakesItNight)
     QTest::keyClick(sun, Qt::Key_Home);
     EXPECT_EQ(m_window->session().look.sunHeight, -18);
     EXPECT_TRUE(child<QLabel>("sunText")->text().contains("night"));
-    EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() < day / 3; }, 5000))
+    EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() < day / 3; }, kPatienceMs))
         << "of " << day << " now " << brightness();
     trigger("Sun: late morning");
     EXPECT_EQ(sun->value(), 46);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() > day * 0.95; }, 5000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() > day * 0.95; }, kPatienceMs));
 }
 
 TEST_F(WindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
@@ -399,7 +419,7 @@ TEST_F(WindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
     const QPoint floor(field()->width() / 2, field()->height() - 60);
     QTest::mouseMove(field(), floor - QPoint(3, 0));
     QTest::mouseMove(field(), floor);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->lightStory().has_value(); }, 10000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->lightStory().has_value(); }, kPatienceMs));
     const LightStory story = *field()->lightStory();
     EXPECT_TRUE(story.levels.contains("red lamps") && story.levels.contains("sky")) << story.levels.toStdString();
     EXPECT_TRUE(story.source.contains("from lamp at")) << story.source.toStdString();
@@ -415,11 +435,11 @@ TEST_F(WindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
         QTest::keyClick(paint, Qt::Key_Down);
     EXPECT_EQ(m_window->session().look.paint, Paint::Light);
     EXPECT_EQ(m_window->session().look.channel, 1);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->levels() != nullptr; }, 5000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return field()->levels() != nullptr; }, kPatienceMs));
     trigger("Surface: light of the sky");
     EXPECT_EQ(m_window->session().look.channel, 3);
     trigger("Surface: textures");
-    EXPECT_TRUE(QTest::qWaitFor([&] { return field()->levels() == nullptr; }, 5000));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return field()->levels() == nullptr; }, kPatienceMs));
 
     // All modes beside each other.
     auto* measure = child<QPushButton>("measureLight");
@@ -469,19 +489,18 @@ TEST_F(WindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)
         [](const StageFigure& stage) { return stage.id == "levels"; });
     EXPECT_EQ(levels->number, "3");
     // Somewhere below the sky the pointer finds a longer voxel and says so.
-    bool isFound = false;
-    for (int y = field()->height() / 3; y < field()->height() * 2 / 3 && !isFound; y += 12) {
-        QTest::mouseMove(field(), {field()->width() * 2 / 3, y});
+    int row = field()->height() / 3;
+    EXPECT_TRUE(becomes([&] {
+        row = row < field()->height() * 2 / 3 ? row + 12 : field()->height() / 3;
+        QTest::mouseMove(field(), {field()->width() * 2 / 3, row});
         QTest::qWait(150);
-        isFound = field()->probeText().contains("level 1, a voxel is 2 m long");
-    }
-    EXPECT_TRUE(isFound);
+        return field()->probeText().contains("level 1, a voxel is 2 m long");
+    }));
     // The overlay: the nearest ground in level 0's violet, nothing in the red of cracks.
     auto* paint = child<QComboBox>("look.paint");
     paint->setCurrentIndex(3);
     emit paint->activated(3);
     EXPECT_EQ(m_window->session().look.paint, Paint::Levels);
-    QTest::qWait(800);
     struct Seen {
         int red = 0, violet = 0;
     };
@@ -496,15 +515,13 @@ TEST_F(WindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)
             }
         return seen;
     };
+    EXPECT_TRUE(becomes([&] { return look().violet > 1000; }));
     const Seen stitched = look();
-    EXPECT_GT(stitched.violet, 1000);
     ASSERT_TRUE(m_window->session().edited().set("lod.seams", "open"));
     waitUntilThere();
-    QTest::qWait(800);
-    const Seen open = look();
     // A rasteriser leaves single pixels where rectangles of different sizes meet; cracks are another matter.
     EXPECT_LT(stitched.red, 200);
-    EXPECT_GT(open.red, 2 * stitched.red);
+    EXPECT_TRUE(becomes([&] { return look().red > 2 * stitched.red; }));
     m_window->session().edited().undo();
     // Without levels the distance is what can be held so.
     ASSERT_TRUE(m_window->session().edited().set("stream.distance", 256));
@@ -583,7 +600,7 @@ TEST_F(WindowTest, AWalkCanBeStoppedAndTheWindowStaysAlive)
     ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->runner().result().rows.size() >= 2; }, kPatienceMs));
     EXPECT_GT(ticks, 5);
     QTest::mouseClick(child<QPushButton>("stop"), Qt::LeftButton);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->runner().isRunning(); }, 10000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->runner().isRunning(); }, kPatienceMs));
     EXPECT_TRUE(m_window->runner().result().stopped);
     m_window->showField();
     waitUntilThere();
@@ -620,16 +637,14 @@ TEST_F(WindowTest, AnotherWorldIsOneActionAway)
 
 TEST_F(WindowTest, FindAnActionRunsItByName)
 {
-    QTimer::singleShot(300, m_window.get(), [&] {
-        QWidget* finder = QApplication::activeModalWidget();
-        ASSERT_NE(finder, nullptr);
+    inDialog([](QWidget* finder) {
         auto* edit = finder->findChild<QLineEdit*>();
         QTest::keyClicks(edit, "slate");
         EXPECT_EQ(finder->findChild<QListWidget*>()->count(), 1);
         QTest::keyClick(edit, Qt::Key_Return);
     });
     QTest::keyClick(field(), Qt::Key_K, Qt::ControlModifier);
-    ASSERT_TRUE(QTest::qWaitFor([] { return currentTheme().dark; }, 5000));
+    ASSERT_TRUE(QTest::qWaitFor([] { return currentTheme().dark; }, kPatienceMs));
     EXPECT_TRUE(currentTheme().dark);
     m_window->setDark(false);
 }
@@ -639,8 +654,7 @@ TEST_F(WindowTest, BothThemesReachEveryPart)
     const auto backOf = [&] { return m_window->grab().toImage().pixelColor(4, 40); };
     EXPECT_EQ(backOf(), limewash().window);
     m_window->setDark(true);
-    QTest::qWait(100);
-    EXPECT_EQ(backOf(), slate().window);
+    EXPECT_TRUE(becomes([&] { return backOf() == slate().window; }));
     EXPECT_EQ(m_window->strip().grab().toImage().pixelColor(2, 100), slate().panel);
     m_window->setDark(false);
 }
@@ -651,8 +665,7 @@ TEST_F(WindowTest, ThePlanShowsEveryChunkAndAClickTellsItsLife)
     PlanPanel& plan = m_window->plan();
     ASSERT_TRUE(plan.isVisible());
     EXPECT_FALSE(m_window->bench().isVisible());
-    ASSERT_TRUE(QTest::qWaitFor([&] { return plan.above().chunkAt(plan.above().rect().center()).has_value(); }, 20000));
-    QTest::qWait(400);
+    ASSERT_TRUE(becomes([&] { return plan.above().chunkAt(plan.above().rect().center()).has_value(); }));
     const ChunkPos viewer = chunkOf(m_window->session().eye.cell, 32);
     // By hand: a chunk of the south view is where its offset says, one square a chunk.
     PlanCanvas& side = plan.side();
@@ -663,7 +676,7 @@ TEST_F(WindowTest, ThePlanShowsEveryChunkAndAClickTellsItsLife)
     QEvent leave(QEvent::Leave); // the pointer may rest on the field: its chunk would be shown
     QCoreApplication::sendEvent(field(), &leave);
     const QString title = QStringLiteral("Chunk %1, %2, %3").arg(viewer.x).arg(viewer.y - 1).arg(viewer.z);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return child<QLabel>("storyTitle")->text() == title; }, 20000))
+    EXPECT_TRUE(QTest::qWaitFor([&] { return child<QLabel>("storyTitle")->text() == title; }, kPatienceMs))
         << child<QLabel>("storyTitle")->text().toStdString();
     ASSERT_FALSE(plan.story().life.empty());
     EXPECT_EQ(plan.story().life.back().what, QStringLiteral("generating")) << "a life begins with it";
@@ -672,7 +685,8 @@ TEST_F(WindowTest, ThePlanShowsEveryChunkAndAClickTellsItsLife)
     // A chunk beyond the distance says so.
     QTest::mouseClick(&side, Qt::LeftButton, {}, side.pointOf(viewer + ChunkPos{-4, 0, 0}).toPoint());
     const auto why = [&] { return child<QLabel>("storyWhy")->text(); };
-    EXPECT_TRUE(QTest::qWaitFor([&] { return why().contains(QStringLiteral("beyond the render distance")); }, 20000))
+    EXPECT_TRUE(
+        QTest::qWaitFor([&] { return why().contains(QStringLiteral("beyond the render distance")); }, kPatienceMs))
         << why().toStdString();
     trigger(QStringLiteral("Plan"));
     EXPECT_FALSE(plan.isVisible());
@@ -683,7 +697,7 @@ TEST_F(WindowTest, DraggingOnThePlanMovesTheViewerAndTheWorldFollows)
 {
     child<QToolButton>("showPlan")->click();
     PlanCanvas& above = m_window->plan().above();
-    QTest::qWait(600);
+    ASSERT_TRUE(becomes([&] { return above.chunkAt(above.rect().center()).has_value(); })) << "the map is looked at";
     const ChunkPos before = chunkOf(m_window->session().eye.cell, 32);
     const QPoint from = above.rect().center();
     const double square = above.pointOf(before + ChunkPos{1, 0, 0}).x() - above.pointOf(before).x();
@@ -701,14 +715,15 @@ TEST_F(WindowTest, DraggingOnThePlanMovesTheViewerAndTheWorldFollows)
         const auto probe = m_window->session().streamer()->probe(after);
         return probe && (probe->stage == ChunkStage::Meshed || probe->stage == ChunkStage::Bare);
     };
-    EXPECT_TRUE(QTest::qWaitFor(isThere, 30000));
+    EXPECT_TRUE(QTest::qWaitFor(isThere, kPatienceMs));
 }
 
 TEST_F(WindowTest, ARecordingIsSavedAsTraceEvents)
 {
     const test::TempFolder folder;
     m_window->saveRecording(QString::fromStdString((folder / "lives.json").string()));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->banner().text().contains(QStringLiteral("events to")); }, 20000))
+    ASSERT_TRUE(
+        QTest::qWaitFor([&] { return m_window->banner().text().contains(QStringLiteral("events to")); }, kPatienceMs))
         << m_window->banner().text().toStdString();
     const std::string text = test::textOf(folder / "lives.json");
     EXPECT_NE(text.find("\"traceEvents\""), std::string::npos);
@@ -716,16 +731,16 @@ TEST_F(WindowTest, ARecordingIsSavedAsTraceEvents)
     EXPECT_NE(text.find("\"upload\""), std::string::npos);
     m_window->saveRecording(QStringLiteral("/nowhere/lives.json"));
     EXPECT_TRUE(QTest::qWaitFor(
-        [&] { return m_window->banner().text().contains(QStringLiteral("/nowhere/lives.json")); }, 20000));
+        [&] { return m_window->banner().text().contains(QStringLiteral("/nowhere/lives.json")); }, kPatienceMs));
 }
 
 TEST_F(WindowTest, AChangeThatWouldNotFitIsAskedForFirst)
 {
     m_window->session().edited().set("stream.memory", 64);
     waitUntilThere();
-    const auto answer = [](const QString& button, QString& said) {
-        QTimer::singleShot(200, qApp, [button, &said] {
-            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+    const auto answer = [this](const QString& button, QString& said) {
+        inDialog([button, &said](QWidget* dialog) {
+            auto* box = qobject_cast<QMessageBox*>(dialog);
             ASSERT_NE(box, nullptr);
             said = box->text();
             for (QAbstractButton* one : box->buttons())
