@@ -3,6 +3,7 @@
 #pragma once
 
 #include "gpu/hooks.h"
+#include "measure/pictures.h"
 #include "measure/route.h"
 
 #include <cstdlib>
@@ -63,6 +64,22 @@ public:
     FrameCost draw(const Eye& eye) { return draw(eye, m_setup.cull.steps); }
     /// Of the last frame: red, green, blue, alpha.
     [[nodiscard]] std::vector<std::uint8_t> pixels() const { return m_target->read(); }
+    [[nodiscard]] int width() const { return m_target->width(); }
+    /// The level of what each pixel shows, kNoLevel for the sky. Overwrites the last frame.
+    [[nodiscard]] std::vector<std::int8_t> levelsSeen(const Eye& eye)
+    {
+        m_target->bind();
+        m_renderer->drawNumbers(eye, m_target->width(), m_target->height(), m_setup.draw.fieldOfView);
+        const auto numbers = m_target->read();
+        const auto& chunks = m_renderer->scene().chunks();
+        std::vector<std::int8_t> levels;
+        for (std::size_t i = 0; i < numbers.size(); i += 4) {
+            const std::uint32_t number = numbers[i] | numbers[i + 1] << 8U | numbers[i + 2] << 16U;
+            levels.push_back(
+                number == 0 || number > chunks.size() ? kNoLevel : static_cast<std::int8_t>(chunks[number - 1].level));
+        }
+        return levels;
+    }
 
 private:
     /// One for all that there are at a time: two are drawn in turn.

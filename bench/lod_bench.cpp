@@ -2,7 +2,12 @@
 // What levels of detail save, how it grows, and how much of the picture they change.
 #include "flown.h"
 
+#include "measure/pictures.h"
 #include "measure/statistics.h"
+#include "measure/stopwatch.h"
+
+#include "stream/level_source.h"
+#include "terrain/terrain.h"
 
 #include <benchmark/benchmark.h>
 
@@ -145,10 +150,7 @@ void fidelity(benchmark::State& state, double pixels)
             const auto a = levels.pixels();
             fullTriangles += static_cast<double>(full.draw(full.settleAt(along)).loadedTriangles);
             const auto b = full.pixels();
-            double sum = 0;
-            for (std::size_t p = 0; p < a.size(); ++p)
-                sum += p % 4 < 3 ? std::abs(a[p] - b[p]) : 0;
-            differences.push_back(sum / (static_cast<double>(a.size()) * 3 / 4));
+            differences.push_back(differenceOf(a, b));
         }
     state.counters["ratio"] = std::accumulate(differences.begin(), differences.end(), 0.0) / views;
     state.counters["most"] = *std::max_element(differences.begin(), differences.end());
@@ -160,6 +162,83 @@ BENCHMARK_CAPTURE(fidelity, one, 1)
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(fidelity, four, 4)
     ->Name("lod/difference_of_255_4px/corrowdale-512m")
+    ->Iterations(1)
+    ->Unit(benchmark::kMillisecond);
+
+/// Does a ring stand out where the level changes? Ten views 512 m far in rings against full detail, where both show
+/// ground. "ratio" is how much brighter or darker, of 255, the pixels are along the lines where levels meet, in the
+/// worst view; "mean" over all views; "levels" the worst of whole levels; "pixels" how many lie along such lines.
+void ringBrightness(benchmark::State& state)
+{
+    const int views = isQuick() ? 2 : 10, metres = isQuick() ? 256 : 512;
+    Flown levels("corrowdale", "beck-to-summit", longView(metres), 1280, 800),
+        full("corrowdale", "beck-to-summit", oneLevel(metres), 1280, 800);
+    if (!levels.isThere() || !full.isThere())
+        return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
+    double borders = 0, whole = 0, pixels = 0, sum = 0;
+    for (auto _ : state)
+        for (int i = 0; i < views; ++i) {
+            const double along = static_cast<double>(i) / (views - 1);
+            const Eye eye = levels.settleAt(along);
+            (void)levels.draw(eye);
+            const auto a = levels.pixels();
+            auto seen = levels.levelsSeen(eye);
+            (void)full.draw(full.settleAt(along));
+            const auto b = full.pixels();
+            const auto seenFull = full.levelsSeen(eye);
+            for (std::size_t p = 0; p < seen.size(); ++p) // outlines before the sky are no matter of light
+                seen[p] = seenFull[p] == kNoLevel ? kNoLevel : seen[p];
+            const auto found = brightnessByLevel(a, b, seen, levels.width());
+            borders = std::max(borders, std::abs(found.borders.by));
+            pixels += static_cast<double>(found.borders.pixels) / views;
+            sum += found.borders.by * static_cast<double>(found.borders.pixels) / views;
+            for (const Brighter& level : found.levels)
+                if (level.pixels > 1000) // fewer are single things, not a ring
+                    whole = std::max(whole, std::abs(level.by));
+        }
+    state.counters["ratio"] = borders;
+    state.counters["mean"] = sum / std::max(1.0, pixels);
+    state.counters["levels"] = whole;
+    state.counters["pixels"] = pixels;
+}
+BENCHMARK(ringBrightness)
+    ->Name("lod/ring_brightness_of_255/corrowdale-512m")
+    ->Iterations(1)
+    ->Unit(benchmark::kMillisecond);
+
+/// A chunk of level 3 reduced from the finer voxels against the same generated at its own step, over ground near the
+/// summit. "ratio" is reduced / generated.
+void reducedOverGenerated(benchmark::State& state)
+{
+    const auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    if (!recipe)
+        return state.SkipWithError("Corrowdale was not found");
+    const auto terrain = makeTerrain(recipe.value());
+    const Generator& generator = *findGenerator("blocks");
+    const SideRules rules = sideRulesOf(terrain->recipe.blocks);
+    constexpr int kLevel = 3;
+    std::vector<std::unique_ptr<LevelSource>> finer;
+    finer.push_back(std::make_unique<LevelSource>(terrain, generator, kEdge, 4096));
+    for (int level = 1; level <= kLevel; ++level)
+        finer.push_back(std::make_unique<LevelSource>(*finer.back(), rules));
+    std::vector<double> reduced, generated;
+    const int chunks = isQuick() ? 1 : 6;
+    for (auto _ : state)
+        for (int i = 0; i < chunks; ++i) {
+            LevelSource direct(coarserTerrain(*terrain, kLevel), generator, kEdge, 4096); // nothing is remembered
+            const ChunkPos chunk{i, chunkOf({0, *direct.top(i, 0) - 1, 0}, kEdge).y, 0, kLevel};
+            const auto timed = [&chunk](LevelSource& source) { return nsOf([&] { keep(source.voxels(chunk)); }); };
+            LevelSource again(coarserTerrain(*terrain, kLevel), generator, kEdge, 4096);
+            generated.push_back(timed(again));
+            reduced.push_back(timed(*finer.back()));
+        }
+    const Ratio ratio = ratioOfMedians(reduced, generated);
+    state.counters["ratio"] = ratio.ratio;
+    state.counters["low"] = ratio.low;
+    state.counters["high"] = ratio.high;
+}
+BENCHMARK(reducedOverGenerated)
+    ->Name("lod/reduced_over_generated/level-3")
     ->Iterations(1)
     ->Unit(benchmark::kMillisecond);
 

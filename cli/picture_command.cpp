@@ -2,9 +2,9 @@
 #include "commands.h"
 #include "gpu/picture.h"
 #include "input/text_file.h"
+#include "measure/pictures.h"
 #include "offscreen.h"
 
-#include <cmath>
 #include <iostream>
 #include <thread>
 
@@ -56,15 +56,6 @@ Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain
     Drawn drawn{renderer.draw(eye, target.width(), target.height(), options), {}};
     drawn.pixels = target.read();
     return drawn;
-}
-
-/// Mean over pixels and channels, of 255.
-double differenceOf(const std::vector<std::uint8_t>& a, const std::vector<std::uint8_t>& b)
-{
-    double sum = 0;
-    for (std::size_t i = 0; i < a.size(); ++i)
-        sum += i % 4 < 3 ? std::abs(a[i] - b[i]) : 0;
-    return sum / (static_cast<double>(a.size()) * 3 / 4);
 }
 
 void say(const std::string& file, const Drawn& drawn, const std::string& driver)

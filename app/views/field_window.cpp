@@ -8,6 +8,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QOpenGLContext>
+#include <QOpenGLFunctions>
 #include <QPainter>
 #include <QWheelEvent>
 
@@ -51,6 +52,7 @@ FieldWindow::~FieldWindow()
     makeCurrent();
     m_a.renderer.reset();
     m_b.renderer.reset();
+    m_beside.release();
     doneCurrent();
 }
 
@@ -137,6 +139,7 @@ void FieldWindow::drawSide(Side& side, bool b)
     if (m_session.hasB() && b && options.columns[0] >= options.columns[1])
         options.columns[0] = wide - 1;
     side.report = side.renderer->draw(m_session.eye, wide, high, options);
+    side.options = options;
     if (StepTrial& trial = m_session.stepTrial; trial.isRunning() && b == m_session.editsB()) {
         const FrameReport& report = side.report;
         trial.note({report.totalMs, report.chunks, report.triangles, report.drawCalls, report.loadedTriangles,
@@ -146,6 +149,28 @@ void FieldWindow::drawSide(Side& side, bool b)
     frame.cullMs = side.report.cullMs;
     frame.drawMs = side.report.totalMs - side.report.cullMs;
     side.frames.push_back(frame);
+}
+
+/// The pictures themselves: without the wipe and what is drawn over them.
+void FieldWindow::comparePictures()
+{
+    const FieldLook& look = m_session.look;
+    const bool isThere = m_session.streamer() && m_session.streamer()->settled() && m_session.streamerB()
+        && m_session.streamerB()->settled() && !m_session.stepTrial.isRunning();
+    const SideBySide::View view{m_session.eye, look.sunHeight, look.fieldOfView, static_cast<int>(look.paint),
+        m_a.epoch, m_b.epoch, m_a.report.residentChunks, m_b.report.residentChunks};
+    const bool hasDrawn = m_beside.advance(view, isThere, width(), height(), [this](bool b, int wide, int high) {
+        Side& side = b ? m_b : m_a;
+        DrawOptions options = side.options;
+        options.columns = {};
+        options.path.clear();
+        options.lines.reset();
+        options.ghosts = false;
+        (void)side.renderer->draw(m_session.eye, wide, high, options);
+    });
+    if (hasDrawn)
+        QOpenGLContext::currentContext()->functions()->glBindFramebuffer(
+            GL_FRAMEBUFFER, QOpenGLContext::currentContext()->defaultFramebufferObject());
 }
 
 /// Which steps this frame is culled with, from where, and what is shown of it.
@@ -246,6 +271,7 @@ void FieldWindow::paintGL()
     if (m_session.hasB() && m_b.renderer) {
         drawSide(m_b, true);
         drawn += m_b.frames.back().totalMs();
+        comparePictures();
     } else if (!m_session.hasB() && m_b.epoch != 0) {
         m_b.renderer->begin(m_session.setup(), m_session.terrain()); // its meshes go
         m_b.epoch = 0;
@@ -464,6 +490,22 @@ void FieldWindow::paintWipe(QPainter& painter)
     };
     tag(false);
     tag(true);
+    const auto differ = difference();
+    constexpr double kLeast = 0.005; // below, two digits say nothing
+    const QString text = !differ ? tr("the pictures are compared once both are there and you rest")
+        : *differ == 0           ? tr("the two pictures are the same")
+        : *differ < kLeast       ? tr("the pictures differ by less than 0.01 of 255")
+                                 : tr("the pictures differ by %1 of 255").arg(figureText(*differ));
+    painter.setFont(uiFont(12));
+    const int wide = figuresWidth(painter.font(), text) + 20;
+    const QRect box(std::clamp(x - wide / 2, 8, std::max(8, width() - wide - 8)), 42, wide, 24);
+    QColor back = theme.panel;
+    back.setAlphaF(0.9F);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(back);
+    painter.drawRoundedRect(box, 3, 3);
+    painter.setPen(theme.ink);
+    drawFigures(painter, box.left() + 10, box.top() + 17, text);
     painter.setPen(QPen(theme.selection, 1));
     painter.setBrush(theme.panel);
     painter.drawRoundedRect(QRect(x - 6, height() / 2 - 18, 12, 36), 3, 3);

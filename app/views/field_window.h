@@ -9,6 +9,7 @@
 #include "models/light_story.h"
 #include "models/pointer.h"
 #include "models/world_session.h"
+#include "views/side_by_side.h"
 
 #include <QElapsedTimer>
 #include <QKeySequence>
@@ -37,6 +38,8 @@ public:
     [[nodiscard]] const LightVolume* levels() const { return m_a.levels.get(); }
     /// Where the wipe is, pixels from the left; -1 without a setup B.
     [[nodiscard]] int wipeAt() const;
+    /// How much the whole pictures of A and B differ, of 255; none until both rest and are all there.
+    [[nodiscard]] std::optional<double> difference() const { return m_beside.difference(); }
     /// Of setup A: what is held of a chunk, and where everything lies.
     [[nodiscard]] std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const
     {
@@ -87,6 +90,7 @@ private:
         std::unique_ptr<Renderer> renderer;
         std::uint64_t epoch = 0;
         FrameReport report;
+        DrawOptions options; // of the last frame
         std::vector<FrameRecord> frames;
         std::shared_ptr<const LightVolume> levels; // of the overlay of light
         int channel = 0; // whose they are
@@ -110,6 +114,7 @@ private:
     bool prepare(Side& side);
     void applyEvents(Side& side, bool b, FrameRecord& frame);
     void drawSide(Side& side, bool b);
+    void comparePictures();
     void paintChips();
     void paintWipe(class QPainter& painter);
     void probe();
@@ -123,6 +128,7 @@ private:
 
     WorldSession& m_session;
     Side m_a, m_b;
+    SideBySide m_beside;
     std::uint64_t m_count = 0;
     std::optional<QPoint> m_pointer;
     QElapsedTimer m_sinceProbe;

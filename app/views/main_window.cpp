@@ -321,6 +321,7 @@ QWidget* MainWindow::buildFieldPage()
         connect(m_field->window(), &FieldWindow::warned, m_banner, &Banner::note);
     }
     m_bench = new StageBench(m_session, page);
+    connect(m_bench, &StageBench::fullDetailWanted, this, &MainWindow::compareWithFullDetail);
     middle->addWidget(m_field, 1);
     middle->addWidget(m_bench);
     m_plan = new PlanPanel(m_session, *m_field, page);
@@ -446,6 +447,22 @@ bool MainWindow::compareWith(const std::optional<QString>& nameOrFile)
     m_figuresB = LiveFigures();
     m_lastCountsB = {};
     return true;
+}
+
+void MainWindow::compareWithFullDetail()
+{
+    constexpr double kFarthest = 512; // metres
+    const Setup& a = m_session.setup();
+    const auto most
+        = std::max(4, static_cast<int>(kFarthest / (a.chunk.edge * m_session.terrain().recipe.voxelMetres)));
+    if (a.stream.distance > most)
+        m_session.setups().set("stream.distance", most);
+    Setup b = m_session.setup();
+    b.lod.scheme = "off";
+    b.name = "full detail";
+    m_session.compareWith(b);
+    m_figuresB = LiveFigures();
+    m_lastCountsB = {};
 }
 
 bool MainWindow::saveSetup(const QString& file)

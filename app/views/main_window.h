@@ -42,6 +42,8 @@ public:
     bool saveSetup(const QString& file);
     /// Draws a second setup beside the first: a name or file, "" for a copy of A to change, nothing to end it.
     bool compareWith(const std::optional<QString>& nameOrFile);
+    /// Setup B is A without levels of detail, both as far as full detail is held in a moment.
+    void compareWithFullDetail();
 
     [[nodiscard]] WorldSession& session() { return m_session; }
     [[nodiscard]] FieldView& field() { return *m_field; }

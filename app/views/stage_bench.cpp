@@ -285,6 +285,13 @@ void StageBench::rebuildStage()
         m_levels->setToolTip(tr("The levels that are shown: how long a voxel is, and how many chunks. The colours are "
                                 "those of \"detail\" under Show."));
         box->addWidget(m_levels);
+        auto* beside = new QPushButton(tr("Show full detail beside it"), card);
+        beside->setObjectName(QStringLiteral("fullDetail"));
+        beside->setEnabled(hasLevels(m_session.setup().lod));
+        beside->setToolTip(tr("Setup B becomes the same without levels, as far as 512 m, and A comes down to that: the "
+                              "wipe shows both, and how much the pictures differ."));
+        connect(beside, &QPushButton::clicked, this, &StageBench::fullDetailWanted);
+        box->addWidget(beside);
     }
     if (stage->id == "light")
         addModes(box);

@@ -31,6 +31,10 @@ public:
     /// Shows again what stands beside the stage, where something else changed it.
     void refreshLook() { rebuildStage(); }
 
+signals:
+    /// The same view at full detail is wanted beside setup A.
+    void fullDetailWanted();
+
 private:
     void buildReach(QVBoxLayout* column);
     void rebuildStage();

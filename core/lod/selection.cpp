@@ -14,6 +14,12 @@ constexpr std::array<LodMethod, 3> kSchemes{{
     {"error", "by the error on screen",
         "A level begins where its voxels are wrong by no more than so many pixels of this picture."},
 }};
+constexpr std::array<LodMethod, 2> kSources{{
+    {"recipe", "the recipe", "Generated at that level's step: a chunk costs the same on every level."},
+    {"finer", "finer voxels",
+        "Eight finer chunks are made and reduced, down to level 0: thin things stay, and a chunk of level n costs "
+        "8^n."},
+}};
 constexpr std::array<LodMethod, 3> kSeams{{
     {"open", "left open", "Nothing is done where levels meet: one sees through the cracks."},
     {"skirts", "skirts", "Each chunk hangs the sides of its rim some voxels down: closed, but not joined."},
@@ -38,6 +44,11 @@ double distanceTo(ChunkPos node, ChunkPos viewer)
 std::span<const LodMethod> lodSchemes()
 {
     return kSchemes;
+}
+
+std::span<const LodMethod> coarseSources()
+{
+    return kSources;
 }
 
 std::span<const LodMethod> seamMethods()

@@ -16,6 +16,7 @@ namespace fell {
 /// What a setup says about levels of detail.
 struct LodChoices {
     std::string scheme = "off"; // off, rings or error
+    std::string made = "recipe"; // recipe or finer
     std::string seams = "stitched"; // open, skirts or stitched
     int levels = 8; // the coarsest that may be used
     int detail = 4; // rings: chunks of a level before the next begins
@@ -29,6 +30,7 @@ struct LodMethod {
     const char* note; // one sentence for a tooltip
 };
 std::span<const LodMethod> lodSchemes();
+std::span<const LodMethod> coarseSources();
 std::span<const LodMethod> seamMethods();
 [[nodiscard]] inline bool hasLevels(const LodChoices& choices)
 {

@@ -117,6 +117,9 @@ std::vector<SetupField> makeFields()
         described(chosenFrom(field(Kind::Choice, "lod.scheme", &Setup::lod, &LodChoices::scheme), lodSchemes()),
             "levels of detail", "", "Where chunks are generated, held and drawn in longer voxels."));
     fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "lod.made", &Setup::lod, &LodChoices::made), coarseSources()),
+            "made from", "", "Where the voxels of a coarser chunk come from."));
+    fields.push_back(
         described(chosenFrom(field(Kind::Choice, "lod.seams", &Setup::lod, &LodChoices::seams), seamMethods()), "seams",
             "", "What is drawn where chunks of different levels meet."));
     fields.push_back(

@@ -3,13 +3,10 @@
 
 namespace fell {
 
-SkyCache::SkyCache(const Terrain& terrain, const Generator& generator, const LightRules& rules, const VoxelForm& form,
-    ColumnCache& columns, std::size_t most)
-    : m_terrain(terrain)
-    , m_generator(generator)
+SkyCache::SkyCache(LevelSource& source, const LightRules& rules, const VoxelForm& form, std::size_t most)
+    : m_source(source)
     , m_rules(rules)
     , m_form(form)
-    , m_columns(columns)
     , m_most(most)
 {
 }
@@ -48,8 +45,9 @@ std::shared_ptr<const SkyFloor> SkyCache::find(std::int64_t chunkX, std::int64_t
 
 std::shared_ptr<const SkyFloor> SkyCache::make(std::int64_t chunkX, std::int64_t chunkZ)
 {
-    const auto columns = m_columns.at(chunkX, chunkZ);
-    return std::make_shared<const SkyFloor>(floorOfTerrain(m_terrain, m_generator, *columns, m_rules, INT64_MIN,
+    return std::make_shared<const SkyFloor>(floorBelow(
+        {chunkX, 0, chunkZ}, m_source.edge(), m_source.top(chunkX, chunkZ),
+        [this](ChunkPos chunk) { return m_source.voxels(chunk); }, m_rules, INT64_MIN,
         [this](ChunkPos chunk, VoxelChunk&& voxels, LightPasses&& passes) {
             Seen seen{std::make_shared<const VoxelChunk>(voxels.heldAs(m_form)),
                 std::make_shared<const LightPasses>(std::move(passes))};

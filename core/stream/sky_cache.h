@@ -3,7 +3,7 @@
 #pragma once
 
 #include "light/terrain_sky.h"
-#include "stream/column_cache.h"
+#include "stream/level_source.h"
 
 #include <deque>
 #include <memory>
@@ -27,8 +27,8 @@ public:
         std::shared_ptr<const LightPasses> passes;
     };
 
-    SkyCache(const Terrain& terrain, const Generator& generator, const LightRules& rules, const VoxelForm& form,
-        ColumnCache& columns, std::size_t most = 4096);
+    /// All of them must outlive it.
+    SkyCache(LevelSource& source, const LightRules& rules, const VoxelForm& form, std::size_t most = 4096);
 
     std::shared_ptr<const SkyFloor> at(std::int64_t chunkX, std::int64_t chunkZ);
     /// The same if it is there already and nobody holds the books, else null: for the drawing thread.
@@ -43,11 +43,9 @@ private:
     };
     std::shared_ptr<const SkyFloor> make(std::int64_t chunkX, std::int64_t chunkZ);
 
-    const Terrain& m_terrain;
-    const Generator& m_generator;
+    LevelSource& m_source;
     const LightRules& m_rules;
     const VoxelForm& m_form;
-    ColumnCache& m_columns;
     std::size_t m_most;
     mutable std::mutex m_mutex;
     std::unordered_map<ChunkPos, std::shared_ptr<Entry>, ChunkPosHash> m_entries; // y is 0

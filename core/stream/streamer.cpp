@@ -138,8 +138,12 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     for (int level = 0; level <= coarsest; ++level) {
         constexpr std::size_t kFew = 1024; // columns of chunks that a coarse level remembers
         const std::size_t most = level == 0 ? 4 * kFew : kFew;
-        m_levels.push_back(std::make_unique<Level>(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level),
-            setup.chunk.edge, m_generator, m_lightRules, m_form, most));
+        const auto add
+            = [&](auto&&... from) { m_levels.push_back(std::make_unique<Level>(m_lightRules, m_form, most, from...)); };
+        if (level > 0 && setup.lod.made == "finer")
+            add(m_levels.back()->source, m_sides);
+        else
+            add(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level), m_generator, setup.chunk.edge, most);
     }
     const auto start = [this](Duty duty) {
         m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
@@ -151,14 +155,6 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
         start({1, true, false});
         start({2, false, true});
     }
-}
-
-Streamer::Level::Level(std::shared_ptr<const Terrain> of, int edge, const Generator& generator, const LightRules& rules,
-    const VoxelForm& form, std::size_t most)
-    : terrain(std::move(of))
-    , columns(*terrain, generator, edge, most)
-    , sky(*terrain, generator, rules, form, columns, most)
-{
 }
 
 Streamer::~Streamer()
@@ -589,8 +585,7 @@ void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
         made = level.sky.take({job.chunk.x, job.chunk.y, job.chunk.z});
     }
     if (!made.voxels) {
-        const auto columns = level.columns.at(job.chunk.x, job.chunk.z);
-        const VoxelChunk voxels = m_generator.voxels(*level.terrain, *columns, job.chunk);
+        const VoxelChunk voxels = level.source.voxels(job.chunk);
         made.voxels = std::make_shared<const VoxelChunk>(voxels.heldAs(m_form));
         if (isLit())
             made.passes = std::make_shared<const LightPasses>(passesOf(voxels, m_lightRules));

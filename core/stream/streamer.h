@@ -8,7 +8,6 @@
 #include "mesh/chunk_mesh.h"
 #include "setup/setup.h"
 #include "stream/chunk_map.h"
-#include "stream/column_cache.h"
 #include "stream/lives.h"
 #include "stream/sky_cache.h"
 
@@ -129,8 +128,6 @@ public:
     }
     /// With levels of detail: what is shown, as of the last deliver or take; null before the first.
     [[nodiscard]] const std::shared_ptr<const LodCover>& cover() const { return m_cover; }
-    /// The world as chunks of a level are generated from it.
-    [[nodiscard]] const Terrain& terrainOf(int level) const { return *levelOf(level).terrain; }
     [[nodiscard]] const LightRules& lightRules() const { return m_lightRules; }
     /// Is nothing opaque as near to the eye as the lens cuts it open (CullView::isFree)? Nothing while a worker keeps
     /// the books; chunks without voxels count as open.
@@ -151,11 +148,14 @@ private:
     };
     /// What chunks of one level are made from.
     struct Level {
-        std::shared_ptr<const Terrain> terrain;
-        ColumnCache columns;
+        LevelSource source;
         SkyCache sky;
-        Level(std::shared_ptr<const Terrain> of, int edge, const Generator& generator, const LightRules& rules,
-            const VoxelForm& form, std::size_t most);
+        template <typename... From>
+        Level(const LightRules& rules, const VoxelForm& form, std::size_t most, From&&... from)
+            : source(std::forward<From>(from)...)
+            , sky(source, rules, form, most)
+        {
+        }
     };
     [[nodiscard]] Level& levelOf(int level) const { return *m_levels[static_cast<std::size_t>(level)]; }
     void sendCover();

@@ -531,6 +531,30 @@ TEST_F(WindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)
     m_window->session().edited().undo();
 }
 
+TEST_F(WindowTest, FullDetailIsShownBesideTheLevelsWithHowMuchThePicturesDiffer)
+{
+    ASSERT_TRUE(m_window->openSetup("long-view"));
+    ASSERT_TRUE(m_window->session().edited().set("stream.distance", 6));
+    emit m_window->rail().stageClicked("levels", false);
+    EXPECT_EQ(field()->difference(), std::nullopt) << "nothing to compare with";
+    auto* beside = child<QPushButton>("fullDetail");
+    QTest::mouseClick(beside, Qt::LeftButton);
+    ASSERT_TRUE(m_window->session().hasB());
+    EXPECT_EQ(m_window->session().setupB().lod.scheme, "off");
+    EXPECT_EQ(m_window->session().setupB().stream.distance, 6);
+    ASSERT_TRUE(becomes([&] { return field()->difference().has_value(); }));
+    const double withRings = *field()->difference();
+    EXPECT_GT(withRings, 0) << "longer voxels are seen from 128 m on";
+    EXPECT_LT(withRings, 20);
+    // One that changes nothing of the picture, and a look elsewhere: found anew.
+    m_window->session().setups().set("lod.scheme", "off");
+    EXPECT_TRUE(becomes([&] { return field()->difference() == 0.0; })) << "both at full detail";
+    m_window->session().eye.yaw += 40;
+    EXPECT_TRUE(becomes([&] { return !field()->difference(); }));
+    EXPECT_TRUE(becomes([&] { return field()->difference() == 0.0; }));
+    m_window->compareWith(std::nullopt);
+}
+
 TEST_F(WindowTest, TheFrameStripNamesTheFrameUnderThePointer)
 {
     ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->strip().bars().count > 3; }, kPatienceMs));

@@ -159,8 +159,8 @@ TEST(SkyCache, HasTheFloorsThatLookingDownEachColumnGives)
     const auto terrain = test::testTerrain();
     const Generator& generator = *findGenerator("blocks");
     const LightRules rules = lightRulesOf(terrain->recipe.blocks, *findLightMode("lamp-sky"));
-    ColumnCache columns(*terrain, generator, 16);
-    SkyCache sky(*terrain, generator, rules, *findForm("palette"), columns);
+    LevelSource source(terrain, generator, 16, 4096);
+    SkyCache sky(source, rules, *findForm("palette"));
     EXPECT_EQ(sky.find(2, -3), nullptr);
     const auto floor = sky.at(2, -3);
     EXPECT_EQ(sky.find(2, -3), floor);

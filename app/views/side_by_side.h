@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How much the pictures of setups A and B differ, found while the eye rests.
+#pragma once
+
+#include "gpu/headless.h"
+#include "gpu/renderer.h"
+
+#include <QElapsedTimer>
+
+#include <cstdint>
+#include <functional>
+#include <optional>
+#include <vector>
+
+namespace fell {
+
+/// Draws the view once more with each setup, without the wipe, a frame each so that none is long. Lives in the field's
+/// context.
+class SideBySide {
+public:
+    /// What the two pictures depend on: while it stays, so does the answer.
+    struct View {
+        Eye eye;
+        double sunHeight = 0, fieldOfView = 0;
+        int paint = 0;
+        std::uint64_t epochA = 0, epochB = 0, shownA = 0, shownB = 0;
+        bool operator==(const View&) const = default;
+    };
+    /// Draws setup A, or B, into the bound target of that size.
+    using Draw = std::function<void(bool b, int width, int height)>;
+
+    /// Called once a frame; `isThere`: everything of both is drawn. Takes one step at most. True if it drew: then
+    /// another framebuffer is bound.
+    bool advance(const View& view, bool isThere, int width, int height, const Draw& draw);
+    /// Of 255, as core's differenceOf; none while it is not known for what is shown.
+    [[nodiscard]] std::optional<double> difference() const { return m_difference; }
+    /// Gives back what the context holds, while it is current.
+    void release() { m_target.reset(); }
+
+private:
+    void forget();
+    std::optional<View> m_view;
+    QElapsedTimer m_resting;
+    std::optional<OffscreenTarget> m_target;
+    std::vector<std::uint8_t> m_a;
+    std::optional<double> m_difference;
+};
+
+} // namespace fell

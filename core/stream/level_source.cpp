@@ -1,0 +1,60 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "stream/level_source.h"
+
+#include "light/terrain_sky.h"
+#include "lod/reduce.h"
+
+#include <algorithm>
+
+namespace fell {
+
+LevelSource::LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most)
+    : m_generator(&generator)
+    , m_terrain(std::move(terrain))
+    , m_edge(edge)
+{
+    m_columns.emplace(*m_terrain, generator, edge, most);
+}
+
+LevelSource::LevelSource(LevelSource& finer, const SideRules& rules)
+    : m_finer(&finer)
+    , m_rules(&rules)
+    , m_edge(finer.m_edge)
+{
+}
+
+VoxelChunk LevelSource::voxels(ChunkPos chunk)
+{
+    if (!m_finer)
+        return m_generator->voxels(*m_terrain, *m_columns->at(chunk.x, chunk.z), chunk);
+    std::vector<VoxelChunk> made;
+    made.reserve(12); // pointers into it stay
+    std::array<const VoxelChunk*, 8> parts{};
+    for (unsigned p = 0; p < 8; ++p)
+        parts[p] = &made.emplace_back(m_finer->voxels(childOf(chunk, p)));
+    const bool isAllOpen = std::all_of(
+        made.begin(), made.end(), [](const VoxelChunk& one) { return one.isUniform() && one.uniform() == kOpen; });
+    if (isAllOpen)
+        return VoxelChunk(m_edge, kOpen);
+    std::array<const VoxelChunk*, 4> above{};
+    for (unsigned p = 0; p < 4; ++p) { // the lower four of the chunk on top
+        const unsigned child = (p & 1) | (p & 2) << 1;
+        above[p] = &made.emplace_back(m_finer->voxels(childOf(chunk + ChunkPos{0, 1, 0}, child)));
+    }
+    return reduced(parts, above, *m_rules);
+}
+
+std::optional<std::int64_t> LevelSource::top(std::int64_t chunkX, std::int64_t chunkZ)
+{
+    if (!m_finer)
+        return topOfTerrain(*m_terrain, *m_columns->at(chunkX, chunkZ));
+    std::optional<std::int64_t> top;
+    for (int p = 0; p < 4; ++p) {
+        const auto finer = m_finer->top(2 * chunkX + (p & 1), 2 * chunkZ + (p >> 1));
+        if (finer)
+            top = std::max(top.value_or(INT64_MIN), ((*finer - 1) >> 1) + 1);
+    }
+    return top;
+}
+
+} // namespace fell

@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: Apache-2.0
+// Where the voxels of one level's chunks come from.
+#pragma once
+
+#include "blocks/side_rules.h"
+#include "stream/column_cache.h"
+
+#include <memory>
+#include <optional>
+
+namespace fell {
+
+/// Makes the chunks of one level of detail: what the recipe says at that level's step, or the eight finer chunks below
+/// each, reduced. The second is the plain way and what holds where no recipe knows the voxels; it makes 8^level chunks
+/// of level 0 for one.
+///
+/// A class because the columns that chunks share are kept. Any thread.
+class LevelSource {
+public:
+    /// From the recipe. `most`: columns of chunks that are remembered.
+    LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most);
+    /// From the level below, which must outlive this one.
+    LevelSource(LevelSource& finer, const SideRules& rules);
+
+    /// Cost: a chunk's generation; of a reduced one, 12 of the level below and about 20 ns a voxel.
+    [[nodiscard]] VoxelChunk voxels(ChunkPos chunk);
+    /// Voxels of this level at and above it are open over the whole column of chunks; none if nothing is anywhere.
+    [[nodiscard]] std::optional<std::int64_t> top(std::int64_t chunkX, std::int64_t chunkZ);
+    [[nodiscard]] int edge() const { return m_edge; }
+
+private:
+    const Generator* m_generator = nullptr;
+    std::shared_ptr<const Terrain> m_terrain; // null where reduced
+    std::optional<ColumnCache> m_columns;
+    LevelSource* m_finer = nullptr;
+    const SideRules* m_rules = nullptr;
+    int m_edge = 0;
+};
+
+} // namespace fell
