@@ -13,6 +13,7 @@
 #include <QGridLayout>
 #include <QPushButton>
 #include <QRadioButton>
+#include <QScrollArea>
 #include <QSpinBox>
 #include <QVBoxLayout>
 
@@ -95,12 +96,24 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
     : QWidget(parent)
     , m_session(session)
     , m_column(new QVBoxLayout(this))
+    , m_scroll(new QScrollArea(this))
 {
     setFixedWidth(kWidth);
     m_column->setContentsMargins(10, 10, 10, 10);
     m_column->setSpacing(10);
     buildReach(m_column);
-    m_column->addStretch(1);
+    // A stage with much to choose, in a low window: it scrolls, and is never squeezed.
+    m_scroll->setWidgetResizable(true);
+    m_scroll->setFrameShape(QFrame::NoFrame);
+    m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_scroll->setObjectName(QStringLiteral("stageScroll"));
+    auto* page = new QWidget(m_scroll);
+    page->setObjectName(QStringLiteral("stagePage"));
+    m_stagePlace = new QVBoxLayout(page);
+    m_stagePlace->setContentsMargins(0, 0, 0, 0);
+    m_stagePlace->addStretch(1);
+    m_scroll->setWidget(page);
+    m_column->addWidget(m_scroll, 1);
     connect(&session, &WorldSession::editedChanged, this, [this] {
         syncReach();
         // A control must not be deleted inside its own signal.
@@ -260,7 +273,7 @@ void StageBench::rebuildStage()
         all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
     QFrame* card = newCard(this);
     auto* box = new QVBoxLayout(card);
-    box->setSpacing(7);
+    box->setSpacing(5);
     const QString side = !m_session.hasB() ? QString() : m_session.editsB() ? tr("B · ") : tr("A · ");
     box->addWidget(newLabel(
         tr("<b>%1%2</b> — %3").arg(side, QString::fromStdString(stage->title), QString::fromStdString(stage->note)),
@@ -296,12 +309,13 @@ void StageBench::rebuildStage()
     if (stage->id == "light")
         addModes(box);
     m_stageCard = card;
-    m_column->insertWidget(1, card);
+    m_stagePlace->insertWidget(0, card);
 }
 
 /// A line a level, with its colour.
 QString StageBench::levelsText(const StreamCounts& counts) const
 {
+    constexpr int kPerRow = 3;
     QString text;
     int cells = 0;
     for (int level = 0; level <= kMostLevel; ++level) {
@@ -309,18 +323,19 @@ QString StageBench::levelsText(const StreamCounts& counts) const
         if (chunks == 0)
             continue;
         const auto colour = levelColour(level);
-        text += cells % 2 == 0 ? QStringLiteral("<tr>") : QString();
-        text += tr("<td style='background:%1'>&nbsp;&nbsp;&nbsp;</td><td>%2 m</td><td align='right'>%3</td>")
+        text += cells % kPerRow == 0 ? QStringLiteral("<tr>") : QString();
+        text += tr("<td style='background:%1'>&nbsp;&nbsp;</td><td style='white-space:nowrap'>%2 m</td><td "
+                   "align='right'>%3</td>")
                     .arg(QColor(colour[0], colour[1], colour[2]).name())
                     .arg(std::ldexp(m_session.terrain().recipe.voxelMetres, level))
                     .arg(chunks);
-        text += ++cells % 2 == 0 ? QStringLiteral("</tr>") : QStringLiteral("<td>&nbsp;&nbsp;</td>");
+        text += ++cells % kPerRow == 0 ? QStringLiteral("</tr>") : QStringLiteral("<td>&nbsp;</td>");
     }
     if (cells == 0)
         return {};
     return tr("Length of a voxel, and chunks shown:")
         + QStringLiteral("<table cellspacing='2' cellpadding='1'>%1%2</table>")
-              .arg(text, cells % 2 == 0 ? QString() : QStringLiteral("</tr>"));
+              .arg(text, cells % kPerRow == 0 ? QString() : QStringLiteral("</tr>"));
 }
 
 QString StageBench::measuredOf(const std::string& mode) const
@@ -419,7 +434,7 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
     if (fields.empty())
         return;
     auto* grid = new QGridLayout;
-    grid->setVerticalSpacing(6);
+    grid->setVerticalSpacing(3);
     int row = 0;
     for (const SetupField* field : fields) {
         const nlohmann::json value = field->read(m_session.edited().current());
@@ -462,7 +477,7 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
         grid->addWidget(label, row, 0);
         grid->addWidget(control, row++, 1, Qt::AlignRight);
     }
-    column->addSpacing(4);
+    column->addSpacing(2);
     column->addLayout(grid);
 }
 

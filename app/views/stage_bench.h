@@ -13,6 +13,8 @@
 
 class QVBoxLayout;
 
+class QScrollArea;
+
 namespace fell {
 
 class StageBench : public QWidget {
@@ -63,7 +65,8 @@ private:
     CullPanel* m_cull = nullptr; // while the stage Cull is shown
     CullPanel::Tab m_cullTab = CullPanel::Tab::Steps;
     QWidget* m_stageCard = nullptr;
-    QVBoxLayout* m_column = nullptr;
+    QVBoxLayout *m_column = nullptr, *m_stagePlace = nullptr;
+    QScrollArea* m_scroll = nullptr; // round the stage
 };
 
 } // namespace fell

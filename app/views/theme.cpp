@@ -42,7 +42,7 @@ QString styleSheet(const Theme& t)
             QTabBar::tab:hover { color: @ink; }
             QToolButton[small="true"] { border: 0; padding: 0; background: transparent; }
             QToolButton::menu-indicator { image: none; }
-            QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 4px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
+            QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 2px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
             QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: @selection; }
             QComboBox::drop-down { border: 0; width: 20px; }
             QComboBox::down-arrow { image: url(:/icons/chevron-@name.png); width: 12px; height: 12px; }
@@ -64,6 +64,7 @@ QString styleSheet(const Theme& t)
             QSlider::sub-page:horizontal { background: @setupA; border-radius: 2px; }
             QSlider::handle:horizontal { width: 8px; margin: -6px 0; background: @ink; border-radius: 2px; }
             QSlider::handle:horizontal:focus { background: @selection; }
+            #stageScroll, #stagePage { background: transparent; }
             QScrollBar:vertical { background: transparent; width: 9px; }
             QScrollBar::handle:vertical { background: @track; border-radius: 4px; min-height: 24px; }
             QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }

@@ -153,6 +153,16 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("plan-horizon.png"); }),
         once([this] {
             m_window.showPlan(false);
+            m_window.session().look.paint = Paint::Textures;
+            if (const auto route = findRoute("beck-to-summit", demoFolder() / "routes"))
+                m_window.session().eye = eyeOn(route.value(), 0.25, m_window.session().terrain());
+            m_window.compareWithFullDetail();
+        }),
+        [this] { return !m_window.field().window() || m_window.field().window()->difference().has_value(); },
+        wait(600),
+        once([this] { keep("field-beside.png"); }),
+        once([this] {
+            m_window.compareWith(std::nullopt);
             m_window.openSetup(QStringLiteral("near"));
         }),
         once([this] {

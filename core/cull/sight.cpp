@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "cull/sight.h"
 
+#include <algorithm>
 #include <bit>
 #include <cassert>
 #include <cstring>
@@ -61,6 +62,7 @@ public:
         m_parent[b] = a;
         m_sides[a] |= m_sides[b];
     }
+    [[nodiscard]] SideSet sidesOf(std::uint32_t root) const { return m_sides[root]; }
     /// Every region's sides see each other.
     void collect(std::array<SideSet, kSideCount>& through) const
     {
@@ -77,53 +79,108 @@ private:
 };
 
 /// Grows the rectangles of the sides that a row of open voxels lies on.
-class Openings {
+class Openers {
 public:
-    explicit Openings(int edge)
+    explicit Openers(int edge)
         : m_edge(edge)
     {
         for (Range& range : m_ranges)
-            range = {{edge, edge}, {0, 0}};
+            range = {{edge, edge}, {0, 0}, 0};
     }
     void add(int y, int z, std::uint64_t bits)
     {
         if (bits == 0)
             return;
-        const int first = std::countr_zero(bits), end = 64 - std::countl_zero(bits), last = m_edge - 1;
-        if (y == 0 || y == last)
-            grow(y == 0 ? Side::Down : Side::Up, {first, end}, {z, z + 1});
-        if (z == 0 || z == last)
-            grow(z == 0 ? Side::North : Side::South, {first, end}, {y, y + 1});
+        const int first = std::countr_zero(bits), end = 64 - std::countl_zero(bits), last = m_edge - 1,
+                  cell = m_edge / Opening::kCells;
+        if (y == 0 || y == last || z == 0 || z == last) {
+            unsigned along = 0;
+            for (int i = 0; i < Opening::kCells; ++i)
+                along |= unsigned{(bits >> (i * cell) & ((std::uint64_t{1} << cell) - 1)) != 0} << i;
+            if (y == 0 || y == last)
+                grow(y == 0 ? Side::Down : Side::Up, {first, end}, z, along);
+            if (z == 0 || z == last)
+                grow(z == 0 ? Side::North : Side::South, {first, end}, y, along);
+        }
         if (first == 0)
-            grow(Side::West, {y, y + 1}, {z, z + 1});
+            grow(Side::West, {y, y + 1}, z, 1U << (y / cell));
         if (end == m_edge)
-            grow(Side::East, {y, y + 1}, {z, z + 1});
+            grow(Side::East, {y, y + 1}, z, 1U << (y / cell));
     }
-    [[nodiscard]] std::array<Opening, kSideCount> found() const
+    [[nodiscard]] Openings found() const
     {
-        std::array<Opening, kSideCount> out;
+        Openings out;
         const int scale = 64 / m_edge;
-        for (std::size_t side = 0; side < kSideCount; ++side)
+        for (std::size_t side = 0; side < kSideCount; ++side) {
+            out[side].cells = m_ranges[side].cells;
             for (std::size_t axis = 0; axis < 2; ++axis) {
                 out[side].low[axis] = static_cast<std::uint8_t>(m_ranges[side].low[axis] * scale);
                 out[side].high[axis] = static_cast<std::uint8_t>(m_ranges[side].high[axis] * scale);
             }
+        }
         return out;
     }
 
 private:
     struct Range {
         std::array<int, 2> low, high; // voxels
+        std::uint64_t cells = 0;
     };
-    void grow(Side side, std::array<int, 2> a, std::array<int, 2> b)
+    /// By a piece of the row b of a side: from a[0] to a[1], with the cells of that row that it opens.
+    void grow(Side side, std::array<int, 2> a, int b, unsigned cells)
     {
         Range& range = m_ranges[static_cast<std::size_t>(side)];
-        range.low = {std::min(range.low[0], a[0]), std::min(range.low[1], b[0])};
-        range.high = {std::max(range.high[0], a[1]), std::max(range.high[1], b[1])};
+        range.low = {std::min(range.low[0], a[0]), std::min(range.low[1], b)};
+        range.high = {std::max(range.high[0], a[1]), std::max(range.high[1], b + 1)};
+        range.cells |= std::uint64_t{cells} << (b / (m_edge / Opening::kCells) * Opening::kCells);
     }
     int m_edge;
     std::array<Range, kSideCount> m_ranges{};
 };
+
+/// Adds the openings of each region that joins sides, where the chunk's own do not say as much.
+void addRegions(std::span<const Run> runs, std::span<const std::uint32_t> firstRun, int edge, Regions& regions,
+    std::vector<Openings>& out)
+{
+    struct Found {
+        std::uint32_t root;
+        Openers openings;
+    };
+    const int last = edge - 1;
+    std::vector<Found> found;
+    bool isAnyLeftOut = false;
+    const auto add = [&](int y, int z, const Run& run) {
+        const std::uint32_t root = regions.rootOf(run.label);
+        if (std::popcount(regions.sidesOf(root)) < 2) {
+            isAnyLeftOut = true;
+            return;
+        }
+        auto one = std::find_if(found.begin(), found.end(), [root](const Found& f) { return f.root == root; });
+        if (one == found.end())
+            one = found.size() < ChunkSight::kMostRegions ? found.insert(found.end(), {root, Openers(edge)})
+                                                          : std::prev(found.end());
+        one->openings.add(y, z, run.mask);
+    };
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z) {
+            const auto row = static_cast<std::size_t>(y * edge + z);
+            const std::span<const Run> here = runs.subspan(firstRun[row], firstRun[row + 1] - firstRun[row]);
+            if (here.empty())
+                continue;
+            if (y == 0 || y == last || z == 0 || z == last) {
+                for (const Run& run : here)
+                    add(y, z, run);
+                continue;
+            }
+            if (here.front().mask & 1)
+                add(y, z, here.front());
+            if (here.back().mask >> last & 1 && (here.size() > 1 || !(here.front().mask & 1)))
+                add(y, z, here.back());
+        }
+    if (found.size() > 1 || (found.size() == 1 && isAnyLeftOut))
+        for (const Found& one : found)
+            out.push_back(one.openings.found());
+}
 
 /// Joins the runs of two neighbouring rows that touch.
 void joinRows(std::span<const Run> a, std::span<const Run> b, Regions& regions)
@@ -151,7 +208,9 @@ ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes)
     runs.clear();
     const int edge = voxels.edge, cell = edge / kSightCells, last = edge - 1;
     firstRun.assign(static_cast<std::size_t>(edge * edge) + 1, 0);
-    Openings openings(edge);
+    Openers openings(edge);
+    const std::uint64_t all = ~std::uint64_t{0} >> (64 - edge);
+    bool isAllOpen = true;
     std::array<std::uint64_t, 16> open{}; // of the rows of a cell's layer, by y and z
     const auto rowOf = [&](int y, int z) {
         const auto row = static_cast<std::size_t>(y * edge + z);
@@ -161,6 +220,7 @@ ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes)
         for (int z = 0; z < edge; ++z) {
             std::uint64_t bits = openBits(voxels.voxels.data() + voxels.index(0, y, z), edge, solidCubes);
             open[static_cast<std::size_t>(y / cell * 4 + z / cell)] |= bits;
+            isAllOpen &= bits == all;
             openings.add(y, z, bits);
             const auto across
                 = static_cast<SideSet>((y == 0 ? onlySide(Side::Down) : 0) | (y == last ? onlySide(Side::Up) : 0)
@@ -181,7 +241,11 @@ ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes)
         }
     ChunkSight sight;
     regions.collect(sight.through);
-    sight.openings = openings.found();
+    sight.isOpen = isAllOpen;
+    if (!isAllOpen && !runs.empty()) {
+        sight.openings.push_back(openings.found());
+        addRegions(runs, firstRun, edge, regions, sight.openings);
+    }
     const std::uint64_t cellBits = (std::uint64_t{1} << cell) - 1;
     for (std::size_t row = 0; row < open.size(); ++row)
         for (std::size_t x = 0; x < kSightCells; ++x)

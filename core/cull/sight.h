@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdint>
+#include <vector>
 
 namespace fell {
 
@@ -18,40 +19,83 @@ constexpr SideSet onlySide(Side side)
     return static_cast<SideSet>(1U << static_cast<unsigned>(side));
 }
 
-/// The smallest rectangle round the voxels of one side that are not opaque, in 64ths of the chunk's edge, upper bounds
-/// outside, on the side's two axes in their order. Empty where low is not below high.
+/// Where one side's voxels are not opaque: the smallest rectangle round them, in 64ths of the chunk's edge, upper
+/// bounds outside, on the side's two axes in their order; and within it the cells of 8 x 8 that have any, bit b * 8 +
+/// a, so that a gallery's mouth and the hillside above it do not open the rock between them.
 struct Opening {
+    static constexpr int kCells = 8; // along an edge
     std::array<std::uint8_t, 2> low{64, 64}, high{0, 0};
+    std::uint64_t cells = 0;
     bool operator==(const Opening&) const = default;
 
-    [[nodiscard]] bool isEmpty() const { return low[0] >= high[0] || low[1] >= high[1]; }
-    static constexpr Opening whole() { return {{0, 0}, {64, 64}}; }
+    [[nodiscard]] bool isEmpty() const { return low[0] >= high[0] || low[1] >= high[1] || cells == 0; }
+    static constexpr Opening whole() { return {{0, 0}, {64, 64}, ~std::uint64_t{0}}; }
     /// What is open on both sides of a border.
     [[nodiscard]] Opening cutTo(const Opening& other) const
     {
         return {{std::max(low[0], other.low[0]), std::max(low[1], other.low[1])},
-            {std::min(high[0], other.high[0]), std::min(high[1], other.high[1])}};
+            {std::min(high[0], other.high[0]), std::min(high[1], other.high[1])}, cells & other.cells};
     }
 };
+using Openings = std::array<Opening, kSideCount>; // by side
 
 /// Opaque are the full solid cubes; glass, water and shaped blocks can be seen through or past.
 struct ChunkSight {
     std::array<SideSet, kSideCount> through{}; // by side: those that it is joined with by voxels that are not opaque
+    bool isOpen = false; // nothing is opaque
     /// The chunk is 4 x 4 x 4 cells of edge / 4 voxels; bit (y * 4 + z) * 4 + x is set where a cell is opaque all
     /// through.
     std::uint64_t solid = 0;
-    std::array<Opening, kSideCount> openings{}; // by side
+    /// First of everything that is not opaque, then of each region of joined voxels that touches two sides or more,
+    /// where that says more: two galleries that do not meet, or one beside a hollow that nothing leads through. At most
+    /// kMostRegions; the last stands for all further ones. None where everything is open, or nothing.
+    std::vector<Openings> openings;
+    static constexpr std::size_t kMostRegions = 6;
     bool operator==(const ChunkSight&) const = default;
+
+    /// Of everything that is not opaque.
+    [[nodiscard]] const Openings& all() const { return openings.empty() ? (isOpen ? kWhole : kNone) : openings[0]; }
+    /// What can be looked through, one by one; there may be none.
+    [[nodiscard]] std::size_t regionCount() const { return openings.size() > 1 ? openings.size() - 1 : isJoined(); }
+    [[nodiscard]] const Openings& region(std::size_t index) const
+    {
+        return openings.size() > 1 ? openings[index + 1] : all();
+    }
+    /// Does anything lead from one side to another?
+    [[nodiscard]] bool isJoined() const
+    {
+        for (std::size_t side = 0; side < kSideCount; ++side)
+            if (through[side] & ~(1U << side))
+                return true;
+        return false;
+    }
 
     static ChunkSight open()
     {
         ChunkSight sight;
         sight.through.fill(kAllSides);
-        sight.openings.fill(Opening::whole());
+        sight.isOpen = true;
         return sight;
     }
-    static ChunkSight closed() { return {{}, ~std::uint64_t{0}, {}}; }
+    static ChunkSight closed()
+    {
+        ChunkSight sight;
+        sight.solid = ~std::uint64_t{0};
+        return sight;
+    }
+
+private:
+    static constexpr Openings wholeSides()
+    {
+        Openings out;
+        for (Opening& one : out)
+            one = Opening::whole();
+        return out;
+    }
+    static constexpr Openings kNone{};
+    static const Openings kWhole;
 };
+inline constexpr Openings ChunkSight::kWhole = ChunkSight::wholeSides();
 constexpr int kSightCells = 4; // a chunk's edge
 
 /// Which of a chunk's six sides can see which: two sides can where voxels that are not opaque lead from one to the

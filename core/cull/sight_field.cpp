@@ -5,6 +5,7 @@
 #include <glm/trigonometric.hpp>
 
 #include <algorithm>
+#include <bit>
 #include <cassert>
 #include <cmath>
 #include <limits>
@@ -12,7 +13,9 @@
 namespace fell {
 namespace {
 
-constexpr std::uint8_t kSeen = 64, kOutside = 128; // beside the sides
+/// Voxels. An eye that is as near to a border as kOn stands in both chunks: no part of the border stands for all that
+/// is looked at through it. From farther away a look within 170 degrees crosses it more than kCut before the eye.
+constexpr float kOn = 0.05F, kCut = 0.001F;
 constexpr float kInfinite = std::numeric_limits<float>::infinity();
 
 } // namespace
@@ -48,7 +51,7 @@ const ChunkSight* SightField::find(ChunkPos chunk) const
     return place.isKnown && place.chunk == chunk ? &place.sight : nullptr;
 }
 
-/// Where an opening in a chunk's side is in the picture; all of it where a part of it is not before the eye.
+/// Where an opening in a chunk's side is in the picture: the part of it that is before the eye.
 SightWalk::Rect SightWalk::pictureOf(
     const Opening& opening, const glm::vec3& low, Side side, const CullView& view) const
 {
@@ -57,18 +60,61 @@ SightWalk::Rect SightWalk::pictureOf(
     const auto unit = static_cast<float>(view.edge) / 64;
     glm::vec3 corner = low;
     corner[axis] += signOf(side) > 0 ? static_cast<float>(view.edge) : 0.0F;
+    if (std::abs(corner[axis] - static_cast<float>(view.eye.within[axis])) < kOn)
+        return {};
     const std::array<float, 2> atA{low[a] + unit * opening.low[0] - kSlack, low[a] + unit * opening.high[0] + kSlack},
         atB{low[b] + unit * opening.low[1] - kSlack, low[b] + unit * opening.high[1] + kSlack};
-    Rect out{glm::vec2(kInfinite), glm::vec2(-kInfinite)};
-    for (unsigned i = 0; i < 4; ++i) {
-        corner[a] = atA[i & 1];
-        corner[b] = atB[i >> 1];
-        const glm::vec4 at = view.toClip * glm::vec4(corner, 1);
-        if (at.w <= view.lens.nearest)
-            return {};
+    Rect out = Rect::nothing();
+    const auto add = [&out](const glm::vec4& at) {
         const glm::vec2 point = glm::vec2(at) / at.w;
-        out.low = glm::min(out.low, point);
-        out.high = glm::max(out.high, point);
+        out.add({point, point});
+    };
+    // What reaches behind the eye is cut close before it, corner by corner round the rectangle.
+    glm::vec4 before{};
+    for (unsigned i = 0; i <= 4; ++i) {
+        corner[a] = atA[(i & 3) == 1 || (i & 3) == 2];
+        corner[b] = atB[(i & 3) >= 2];
+        const glm::vec4 at = view.toClip * glm::vec4(corner, 1);
+        if (i > 0 && (at.w > kCut) != (before.w > kCut)) {
+            glm::vec4 cut = glm::mix(before, at, (kCut - before.w) / (at.w - before.w));
+            cut.w = kCut;
+            add(cut);
+        }
+        if (at.w > kCut)
+            add(at);
+        before = at;
+    }
+    return out;
+}
+
+/// The same within a part of the picture. An opening with gaps is taken piece by piece, so that what lies before the
+/// gaps only does not count.
+SightWalk::Rect SightWalk::seenOf(
+    const Opening& opening, const glm::vec3& low, Side side, const CullView& view, const Rect& through) const
+{
+    if (opening.isEmpty() || through.isEmpty())
+        return Rect::nothing();
+    if (opening.cells == Opening::whole().cells)
+        return pictureOf(opening, low, side, view).cutTo(through);
+    constexpr int kCells = Opening::kCells, kUnits = 64 / kCells;
+    Rect out = Rect::nothing();
+    for (int first = 0, end = 1; first < kCells; first = end, end = first + 1) {
+        const auto rowAt
+            = [&](int row) { return static_cast<unsigned>(opening.cells >> (row * kCells) & ((1U << kCells) - 1)); };
+        while (end < kCells && rowAt(end) == rowAt(first)) // rows alike are one piece
+            ++end;
+        for (unsigned row = rowAt(first); row != 0;) {
+            const int from = std::countr_zero(row), to = from + std::countr_one(row >> from);
+            row &= ~0U << to;
+            const auto within = [](int v) { return static_cast<std::uint8_t>(v * kUnits); };
+            const Opening piece
+                = opening.cutTo({{within(from), within(first)}, {within(to), within(end)}, ~std::uint64_t{0}});
+            if (piece.isEmpty())
+                continue;
+            const Rect seen = pictureOf(piece, low, side, view).cutTo(through);
+            if (!seen.isEmpty())
+                out.add(seen);
+        }
     }
     return out;
 }
@@ -81,8 +127,9 @@ void SightWalk::run(const SightField& field, const CullView& view, const DepthBe
         return;
     m_reach = field.reach() + 1;
     m_edge = 2 * m_reach + 1;
-    m_entered.assign(static_cast<std::size_t>(m_edge * m_edge * m_edge), 0);
-    m_through.resize(m_entered.size());
+    m_known.assign(static_cast<std::size_t>(m_edge * m_edge * m_edge), Place::Unknown);
+    m_first.resize(m_known.size());
+    m_through.clear();
     m_queue.clear();
     // Of the planes only those through the eye: what is nearer than the near plane is looked through too.
     const auto edge = static_cast<float>(view.edge);
@@ -105,60 +152,68 @@ void SightWalk::run(const SightField& field, const CullView& view, const DepthBe
     // Chunks are there when their centre is within the distance; whatever is nearer than one of them is looked through.
     const float most = view.distance / edge + 1.74F;
     m_mostSquared = static_cast<int>(most * most);
-    m_entered[placeOf(0, 0, 0)] = kSeen;
-    m_through[placeOf(0, 0, 0)] = {};
+    // The eye's own chunk counts as one region: which of them the eye is in is not known.
+    const ChunkSight* own = field.find(m_here);
+    const ChunkSight unknown = ChunkSight::open();
+    const Openings& ownOpenings = own ? own->all() : unknown.all();
+    m_known[placeOf(0, 0, 0)] = Place::Seen;
+    m_first[placeOf(0, 0, 0)] = 0;
+    m_through.emplace_back();
     const glm::vec3 lowHere = boxOf(m_here, view.edge, view.eye).low;
     m_queue.push_back({0, 0, 0});
     // Each step is one chunk farther, counted along the axes: whoever leads into a chunk has been taken before it.
     for (std::size_t next = 0; next < m_queue.size(); ++next) {
         const Step at = m_queue[next];
-        const std::size_t placeHere = placeOf(at.x, at.y, at.z);
-        const std::uint8_t entered = m_entered[placeHere];
-        const Rect through = m_through[placeHere];
-        const ChunkSight* sight = field.find(m_here + ChunkPos{at.x, at.y, at.z});
-        SideSet exits = next == 0 || !sight ? kAllSides : 0;
-        for (std::size_t side = 0; sight && side < kSideCount; ++side)
-            if (entered >> side & 1)
-                exits |= sight->through[side];
-        if (next != 0 && (entered & kAllSides) == 0)
-            exits = 0; // seen, but closed where the look comes in
-        const std::array<int, 3> place{at.x, at.y, at.z};
+        const ChunkSight* known = field.find(m_here + ChunkPos{at.x, at.y, at.z});
+        const ChunkSight& sight = known ? *known : unknown;
+        const std::size_t first = m_first[placeOf(at.x, at.y, at.z)], count = next == 0 ? 1 : sight.regionCount();
         for (const Side side : kSides) {
             const auto axis = static_cast<std::size_t>(axisOf(side));
-            if (!(exits & onlySide(side)) || place[axis] * signOf(side) < 0 || place[axis] * signOf(side) >= m_reach)
+            const std::array<int, 3> place{at.x, at.y, at.z};
+            if (place[axis] * signOf(side) < 0 || place[axis] * signOf(side) >= m_reach)
                 continue;
             const ChunkPos by = towards(side);
             const Step to{static_cast<std::int16_t>(at.x + by.x), static_cast<std::int16_t>(at.y + by.y),
                 static_cast<std::int16_t>(at.z + by.z)};
-            const std::size_t placeThere = placeOf(to.x, to.y, to.z);
-            std::uint8_t& there = m_entered[placeThere];
-            if (there == kOutside)
+            Place& there = m_known[placeOf(to.x, to.y, to.z)];
+            if (there == Place::Outside)
                 continue;
             const glm::vec3 low = lowHere + edge * glm::vec3(at.x, at.y, at.z);
-            const Opening opening = sight ? sight->openings[static_cast<std::size_t>(side)] : Opening::whole();
-            if (pictureOf(opening, low, side, view).cutTo(through).isEmpty())
-                continue;
-            if (there == 0) {
-                if (to.x * to.x + to.y * to.y + to.z * to.z > m_mostSquared || !isInView(to)) {
-                    there = kOutside;
+            for (std::size_t region = 0; region < count && there != Place::Outside; ++region) {
+                const Rect through = m_through[first + region];
+                const Openings& openings = next == 0 ? ownOpenings : sight.region(region);
+                const Opening& opening = openings[static_cast<std::size_t>(side)];
+                if (seenOf(opening, low, side, view, through).isEmpty())
                     continue;
+                if (there == Place::Unknown) {
+                    if (to.x * to.x + to.y * to.y + to.z * to.z > m_mostSquared || !isInView(to)) {
+                        there = Place::Outside;
+                        continue;
+                    }
+                    there = Place::Seen;
+                    const ChunkSight* sightThere = field.find(m_here + ChunkPos{to.x, to.y, to.z});
+                    m_first[placeOf(to.x, to.y, to.z)] = static_cast<std::uint32_t>(m_through.size());
+                    m_through.resize(m_through.size() + (sightThere ? sightThere->regionCount() : 1), Rect::nothing());
+                    m_queue.push_back(to);
                 }
-                there = kSeen;
-                m_through[placeThere] = Rect::nothing();
-                m_queue.push_back(to);
+                lookInto(field, view, to, side, opening, low, through);
             }
-            // The next chunk's own voxels may close the border: then it is seen there, but not looked through.
-            const ChunkSight* beyond = field.find(m_here + ChunkPos{to.x, to.y, to.z});
-            const Opening border
-                = beyond ? opening.cutTo(beyond->openings[static_cast<std::size_t>(opposite(side))]) : opening;
-            if (border.isEmpty())
-                continue;
-            const Rect seen = pictureOf(border, low, side, view).cutTo(through);
-            if (seen.isEmpty())
-                continue;
-            there |= onlySide(opposite(side));
-            m_through[placeThere].add(seen);
         }
+    }
+}
+
+/// The next chunk's own voxels may close the border: then it is seen there, but not looked through.
+void SightWalk::lookInto(const SightField& field, const CullView& view, Step to, Side side, const Opening& opening,
+    const glm::vec3& low, const Rect& through)
+{
+    const ChunkSight* sight = field.find(m_here + ChunkPos{to.x, to.y, to.z});
+    const std::size_t first = m_first[placeOf(to.x, to.y, to.z)], count = sight ? sight->regionCount() : 1;
+    for (std::size_t region = 0; region < count; ++region) {
+        const Opening border
+            = sight ? opening.cutTo(sight->region(region)[static_cast<std::size_t>(opposite(side))]) : opening;
+        const Rect seen = seenOf(border, low, side, view, through);
+        if (!seen.isEmpty())
+            m_through[first + region].add(seen);
     }
 }
 
@@ -170,9 +225,8 @@ bool SightWalk::reaches(ChunkPos chunk) const
     if (m_isOpen || std::max({std::abs(from.x), std::abs(from.y), std::abs(from.z)}) > m_reach
         || squaredLength(from) > m_mostSquared)
         return true;
-    const std::uint8_t entered
-        = m_entered[placeOf(static_cast<int>(from.x), static_cast<int>(from.y), static_cast<int>(from.z))];
-    return entered & kSeen;
+    return m_known[placeOf(static_cast<int>(from.x), static_cast<int>(from.y), static_cast<int>(from.z))]
+        == Place::Seen;
 }
 
 /// The cells near the eye, as one grid.

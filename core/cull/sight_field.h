@@ -16,7 +16,8 @@ namespace fell {
 ///
 /// A class because its table must fit its reach. A table of (2 * reach + 3)^3 places in which a chunk's place does not
 /// depend on the viewer: one that moves on overwrites what it left behind.
-/// Cost  48 bytes a place: 2 MB for a reach of 16, 14 MB for 32.
+/// Cost  88 bytes a place, 4 MB for a reach of 16, 26 MB for 32; and 96 for each region of a chunk
+///       that is neither open nor closed all through.
 class SightField {
 public:
     /// Forgets everything. Chunks are looked up at most `reach` + 1 chunks from the eye's along each axis.
@@ -79,8 +80,8 @@ private:
 
 /// Walks from the eye's chunk through the sides that see each other. A straight look never turns back, so a step leads
 /// away from the eye's chunk along its axis; it stays within the view, which is convex; and all borders that it crosses
-/// lie behind each other in the picture, so each chunk is only looked through within the rectangle that the openings
-/// before it leave.
+/// lie behind each other in the picture, so each region of a chunk that voxels join is only looked through within the
+/// rectangle that the openings before it leave.
 ///
 /// A class because it owns its memory between frames.
 class SightWalk {
@@ -103,7 +104,8 @@ private:
     int m_reach = 0, m_edge = 0, m_mostSquared = 0; // chunks
     ChunkPos m_here;
     bool m_isOpen = true; // everything is seen
-    std::vector<std::uint8_t> m_entered; // sides by which the look goes on; 64: it is seen; 128: out of view
+    enum class Place : std::uint8_t { Unknown, Seen, Outside };
+    std::vector<Place> m_known; // by place; Outside: out of view
     /// Part of the picture, from -1 to 1 on both axes.
     struct Rect {
         glm::vec2 low{-1}, high{1};
@@ -119,11 +121,16 @@ private:
         }
         static Rect nothing() { return {glm::vec2(2), glm::vec2(-2)}; }
     };
-    std::vector<Rect> m_through; // where the look came in; of chunks that it came to
+    std::vector<std::uint32_t> m_first; // of a place's regions in m_through; of chunks that are seen
+    std::vector<Rect> m_through; // where the look came into a region
     [[nodiscard]] Rect pictureOf(const Opening& opening, const glm::vec3& low, Side side, const CullView& view) const;
+    [[nodiscard]] Rect seenOf(
+        const Opening& opening, const glm::vec3& low, Side side, const CullView& view, const Rect& through) const;
     struct Step {
         std::int16_t x, y, z;
     };
+    void lookInto(const SightField& field, const CullView& view, Step to, Side side, const Opening& opening,
+        const glm::vec3& low, const Rect& through);
     std::vector<Step> m_queue;
 };
 
