@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "input/text_file.h"
+#include "measure/report.h"
 #include "measure/results.h"
 #include "offscreen.h"
 
@@ -63,13 +64,16 @@ Outcome<TransectSpec> specOf(const Arguments& arguments)
 
 int writeAll(const TransectResult& result, const std::filesystem::path& folder)
 {
+    const std::string plots = toSvg(result);
+    const Report report = reportOf(result);
     const std::pair<const char*, std::string> files[]{{"transect.csv", toCsv(result)},
-        {"transect.json", toJson(result).dump(2) + "\n"}, {"transect.svg", toSvg(result)},
-        {"report.md", toReport(result)}};
+        {"transect.json", toJson(result).dump(2) + "\n"}, {"transect.svg", plots}, {"report.md", toMarkdown(report)},
+        {"report.html", toHtml(report, plots)}};
     for (const auto& [name, text] : files)
         if (auto problem = writeFile(folder / name, text))
             return fail(*problem, kCannotWrite);
-    std::cerr << "written: transect.csv, transect.json, transect.svg, report.md in " << folder.string() << "\n";
+    std::cerr << "written: transect.csv, transect.json, transect.svg, report.md, report.html in " << folder.string()
+              << "\n";
     return kDone;
 }
 
@@ -99,7 +103,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (!arguments.out.empty() && !result.rows.empty())
         if (const int code = writeAll(result, arguments.out); code != kDone)
             return code;
-    std::cout << (arguments.world.json ? toJson(result).dump(2) + "\n" : toReport(result));
+    std::cout << (arguments.world.json ? toJson(result).dump(2) + "\n" : toMarkdown(reportOf(result)));
     return kDone;
 }
 

@@ -225,6 +225,7 @@ void MainWindow::buildMenus()
         tr("The lives of all chunks as Trace Event JSON, which common trace viewers open."),
         [this] { emit m_plan->recordingWanted(); });
     addTo(measure, tr("Save plots as PNG…"), {}, {}, [this] { m_transect->askSavePlot(); });
+    addTo(measure, tr("Save a report…"), {}, {}, [this] { m_transect->askSaveReport(); });
 
     QMenu* help = bar->addMenu(tr("&Help"));
     addTo(help, tr("Keys and mouse"), QKeySequence::HelpContents, {}, [this] {

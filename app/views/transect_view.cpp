@@ -2,6 +2,8 @@
 #include "views/transect_view.h"
 
 #include "input/text_file.h"
+#include "measure/findings.h"
+#include "measure/report.h"
 #include "models/text.h"
 #include "views/theme.h"
 #include "views/transect_plots.h"
@@ -74,36 +76,20 @@ QString suggestion(const SetupField& field)
                                            : QString::number(field.low);
 }
 
-QString reachWords(const TransectResult& result)
+/// What was found, and in small what to beware of.
+QString findingWords(const TransectResult& result)
 {
-    QStringList lines;
-    for (const TransectReach& reach : result.reach) {
-        const QString setup
-            = QStringLiteral("%1 %2").arg(QLatin1Char(reach.side)).arg(QString::fromStdString(reach.setup));
-        const QString within = QObject::tr("within %1 ms at p95").arg(figureText(reach.budgetMs));
-        if (!reach.value)
-            lines << QObject::tr("<b>%1</b> reaches none of the values %2").arg(setup, within);
-        else
-            lines << QObject::tr("<b>%1</b> reaches %2<b>%3</b> %4 %5")
-                         .arg(setup, reach.beyond ? QObject::tr("beyond ") : QString(), figureText(*reach.value),
-                             QString::fromStdString(result.unit), within);
-    }
-    for (const TransectRatio& ratio : result.ratios) {
-        const bool last = &ratio == &result.ratios.back() || ratio.value == result.ratios.back().value;
-        if (!last)
-            continue; // the farthest value says it; the table has the rest
-        const QString what = ratio.what == "frame_ms" ? QObject::tr("frame time") : QObject::tr("mesh time");
-        const QString value
-            = QString::fromStdString(ratio.value.is_string() ? ratio.value.get<std::string>() : ratio.value.dump());
-        if (ratio.ratio.low <= 1 && ratio.ratio.high >= 1)
-            lines << QObject::tr("No difference shown in %1 at %2 (%3 to %4)")
-                         .arg(what, value, figureText(ratio.ratio.low), figureText(ratio.ratio.high));
-        else
-            lines << QObject::tr("At %2 A needs <b>%3×</b> the %1 of B (%4 to %5)")
-                         .arg(what, value, figureText(ratio.ratio.ratio), figureText(ratio.ratio.low),
-                             figureText(ratio.ratio.high));
-    }
-    return lines.join(QStringLiteral(" &nbsp;·&nbsp; "));
+    QString words;
+    for (const std::string& finding : findingsOf(result, Verdicts::Last)) // the table has the other values
+        words
+            += (words.isEmpty() ? QString() : QStringLiteral("<br>")) + QString::fromStdString(finding).toHtmlEscaped();
+    QStringList caveats;
+    for (const std::string& caveat : caveatsOf(result))
+        caveats << QString::fromStdString(caveat).toHtmlEscaped();
+    if (!caveats.isEmpty())
+        words += QStringLiteral("<br><span style='color:%1'>%2</span>")
+                     .arg(currentTheme().muted.name(), caveats.join(QStringLiteral(" ")));
+    return words;
 }
 
 } // namespace
@@ -220,7 +206,12 @@ QWidget* TransectView::buildResults()
     m_saveCsv->setToolTip(tr("Saves every row with what it was measured on; it opens again here."));
     m_savePlot->setToolTip(tr("Saves both plots as they are shown."));
     head->addWidget(m_words, 1);
-    for (QPushButton* button : {openButton, m_saveCsv, m_savePlot})
+    m_saveReport = new QPushButton(tr("Save report…"), card);
+    m_saveReport->setObjectName(QStringLiteral("saveReport"));
+    m_saveReport->setToolTip(
+        tr("Question, setups, plots, findings, tables, machine and what to beware of as one web page "
+           "that needs nothing else, or as Markdown."));
+    for (QPushButton* button : {openButton, m_saveCsv, m_savePlot, m_saveReport})
         head->addWidget(button);
     column->addLayout(head);
     m_model = new TransectTable(this);
@@ -240,6 +231,7 @@ QWidget* TransectView::buildResults()
     connect(openButton, &QPushButton::clicked, this, &TransectView::askOpen);
     connect(m_saveCsv, &QPushButton::clicked, this, &TransectView::askSaveCsv);
     connect(m_savePlot, &QPushButton::clicked, this, &TransectView::askSavePlot);
+    connect(m_saveReport, &QPushButton::clicked, this, &TransectView::askSaveReport);
     return card;
 }
 
@@ -301,7 +293,7 @@ void TransectView::setRunning(bool running)
         m_doing->setText(tr("starting"));
     } else {
         m_doing->setText(tr("Each value and setup gets a world of its own; frames are timed with everything resident, "
-                            "the first three dropped."));
+                            "the first of each round dropped until they are steady."));
     }
 }
 
@@ -319,7 +311,8 @@ void TransectView::showResult()
     const bool any = !result.rows.empty();
     m_saveCsv->setEnabled(any);
     m_savePlot->setEnabled(any);
-    m_words->setText(any ? reachWords(result)
+    m_saveReport->setEnabled(any);
+    m_words->setText(any ? findingWords(result)
                          : tr("<b>Results</b> — a row for each value and setup appears here while it is measured."));
     const QString drawn = result.driver.empty()
         ? tr("nothing drawn")
@@ -366,6 +359,20 @@ bool TransectView::savePlot(const QString& file)
     return true;
 }
 
+bool TransectView::saveReport(const QString& file)
+{
+    const TransectResult& result = m_runner.result();
+    const Report report = reportOf(result);
+    const bool isMarkdown = file.endsWith(QStringLiteral(".md"), Qt::CaseInsensitive);
+    if (const auto problem
+        = writeFile(file.toStdString(), isMarkdown ? toMarkdown(report) : toHtml(report, toSvg(result)))) {
+        emit trouble(QString::fromStdString(fell::sentence(*problem)));
+        return false;
+    }
+    emit note(tr("Saved %1").arg(file));
+    return true;
+}
+
 bool TransectView::open(const QString& file)
 {
     if (m_runner.isRunning()) {
@@ -396,6 +403,14 @@ void TransectView::askSavePlot()
         = QFileDialog::getSaveFileName(this, tr("Save plots"), QStringLiteral("transect.png"), tr("Picture (*.png)"));
     if (!file.isEmpty())
         savePlot(file);
+}
+
+void TransectView::askSaveReport()
+{
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save report"), QStringLiteral("report.html"), tr("Web page (*.html);;Markdown (*.md)"));
+    if (!file.isEmpty())
+        saveReport(file);
 }
 
 void TransectView::askOpen()

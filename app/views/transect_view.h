@@ -31,6 +31,8 @@ public:
     /// Writes the result; the error, if any, is said through `trouble`.
     bool saveCsv(const QString& file);
     bool savePlot(const QString& file);
+    /// As one web page, or as Markdown where the file's name ends so.
+    bool saveReport(const QString& file);
     bool open(const QString& file);
     [[nodiscard]] TransectPlots& plots() { return *m_plots; }
     void refreshTheme();
@@ -38,6 +40,7 @@ public:
 public slots:
     void askSaveCsv();
     void askSavePlot();
+    void askSaveReport();
     void askOpen();
 
 signals:
@@ -59,7 +62,8 @@ private:
     QComboBox *m_vary = nullptr, *m_route = nullptr, *m_setupA = nullptr, *m_setupB = nullptr;
     QLineEdit* m_values = nullptr;
     QSpinBox *m_rounds = nullptr, *m_frames = nullptr;
-    QPushButton *m_walk = nullptr, *m_stop = nullptr, *m_saveCsv = nullptr, *m_savePlot = nullptr;
+    QPushButton *m_walk = nullptr, *m_stop = nullptr, *m_saveCsv = nullptr, *m_savePlot = nullptr,
+                *m_saveReport = nullptr;
     QProgressBar* m_progress = nullptr;
     QLabel *m_doing = nullptr, *m_words = nullptr, *m_origin = nullptr;
     TransectPlots* m_plots = nullptr;

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/machine.h"
 
+#include "measure/statistics.h"
+#include "measure/stopwatch.h"
+
 #include <chrono>
 #include <ctime>
 #include <fstream>
@@ -37,6 +40,21 @@ std::uint64_t processBytes()
     std::uint64_t total = 0, resident = 0;
     statm >> total >> resident;
     return resident * static_cast<std::uint64_t>(::sysconf(_SC_PAGESIZE));
+}
+
+double machineNoise()
+{
+    constexpr int kRuns = 60, kSteps = 300000;
+    std::vector<double> ns;
+    std::uint64_t state = 1;
+    for (int run = 0; run < kRuns; ++run)
+        ns.push_back(nsOf([&state] {
+            for (int i = 0; i < kSteps; ++i) // each step waits for the one before: nothing but the clock matters
+                state = state * 6364136223846793005U + 1442695040888963407U;
+        }));
+    keep(state);
+    const Percentiles all = percentilesOf(ns);
+    return (all.p95 - all.p5) / all.p50;
 }
 
 } // namespace fell

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/results.h"
 
+#include "measure/findings.h"
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>
@@ -16,20 +18,11 @@ std::string plain(double value)
     return {text, end.ptr};
 }
 
-std::string fixed(double value, int digits)
-{
-    char text[64];
-    const auto end = std::to_chars(text, text + sizeof text, value, std::chars_format::fixed, digits);
-    return {text, end.ptr};
-}
-
 std::string valueText(const nlohmann::json& value)
 {
-    if (value.is_string())
-        return value.get<std::string>();
-    std::string text = value.dump();
-    std::replace(text.begin(), text.end(), ',', '+'); // a list of cull steps must stay one cell
-    std::erase(text, '"');
+    std::string text = shownValue(value);
+    if (!value.is_string())
+        std::replace(text.begin(), text.end(), ',', '+'); // a list of cull steps must stay one cell
     return text;
 }
 
@@ -155,6 +148,8 @@ const std::vector<Note>& notes()
         countNote("width", [](R& r) -> int& { return r.width; }),
         countNote("height", [](R& r) -> int& { return r.height; }),
         textNote("driver", [](R& r) -> std::string& { return r.driver; }),
+        {"noise", [](const R& r) { return plain(r.noise); },
+            [](R& r, const std::string& text) { r.noise = std::max(0.0, number(text).value_or(0)); }},
         textNote("processor", [](R& r) -> std::string& { return r.machine.processor; }),
         countNote("cores", [](R& r) -> int& { return r.machine.cores; }),
         textNote("compiler", [](R& r) -> std::string& { return r.machine.compiler; }),
@@ -256,6 +251,7 @@ Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& 
             result.b.emplace();
         (row.side == 'A' ? result.a : *result.b).name = row.setup;
     }
+    concludeFromRows(result);
     return result;
 }
 
@@ -264,7 +260,7 @@ nlohmann::ordered_json toJson(const TransectResult& result)
     using Json = nlohmann::ordered_json;
     Json root{{"vary", result.vary}, {"unit", result.unit}, {"world", result.world}, {"seed", result.seed},
         {"route", result.route}, {"rounds", result.rounds}, {"frames", result.frames}, {"driver", result.driver},
-        {"size", {result.width, result.height}}, {"stopped", result.stopped}};
+        {"noise", result.noise}, {"size", {result.width, result.height}}, {"stopped", result.stopped}};
     root["machine"] = {{"processor", result.machine.processor}, {"cores", result.machine.cores},
         {"compiler", result.machine.compiler}, {"level", result.machine.level}, {"commit", result.machine.commit},
         {"date", result.machine.date}};
@@ -288,7 +284,8 @@ nlohmann::ordered_json toJson(const TransectResult& result)
             {"ready_s", row.readySeconds},
             {"frame_ms",
                 {{"p5", row.frameMs.p5}, {"p50", row.frameMs.p50}, {"p95", row.frameMs.p95}, {"p99", row.frameMs.p99},
-                    {"max", row.frameMs.most}, {"samples", row.frameMs.count}}},
+                    {"max", row.frameMs.most}, {"samples", row.frameMs.count}, {"outliers", row.frameMs.outliers},
+                    {"warm_up", row.warmUp}}},
             {"chunks", row.chunks}, {"triangles", row.triangles}, {"draw_calls", row.drawCalls},
             {"resident_chunks", row.residentChunks}, {"gpu_bytes", row.gpuBytes}, {"process_bytes", row.processBytes},
             {"memory_full", row.full}, {"cull_steps", stepsOf(row)}});
@@ -297,56 +294,16 @@ nlohmann::ordered_json toJson(const TransectResult& result)
         root["reach"].push_back(
             {{"setup", reach.setup}, {"side", std::string(1, reach.side)}, {"budget_ms", reach.budgetMs},
                 {"value", reach.value ? Json(*reach.value) : Json()}, {"beyond", reach.beyond}});
+    root["growth"] = Json::array();
+    for (const auto& growth : result.growth)
+        root["growth"].push_back({{"setup", growth.setup}, {"side", std::string(1, growth.side)}, {"what", growth.what},
+            {"exponent", growth.growth.exponent}, {"low", growth.growth.low}, {"high", growth.growth.high},
+            {"points", growth.growth.points}});
     root["ratios"] = Json::array();
     for (const auto& ratio : result.ratios)
         root["ratios"].push_back({{"value", ratio.value}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio},
-            {"low", ratio.ratio.low}, {"high", ratio.ratio.high}});
+            {"low", ratio.ratio.low}, {"high", ratio.ratio.high}, {"verdict", verdictOf(ratio)}});
     return root;
-}
-
-std::string toReport(const TransectResult& result)
-{
-    std::string out = "# Transect: " + result.vary + " in " + result.world + "\n\nRoute " + result.route + ", "
-        + std::to_string(result.rounds) + " rounds of " + std::to_string(result.frames) + " frames"
-        + (result.stopped ? ", stopped early" : "") + ".\n" + "Machine: " + result.machine.processor + ", "
-        + std::to_string(result.machine.cores) + " cores; " + result.machine.compiler + ", level "
-        + result.machine.level + "; commit " + result.machine.commit + "; " + result.machine.date + ".\n"
-        + (result.driver.empty() ? "Nothing was drawn."
-                                 : "Driver: " + result.driver + ", " + std::to_string(result.width) + " x "
-                    + std::to_string(result.height) + ".")
-        + "\n\n| setup | " + result.vary
-        + " | mesh us p50 | p95 | frame ms p50 | p95 | p99 | ready s | chunks drawn | triangles | graphics MiB |\n"
-        + "| --- | ---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: | ---: |\n";
-    for (const auto& row : result.rows)
-        out += "| " + std::string(1, row.side) + " " + row.setup + " | " + valueText(row.value)
-            + (row.full ? " (memory full)" : "") + " | " + fixed(row.meshNs.p50 / 1000, 1) + " | "
-            + fixed(row.meshNs.p95 / 1000, 1) + " | " + fixed(row.frameMs.p50, 2) + " | " + fixed(row.frameMs.p95, 2)
-            + " | " + fixed(row.frameMs.p99, 2) + " | " + fixed(row.readySeconds, 2) + " | "
-            + std::to_string(row.chunks) + " | " + std::to_string(row.triangles) + " | "
-            + fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1) + " |\n";
-    out += "\n";
-    for (const auto& row : result.rows) {
-        if (row.steps.empty())
-            continue;
-        out += "What each cull step saves in the middle of the route, " + std::string(1, row.side) + " " + row.setup
-            + " at " + valueText(row.value)
-            + ":\n\n| drawn with | frame ms p50 | culling ms | chunks | triangles | draws |\n"
-            + "| --- | ---: | ---: | ---: | ---: | ---: |\n";
-        for (const CullTrialRow& of : row.steps)
-            out += "| " + of.what + " | " + fixed(of.frameMs.p50, 2) + " | " + fixed(of.cullMs, 3) + " | "
-                + std::to_string(of.chunks) + " | " + std::to_string(of.triangles) + " | "
-                + std::to_string(of.drawCalls) + " |\n";
-        out += "\n";
-    }
-    for (const auto& reach : result.reach)
-        out += "Reach of " + reach.setup + " within " + fixed(reach.budgetMs, 1) + " ms at p95: "
-            + (!reach.value ? "none of the values"
-                            : (reach.beyond ? "beyond " : "") + fixed(*reach.value, 1) + " " + result.unit)
-            + ".\n";
-    for (const auto& ratio : result.ratios)
-        out += "At " + valueText(ratio.value) + " A needs " + fixed(ratio.ratio.ratio, 2) + "x the " + ratio.what
-            + " of B (" + fixed(ratio.ratio.low, 2) + " to " + fixed(ratio.ratio.high, 2) + ").\n";
-    return out;
 }
 
 } // namespace fell

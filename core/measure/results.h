@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Results as files: CSV that opens again, JSON for scripts, SVG and Markdown for people.
+// Results as files: CSV that opens again, JSON for scripts, SVG for people; report.h has the rest.
 #pragma once
 
 #include "measure/transect.h"
@@ -19,8 +19,5 @@ nlohmann::ordered_json toJson(const TransectResult& result);
 
 /// Two plots, mesh build time and frame time against what was varied, with percentile bands, units and a legend.
 std::string toSvg(const TransectResult& result);
-
-/// A short report: what was measured, the table, the ratios and the reach in words.
-std::string toReport(const TransectResult& result);
 
 } // namespace fell

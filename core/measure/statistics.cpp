@@ -2,8 +2,11 @@
 #include "measure/statistics.h"
 
 #include <algorithm>
+#include <array>
 #include <cassert>
 #include <cmath>
+#include <limits>
+#include <numeric>
 #include <random>
 
 namespace fell {
@@ -44,8 +47,13 @@ double percentile(std::span<const double> samples, double percent)
 Percentiles percentilesOf(std::vector<double> samples)
 {
     std::sort(samples.begin(), samples.end());
-    return {ofSorted(samples, 5), ofSorted(samples, 50), ofSorted(samples, 95), ofSorted(samples, 99),
-        samples.empty() ? 0 : samples.back(), samples.size()};
+    Percentiles out{ofSorted(samples, 5), ofSorted(samples, 50), ofSorted(samples, 95), ofSorted(samples, 99),
+        samples.empty() ? 0 : samples.back(), samples.size(), 0};
+    constexpr double kFarOut = 3;
+    const double lower = ofSorted(samples, 25), upper = ofSorted(samples, 75), reach = kFarOut * (upper - lower);
+    out.outliers = static_cast<std::uint64_t>(std::count_if(
+        samples.begin(), samples.end(), [&](double v) { return v < lower - reach || v > upper + reach; }));
+    return out;
 }
 
 Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b)
@@ -65,6 +73,74 @@ Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b)
             ratios.push_back(top / bottom);
     }
     return {ofSorted(sortedA, 50) / below, percentile(ratios, 2.5), percentile(ratios, 97.5)};
+}
+
+double studentT95(int freedom)
+{
+    assert(freedom >= 1);
+    constexpr std::array<double, 30> kTable{12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306, 2.262, 2.228,
+        2.201, 2.179, 2.160, 2.145, 2.131, 2.120, 2.110, 2.101, 2.093, 2.086, 2.080, 2.074, 2.069, 2.064, 2.060, 2.056,
+        2.052, 2.048, 2.045, 2.042};
+    if (static_cast<std::size_t>(freedom) <= kTable.size())
+        return kTable[static_cast<std::size_t>(freedom) - 1];
+    constexpr double z = 1.959963985; // of the normal distribution
+    const double n = freedom;
+    return z + (z * z * z + z) / (4 * n) + (5 * std::pow(z, 5) + 16 * z * z * z + 3 * z) / (96 * n * n);
+}
+
+Ratio ratioOverRounds(std::span<const double> ratios)
+{
+    const auto n = static_cast<double>(ratios.size());
+    if (ratios.empty() || !std::all_of(ratios.begin(), ratios.end(), [](double r) { return r > 0; }))
+        return {};
+    double mean = 0, squares = 0;
+    for (const double ratio : ratios)
+        mean += std::log(ratio) / n;
+    if (ratios.size() == 1)
+        return {ratios[0], 0, std::numeric_limits<double>::infinity()};
+    for (const double ratio : ratios)
+        squares += std::pow(std::log(ratio) - mean, 2);
+    const double error = std::sqrt(squares / (n - 1) / n), reach = studentT95(static_cast<int>(n) - 1) * error;
+    return {std::exp(mean), std::exp(mean - reach), std::exp(mean + reach)};
+}
+
+Growth growthOf(std::span<const double> xs, std::span<const double> costs)
+{
+    assert(xs.size() == costs.size());
+    std::vector<double> as, bs;
+    for (std::size_t i = 0; i < xs.size(); ++i)
+        if (xs[i] > 0 && costs[i] > 0) {
+            as.push_back(std::log(xs[i]));
+            bs.push_back(std::log(costs[i]));
+        }
+    if (as.size() < 3)
+        return {};
+    const auto n = static_cast<double>(as.size());
+    const double meanA = std::accumulate(as.begin(), as.end(), 0.0) / n,
+                 meanB = std::accumulate(bs.begin(), bs.end(), 0.0) / n;
+    double aa = 0, ab = 0;
+    for (std::size_t i = 0; i < as.size(); ++i) {
+        aa += (as[i] - meanA) * (as[i] - meanA);
+        ab += (as[i] - meanA) * (bs[i] - meanB);
+    }
+    if (aa <= 0)
+        return {};
+    const double slope = ab / aa;
+    double off = 0;
+    for (std::size_t i = 0; i < as.size(); ++i)
+        off += std::pow(bs[i] - meanB - slope * (as[i] - meanA), 2);
+    const double reach = studentT95(static_cast<int>(as.size()) - 2) * std::sqrt(off / (n - 2) / aa);
+    return {slope, slope - reach, slope + reach, static_cast<int>(as.size())};
+}
+
+bool isSteady(std::span<const double> runs)
+{
+    constexpr std::size_t kOf = 3;
+    constexpr double kStillFaster = 0.95;
+    if (runs.size() < 2 * kOf)
+        return false;
+    const auto last = runs.last(2 * kOf);
+    return percentile(last.last(kOf), 50) >= kStillFaster * percentile(last.first(kOf), 50);
 }
 
 } // namespace fell

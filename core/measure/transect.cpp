@@ -6,13 +6,14 @@
 #include <algorithm>
 #include <cassert>
 #include <chrono>
+#include <span>
 #include <thread>
 
 namespace fell {
 namespace {
 
 using Clock = std::chrono::steady_clock;
-constexpr int kWarmUpFrames = 3;
+constexpr std::size_t kMostWarmUp = 24; // frames
 
 /// Raw samples of one setup at one value over all rounds.
 struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not mark its moves
@@ -22,7 +23,24 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls;
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
     bool full = false;
+    int warmUp = 0;
+    struct Round { // where its samples begin
+        std::size_t mesh = 0, frames = 0;
+    };
+    std::vector<Round> rounds;
     std::vector<CullTrialRow> steps;
+
+    /// The samples of one round.
+    [[nodiscard]] std::span<const double> framesOf(std::size_t round) const
+    {
+        const std::size_t end = round + 1 < rounds.size() ? rounds[round + 1].frames : frameMs.size();
+        return std::span(frameMs).subspan(rounds[round].frames, end - rounds[round].frames);
+    }
+    [[nodiscard]] std::span<const double> meshOf(std::size_t round) const
+    {
+        const std::size_t end = round + 1 < rounds.size() ? rounds[round + 1].mesh : meshNs.size();
+        return std::span(meshNs).subspan(rounds[round].mesh, end - rounds[round].mesh);
+    }
 };
 
 double secondsSince(Clock::time_point start)
@@ -47,6 +65,7 @@ TransectRow rowOf(const Samples& from)
     row.gpuBytes = from.gpuBytes;
     row.processBytes = from.processBytes;
     row.full = from.full;
+    row.warmUp = from.warmUp;
     row.steps = from.steps;
     return row;
 }
@@ -69,6 +88,7 @@ public:
     /// False if it was stopped.
     bool run()
     {
+        m_samples.rounds.push_back({m_samples.meshNs.size(), m_samples.frameMs.size()});
         const auto start = Clock::now();
         Streamer streamer(m_spec.terrain, m_setup);
         if (m_hooks)
@@ -77,8 +97,8 @@ public:
         if (!settle(streamer, first))
             return false;
         m_samples.ready.push_back(secondsSince(start));
-        for (int i = 0; m_hooks && i < kWarmUpFrames; ++i)
-            draw(streamer, first);
+        if (m_hooks)
+            warmUp(streamer, first);
         FrameCost last;
         for (int i = 0; i < m_spec.frames; ++i) {
             const Eye eye = eyeOn(
@@ -99,6 +119,14 @@ public:
     }
 
 private:
+    void warmUp(const Streamer& streamer, const Eye& eye)
+    {
+        std::vector<double> frames;
+        while (!isSteady(frames) && frames.size() < kMostWarmUp && !m_stop.stop_requested())
+            frames.push_back(draw(streamer, eye).ms);
+        m_samples.warmUp = std::max(m_samples.warmUp, static_cast<int>(frames.size()));
+    }
+
     /// What each cull step saves in the middle of the route.
     bool trySteps(Streamer& streamer)
     {
@@ -187,26 +215,67 @@ TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Set
     return reach;
 }
 
+/// A / B over the rounds that both have whole. Frames are those of the same places, so each is divided by its own.
+Ratio frameRatio(const Samples& a, const Samples& b)
+{
+    std::vector<double> rounds;
+    for (std::size_t round = 0; round < std::min(a.rounds.size(), b.rounds.size()); ++round) {
+        const auto as = a.framesOf(round), bs = b.framesOf(round);
+        std::vector<double> each;
+        for (std::size_t i = 0; i < std::min(as.size(), bs.size()); ++i)
+            if (bs[i] > 0)
+                each.push_back(as[i] / bs[i]);
+        if (!each.empty())
+            rounds.push_back(percentile(each, 50));
+    }
+    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.frameMs, b.frameMs);
+}
+
+Ratio meshRatio(const Samples& a, const Samples& b)
+{
+    std::vector<double> rounds;
+    for (std::size_t round = 0; round < std::min(a.rounds.size(), b.rounds.size()); ++round)
+        if (const double below = percentile(b.meshOf(round), 50); below > 0 && !a.meshOf(round).empty())
+            rounds.push_back(percentile(a.meshOf(round), 50) / below);
+    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.meshNs, b.meshNs);
+}
+
+std::vector<TransectGrowth> growthOf(const std::vector<TransectRow>& rows, char side, const std::string& setup)
+{
+    const std::pair<const char*, double (*)(const TransectRow&)> kCosts[]{
+        {"mesh_ns", [](const TransectRow& row) { return row.meshNs.p50; }},
+        {"frame_ms", [](const TransectRow& row) { return row.frameMs.p50; }},
+        {"triangles", [](const TransectRow& row) { return static_cast<double>(row.triangles); }},
+        {"gpu_bytes", [](const TransectRow& row) { return static_cast<double>(row.gpuBytes); }}};
+    std::vector<TransectGrowth> all;
+    for (const auto& [what, cost] : kCosts) {
+        std::vector<double> xs, ys;
+        for (const TransectRow& row : rows)
+            if (row.side == side && row.value.is_number()) {
+                xs.push_back(row.value.get<double>());
+                ys.push_back(cost(row));
+            }
+        if (const Growth growth = fell::growthOf(xs, ys); growth.points > 0)
+            all.push_back({setup, side, what, growth});
+    }
+    return all;
+}
+
 /// Puts what has been measured so far into the result.
 void summarise(const std::vector<Samples>& all, TransectResult& result)
 {
     result.rows.clear();
     result.ratios.clear();
-    result.reach.clear();
     for (const Samples& one : all)
         if (!one.ready.empty())
             result.rows.push_back(rowOf(one));
     for (std::size_t i = 0; result.b && i + 1 < all.size(); i += 2)
         if (!all[i].ready.empty() && !all[i + 1].ready.empty()) {
             if (!all[i].frameMs.empty() && !all[i + 1].frameMs.empty())
-                result.ratios.push_back({all[i].value, "frame_ms", ratioOfMedians(all[i].frameMs, all[i + 1].frameMs)});
-            result.ratios.push_back({all[i].value, "mesh_ns", ratioOfMedians(all[i].meshNs, all[i + 1].meshNs)});
+                result.ratios.push_back({all[i].value, "frame_ms", frameRatio(all[i], all[i + 1])});
+            result.ratios.push_back({all[i].value, "mesh_ns", meshRatio(all[i], all[i + 1])});
         }
-    if (result.driver.empty())
-        return;
-    result.reach.push_back(reachOf(result.rows, 'A', result.a));
-    if (result.b)
-        result.reach.push_back(reachOf(result.rows, 'B', *result.b));
+    concludeFromRows(result);
 }
 
 TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
@@ -223,6 +292,7 @@ TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
     result.width = hooks ? hooks->width : 0;
     result.height = hooks ? hooks->height : 0;
     result.machine = thisMachine();
+    result.noise = machineNoise();
     result.a = spec.a;
     result.b = spec.b;
     return result;
@@ -234,6 +304,21 @@ bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks&
 {
     const double aspect = static_cast<double>(hooks.width) / std::max(1, hooks.height);
     return streamer.isFree(eye, lensFor(setup.draw.fieldOfView, aspect, 0, setup.chunk.edge)).value_or(false);
+}
+
+void concludeFromRows(TransectResult& result)
+{
+    result.reach.clear();
+    result.growth.clear();
+    const auto conclude = [&result](char side, const Setup& setup) {
+        if (!result.driver.empty())
+            result.reach.push_back(reachOf(result.rows, side, setup));
+        for (auto& growth : growthOf(result.rows, side, setup.name))
+            result.growth.push_back(std::move(growth));
+    };
+    conclude('A', result.a);
+    if (result.b)
+        conclude('B', *result.b);
 }
 
 std::optional<Problem> checkTransect(const TransectSpec& spec)

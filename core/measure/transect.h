@@ -69,6 +69,7 @@ struct TransectRow {
     double readySeconds = 0; // median over rounds: from nothing to all meshes of the first view
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
+    int warmUp = 0; // frames dropped until they took no less any more: the most of any round
     bool full = false; // the memory of the setup held it back: not all chunks were there
     std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial
 };
@@ -76,7 +77,15 @@ struct TransectRow {
 struct TransectRatio {
     nlohmann::json value;
     std::string what; // "frame_ms" or "mesh_ns"
-    Ratio ratio; // A / B
+    Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each
+};
+
+/// How a cost of one setup grows with what was varied.
+struct TransectGrowth {
+    std::string setup;
+    char side = 'A';
+    std::string what; // "mesh_ns", "frame_ms", "triangles" or "gpu_bytes"
+    Growth growth;
 };
 
 struct TransectReach {
@@ -97,6 +106,8 @@ struct TransectResult {
     std::vector<TransectRow> rows; // in the order of values, A before B
     std::vector<TransectRatio> ratios;
     std::vector<TransectReach> reach;
+    std::vector<TransectGrowth> growth; // where at least three numbers were measured
+    double noise = 0; // machineNoise before the first round
     bool stopped = false; // ended early: rows hold what there was
 };
 
@@ -106,11 +117,14 @@ struct TransectProgress {
     const TransectResult* soFar = nullptr; // rows of what has been measured, valid during the call
 };
 
+/// Works out reach and growth from the rows.
+void concludeFromRows(TransectResult& result);
+
 /// Checks everything that can be wrong with a spec before the work begins.
 std::optional<Problem> checkTransect(const TransectSpec& spec);
 
 /// Measures. Each frame is drawn with everything resident, so that it costs what the view costs and not what the
-/// workers happen to do; the first three frames of each round are dropped as warm-up.
+/// workers happen to do; before each round one view is drawn until its frames are steady (isSteady), and dropped.
 ///
 /// Errors  Asserts checkTransect(spec) found nothing. `hooks` may be null: then frames are not drawn and frameMs is
 /// empty. Cost    rounds * values * setups times building the world. `stop` is answered within a chunk's work or a

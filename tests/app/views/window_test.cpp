@@ -592,6 +592,12 @@ TEST_F(WindowTest, ATransectIsWalkedSavedAndOpenedAgain)
     EXPECT_TRUE(m_window->transect().savePlot(png));
     const QImage plots(png);
     EXPECT_GT(plots.width(), 800);
+    EXPECT_TRUE(child<QLabel>("words")->text().contains("reaches"));
+    EXPECT_TRUE(child<QPushButton>("saveReport")->isEnabled());
+    EXPECT_TRUE(m_window->transect().saveReport(QString::fromStdString((folder / "r.html").string())));
+    EXPECT_NE(test::textOf(folder / "r.html").find("<svg"), std::string::npos);
+    EXPECT_TRUE(m_window->transect().saveReport(QString::fromStdString((folder / "r.md").string())));
+    EXPECT_EQ(test::textOf(folder / "r.md").rfind("# Transect: stream.distance in Corrowdale", 0), 0u);
     const auto contains = [&](const QColor& colour) {
         for (int y = 0; y < plots.height(); ++y)
             for (int x = 0; x < plots.width(); ++x)

@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <random>
 
 namespace fell {
@@ -70,6 +71,138 @@ TEST(RatioOfMedians, IsNothingWithoutSamples)
     EXPECT_EQ(ratioOfMedians({}, std::vector<double>{1}).ratio, 0);
     EXPECT_EQ(ratioOfMedians(std::vector<double>{1}, {}).ratio, 0);
     EXPECT_EQ(ratioOfMedians(std::vector<double>{1}, std::vector<double>{0}).ratio, 0);
+}
+
+/// The share of Student's distribution between -t and t, by Simpson's rule on its density.
+double shareWithin(double t, int freedom)
+{
+    const double n = freedom, front = std::tgamma((n + 1) / 2) / (std::sqrt(n * M_PI) * std::tgamma(n / 2));
+    const auto density = [&](double x) { return front * std::pow(1 + x * x / n, -(n + 1) / 2); };
+    constexpr int kSteps = 20000;
+    double sum = density(0) + density(t);
+    for (int i = 1; i < kSteps; ++i)
+        sum += density(t * i / kSteps) * (i % 2 == 1 ? 4 : 2);
+    return 2 * sum * t / kSteps / 3;
+}
+
+TEST(StudentT, LeavesFivePercentOutside)
+{
+    for (const int freedom : {1, 2, 3, 7, 19, 30, 31, 45, 80, 150})
+        EXPECT_NEAR(shareWithin(studentT95(freedom), freedom), 0.95, 3e-5) << freedom;
+    EXPECT_NEAR(studentT95(1), std::tan(M_PI * 0.475), 1e-3) << "a Cauchy distribution";
+    EXPECT_NEAR(studentT95(60), 2.0003, 2e-4) << "published";
+    EXPECT_NEAR(studentT95(120), 1.9799, 2e-4) << "published";
+}
+
+TEST(RatioOverRounds, IsTheGeometricMeanWithStudentsInterval)
+{
+    // By hand: logs of 0.5 and 2 are -ln 2 and ln 2; mean 0, deviation ln 2 * sqrt 2, error ln 2; t(1) = 12.706.
+    const Ratio two = ratioOverRounds(std::vector<double>{0.5, 2});
+    EXPECT_NEAR(two.ratio, 1, 1e-12);
+    EXPECT_NEAR(std::log(two.high), 12.706 * std::log(2), 1e-9);
+    EXPECT_NEAR(two.low * two.high, 1, 1e-9);
+    const Ratio same = ratioOverRounds(std::vector<double>{1.2, 1.2, 1.2});
+    EXPECT_NEAR(same.low, 1.2, 1e-12);
+    EXPECT_NEAR(same.high, 1.2, 1e-12);
+    EXPECT_EQ(ratioOverRounds(std::vector<double>{3}).low, 0);
+    EXPECT_TRUE(std::isinf(ratioOverRounds(std::vector<double>{3}).high));
+    EXPECT_EQ(ratioOverRounds({}).ratio, 0);
+    EXPECT_EQ(ratioOverRounds(std::vector<double>{1, 0}).ratio, 0);
+}
+
+/// A machine whose clock wanders from leg to leg by 2 %, frames that differ by 10 % from each other: rounds of A and B
+/// in turn, B slower by `slower`.
+Ratio simulated(std::mt19937_64& dice, double slower, int rounds)
+{
+    std::normal_distribution<double> clock(0, 0.02), frame(0, 0.1);
+    std::vector<double> ratios;
+    for (int round = 0; round < rounds; ++round) {
+        const double a = std::exp(clock(dice)), b = std::exp(clock(dice)) * slower;
+        std::vector<double> each;
+        for (int i = 0; i < 24; ++i)
+            each.push_back(b * std::exp(frame(dice)) / (a * std::exp(frame(dice))));
+        ratios.push_back(percentile(each, 50));
+    }
+    return ratioOverRounds(ratios);
+}
+
+TEST(RatioOverRounds, OfASetupWithItselfHoldsOneNineteenTimesOfTwenty)
+{
+    std::mt19937_64 dice(11);
+    constexpr int kTrials = 2000;
+    int holds = 0;
+    for (int trial = 0; trial < kTrials; ++trial) {
+        const Ratio ratio = simulated(dice, 1, 4);
+        holds += ratio.low <= 1 && ratio.high >= 1;
+    }
+    // 95 % of 2,000 is 1,900 with a deviation of 9.7: three of them.
+    EXPECT_GT(holds, 1900 - 30);
+    EXPECT_LT(holds, 1900 + 30) << "and is no wider than it has to be";
+}
+
+TEST(RatioOverRounds, FindsASlowdownOfFivePercentNineteenTimesOfTwenty)
+{
+    std::mt19937_64 dice(12);
+    int found = 0;
+    for (int trial = 0; trial < 400; ++trial)
+        found += simulated(dice, 1.05, 16).low > 1;
+    EXPECT_GE(found, 380);
+}
+
+TEST(Growth, IsTheExponentOfAPowerLaw)
+{
+    std::vector<double> xs, square, bent;
+    for (const double x : {2.0, 3.0, 5.0, 8.0, 13.0}) {
+        xs.push_back(x);
+        square.push_back(7 * x * x);
+        bent.push_back(7 + x * x);
+    }
+    const Growth exact = growthOf(xs, square);
+    EXPECT_NEAR(exact.exponent, 2, 1e-12);
+    EXPECT_NEAR(exact.high - exact.low, 0, 1e-9);
+    EXPECT_EQ(exact.points, 5);
+    const Growth curve = growthOf(xs, bent);
+    EXPECT_LT(curve.exponent, 2);
+    EXPECT_GT(curve.high - curve.low, 0.3) << "a bend is no power law";
+    EXPECT_EQ(growthOf(std::vector<double>{1, 2}, std::vector<double>{1, 4}).points, 0);
+    EXPECT_EQ(growthOf(std::vector<double>{2, 2, 2}, std::vector<double>{1, 4, 9}).points, 0);
+    EXPECT_EQ(growthOf(std::vector<double>{1, 2, 3, 4}, std::vector<double>{0, 2, 3, 4}).points, 3) << "no log of 0";
+}
+
+/// A published example: Anscombe's first data set ("Graphs in Statistical Analysis", 1973) has slope 0.500 with a
+/// standard error of 0.118; its exponentials have that as their exponent. t(9) = 2.262.
+TEST(Growth, HasTheIntervalOfAPublishedRegression)
+{
+    const double x[]{10, 8, 13, 9, 11, 14, 6, 4, 12, 7, 5},
+        y[]{8.04, 6.95, 7.58, 8.81, 8.33, 9.96, 7.24, 4.26, 10.84, 4.82, 5.68};
+    std::vector<double> xs, ys;
+    for (int i = 0; i < 11; ++i) {
+        xs.push_back(std::exp(x[i]));
+        ys.push_back(std::exp(y[i]));
+    }
+    const Growth growth = growthOf(xs, ys);
+    EXPECT_NEAR(growth.exponent, 0.500, 5e-4);
+    EXPECT_NEAR((growth.high - growth.low) / 2 / 2.262, 0.118, 5e-4);
+}
+
+TEST(Outliers, AreCountedByTukeysFarFences)
+{
+    // Quartiles of 1 ... 9 are 3 and 7, the fences -9 and 19.
+    std::vector<double> samples{1, 2, 3, 4, 5, 6, 7, 8, 9};
+    EXPECT_EQ(percentilesOf(samples).outliers, 0u);
+    samples = {1, 2, 3, 4, 5, 6, 7, 8, 1000};
+    EXPECT_EQ(percentilesOf(samples).outliers, 1u);
+    EXPECT_EQ(percentilesOf(samples).most, 1000) << "kept";
+    EXPECT_EQ(percentilesOf({}).outliers, 0u);
+}
+
+TEST(Steady, WhenRunsTakeNoLessAnyMore)
+{
+    EXPECT_FALSE(isSteady(std::vector<double>{1, 1, 1, 1, 1})) << "too few to tell";
+    EXPECT_TRUE(isSteady(std::vector<double>{1, 1, 1, 1, 1, 1}));
+    EXPECT_FALSE(isSteady(std::vector<double>{50, 20, 12, 11, 10, 10})) << "12 to 20 before, 10 now";
+    EXPECT_TRUE(isSteady(std::vector<double>{50, 20, 12, 11, 10, 10, 10, 10.1, 9.9}));
+    EXPECT_TRUE(isSteady(std::vector<double>{1, 1, 1, 2, 1, 9})) << "slower is no warm-up";
 }
 
 } // namespace

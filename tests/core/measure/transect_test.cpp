@@ -1,4 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "measure/findings.h"
+#include "measure/report.h"
 #include "measure/results.h"
 #include "support/sample_worlds.h"
 
@@ -68,9 +70,9 @@ TEST(Transect, MeasuresEachValueInEachRound)
     ASSERT_EQ(result.rows.size(), 2u);
     EXPECT_FALSE(result.stopped);
     EXPECT_EQ(graphics.begun, 4); // two values, two rounds
-    // Three frames of warm-up, three that count; and once for each value all steps, without each of four, and none, in
-    // three rounds and one that warms up.
-    EXPECT_EQ(graphics.frames, 4 * (3 + 3) + 2 * 6 * 4);
+    // Six frames of warm-up, since the first six are steady; three that count; and once for each value all steps,
+    // without each of four, and none, in three rounds and one that warms up.
+    EXPECT_EQ(graphics.frames, 4 * (6 + 3) + 2 * 6 * 4);
     EXPECT_EQ(graphics.chosen, 2 * (6 * 4 + 1)) << "then the setup's own again";
     EXPECT_EQ(result.rows[0].steps.size(), 6u);
     for (const TransectRow& row : result.rows) {
@@ -80,6 +82,7 @@ TEST(Transect, MeasuresEachValueInEachRound)
         EXPECT_GT(row.meshNs.p50, 0);
         EXPECT_LE(row.meshNs.p50, row.meshNs.p95);
         EXPECT_GT(row.readySeconds, 0);
+        EXPECT_EQ(row.warmUp, 6);
         EXPECT_EQ(row.triangles, 2 * row.chunks);
     }
     EXPECT_GT(result.rows[1].residentChunks, result.rows[0].residentChunks);
@@ -243,8 +246,8 @@ TEST(Results, CsvThatIsNotOneSaysTheLine)
     const std::size_t rows = text.find("\nA,");
     text.replace(rows, 3, "\nC,");
     EXPECT_NE(problem(text).find("is no value for side"), std::string::npos);
-    EXPECT_NE(problem(text).find("line 19"), std::string::npos)
-        << problem(text); // 17 lines before the header, then the first row
+    EXPECT_NE(problem(text).find("line 20"), std::string::npos)
+        << problem(text); // 18 lines before the header, then the first row
     EXPECT_NE(problem(good + "A,b\n").find("cells"), std::string::npos);
     for (std::size_t length = 0; length < good.size(); length += 11)
         (void)parseResultCsv(good.substr(0, length), "r.csv"); // must not crash
@@ -265,14 +268,114 @@ TEST(Results, JsonHasTheFieldsThatScriptsReadAndTheSetups)
     EXPECT_TRUE(json["reach"][0].contains("budget_ms"));
 }
 
-TEST(Results, PlotsAndReportNameUnitsAndBothSetups)
+TEST(Transect, FramesOfTheSamePlaceAreDividedByEachOther)
+{
+    // Frames that differ tenfold along the route, B always twice A, and a clock that halves from leg to leg: the ratio
+    // of each round is exact all the same.
+    FakeGraphics graphics;
+    DrawHooks hooks = graphics.hooks();
+    int legs = 0, frame = 0;
+    hooks.begin = [&](const fell::Setup& setup, const Terrain&) {
+        graphics.setup = setup;
+        ++legs;
+        frame = 0;
+    };
+    hooks.draw = [&](const Eye&, bool) {
+        const double place = 1 + 9 * (frame++ % 3), side = graphics.setup.mesh.mesher == "every" ? 2 : 1;
+        return FrameCost{place * side * (legs > 2 ? 0.5 : 1), 1, 2, 1, 100};
+    };
+    TransectSpec spec = smallSpec();
+    spec.values = {1};
+    spec.b = spec.a;
+    spec.b->mesh.mesher = "every";
+    const TransectResult result = runTransect(spec, &hooks, {}, {});
+    ASSERT_FALSE(result.ratios.empty());
+    EXPECT_EQ(result.ratios[0].what, "frame_ms");
+    EXPECT_NEAR(result.ratios[0].ratio.ratio, 0.5, 1e-9);
+    EXPECT_NEAR(result.ratios[0].ratio.high - result.ratios[0].ratio.low, 0, 1e-9);
+}
+
+TEST(Transect, GrowthIsThatOfTheCosts)
+{
+    FakeGraphics graphics;
+    const DrawHooks hooks = graphics.hooks();
+    TransectSpec spec = smallSpec();
+    spec.rounds = 1;
+    spec.values = {1, 2, 3};
+    const TransectResult result = runTransect(spec, &hooks, {}, {});
+    const auto frames = std::find_if(
+        result.growth.begin(), result.growth.end(), [](const TransectGrowth& one) { return one.what == "frame_ms"; });
+    ASSERT_NE(frames, result.growth.end());
+    EXPECT_NEAR(frames->growth.exponent, 1, 1e-9) << "10 ms a chunk of distance";
+    EXPECT_GT(result.noise, 0);
+}
+
+TEST(Findings, SayOnlyWhatTheIntervalAllows)
+{
+    EXPECT_EQ(verdictOf({8, "frame_ms", {0.61, 0.58, 0.64}}), "A needs 0.61x the frame time of B (0.58 to 0.64)");
+    EXPECT_EQ(verdictOf({8, "mesh_ns", {1.01, 0.97, 1.04}}), "no difference shown in mesh time (0.97 to 1.04)");
+    EXPECT_EQ(verdictOf({8, "frame_ms", ratioOverRounds(std::vector<double>{1.5})}),
+        "one round shows no interval for frame time, A / B is 1.50");
+    EXPECT_EQ(verdictOf({8, "frame_ms", {}}), "nothing can be said of frame time");
+    fell::Setup a, b;
+    b.mesh.mesher = "every";
+    b.stream.distance = a.stream.distance + 1;
+    const auto differ = differencesOf(a, b);
+    ASSERT_EQ(differ.size(), 2u);
+    EXPECT_TRUE(differ[0].path == "mesh.mesher" || differ[1].path == "mesh.mesher");
+    EXPECT_TRUE(differencesOf(a, a).empty());
+}
+
+TEST(Findings, WarnOfWhatSpoilsAResult)
+{
+    TransectResult result = someResult();
+    result.stopped = true;
+    result.noise = 0.2;
+    result.rows[0].full = true;
+    result.rows[0].frameMs.outliers = 3;
+    std::string all;
+    for (const auto& caveat : caveatsOf(result))
+        all += caveat;
+    for (const char* part : {"stopped early", "memory", "uneven", "With 1 round", "3 of"})
+        EXPECT_NE(all.find(part), std::string::npos) << part;
+}
+
+TEST(Report, IsOnePageWithEverythingInItAndEscapesNames)
+{
+    TransectResult result = someResult();
+    result.world = "a <b> & \"c\"";
+    result.b->mesh.mesher = "every";
+    const std::string html = toHtml(reportOf(result), toSvg(result)), markdown = toMarkdown(reportOf(result));
+    EXPECT_NE(html.find("a &lt;b&gt; &amp; &quot;c&quot;"), std::string::npos);
+    EXPECT_EQ(html.find("<b>"), std::string::npos);
+    EXPECT_NE(html.find("<svg"), std::string::npos) << "the plots";
+    for (const char* elsewhere : {"<script", "<link", "@import", "src="})
+        EXPECT_EQ(html.find(elsewhere), std::string::npos) << elsewhere;
+    for (const std::string* text : {&html, &markdown})
+        for (const char* part : {"The question", "How the setups differ", "mesh.mesher", "What was found", "Measured",
+                 "What each cull step saves", "The machine", "To beware of", "counting"})
+            EXPECT_NE(text->find(part), std::string::npos) << part;
+    // Every element that is opened is closed.
+    for (const char* tag : {"table", "tr", "td", "th", "ul", "li", "h2", "p", "figure", "svg"}) {
+        const auto count = [&html](const std::string& what) {
+            std::size_t n = 0;
+            for (std::size_t at = html.find(what); at != std::string::npos; at = html.find(what, at + 1))
+                ++n;
+            return n;
+        };
+        const std::string name = tag;
+        EXPECT_EQ(count("<" + name + ">") + count("<" + name + " "), count("</" + name + ">")) << tag;
+    }
+}
+
+TEST(Results, PlotsNameUnitsAndBothSetups)
 {
     const TransectResult result = someResult();
-    const std::string svg = toSvg(result), report = toReport(result);
+    const std::string svg = toSvg(result), report = toMarkdown(reportOf(result));
     for (const char* part :
         {"Mesh build time a chunk, us", "Frame time, ms", "stream.distance, chunks", "A small", "</svg>"})
         EXPECT_NE(svg.find(part), std::string::npos) << part;
-    for (const char* part : {"| A small | 1 |", "Reach of small", "x the frame_ms of B", "counting"})
+    for (const char* part : {"| A small | 1 |", "A small reaches", "frame time", "counting"})
         EXPECT_NE(report.find(part), std::string::npos) << part;
 }
 

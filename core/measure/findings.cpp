@@ -1,0 +1,140 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "measure/findings.h"
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+
+namespace fell {
+namespace {
+
+/// Two digits behind the point below 10, one below 100, none above.
+std::string figure(double value)
+{
+    const double size = std::abs(value);
+    char text[64];
+    const auto end = std::to_chars(text, text + sizeof text, value, std::chars_format::fixed,
+        size < 9.995       ? 2
+            : size < 99.95 ? 1
+                           : 0);
+    return {text, end.ptr};
+}
+
+std::string percent(double share)
+{
+    return figure(share * 100) + " %";
+}
+
+std::string nameOf(char side, const std::string& setup)
+{
+    return std::string(1, side) + " " + setup;
+}
+
+const char* wordsFor(const std::string& what)
+{
+    return what == "frame_ms" ? "frame time"
+        : what == "mesh_ns"   ? "mesh time"
+        : what == "triangles" ? "triangles"
+                              : "mesh bytes";
+}
+
+std::string reachSentence(const TransectReach& reach, const std::string& unit)
+{
+    const std::string within = " within " + figure(reach.budgetMs) + " ms at p95";
+    if (!reach.value)
+        return nameOf(reach.side, reach.setup) + " reaches none of the values" + within;
+    return nameOf(reach.side, reach.setup) + " reaches " + (reach.beyond ? "beyond " : "") + figure(*reach.value) + " "
+        + unit + within;
+}
+
+std::string growthSentence(
+    const std::vector<TransectGrowth>& all, char side, const std::string& setup, const std::string& vary)
+{
+    std::string text;
+    for (const TransectGrowth& one : all)
+        if (one.side == side)
+            text += (text.empty() ? "" : ", ") + std::string(wordsFor(one.what)) + " ^" + figure(one.growth.exponent)
+                + " (" + figure(one.growth.low) + " to " + figure(one.growth.high) + ")";
+    return text.empty() ? text : nameOf(side, setup) + " grows with " + vary + " as: " + text;
+}
+
+} // namespace
+
+std::string shownValue(const nlohmann::json& value)
+{
+    if (value.is_string())
+        return value.get<std::string>();
+    std::string text = value.dump();
+    std::erase(text, '"');
+    return text;
+}
+
+std::string verdictOf(const TransectRatio& ratio)
+{
+    const std::string what = wordsFor(ratio.what);
+    const Ratio& r = ratio.ratio;
+    if (r.ratio <= 0)
+        return "nothing can be said of " + what;
+    if (!std::isfinite(r.high))
+        return "one round shows no interval for " + what + ", A / B is " + figure(r.ratio);
+    const std::string interval = " (" + figure(r.low) + " to " + figure(r.high) + ")";
+    if (r.low <= 1 && r.high >= 1)
+        return "no difference shown in " + what + interval;
+    return "A needs " + figure(r.ratio) + "x the " + what + " of B" + interval;
+}
+
+std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdicts)
+{
+    std::vector<std::string> out;
+    for (const TransectReach& reach : result.reach)
+        out.push_back(reachSentence(reach, result.unit));
+    for (const TransectRatio& ratio : result.ratios)
+        if (verdicts == Verdicts::All || ratio.value == result.ratios.back().value)
+            out.push_back("At " + shownValue(ratio.value) + " " + verdictOf(ratio));
+    const auto grows = [&](char side, const std::string& setup) {
+        if (auto text = growthSentence(result.growth, side, setup, result.vary); !text.empty())
+            out.push_back(std::move(text));
+    };
+    grows('A', result.a.name);
+    if (result.b)
+        grows('B', result.b->name);
+    return out;
+}
+
+std::vector<std::string> caveatsOf(const TransectResult& result)
+{
+    constexpr double kQuiet = 0.05;
+    std::vector<std::string> out;
+    if (result.stopped)
+        out.emplace_back("It was stopped early: what is there is from the rounds that were done.");
+    if (std::any_of(result.rows.begin(), result.rows.end(), [](const TransectRow& row) { return row.full; }))
+        out.emplace_back("The memory of the setup was full in some rows: not all chunks were there.");
+    if (result.noise > kQuiet)
+        out.push_back("The machine was uneven: the same work took " + percent(result.noise)
+            + " longer or shorter before the first round. Small differences mean nothing here.");
+    if (result.b && result.rounds < 3)
+        out.push_back("With " + std::to_string(result.rounds) + (result.rounds == 1 ? " round" : " rounds")
+            + " little is known of what changes between rounds; five or more give narrow intervals.");
+    if (result.driver.find("software") != std::string::npos)
+        out.push_back("Frames were drawn by a " + result.driver + ": frame times are those of the processor.");
+    std::uint64_t outliers = 0, frames = 0;
+    for (const TransectRow& row : result.rows) {
+        outliers += row.frameMs.outliers;
+        frames += row.frameMs.count;
+    }
+    if (outliers > 0)
+        out.push_back(std::to_string(outliers) + " of " + std::to_string(frames)
+            + " frames lie far outside of the others; they are kept in every figure.");
+    return out;
+}
+
+std::vector<SetupDifference> differencesOf(const Setup& a, const Setup& b)
+{
+    std::vector<SetupDifference> out;
+    for (const SetupField& field : setupFields())
+        if (const auto of = field.read(a), other = field.read(b); of != other)
+            out.push_back({field.path, shownValue(of), shownValue(other)});
+    return out;
+}
+
+} // namespace fell

@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a transect shows, in words: nothing is said that its intervals do not allow.
+#pragma once
+
+#include "measure/transect.h"
+
+#include <string>
+#include <vector>
+
+namespace fell {
+
+/// "A needs 0.61x the frame time of B (0.58 to 0.64)", or "no difference shown in frame time (0.97 to 1.04)" where the
+/// interval holds 1, or what is missing where there is none.
+std::string verdictOf(const TransectRatio& ratio);
+
+/// One sentence each: the reach of each setup; the verdicts, of the last value only or of all; how the costs grow.
+enum class Verdicts { Last, All };
+std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdicts = Verdicts::All);
+
+/// What whoever reads the result should know of how it came about: an early stop, a full memory, a noisy machine, few
+/// rounds, a software rasteriser, outliers.
+std::vector<std::string> caveatsOf(const TransectResult& result);
+
+/// The choices that the two setups do not share: path, A's value, B's value.
+struct SetupDifference {
+    std::string path, a, b;
+};
+std::vector<SetupDifference> differencesOf(const Setup& a, const Setup& b);
+
+/// A value of a setup as people write it.
+std::string shownValue(const nlohmann::json& value);
+
+} // namespace fell
