@@ -76,19 +76,13 @@ QString suggestion(const SetupField& field)
                                            : QString::number(field.low);
 }
 
-/// What was found, and in small what to beware of.
+/// What was found.
 QString findingWords(const TransectResult& result)
 {
     QString words;
     for (const std::string& finding : findingsOf(result, Verdicts::Last)) // the table has the other values
         words
             += (words.isEmpty() ? QString() : QStringLiteral("<br>")) + QString::fromStdString(finding).toHtmlEscaped();
-    QStringList caveats;
-    for (const std::string& caveat : caveatsOf(result))
-        caveats << QString::fromStdString(caveat).toHtmlEscaped();
-    if (!caveats.isEmpty())
-        words += QStringLiteral("<br><span style='color:%1'>%2</span>")
-                     .arg(currentTheme().muted.name(), caveats.join(QStringLiteral(" ")));
     return words;
 }
 
@@ -212,7 +206,7 @@ QWidget* TransectView::buildResults()
         tr("Question, setups, plots, findings, tables, machine and what to beware of as one web page "
            "that needs nothing else, or as Markdown."));
     for (QPushButton* button : {openButton, m_saveCsv, m_savePlot, m_saveReport})
-        head->addWidget(button);
+        head->addWidget(button, 0, Qt::AlignTop);
     column->addLayout(head);
     m_model = new TransectTable(this);
     m_table = new QTableView(card);
@@ -327,6 +321,8 @@ void TransectView::showResult()
                                 .arg(drawn, QString::fromStdString(result.machine.processor))
                                 .arg(result.machine.cores)
                           : QString());
+    for (const std::string& caveat : caveatsOf(result))
+        m_origin->setText(m_origin->text() + QStringLiteral("\n") + QString::fromStdString(caveat));
 }
 
 void TransectView::refreshTheme()

@@ -38,6 +38,13 @@ const char* wordsFor(const std::string& what)
                               : "mesh bytes";
 }
 
+/// A field's name for people; its path where there is none of that name.
+std::string titleOf(const std::string& path)
+{
+    const SetupField* field = findField(path);
+    return field ? field->title : path;
+}
+
 std::string reachSentence(const TransectReach& reach, const std::string& unit)
 {
     const std::string within = " within " + figure(reach.budgetMs) + " ms at p95";
@@ -51,11 +58,12 @@ std::string growthSentence(
     const std::vector<TransectGrowth>& all, char side, const std::string& setup, const std::string& vary)
 {
     std::string text;
-    for (const TransectGrowth& one : all)
-        if (one.side == side)
-            text += (text.empty() ? "" : ", ") + std::string(wordsFor(one.what)) + " ^" + figure(one.growth.exponent)
-                + " (" + figure(one.growth.low) + " to " + figure(one.growth.high) + ")";
-    return text.empty() ? text : nameOf(side, setup) + " grows with " + vary + " as: " + text;
+    for (const char* what : {"frame_ms", "mesh_ns", "triangles", "gpu_bytes"})
+        for (const TransectGrowth& one : all)
+            if (one.side == side && one.what == what)
+                text += (text.empty() ? "" : ", ") + std::string(wordsFor(one.what)) + " " + figure(one.growth.exponent)
+                    + " (" + figure(one.growth.low) + " to " + figure(one.growth.high) + ")";
+    return text.empty() ? text : nameOf(side, setup) + " grows with " + vary + " to the power of: " + text;
 }
 
 } // namespace
@@ -92,7 +100,7 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
         if (verdicts == Verdicts::All || ratio.value == result.ratios.back().value)
             out.push_back("At " + shownValue(ratio.value) + " " + verdictOf(ratio));
     const auto grows = [&](char side, const std::string& setup) {
-        if (auto text = growthSentence(result.growth, side, setup, result.vary); !text.empty())
+        if (auto text = growthSentence(result.growth, side, setup, titleOf(result.vary)); !text.empty())
             out.push_back(std::move(text));
     };
     grows('A', result.a.name);
