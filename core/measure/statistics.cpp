@@ -104,6 +104,34 @@ Ratio ratioOverRounds(std::span<const double> ratios)
     return {std::exp(mean), std::exp(mean - reach), std::exp(mean + reach)};
 }
 
+Ratio ratioOfUnpaired(std::span<const double> a, std::span<const double> b)
+{
+    struct Side {
+        double mean = 0, error = 0, freedom = 0; // error: squared, of the mean
+    };
+    const auto sideOf = [](std::span<const double> rounds) {
+        const auto n = static_cast<double>(rounds.size());
+        Side side;
+        for (const double round : rounds)
+            side.mean += std::log(round) / n;
+        for (const double round : rounds)
+            side.error += std::pow(std::log(round) - side.mean, 2) / (n - 1) / n;
+        side.freedom = n - 1;
+        return side;
+    };
+    for (const auto& side : {a, b})
+        if (side.size() < 2 || !std::all_of(side.begin(), side.end(), [](double r) { return r > 0; }))
+            return {};
+    const Side one = sideOf(a), other = sideOf(b);
+    const double difference = one.mean - other.mean, error = one.error + other.error;
+    if (error <= 0)
+        return {std::exp(difference), std::exp(difference), std::exp(difference)};
+    const double freedom
+        = error * error / (one.error * one.error / one.freedom + other.error * other.error / other.freedom);
+    const double reach = studentT95(std::max(1, static_cast<int>(freedom))) * std::sqrt(error);
+    return {std::exp(difference), std::exp(difference - reach), std::exp(difference + reach)};
+}
+
 Growth growthOf(std::span<const double> xs, std::span<const double> costs)
 {
     assert(xs.size() == costs.size());

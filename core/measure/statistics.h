@@ -40,6 +40,13 @@ Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b);
 /// Source  "Student", "The Probable Error of a Mean", Biometrika 6, 1908, on logarithms.
 Ratio ratioOverRounds(std::span<const double> ratios);
 
+/// How rounds of one kind compare with rounds of another that were not taken in turn with them: the ratio of the
+/// geometric means, a / b, and its 95 % interval. Errors  fewer than two rounds on a side, or one that is not above 0,
+/// gives zeros. Source  Welch, "The Generalization of Student's Problem when Several Different Population Variances are
+/// Involved",
+///         Biometrika 34, 1947, on logarithms; the degrees of freedom rounded down.
+Ratio ratioOfUnpaired(std::span<const double> a, std::span<const double> b);
+
 /// Student's t that 2.5 % lie above, for so many degrees of freedom; for 1 to 30 from the published tables, beyond by
 /// the expansion of Fisher and Cornish, "The Percentile Points of Distributions Having Known Cumulants", 1960.
 double studentT95(int freedom);

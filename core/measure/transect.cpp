@@ -66,6 +66,12 @@ TransectRow rowOf(const Samples& from)
     row.processBytes = from.processBytes;
     row.full = from.full;
     row.warmUp = from.warmUp;
+    for (std::size_t round = 0; round < from.rounds.size(); ++round) {
+        if (const auto mesh = from.meshOf(round); !mesh.empty())
+            row.meshRounds.push_back(percentile(mesh, 50));
+        if (const auto frames = from.framesOf(round); !frames.empty())
+            row.frameRounds.push_back(percentile(frames, 50));
+    }
     row.steps = from.steps;
     return row;
 }

@@ -69,6 +69,7 @@ struct TransectRow {
     double readySeconds = 0; // median over rounds: from nothing to all meshes of the first view
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
+    std::vector<double> meshRounds, frameRounds; // the median of each round, ns and ms
     int warmUp = 0; // frames dropped until they took no less any more: the most of any round
     bool full = false; // the memory of the setup held it back: not all chunks were there
     std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial

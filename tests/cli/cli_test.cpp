@@ -221,7 +221,7 @@ TEST(Cli, TransectMeasuresAndWritesWhatItSays)
     EXPECT_GT(result["rows"][0]["frame_ms"]["p50"], 0);
     EXPECT_GT(result["rows"][1]["mesh_ns"]["p95"], 0);
     EXPECT_NE(result["driver"].get<std::string>(), "");
-    for (const char* name : {"transect.csv", "transect.json", "transect.svg", "report.md"})
+    for (const char* name : {"transect.csv", "transect.json", "transect.svg", "report.md", "report.html"})
         EXPECT_FALSE(textOf(folder / "t" / name).empty()) << name;
     EXPECT_EQ(json::parse(textOf(folder / "t" / "transect.json"))["rows"], result["rows"]);
 }
@@ -236,6 +236,30 @@ TEST(Cli, TransectWorksWithoutADriver)
     ASSERT_EQ(ran.code, 0) << ran.err;
     EXPECT_EQ(ran.parsed()["driver"], "");
     EXPECT_GT(ran.parsed()["rows"][0]["mesh_ns"]["p50"], 0);
+}
+
+TEST(Cli, GateHoldsAgainstItselfAndFailsWhereASlowerMethodIsChosen)
+{
+    const TempFolder folder;
+    const std::string out = (folder / "t").string(), baseline = out + "/transect.json",
+                      junit = (folder / "gate.xml").string();
+    ASSERT_EQ(cli("transect --vary stream.distance=2 --rounds 3 --frames 2 --no-draw --out " + out).code, 0);
+    const Ran same = cli("gate --baseline " + baseline + " --allow 200% --json");
+    EXPECT_EQ(same.code, 0) << same.err;
+    ASSERT_EQ(same.parsed()["rows"].size(), 1u) << "nothing was drawn";
+    EXPECT_EQ(same.parsed()["rows"][0]["verdict"], "holds");
+    // Every side of every voxel takes many times as long as merged ones.
+    const Ran slower
+        = cli("gate --baseline " + baseline + " --allow 20% --set mesh.mesher=every --json --junit " + junit);
+    EXPECT_EQ(slower.code, 1) << slower.err;
+    EXPECT_EQ(slower.parsed()["rows"][0]["verdict"], "slower");
+    EXPECT_GT(slower.parsed()["rows"][0]["low"], 1.2);
+    EXPECT_NE(textOf(junit).find("failures=\"1\""), std::string::npos);
+
+    expectOneSentence(cli("gate --baseline " + baseline + " --world level"), "was measured in Corrowdale");
+    expectOneSentence(cli("gate --baseline " + baseline + " --allow lots"), "as 5% or 0.05");
+    expectOneSentence(cli("gate --baseline " + (folder / "none.json").string()), "none.json");
+    EXPECT_EQ(cli("gate").code, 2);
 }
 
 TEST(Cli, ExportWritesAFileAndCountsIt)

@@ -149,6 +149,25 @@ TEST(RatioOverRounds, FindsASlowdownOfFivePercentNineteenTimesOfTwenty)
     EXPECT_GE(found, 380);
 }
 
+/// By hand, on logarithms: a has mean 1, variance 1 over three (error 1/3); b has mean 0, variance 4 over four (error
+/// 1). The error together is 4/3; the degrees of freedom (4/3)^2 / ((1/9) / 2 + 1 / 3) = 4.57, rounded down 4.
+TEST(RatioOfUnpaired, IsWelchsIntervalOnLogarithms)
+{
+    const auto powers = [](std::vector<double> logs) {
+        for (double& one : logs)
+            one = std::exp(one);
+        return logs;
+    };
+    const double s = std::sqrt(3.0);
+    const Ratio ratio = ratioOfUnpaired(powers({0, 1, 2}), powers({-s, -s, s, s}));
+    EXPECT_NEAR(std::log(ratio.ratio), 1, 1e-12);
+    EXPECT_NEAR(std::log(ratio.high), 1 + 2.776 * std::sqrt(4.0 / 3), 1e-9);
+    EXPECT_NEAR(std::log(ratio.low), 1 - 2.776 * std::sqrt(4.0 / 3), 1e-9);
+    EXPECT_EQ(ratioOfUnpaired(std::vector<double>{1}, std::vector<double>{1, 2}).ratio, 0);
+    EXPECT_EQ(ratioOfUnpaired(std::vector<double>{1, 0}, std::vector<double>{1, 2}).ratio, 0);
+    EXPECT_NEAR(ratioOfUnpaired(std::vector<double>{3, 3}, std::vector<double>{2, 2}).high, 1.5, 1e-12);
+}
+
 TEST(Growth, IsTheExponentOfAPowerLaw)
 {
     std::vector<double> xs, square, bent;

@@ -1,0 +1,146 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "commands.h"
+#include "input/text_file.h"
+#include "measure/gate.h"
+#include "offscreen.h"
+
+#include <charconv>
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+struct Arguments {
+    WorldArguments world;
+    std::string baseline, allow = "5%", route = "beck-to-summit", junit;
+    int rounds = 0;
+    bool setupGiven = false;
+};
+
+/// "5%" or "0.05".
+std::optional<double> shareOf(const std::string& text)
+{
+    const bool isPercent = !text.empty() && text.back() == '%';
+    const char* end = text.data() + text.size() - (isPercent ? 1 : 0);
+    double value = 0;
+    const auto read = std::from_chars(text.data(), end, value);
+    value /= isPercent ? 100 : 1;
+    if (read.ec != std::errc{} || read.ptr != end || !(value >= 0 && value <= 10))
+        return std::nullopt;
+    return value;
+}
+
+Outcome<TransectSpec> specOf(const Arguments& arguments, const Baseline& then)
+{
+    TransectSpec spec;
+    spec.vary = then.vary;
+    for (const auto& row : then.rows)
+        spec.values.push_back(row.value);
+    spec.rounds = arguments.rounds > 0 ? arguments.rounds : then.rounds;
+    spec.frames = then.frames;
+    spec.a = then.setup;
+    if (arguments.setupGiven) {
+        auto setup = openSetup(arguments.world.setup, arguments.world.set);
+        if (!setup)
+            return setup.problem();
+        spec.a = setup.take();
+    } else {
+        for (const auto& one : arguments.world.set)
+            if (auto wrong = applyOverride(spec.a, one))
+                return *wrong;
+    }
+    auto route = findRoute(arguments.route, demoFolder() / "routes");
+    if (!route)
+        return route.problem();
+    spec.route = route.take();
+    if (auto problem = checkTransect(spec))
+        return *problem;
+    auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return terrain.problem();
+    spec.terrain = terrain.take();
+    const Recipe& recipe = spec.terrain->recipe;
+    if (recipe.name != then.world || recipe.seed != then.seed || spec.route.title != then.route)
+        return Problem{"--baseline " + arguments.baseline, "",
+            "was measured in " + then.world + ", seed " + std::to_string(then.seed) + ", along " + then.route
+                + "; the same world and route are wanted, not " + recipe.name + ", seed " + std::to_string(recipe.seed)
+                + ", along " + spec.route.title};
+    return spec;
+}
+
+int run(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto allowed = shareOf(arguments.allow);
+    if (!allowed)
+        return fail({"--allow " + arguments.allow, "", "a share from 0 to 10 is wanted, as 5% or 0.05"});
+    const auto text = readFile(arguments.baseline);
+    if (!text)
+        return fail(text.problem());
+    const auto then = parseBaseline(text.value(), arguments.baseline);
+    if (!then)
+        return fail(then.problem());
+    const auto spec = specOf(arguments, then.value());
+    if (!spec)
+        return fail(spec.problem());
+    if (!arguments.junit.empty())
+        if (auto problem = checkWritable(arguments.junit))
+            return fail(*problem, kCannotWrite);
+    std::unique_ptr<Offscreen> offscreen;
+    if (!then.value().driver.empty()) {
+        auto made = Offscreen::create({then.value().width, then.value().height});
+        if (!made)
+            return fail(made.problem(), kMachineLacks);
+        offscreen = made.take();
+    }
+    const TransectResult now = runTransect(
+        spec.value(), offscreen ? &offscreen->hooks() : nullptr,
+        [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
+    if (now.stopped)
+        return kStopped;
+    if (now.machine.processor != then.value().processor)
+        std::cerr << "the baseline is from another processor, " << then.value().processor
+                  << ": what differs may be the machine\n";
+    const auto rows = compareWithBaseline(then.value(), now, *allowed);
+    if (!arguments.junit.empty())
+        if (auto problem = writeFile(arguments.junit, toJUnit(rows, then.value(), *allowed)))
+            return fail(*problem, kCannotWrite);
+    nlohmann::ordered_json json{{"baseline", {{"commit", then.value().commit}, {"processor", then.value().processor}}},
+        {"allowed", *allowed}, {"noise", now.noise}, {"rows", nlohmann::ordered_json::array()}};
+    bool isSlower = false;
+    for (const GateRow& row : rows) {
+        isSlower |= row.verdict == GateRow::Verdict::Slower;
+        json["rows"].push_back({{"value", row.value}, {"what", row.what}, {"ratio", row.ratio.ratio},
+            {"low", row.ratio.low}, {"high", row.ratio.high},
+            {"verdict",
+                row.verdict == GateRow::Verdict::Slower      ? "slower"
+                    : row.verdict == GateRow::Verdict::Holds ? "holds"
+                                                             : "unknown"}});
+        if (!arguments.world.json)
+            std::cout << sentenceOf(row) << (row.verdict == GateRow::Verdict::Slower ? ": slower" : "") << "\n";
+    }
+    if (arguments.world.json)
+        std::cout << json.dump(2) << "\n";
+    return isSlower ? kDoesNotHold : kDone;
+}
+
+} // namespace
+
+Run addGate(CLI::App& parser)
+{
+    auto* command = parser.add_subcommand(
+        "gate", "walk an earlier transect again and compare; exit code 1 where a cost's whole interval is above");
+    auto arguments = std::make_shared<Arguments>();
+    addWorldOptions(*command, arguments->world);
+    command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect")->required();
+    command->add_option("--allow", arguments->allow, "how much slower is still well: 5% or 0.05")
+        ->capture_default_str();
+    command->add_option("--route", arguments->route, "the baseline's route")->capture_default_str();
+    command->add_option("--rounds", arguments->rounds, "in place of the baseline's");
+    command->add_option("--junit", arguments->junit, "a JUnit XML file for build servers");
+    return [arguments, command](const std::stop_token& stop) {
+        arguments->setupGiven = command->count("--setup") > 0; // else the baseline's own
+        return run(*arguments, stop);
+    };
+}
+
+} // namespace fell::cli

@@ -1,0 +1,104 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "measure/gate.h"
+
+#include "measure/results.h"
+
+#include <gtest/gtest.h>
+
+namespace fell {
+namespace {
+
+TransectResult resultWith(std::vector<double> frames)
+{
+    TransectResult result;
+    result.world = "Corrowdale";
+    result.seed = 1847;
+    result.vary = "stream.distance";
+    result.route = "beck to summit";
+    result.driver = "counting";
+    result.rounds = 4;
+    result.frames = 6;
+    result.width = 640;
+    result.height = 400;
+    result.machine = {"a processor", 2, "a compiler", "x86-64-v3", "abc", "2026-11-26T12:00:00Z"};
+    result.a.name = "near";
+    result.a.mesh.mesher = "greedy";
+    TransectRow row;
+    row.setup = "near";
+    row.value = 4;
+    row.frameRounds = std::move(frames);
+    row.meshRounds = {100, 101, 99, 100};
+    result.rows.push_back(row);
+    return result;
+}
+
+std::string textOf(const TransectResult& result)
+{
+    return toJson(result).dump();
+}
+
+TEST(Baseline, IsReadFromTheDocumentOfATransect)
+{
+    const auto then = parseBaseline(textOf(resultWith({10, 11, 10.5, 10.2})), "b.json");
+    ASSERT_TRUE(then) << sentence(then.problem());
+    EXPECT_EQ(then.value().world, "Corrowdale");
+    EXPECT_EQ(then.value().seed, 1847u);
+    EXPECT_EQ(then.value().setup.mesh.mesher, "greedy");
+    EXPECT_EQ(then.value().width, 640);
+    ASSERT_EQ(then.value().rows.size(), 1u);
+    EXPECT_EQ(then.value().rows[0].frameRounds, (std::vector<double>{10, 11, 10.5, 10.2}));
+    EXPECT_EQ(then.value().rows[0].value, 4);
+}
+
+TEST(Baseline, SaysWhatIsWrongWithADocument)
+{
+    const auto problem = [](const std::string& text) {
+        const auto then = parseBaseline(text, "b.json");
+        return then ? std::string() : sentence(then.problem());
+    };
+    EXPECT_NE(problem("").find("is no transect's JSON"), std::string::npos);
+    EXPECT_NE(problem("[1]").find("is no transect's JSON"), std::string::npos);
+    EXPECT_NE(problem("{\"rows\": []}").find("world"), std::string::npos);
+    auto json = nlohmann::json::parse(textOf(resultWith({10, 11})));
+    json["setups"]["A"]["mesh"]["mesher"] = "magic";
+    EXPECT_NE(problem(json.dump()).find("magic"), std::string::npos);
+    json = nlohmann::json::parse(textOf(resultWith({10, 11})));
+    json["rows"] = nlohmann::json::array();
+    EXPECT_NE(problem(json.dump()).find("no row"), std::string::npos);
+    const std::string whole = textOf(resultWith({10, 11}));
+    for (std::size_t length = 0; length < whole.size(); length += 37)
+        (void)parseBaseline(whole.substr(0, length), "b.json"); // must not crash
+}
+
+TEST(Gate, FailsOnlyWhereTheWholeIntervalIsAboveWhatIsAllowed)
+{
+    const auto then = parseBaseline(textOf(resultWith({10, 10.1, 9.9, 10})), "b.json").take();
+    const auto verdictOf = [&then](std::vector<double> frames, double allowed) {
+        return compareWithBaseline(then, resultWith(std::move(frames)), allowed).at(0).verdict;
+    };
+    EXPECT_EQ(verdictOf({10, 10.1, 9.9, 10}, 0.05), GateRow::Verdict::Holds);
+    EXPECT_EQ(verdictOf({12, 12.1, 11.9, 12}, 0.05), GateRow::Verdict::Slower);
+    EXPECT_EQ(verdictOf({12, 12.1, 11.9, 12}, 0.30), GateRow::Verdict::Holds);
+    EXPECT_EQ(verdictOf({8, 8.1, 7.9, 8}, 0.05), GateRow::Verdict::Holds) << "faster is well";
+    EXPECT_EQ(verdictOf({6, 20, 9, 14}, 0.05), GateRow::Verdict::Holds) << "slower on average, but nobody can tell";
+    EXPECT_EQ(verdictOf({12}, 0.05), GateRow::Verdict::Unknown);
+    const auto rows = compareWithBaseline(then, resultWith({12, 12.1, 11.9, 12}), 0.05);
+    ASSERT_EQ(rows.size(), 2u) << "frames and meshes";
+    EXPECT_EQ(sentenceOf(rows[0]).rfind("At 4 frame time is 1.20x the baseline's (1.", 0), 0u) << sentenceOf(rows[0]);
+    EXPECT_EQ(rows[1].verdict, GateRow::Verdict::Holds);
+}
+
+TEST(Gate, IsToldToBuildServersAsJUnit)
+{
+    const auto then = parseBaseline(textOf(resultWith({10, 10.1, 9.9, 10})), "b.json").take();
+    const std::string xml = toJUnit(compareWithBaseline(then, resultWith({12, 12.1, 11.9, 12}), 0.05), then, 0.05);
+    EXPECT_EQ(xml.rfind("<?xml version=\"1.0\" encoding=\"UTF-8\"?>", 0), 0u);
+    EXPECT_NE(xml.find("tests=\"2\" failures=\"1\" skipped=\"0\""), std::string::npos) << xml;
+    EXPECT_NE(xml.find("<testcase classname=\"stream.distance\" name=\"frame_ms at 4\"><failure message="),
+        std::string::npos);
+    EXPECT_NE(xml.find("allowed is 1.05x"), std::string::npos);
+    EXPECT_NE(xml.find("name=\"mesh_ns at 4\"><system-out>"), std::string::npos);
+}
+
+} // namespace
+} // namespace fell
