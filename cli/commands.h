@@ -14,6 +14,7 @@ using Run = std::function<int(const std::stop_token&)>;
 Run addStages(CLI::App& parser);
 Run addMesh(CLI::App& parser);
 Run addTransect(CLI::App& parser);
+Run addReach(CLI::App& parser);
 Run addGate(CLI::App& parser);
 Run addExport(CLI::App& parser);
 Run addPicture(CLI::App& parser);

@@ -21,6 +21,7 @@ int runCommand(int argc, char** argv)
     runs["stages"] = addStages(parser);
     runs["mesh"] = addMesh(parser);
     runs["transect"] = addTransect(parser);
+    runs["reach"] = addReach(parser);
     runs["gate"] = addGate(parser);
     runs["export"] = addExport(parser);
     runs["picture"] = addPicture(parser);

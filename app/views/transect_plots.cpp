@@ -11,6 +11,8 @@
 #include <QVBoxLayout>
 #include <qcustomplot.h>
 
+#include <algorithm>
+
 namespace fell {
 namespace {
 
@@ -19,6 +21,7 @@ struct Curve {
     char side = 'A';
     QString name;
     QVector<double> x, low, middle, p95, p99;
+    QVector<double> beyondX, beyond; // the medians as they are fitted, beyond what was measured
 };
 
 Curve curveOf(const TransectResult& result, char side, bool frames)
@@ -36,6 +39,16 @@ Curve curveOf(const TransectResult& result, char side, bool frames)
         curve.middle << from.p50 / unit;
         curve.p95 << from.p95 / unit;
         curve.p99 << from.p99 / unit;
+    }
+    const Growth* growth = growthOf(result, side, frames ? "frame_ms" : "mesh_ns");
+    if (growth && curve.x.size() > 1) {
+        constexpr int kPieces = 12;
+        constexpr double kBeyond = 0.3; // of the width of what was measured
+        const auto [least, most] = std::minmax_element(curve.x.begin(), curve.x.end());
+        for (int i = 0; i <= kPieces; ++i) {
+            curve.beyondX << *most + kBeyond * (*most - *least) * i / kPieces;
+            curve.beyond << growth->at(curve.beyondX.back()) / (frames ? 1 : 1000);
+        }
     }
     return curve;
 }
@@ -82,6 +95,12 @@ void addCurve(QCustomPlot* plot, const Curve& curve)
     middle->setName(QObject::tr("%1  p50").arg(name));
     for (QCPGraph* graph : {middle, high, worst})
         graph->addToLegend();
+    if (curve.beyond.isEmpty())
+        return;
+    QCPGraph* beyond = plot->addGraph();
+    beyond->setData(curve.beyondX, curve.beyond);
+    beyond->setPen(QPen(colour, 2, Qt::DotLine));
+    beyond->setName(QObject::tr("%1  fitted, not measured").arg(name));
 }
 
 void addBudget(QCustomPlot* plot, double budget)

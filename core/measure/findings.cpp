@@ -8,21 +8,9 @@
 namespace fell {
 namespace {
 
-/// Two digits behind the point below 10, one below 100, none above.
-std::string figure(double value)
-{
-    const double size = std::abs(value);
-    char text[64];
-    const auto end = std::to_chars(text, text + sizeof text, value, std::chars_format::fixed,
-        size < 9.995       ? 2
-            : size < 99.95 ? 1
-                           : 0);
-    return {text, end.ptr};
-}
-
 std::string percent(double share)
 {
-    return figure(share * 100) + " %";
+    return shownFigure(share * 100) + " %";
 }
 
 std::string nameOf(char side, const std::string& setup)
@@ -47,11 +35,11 @@ std::string titleOf(const std::string& path)
 
 std::string reachSentence(const TransectReach& reach, const std::string& unit)
 {
-    const std::string within = " within " + figure(reach.budgetMs) + " ms at p95";
+    const std::string within = " within " + shownFigure(reach.budgetMs) + " ms at p95";
     if (!reach.value)
         return nameOf(reach.side, reach.setup) + " reaches none of the values" + within;
-    return nameOf(reach.side, reach.setup) + " reaches " + (reach.beyond ? "beyond " : "") + figure(*reach.value) + " "
-        + unit + within;
+    return nameOf(reach.side, reach.setup) + " reaches " + (reach.beyond ? "beyond " : "") + shownFigure(*reach.value)
+        + " " + unit + within;
 }
 
 std::string growthSentence(
@@ -61,12 +49,24 @@ std::string growthSentence(
     for (const char* what : {"frame_ms", "mesh_ns", "triangles", "gpu_bytes"})
         for (const TransectGrowth& one : all)
             if (one.side == side && one.what == what)
-                text += (text.empty() ? "" : ", ") + std::string(wordsFor(one.what)) + " " + figure(one.growth.exponent)
-                    + " (" + figure(one.growth.low) + " to " + figure(one.growth.high) + ")";
+                text += (text.empty() ? "" : ", ") + std::string(wordsFor(one.what)) + " "
+                    + shownFigure(one.growth.exponent) + " (" + shownFigure(one.growth.low) + " to "
+                    + shownFigure(one.growth.high) + ")";
     return text.empty() ? text : nameOf(side, setup) + " grows with " + vary + " to the power of: " + text;
 }
 
 } // namespace
+
+std::string shownFigure(double value)
+{
+    const double size = std::abs(value);
+    char text[64];
+    const auto end = std::to_chars(text, text + sizeof text, value, std::chars_format::fixed,
+        size < 9.995       ? 2
+            : size < 99.95 ? 1
+                           : 0);
+    return {text, end.ptr};
+}
 
 std::string shownValue(const nlohmann::json& value)
 {
@@ -84,11 +84,11 @@ std::string verdictOf(const TransectRatio& ratio)
     if (r.ratio <= 0)
         return "nothing can be said of " + what;
     if (!std::isfinite(r.high))
-        return "one round shows no interval for " + what + ", A / B is " + figure(r.ratio);
-    const std::string interval = " (" + figure(r.low) + " to " + figure(r.high) + ")";
+        return "one round shows no interval for " + what + ", A / B is " + shownFigure(r.ratio);
+    const std::string interval = " (" + shownFigure(r.low) + " to " + shownFigure(r.high) + ")";
     if (r.low <= 1 && r.high >= 1)
         return "no difference shown in " + what + interval;
-    return "A needs " + figure(r.ratio) + "x the " + what + " of B" + interval;
+    return "A needs " + shownFigure(r.ratio) + "x the " + what + " of B" + interval;
 }
 
 std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdicts)

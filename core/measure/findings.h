@@ -27,6 +27,9 @@ struct SetupDifference {
 };
 std::vector<SetupDifference> differencesOf(const Setup& a, const Setup& b);
 
+/// Two digits behind the point below 10, one below 100, none above.
+std::string shownFigure(double value);
+
 /// A value of a setup as people write it.
 std::string shownValue(const nlohmann::json& value);
 

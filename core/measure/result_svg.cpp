@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <optional>
 
 namespace fell {
 namespace {
@@ -28,7 +29,11 @@ struct Curve {
     char side;
     std::string name;
     std::vector<std::array<double, 5>> points; // x, low, middle, p95, p99
+    std::optional<Growth> fit; // of the medians
 };
+
+/// How far a fitted line goes on beyond what was measured, in widths of that.
+constexpr double kBeyond = 0.3;
 
 /// A round step that gives at most six lines up to `most`.
 double stepFor(double most)
@@ -53,10 +58,19 @@ public:
                 m_low = std::min(m_low, p[0]);
                 m_high = std::max(m_high, p[0]);
             }
+        m_measured = m_high;
+        const bool isFitted
+            = std::any_of(curves.begin(), curves.end(), [](const Curve& curve) { return curve.fit.has_value(); });
+        if (isFitted && m_high > m_low)
+            m_high += kBeyond * (m_high - m_low);
+        for (const auto& curve : curves)
+            if (curve.fit)
+                most = std::max(most, std::min(curve.fit->at(m_high), 3 * most));
         const double step = stepFor(most);
         m_most = std::max(step, std::ceil(most / step) * step);
         line(title, m_x0 + 12, 22, "font-weight=\"600\"");
-        line(legend, m_x0 + 12, 40, "fill=\"#6B7276\" font-size=\"11\"");
+        line(isFitted ? legend + "; dotted: fitted to the medians, not measured" : legend, m_x0 + 12, 40,
+            "fill=\"#6B7276\" font-size=\"11\"");
         for (double y = 0; y <= m_most * 1.0001; y += step) {
             m_svg += "<line x1=\"" + text(m_x0 + kLeft) + "\" x2=\"" + text(m_x0 + kWidth - kRight) + "\" y1=\""
                 + text(atY(y)) + "\" y2=\"" + text(atY(y)) + "\" stroke=\"#DDD8CC\"/>\n";
@@ -117,18 +131,32 @@ private:
             + back + "\"/>\n";
         m_svg += "<polyline " + stroke + " stroke-width=\"2\" points=\"" + middle + "\"/>\n";
         m_svg += "<polyline " + stroke + " stroke-width=\"1\" stroke-opacity=\"0.6\" points=\"" + last + "\"/>\n";
+        if (!curve.fit || m_high <= m_measured)
+            return;
+        constexpr int kPieces = 12;
+        std::string on;
+        for (int i = 0; i <= kPieces; ++i) {
+            const double x = m_measured + (m_high - m_measured) * i / kPieces;
+            on += text(atX(x)) + "," + text(atY(std::min(curve.fit->at(x), m_most))) + " ";
+        }
+        m_svg += std::string("<polyline class=\"fitted\" fill=\"none\" stroke=\"") + colourOf(curve.side)
+            + "\" stroke-width=\"2\" stroke-dasharray=\"2 4\" points=\"" + on + "\"/>\n";
     }
 
-    double m_x0, m_low = 1e300, m_high = -1e300, m_most = 1;
+    double m_x0, m_low = 1e300, m_high = -1e300, m_most = 1, m_measured = 0; // the last x that was measured
     std::string m_svg;
 };
 
-std::vector<Curve> curvesOf(
-    const TransectResult& result, const std::function<std::array<double, 4>(const TransectRow&)>& take)
+std::vector<Curve> curvesOf(const TransectResult& result, const char* what, double unit,
+    const std::function<std::array<double, 4>(const TransectRow&)>& take)
 {
     std::vector<Curve> curves;
     for (const char side : {'A', 'B'}) {
-        Curve curve{side, "", {}};
+        Curve curve{side, "", {}, std::nullopt};
+        if (const Growth* growth = growthOf(result, side, what)) {
+            curve.fit = *growth;
+            curve.fit->factor /= unit;
+        }
         for (const auto& row : result.rows)
             if (row.side == side) {
                 const auto [low, middle, p95, p99] = take(row);
@@ -154,7 +182,7 @@ std::string toSvg(const TransectResult& result)
     const std::string xTitle = result.vary + (result.unit.empty() ? "" : ", " + result.unit);
     const bool drawn = !result.driver.empty();
     const Plot mesh(0, "Mesh build time a chunk, us", "line p50, band p5 to p95, thin line p99",
-        curvesOf(result,
+        curvesOf(result, "mesh_ns", 1000,
             [](const TransectRow& r) {
                 return std::array{r.meshNs.p5 / 1000, r.meshNs.p50 / 1000, r.meshNs.p95 / 1000, r.meshNs.p99 / 1000};
             }),
@@ -162,7 +190,7 @@ std::string toSvg(const TransectResult& result)
     std::string body = mesh.svg();
     if (drawn)
         body += Plot(kWidth, "Frame time, ms", "line p50, band p5 to p95, thin line p99",
-            curvesOf(result,
+            curvesOf(result, "frame_ms", 1,
                 [](const TransectRow& r) {
                     return std::array{r.frameMs.p5, r.frameMs.p50, r.frameMs.p95, r.frameMs.p99};
                 }),

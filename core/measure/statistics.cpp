@@ -132,6 +132,11 @@ Ratio ratioOfUnpaired(std::span<const double> a, std::span<const double> b)
     return {std::exp(difference), std::exp(difference - reach), std::exp(difference + reach)};
 }
 
+double Growth::at(double x) const
+{
+    return factor * std::pow(x, exponent);
+}
+
 Growth growthOf(std::span<const double> xs, std::span<const double> costs)
 {
     assert(xs.size() == costs.size());
@@ -158,7 +163,7 @@ Growth growthOf(std::span<const double> xs, std::span<const double> costs)
     for (std::size_t i = 0; i < as.size(); ++i)
         off += std::pow(bs[i] - meanB - slope * (as[i] - meanA), 2);
     const double reach = studentT95(static_cast<int>(as.size()) - 2) * std::sqrt(off / (n - 2) / aa);
-    return {slope, slope - reach, slope + reach, static_cast<int>(as.size())};
+    return {slope, slope - reach, slope + reach, static_cast<int>(as.size()), std::exp(meanB - slope * meanA)};
 }
 
 bool isSteady(std::span<const double> runs)

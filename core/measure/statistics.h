@@ -56,6 +56,9 @@ double studentT95(int freedom);
 struct Growth {
     double exponent = 0, low = 0, high = 0;
     int points = 0; // 0: nothing can be said
+    double factor = 0; // the fitted cost at x = 1
+    /// The fitted cost; beyond the points it is a guess that says how they would go on.
+    [[nodiscard]] double at(double x) const;
 };
 /// By least squares; the interval from how far the points lie off the line, so a curve that bends has a wide one.
 /// Points that are not above 0 are left out. Fewer than three points, or all at one x, give points = 0.

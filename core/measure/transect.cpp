@@ -114,7 +114,7 @@ public:
             if (m_hooks)
                 note(last = draw(streamer, eye));
         }
-        if (m_hooks && m_samples.steps.empty() && !trySteps(streamer))
+        if (m_hooks && m_spec.trySteps && m_samples.steps.empty() && !trySteps(streamer))
             return false;
         const StreamCounts counts = streamer.counts();
         m_samples.residentChunks = counts.resident;
@@ -310,6 +310,14 @@ bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks&
 {
     const double aspect = static_cast<double>(hooks.width) / std::max(1, hooks.height);
     return streamer.isFree(eye, lensFor(setup.draw.fieldOfView, aspect, 0, setup.chunk.edge)).value_or(false);
+}
+
+const Growth* growthOf(const TransectResult& result, char side, const std::string& what)
+{
+    for (const TransectGrowth& one : result.growth)
+        if (one.side == side && one.what == what)
+            return &one.growth;
+    return nullptr;
 }
 
 void concludeFromRows(TransectResult& result)

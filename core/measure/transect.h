@@ -48,6 +48,7 @@ struct TransectSpec {
     Route route;
     int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
     int frames = 24; // 1 to 10000, along the route, in each round
+    bool trySteps = true; // also measure what each cull step saves in the middle of the route
 };
 
 /// The same view with some of the setup's cull steps.
@@ -117,6 +118,9 @@ struct TransectProgress {
     std::string doing; // "A near, 8 chunks, round 2 of 3"
     const TransectResult* soFar = nullptr; // rows of what has been measured, valid during the call
 };
+
+/// The growth of one cost of one setup; nothing where it is not known, and where what varies is no number.
+const Growth* growthOf(const TransectResult& result, char side, const std::string& what);
 
 /// Works out reach and growth from the rows.
 void concludeFromRows(TransectResult& result);

@@ -262,6 +262,23 @@ TEST(Cli, GateHoldsAgainstItselfAndFailsWhereASlowerMethodIsChosen)
     EXPECT_EQ(cli("gate").code, 2);
 }
 
+TEST(Cli, ReachFindsTheDistanceForEachSetup)
+{
+    const Ran ran = cli("reach --setup near --setup long-view --set chunk.edge=16 --set light.mode=none --budget 900 "
+                        "--farthest 2 --frames 1 --size 64x40 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json reach = ran.parsed()["reach"];
+    ASSERT_EQ(reach.size(), 2u);
+    EXPECT_EQ(reach[0]["setup"], "near");
+    EXPECT_EQ(reach[0]["value"], 2);
+    EXPECT_EQ(reach[0]["beyond"], true);
+    EXPECT_EQ(reach[0]["budget_ms"], 900);
+    EXPECT_EQ(reach[1]["steps"].back()["confirming"], true);
+    expectOneSentence(cli("reach --farthest 99"), "1 to 48 chunks are allowed with near");
+    expectOneSentence(cli("reach --budget -3"), "--budget");
+    EXPECT_EQ(cli("reach --frames 1", "MESA_GL_VERSION_OVERRIDE=3.3").code, 3);
+}
+
 TEST(Cli, ExportWritesAFileAndCountsIt)
 {
     const TempFolder folder;

@@ -368,6 +368,25 @@ TEST(Report, IsOnePageWithEverythingInItAndEscapesNames)
     }
 }
 
+TEST(Results, PlotsGoOnBeyondWhatWasMeasuredAndSaySo)
+{
+    FakeGraphics graphics;
+    const DrawHooks hooks = graphics.hooks();
+    TransectSpec spec = smallSpec();
+    spec.rounds = 1;
+    EXPECT_EQ(toSvg(runTransect(spec, &hooks, {}, {})).find("fitted"), std::string::npos) << "two values fit any line";
+    spec.values = {1, 2, 3};
+    const TransectResult result = runTransect(spec, &hooks, {}, {});
+    const std::string svg = toSvg(result);
+    EXPECT_NE(svg.find("not measured"), std::string::npos);
+    // Frames take 10 ms a chunk: the line ends at 3.6 chunks and 36 ms, at the plot's right edge.
+    const Growth* growth = growthOf(result, 'A', "frame_ms");
+    ASSERT_NE(growth, nullptr);
+    EXPECT_NEAR(growth->at(3.6), 36, 1e-6);
+    EXPECT_EQ(growthOf(result, 'B', "frame_ms"), nullptr);
+    EXPECT_NE(svg.find("class=\"fitted\""), std::string::npos);
+}
+
 TEST(Results, PlotsNameUnitsAndBothSetups)
 {
     const TransectResult result = someResult();
