@@ -3,6 +3,7 @@
 
 #include "input/json_reader.h"
 #include "measure/findings.h"
+#include "measure/markup.h"
 
 #include <charconv>
 
@@ -26,14 +27,6 @@ std::vector<double> roundsOf(const nlohmann::json& row, const char* what)
         for (const auto& one : row[what]["rounds"])
             if (one.is_number() && one.get<double>() > 0)
                 out.push_back(one.get<double>());
-    return out;
-}
-
-std::string escaped(const std::string& text)
-{
-    std::string out;
-    for (const char c : text)
-        out += c == '&' ? "&amp;" : c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '"' ? "&quot;" : std::string(1, c);
     return out;
 }
 
@@ -117,23 +110,24 @@ std::string toJUnit(const std::vector<GateRow>& rows, const Baseline& then, doub
     std::size_t failures = 0, skipped = 0;
     std::string cases;
     for (const GateRow& row : rows) {
-        cases += "    <testcase classname=\"" + escaped(then.vary) + "\" name=\"" + row.what + " at "
-            + escaped(shownValue(row.value)) + "\">";
+        cases += "    <testcase classname=\"" + escapedForMarkup(then.vary) + "\" name=\"" + row.what + " at "
+            + escapedForMarkup(shownValue(row.value)) + "\">";
         if (row.verdict == GateRow::Verdict::Slower) {
             ++failures;
-            cases += "<failure message=\"" + escaped(sentenceOf(row)) + ", allowed is " + fixed(1 + allowed) + "x\"/>";
+            cases += "<failure message=\"" + escapedForMarkup(sentenceOf(row)) + ", allowed is " + fixed(1 + allowed)
+                + "x\"/>";
         } else if (row.verdict == GateRow::Verdict::Unknown) {
             ++skipped;
-            cases += "<skipped message=\"" + escaped(sentenceOf(row)) + "\"/>";
+            cases += "<skipped message=\"" + escapedForMarkup(sentenceOf(row)) + "\"/>";
         } else {
-            cases += "<system-out>" + escaped(sentenceOf(row)) + "</system-out>";
+            cases += "<system-out>" + escapedForMarkup(sentenceOf(row)) + "</system-out>";
         }
         cases += "</testcase>\n";
     }
     const std::string counts = " tests=\"" + std::to_string(rows.size()) + "\" failures=\"" + std::to_string(failures)
         + "\" skipped=\"" + std::to_string(skipped) + "\"";
     return "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites" + counts + ">\n  <testsuite name=\"fell gate: "
-        + escaped(then.world) + "\"" + counts + ">\n" + cases + "  </testsuite>\n</testsuites>\n";
+        + escapedForMarkup(then.world) + "\"" + counts + ">\n" + cases + "  </testsuite>\n</testsuites>\n";
 }
 
 } // namespace fell

@@ -2,6 +2,7 @@
 #include "measure/report.h"
 
 #include "measure/findings.h"
+#include "measure/markup.h"
 
 #include <charconv>
 
@@ -84,29 +85,6 @@ std::string cell(const std::string& text)
     return out;
 }
 
-std::string escaped(const std::string& text)
-{
-    std::string out;
-    for (const char c : text)
-        switch (c) {
-        case '&':
-            out += "&amp;";
-            break;
-        case '<':
-            out += "&lt;";
-            break;
-        case '>':
-            out += "&gt;";
-            break;
-        case '"':
-            out += "&quot;";
-            break;
-        default:
-            out += c;
-        }
-    return out;
-}
-
 struct Markdown {
     std::string operator()(const std::string& text) const { return text + "\n\n"; }
     std::string operator()(const ReportPlots&) const { return {}; }
@@ -138,13 +116,13 @@ struct Markdown {
 struct Html {
     const std::string& plots;
 
-    std::string operator()(const std::string& text) const { return "<p>" + escaped(text) + "</p>\n"; }
+    std::string operator()(const std::string& text) const { return "<p>" + escapedForMarkup(text) + "</p>\n"; }
     std::string operator()(const ReportPlots&) const { return "<figure>" + plots + "</figure>\n"; }
     std::string operator()(const ReportList& list) const
     {
         std::string out = "<ul>\n";
         for (const auto& item : list.items)
-            out += "<li>" + escaped(item) + "</li>\n";
+            out += "<li>" + escapedForMarkup(item) + "</li>\n";
         return out + "</ul>\n";
     }
     std::string operator()(const ReportTable& table) const
@@ -152,7 +130,7 @@ struct Html {
         const auto line = [](const std::vector<std::string>& cells, const char* tag) {
             std::string out = "<tr>";
             for (const auto& one : cells)
-                out += std::string("<") + tag + ">" + escaped(one) + "</" + tag + ">";
+                out += std::string("<") + tag + ">" + escapedForMarkup(one) + "</" + tag + ">";
             return out + "</tr>\n";
         };
         std::string out = std::string("<table") + (table.numbers ? " class=\"numbers\"" : "") + ">\n<thead>"
@@ -212,10 +190,10 @@ std::string toMarkdown(const Report& report)
 std::string toHtml(const Report& report, const std::string& plots)
 {
     std::string out = "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>"
-        + escaped(report.title) + "</title>\n<style>" + kStyle + "</style>\n</head>\n<body>\n<h1>"
-        + escaped(report.title) + "</h1>\n";
+        + escapedForMarkup(report.title) + "</title>\n<style>" + kStyle + "</style>\n</head>\n<body>\n<h1>"
+        + escapedForMarkup(report.title) + "</h1>\n";
     for (const ReportSection& section : report.sections) {
-        out += "<h2>" + escaped(section.title) + "</h2>\n";
+        out += "<h2>" + escapedForMarkup(section.title) + "</h2>\n";
         for (const auto& part : section.parts)
             out += std::visit(Html{plots}, part);
     }

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // The plots of a transect as SVG 1.1, for machines without a window.
+#include "measure/markup.h"
 #include "measure/results.h"
 
 #include <algorithm>
@@ -105,10 +106,8 @@ private:
 
     void line(const std::string& what, double x, double y, const std::string& more)
     {
-        std::string safe;
-        for (const char c : what)
-            safe += c == '<' ? "&lt;" : c == '&' ? "&amp;" : std::string(1, c);
-        m_svg += "<text x=\"" + text(x) + "\" y=\"" + text(y) + "\" " + more + ">" + safe + "</text>\n";
+        m_svg
+            += "<text x=\"" + text(x) + "\" y=\"" + text(y) + "\" " + more + ">" + escapedForMarkup(what) + "</text>\n";
     }
 
     void draw(const Curve& curve)
