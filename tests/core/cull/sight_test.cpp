@@ -246,6 +246,19 @@ struct RayWorld {
     }
 };
 
+/// What the walk alone keeps, seen 64 voxels far through a usual lens.
+std::set<ChunkPos> keptByTheWalk(RayWorld& world, const Eye& eye)
+{
+    const CullView view = cullViewOf(eye, lensFor(65, 1.6, 64, 16), 16, 64);
+    CullResult result;
+    world.scene.choose({{"hidden"}, "sphere", 1, "chunk", "walk"});
+    world.scene.cull(view, result);
+    std::set<ChunkPos> kept;
+    for (const KeptChunk& chunk : result.kept)
+        kept.insert(world.scene.chunks()[chunk.index]);
+    return kept;
+}
+
 std::uint64_t caseOf(VoxelPos v, std::int64_t cell)
 {
     const auto down = [cell](std::int64_t a) { return (a + 1000 * cell) / cell; };
@@ -325,13 +338,7 @@ TEST(Hidden, ALookDoesNotFollowATunnelRoundItsBends)
     };
     world.build();
     const Eye eye{{8, 1, 12}, glm::dvec3(0.5), 0, 0};
-    const CullView view = cullViewOf(eye, lensFor(65, 1.6, 64, 16), 16, 64);
-    CullResult result;
-    world.scene.choose({{"hidden"}, "sphere", 1, "chunk", "walk"});
-    world.scene.cull(view, result);
-    std::set<ChunkPos> kept;
-    for (const KeptChunk& chunk : result.kept)
-        kept.insert(world.scene.chunks()[chunk.index]);
+    const std::set<ChunkPos> kept = keptByTheWalk(world, eye);
     for (const std::int64_t z : {0, -1, -2, -3}) // the last one is the wall behind the shaft
         EXPECT_TRUE(kept.count({0, 0, z})) << z;
     // By hand: through the foot's far border (z = -16, up to y = 3, 28.5 voxels off) a look rises by 1.5 in 28.5; at
@@ -353,13 +360,7 @@ TEST(Hidden, ALookInAGalleryDoesNotComeOutInAnotherOne)
     world.build();
     // The eye's own chunk is looked out of as a whole; what comes after it is told apart.
     const Eye eye{{8, 1, 12}, glm::dvec3(0.5), 0, 0};
-    const CullView view = cullViewOf(eye, lensFor(65, 1.6, 64, 16), 16, 64);
-    CullResult result;
-    world.scene.choose({{"hidden"}, "sphere", 1, "chunk", "walk"});
-    world.scene.cull(view, result);
-    std::set<ChunkPos> kept;
-    for (const KeptChunk& chunk : result.kept)
-        kept.insert(world.scene.chunks()[chunk.index]);
+    const std::set<ChunkPos> kept = keptByTheWalk(world, eye);
     EXPECT_TRUE(kept.count({0, 0, -3})) << "where the lower one turns";
     // By hand: the upper one's floor is at y = 10, 8.5 above the eye; its first border (z = 0, 12.5 off) is seen under
     // 34 degrees, above the view's 32.5, and what is within the view at z = -16 leads on to the north.
