@@ -158,7 +158,7 @@ void FieldWindow::comparePictures()
     const bool isThere = m_session.streamer() && m_session.streamer()->settled() && m_session.streamerB()
         && m_session.streamerB()->settled() && !m_session.stepTrial.isRunning();
     const SideBySide::View view{m_session.eye, look.sunHeight, look.fieldOfView, static_cast<int>(look.paint),
-        m_a.epoch, m_b.epoch, m_a.report.residentChunks, m_b.report.residentChunks};
+        look.channel, look.wireframe, m_a.epoch, m_b.epoch, m_a.report.residentChunks, m_b.report.residentChunks};
     const bool hasDrawn = m_beside.advance(view, isThere, width(), height(), [this](bool b, int wide, int high) {
         Side& side = b ? m_b : m_a;
         DrawOptions options = side.options;

@@ -22,7 +22,8 @@ public:
     struct View {
         Eye eye;
         double sunHeight = 0, fieldOfView = 0;
-        int paint = 0;
+        int paint = 0, channel = 0;
+        bool isWireframe = false;
         std::uint64_t epochA = 0, epochB = 0, shownA = 0, shownB = 0;
         bool operator==(const View&) const = default;
     };
