@@ -17,6 +17,21 @@ namespace {
 /// is looked at through it. From farther away a look within 170 degrees crosses it more than kCut before the eye.
 constexpr float kOn = 0.05F, kCut = 0.001F;
 constexpr float kInfinite = std::numeric_limits<float>::infinity();
+constexpr float kFarther = 1.0001F; // a beam's depth: rounding never hides
+
+/// Beams that a stretch of the picture touches.
+struct Span {
+    int first, last;
+};
+Span spanOf(float low, float high, int count)
+{
+    constexpr float kSlack = 1e-3F; // beams: rounding never hides
+    const auto beam = [count](float clip, float slack) {
+        return static_cast<int>(std::floor(std::clamp(
+            (clip * 0.5F + 0.5F) * static_cast<float>(count) + slack, 0.0F, static_cast<float>(count) - 0.5F)));
+    };
+    return {beam(low, -kSlack), beam(high, kSlack)};
+}
 
 } // namespace
 
@@ -52,10 +67,11 @@ const ChunkSight* SightField::find(ChunkPos chunk) const
 }
 
 /// Where an opening in a chunk's side is in the picture: the part of it that is before the eye.
-SightWalk::Rect SightWalk::pictureOf(
-    const Opening& opening, const glm::vec3& low, Side side, const CullView& view) const
+PictureRect SightWalk::pictureOf(
+    const Opening& opening, const glm::vec3& low, Side side, const CullView& view, float& nearest) const
 {
     constexpr float kSlack = 0.01F; // voxels: rounding never closes an opening
+    nearest = 0;
     const int axis = axisOf(side), a = axis == 0 ? 1 : 0, b = axis == 2 ? 1 : 2;
     const auto unit = static_cast<float>(view.edge) / 64;
     glm::vec3 corner = low;
@@ -64,8 +80,10 @@ SightWalk::Rect SightWalk::pictureOf(
         return {};
     const std::array<float, 2> atA{low[a] + unit * opening.low[0] - kSlack, low[a] + unit * opening.high[0] + kSlack},
         atB{low[b] + unit * opening.low[1] - kSlack, low[b] + unit * opening.high[1] + kSlack};
-    Rect out = Rect::nothing();
-    const auto add = [&out](const glm::vec4& at) {
+    PictureRect out = PictureRect::nothing();
+    float least = kInfinite;
+    const auto add = [&](const glm::vec4& at) {
+        least = std::min(least, at.w);
         const glm::vec2 point = glm::vec2(at) / at.w;
         out.add({point, point});
     };
@@ -84,20 +102,26 @@ SightWalk::Rect SightWalk::pictureOf(
             add(at);
         before = at;
     }
+    nearest = least;
     return out;
 }
 
 /// The same within a part of the picture. An opening with gaps is taken piece by piece, so that what lies before the
 /// gaps only does not count.
-SightWalk::Rect SightWalk::seenOf(
-    const Opening& opening, const glm::vec3& low, Side side, const CullView& view, const Rect& through) const
+PictureRect SightWalk::seenOf(
+    const Opening& opening, const glm::vec3& low, Side side, const CullView& view, const PictureRect& through) const
 {
     if (opening.isEmpty() || through.isEmpty())
-        return Rect::nothing();
+        return PictureRect::nothing();
+    const auto seenThrough = [&](const Opening& whole) {
+        float nearest = 0;
+        const PictureRect seen = pictureOf(whole, low, side, view, nearest).cutTo(through);
+        return m_beams && !seen.isEmpty() ? m_beams->reaching(seen, nearest) : seen;
+    };
     if (opening.cells == Opening::whole().cells)
-        return pictureOf(opening, low, side, view).cutTo(through);
+        return seenThrough(opening);
     constexpr int kCells = Opening::kCells, kUnits = 64 / kCells;
-    Rect out = Rect::nothing();
+    PictureRect out = PictureRect::nothing();
     for (int first = 0, end = 1; first < kCells; first = end, end = first + 1) {
         const auto rowAt
             = [&](int row) { return static_cast<unsigned>(opening.cells >> (row * kCells) & ((1U << kCells) - 1)); };
@@ -111,7 +135,7 @@ SightWalk::Rect SightWalk::seenOf(
                 = opening.cutTo({{within(from), within(first)}, {within(to), within(end)}, ~std::uint64_t{0}});
             if (piece.isEmpty())
                 continue;
-            const Rect seen = pictureOf(piece, low, side, view).cutTo(through);
+            const PictureRect seen = seenThrough(piece);
             if (!seen.isEmpty())
                 out.add(seen);
         }
@@ -122,6 +146,7 @@ SightWalk::Rect SightWalk::seenOf(
 void SightWalk::run(const SightField& field, const CullView& view, const DepthBeams* beams)
 {
     m_here = chunkOf(view.eye.cell, view.edge);
+    m_beams = beams;
     m_isOpen = !view.isFree;
     if (m_isOpen)
         return;
@@ -180,7 +205,7 @@ void SightWalk::run(const SightField& field, const CullView& view, const DepthBe
                 continue;
             const glm::vec3 low = lowHere + edge * glm::vec3(at.x, at.y, at.z);
             for (std::size_t region = 0; region < count && there != Place::Outside; ++region) {
-                const Rect through = m_through[first + region];
+                const PictureRect through = m_through[first + region];
                 const Openings& openings = next == 0 ? ownOpenings : sight.region(region);
                 const Opening& opening = openings[static_cast<std::size_t>(side)];
                 if (seenOf(opening, low, side, view, through).isEmpty())
@@ -193,7 +218,8 @@ void SightWalk::run(const SightField& field, const CullView& view, const DepthBe
                     there = Place::Seen;
                     const ChunkSight* sightThere = field.find(m_here + ChunkPos{to.x, to.y, to.z});
                     m_first[placeOf(to.x, to.y, to.z)] = static_cast<std::uint32_t>(m_through.size());
-                    m_through.resize(m_through.size() + (sightThere ? sightThere->regionCount() : 1), Rect::nothing());
+                    m_through.resize(
+                        m_through.size() + (sightThere ? sightThere->regionCount() : 1), PictureRect::nothing());
                     m_queue.push_back(to);
                 }
                 lookInto(field, view, to, side, opening, low, through);
@@ -204,14 +230,14 @@ void SightWalk::run(const SightField& field, const CullView& view, const DepthBe
 
 /// The next chunk's own voxels may close the border: then it is seen there, but not looked through.
 void SightWalk::lookInto(const SightField& field, const CullView& view, Step to, Side side, const Opening& opening,
-    const glm::vec3& low, const Rect& through)
+    const glm::vec3& low, const PictureRect& through)
 {
     const ChunkSight* sight = field.find(m_here + ChunkPos{to.x, to.y, to.z});
     const std::size_t first = m_first[placeOf(to.x, to.y, to.z)], count = sight ? sight->regionCount() : 1;
     for (std::size_t region = 0; region < count; ++region) {
         const Opening border
             = sight ? opening.cutTo(sight->region(region)[static_cast<std::size_t>(opposite(side))]) : opening;
-        const Rect seen = seenOf(border, low, side, view, through);
+        const PictureRect seen = seenOf(border, low, side, view, through);
         if (!seen.isEmpty())
             m_through[first + region].add(seen);
     }
@@ -351,18 +377,51 @@ bool DepthBeams::sees(const CullView& view, const Box& box) const
         low = glm::min(low, glm::vec2(at) / at.w);
         high = glm::max(high, glm::vec2(at) / at.w);
     }
-    constexpr float kSlack = 1e-3F; // beams: rounding never hides
-    const auto beam = [](float clip, int count, float slack) {
-        return static_cast<int>(std::floor(std::clamp(
-            (clip * 0.5F + 0.5F) * static_cast<float>(count) + slack, 0.0F, static_cast<float>(count) - 0.5F)));
-    };
-    const int firstColumn = beam(low.x, m_columns, -kSlack), lastColumn = beam(high.x, m_columns, kSlack),
-              firstRow = beam(low.y, kRows, -kSlack), lastRow = beam(high.y, kRows, kSlack);
-    for (int row = firstRow; row <= lastRow; ++row)
-        for (int column = firstColumn; column <= lastColumn; ++column)
-            if (depth(column, row) * 1.0001F >= nearest)
+    const Span columns = spanOf(low.x, high.x, m_columns), rows = spanOf(low.y, high.y, kRows);
+    for (int row = rows.first; row <= rows.last; ++row)
+        for (int column = columns.first; column <= columns.last; ++column)
+            if (depth(column, row) * kFarther >= nearest)
                 return true;
     return false;
+}
+
+PictureRect DepthBeams::reaching(const PictureRect& rect, float nearest) const
+{
+    if (m_isOpen)
+        return rect;
+    const Span columns = spanOf(rect.low.x, rect.high.x, m_columns), rows = spanOf(rect.low.y, rect.high.y, kRows);
+    const auto isReached = [&](Span ofColumns, Span ofRows) {
+        for (int row = ofRows.first; row <= ofRows.last; ++row)
+            for (int column = ofColumns.first; column <= ofColumns.last; ++column)
+                if (depth(column, row) * kFarther >= nearest)
+                    return true;
+        return false;
+    };
+    // Inwards from its four borders.
+    Span withinRows = rows, withinColumns = columns;
+    while (withinRows.first <= rows.last && !isReached(columns, {withinRows.first, withinRows.first}))
+        ++withinRows.first;
+    if (withinRows.first > rows.last)
+        return PictureRect::nothing();
+    while (!isReached(columns, {withinRows.last, withinRows.last}))
+        --withinRows.last;
+    while (!isReached({withinColumns.first, withinColumns.first}, withinRows))
+        ++withinColumns.first;
+    while (!isReached({withinColumns.last, withinColumns.last}, withinRows))
+        --withinColumns.last;
+    constexpr float kSlack = 1e-4F; // of the picture: rounding never cuts off
+    const auto edgeOf
+        = [](int beam, int count) { return 2 * static_cast<float>(beam) / static_cast<float>(count) - 1; };
+    PictureRect out = rect;
+    if (withinColumns.first > columns.first)
+        out.low.x = std::max(out.low.x, edgeOf(withinColumns.first, m_columns) - kSlack);
+    if (withinColumns.last < columns.last)
+        out.high.x = std::min(out.high.x, edgeOf(withinColumns.last + 1, m_columns) + kSlack);
+    if (withinRows.first > rows.first)
+        out.low.y = std::max(out.low.y, edgeOf(withinRows.first, kRows) - kSlack);
+    if (withinRows.last < rows.last)
+        out.high.y = std::min(out.high.y, edgeOf(withinRows.last + 1, kRows) + kSlack);
+    return out;
 }
 
 } // namespace fell

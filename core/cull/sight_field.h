@@ -48,6 +48,22 @@ private:
     std::vector<Place> m_places;
 };
 
+/// Part of the picture, from -1 to 1 on both axes.
+struct PictureRect {
+    glm::vec2 low{-1}, high{1};
+    [[nodiscard]] bool isEmpty() const { return low.x >= high.x || low.y >= high.y; }
+    [[nodiscard]] PictureRect cutTo(const PictureRect& other) const
+    {
+        return {glm::max(low, other.low), glm::min(high, other.high)};
+    }
+    void add(const PictureRect& other)
+    {
+        low = glm::min(low, other.low);
+        high = glm::max(high, other.high);
+    }
+    static PictureRect nothing() { return {glm::vec2(2), glm::vec2(-2)}; }
+};
+
 /// A coarse picture of how far one can see: the view cut into beams, each followed until opaque cells fill it from rim
 /// to rim.
 ///
@@ -63,6 +79,8 @@ public:
     void run(const SightField& field, const CullView& view);
     /// False if every beam that the box touches is filled before the box begins. Relative to the eye's cell.
     [[nodiscard]] bool sees(const CullView& view, const Box& box) const;
+    /// The part of a rectangle, `nearest` voxels away along the view or farther, round the beams that reach it.
+    [[nodiscard]] PictureRect reaching(const PictureRect& rect, float nearest) const;
     /// Depth of a beam along the view, voxels; infinite where it is not filled within the reach.
     [[nodiscard]] float depth(int column, int row) const
     {
@@ -81,7 +99,7 @@ private:
 /// Walks from the eye's chunk through the sides that see each other. A straight look never turns back, so a step leads
 /// away from the eye's chunk along its axis; it stays within the view, which is convex; and all borders that it crosses
 /// lie behind each other in the picture, so each region of a chunk that voxels join is only looked through within the
-/// rectangle that the openings before it leave.
+/// rectangle that the openings before it leave, and that the beams reach.
 ///
 /// A class because it owns its memory between frames.
 class SightWalk {
@@ -103,34 +121,22 @@ private:
     }
     int m_reach = 0, m_edge = 0, m_mostSquared = 0; // chunks
     ChunkPos m_here;
+    const DepthBeams* m_beams = nullptr; // during run()
     bool m_isOpen = true; // everything is seen
     enum class Place : std::uint8_t { Unknown, Seen, Outside };
     std::vector<Place> m_known; // by place; Outside: out of view
-    /// Part of the picture, from -1 to 1 on both axes.
-    struct Rect {
-        glm::vec2 low{-1}, high{1};
-        [[nodiscard]] bool isEmpty() const { return low.x >= high.x || low.y >= high.y; }
-        [[nodiscard]] Rect cutTo(const Rect& other) const
-        {
-            return {glm::max(low, other.low), glm::min(high, other.high)};
-        }
-        void add(const Rect& other)
-        {
-            low = glm::min(low, other.low);
-            high = glm::max(high, other.high);
-        }
-        static Rect nothing() { return {glm::vec2(2), glm::vec2(-2)}; }
-    };
     std::vector<std::uint32_t> m_first; // of a place's regions in m_through; of chunks that are seen
-    std::vector<Rect> m_through; // where the look came into a region
-    [[nodiscard]] Rect pictureOf(const Opening& opening, const glm::vec3& low, Side side, const CullView& view) const;
-    [[nodiscard]] Rect seenOf(
-        const Opening& opening, const glm::vec3& low, Side side, const CullView& view, const Rect& through) const;
+    std::vector<PictureRect> m_through; // where the look came into a region
+    /// Also tells the least depth of what it took, voxels along the view.
+    [[nodiscard]] PictureRect pictureOf(
+        const Opening& opening, const glm::vec3& low, Side side, const CullView& view, float& nearest) const;
+    [[nodiscard]] PictureRect seenOf(const Opening& opening, const glm::vec3& low, Side side, const CullView& view,
+        const PictureRect& through) const;
     struct Step {
         std::int16_t x, y, z;
     };
     void lookInto(const SightField& field, const CullView& view, Step to, Side side, const Opening& opening,
-        const glm::vec3& low, const Rect& through);
+        const glm::vec3& low, const PictureRect& through);
     std::vector<Step> m_queue;
 };
 

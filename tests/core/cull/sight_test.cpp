@@ -400,6 +400,31 @@ TEST(Hidden, WithTheEyeInAWallNothingIsHidden)
     EXPECT_LT(result.kept.size(), 10u);
 }
 
+TEST(DepthBeams, CutAPartOfThePictureToWhatIsSeenPastAWall)
+{
+    // A wall to the north that ends in the west, at x = 0; its cells begin 24.5 voxels before the eye.
+    SightField field;
+    field.clear(4);
+    for (int y = -4; y <= 4; ++y)
+        for (int x = -4; x <= 4; ++x)
+            field.learn({x, y, -2}, x >= 0 ? ChunkSight::closed() : ChunkSight::open());
+    const Eye eye{{8, 8, 8}, glm::dvec3(0.5), 0, 0};
+    const CullView view = cullViewOf(eye, lensFor(65, 1.6, 64, 16), 16, 64);
+    DepthBeams beams;
+    beams.run(field, view);
+    const PictureRect past = beams.reaching({}, 60);
+    // By hand: the wall's end is 8.5 to the left of 24.5 ahead; the picture's half is 1.6 tan(32.5 deg) of its depth.
+    const float end = -8.5F / 24.5F / 1.0193F, beam = 2.0F / static_cast<float>(beams.columns());
+    EXPECT_FLOAT_EQ(past.low.x, -1);
+    EXPECT_GE(past.high.x, end);
+    EXPECT_LE(past.high.x, end + 1.01F * beam);
+    EXPECT_FLOAT_EQ(past.low.y, -1);
+    EXPECT_FLOAT_EQ(past.high.y, 1);
+    // What is nearer than the wall is all there, and on its side nothing farther is.
+    EXPECT_FLOAT_EQ(beams.reaching({}, 20).high.x, 1);
+    EXPECT_TRUE(beams.reaching({glm::vec2(0, -0.5), glm::vec2(0.5, 0.5)}, 60).isEmpty());
+}
+
 TEST(SightField, ForgetsWhatLiesWhereAnotherChunkIsNow)
 {
     SightField field;
