@@ -16,6 +16,7 @@ Run addMesh(CLI::App& parser);
 Run addTransect(CLI::App& parser);
 Run addReach(CLI::App& parser);
 Run addGate(CLI::App& parser);
+Run addLedger(CLI::App& parser);
 Run addExport(CLI::App& parser);
 Run addPicture(CLI::App& parser);
 Run addFly(CLI::App& parser);

@@ -2,8 +2,10 @@
 #include "commands.h"
 #include "input/text_file.h"
 #include "measure/gate.h"
+#include "measure/results.h"
 #include "offscreen.h"
 
+#include <algorithm>
 #include <charconv>
 #include <iostream>
 
@@ -30,15 +32,23 @@ std::optional<double> shareOf(const std::string& text)
     return value;
 }
 
-Outcome<TransectSpec> specOf(const Arguments& arguments, const Baseline& then)
+Outcome<TransectSpec> specOf(const Arguments& arguments, const TransectResult& then)
 {
     TransectSpec spec;
     spec.vary = then.vary;
-    for (const auto& row : then.rows)
-        spec.values.push_back(row.value);
+    spec.across = then.across;
+    const auto addOnce = [](std::vector<nlohmann::json>& list, const nlohmann::json& value) {
+        if (std::find(list.begin(), list.end(), value) == list.end())
+            list.push_back(value);
+    };
+    for (const TransectRow& row : then.rows) {
+        addOnce(spec.values, row.value);
+        if (!spec.across.empty())
+            addOnce(spec.acrossValues, row.across);
+    }
     spec.rounds = arguments.rounds > 0 ? arguments.rounds : then.rounds;
     spec.frames = then.frames;
-    spec.a = then.setup;
+    spec.a = then.a;
     if (arguments.setupGiven) {
         auto setup = openSetup(arguments.world.setup, arguments.world.set);
         if (!setup)
@@ -76,7 +86,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     const auto text = readFile(arguments.baseline);
     if (!text)
         return fail(text.problem());
-    const auto then = parseBaseline(text.value(), arguments.baseline);
+    const auto then = parseResultJson(text.value(), arguments.baseline);
     if (!then)
         return fail(then.problem());
     const auto spec = specOf(arguments, then.value());
@@ -97,20 +107,21 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
     if (now.stopped)
         return kStopped;
-    if (now.machine.processor != then.value().processor)
-        std::cerr << "the baseline is from another processor, " << then.value().processor
+    if (now.machine.processor != then.value().machine.processor)
+        std::cerr << "the baseline is from another processor, " << then.value().machine.processor
                   << ": what differs may be the machine\n";
     const auto rows = compareWithBaseline(then.value(), now, *allowed);
     if (!arguments.junit.empty())
         if (auto problem = writeFile(arguments.junit, toJUnit(rows, then.value(), *allowed)))
             return fail(*problem, kCannotWrite);
-    nlohmann::ordered_json json{{"baseline", {{"commit", then.value().commit}, {"processor", then.value().processor}}},
+    nlohmann::ordered_json json{
+        {"baseline", {{"commit", then.value().machine.commit}, {"processor", then.value().machine.processor}}},
         {"allowed", *allowed}, {"noise", now.noise}, {"rows", nlohmann::ordered_json::array()}};
     bool isSlower = false;
     for (const GateRow& row : rows) {
         isSlower |= row.verdict == GateRow::Verdict::Slower;
-        json["rows"].push_back({{"value", row.value}, {"what", row.what}, {"ratio", row.ratio.ratio},
-            {"low", row.ratio.low}, {"high", row.ratio.high},
+        json["rows"].push_back({{"value", row.value}, {"across", row.across}, {"what", row.what},
+            {"ratio", row.ratio.ratio}, {"low", row.ratio.low}, {"high", row.ratio.high},
             {"verdict",
                 row.verdict == GateRow::Verdict::Slower      ? "slower"
                     : row.verdict == GateRow::Verdict::Holds ? "holds"

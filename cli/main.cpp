@@ -23,6 +23,7 @@ int runCommand(int argc, char** argv)
     runs["transect"] = addTransect(parser);
     runs["reach"] = addReach(parser);
     runs["gate"] = addGate(parser);
+    runs["ledger"] = addLedger(parser);
     runs["export"] = addExport(parser);
     runs["picture"] = addPicture(parser);
     runs["fly"] = addFly(parser);

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "audit/setup_audit.h"
 #include "commands.h"
 #include "input/text_file.h"
+#include "measure/ledger.h"
 #include "measure/report.h"
 #include "measure/results.h"
 #include "offscreen.h"
@@ -13,27 +15,42 @@ namespace {
 struct Arguments {
     WorldArguments world;
     std::vector<std::string> setups{"near"};
-    std::string vary = "stream.distance=4,6,8", route = "beck-to-summit", out, size = "1280x800";
+    std::vector<std::string> vary{"stream.distance=4,6,8"};
+    std::string ledger, route = "beck-to-summit", out, size = "1280x800";
     int rounds = 3, frames = 24;
-    bool noDraw = false;
+    bool noDraw = false, keep = false, audit = true;
 };
 
-Outcome<TransectSpec> specOf(const Arguments& arguments)
+/// "path=a,b,c" as a path of a setup and its values.
+std::optional<Problem> readVaried(const std::string& text, std::string& path, std::vector<nlohmann::json>& values)
 {
-    TransectSpec spec;
-    const std::size_t equals = arguments.vary.find('=');
-    spec.vary = arguments.vary.substr(0, equals);
-    const SetupField* field = findField(spec.vary);
+    const std::size_t equals = text.find('=');
+    path = text.substr(0, equals);
+    const SetupField* field = findField(path);
     if (!field || equals == std::string::npos) {
         std::vector<std::string> paths;
         for (const auto& known : setupFields())
             paths.push_back(known.path);
-        return Problem{"--vary " + arguments.vary, "", "is no path=value,value; known paths are " + listOf(paths)};
+        return Problem{"--vary " + text, "", "is no path=value,value; known paths are " + listOf(paths)};
     }
-    for (std::string text : splitList(arguments.vary.substr(equals + 1))) {
-        std::replace(text.begin(), text.end(), '+', ','); // within a list of cull steps
-        spec.values.push_back(valueFromText(*field, text));
+    for (std::string one : splitList(text.substr(equals + 1))) {
+        std::replace(one.begin(), one.end(), '+', ','); // within a list of cull steps
+        values.push_back(valueFromText(*field, one));
     }
+    return std::nullopt;
+}
+
+Outcome<TransectSpec> specOf(const Arguments& arguments)
+{
+    TransectSpec spec;
+    if (arguments.vary.size() > 2)
+        return Problem{
+            "--vary", "", "is given " + std::to_string(arguments.vary.size()) + " times, one or two things can vary"};
+    if (auto wrong = readVaried(arguments.vary[0], spec.vary, spec.values))
+        return *wrong;
+    if (arguments.vary.size() == 2)
+        if (auto wrong = readVaried(arguments.vary[1], spec.across, spec.acrossValues))
+            return *wrong;
     if (arguments.setups.size() > 2)
         return Problem{"--setup", "",
             "is given " + std::to_string(arguments.setups.size()) + " times, one or two setups are allowed"};
@@ -97,9 +114,24 @@ int run(const Arguments& arguments, const std::stop_token& stop)
                 {made.problem().where, "", made.problem().what + "; --no-draw measures the rest"}, kMachineLacks);
         offscreen = made.take();
     }
-    const TransectResult result = runTransect(
+    std::unique_ptr<Ledger> ledger; // opened first: what cannot be kept need not be measured
+    if (arguments.keep || !arguments.ledger.empty()) {
+        auto opened = Ledger::open(arguments.ledger.empty() ? homeLedger() : std::filesystem::path(arguments.ledger));
+        if (!opened)
+            return fail(opened.problem(), kCannotWrite);
+        ledger = opened.take();
+    }
+    TransectResult result = runTransect(
         spec.value(), offscreen ? &offscreen->hooks() : nullptr,
         [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
+    if (arguments.audit)
+        result.audits = auditMethodsOf(spec.value(), stop);
+    if (ledger && !result.rows.empty()) {
+        const auto id = ledger->keep(result);
+        if (!id)
+            return fail(id.problem(), kCannotWrite);
+        std::cerr << "kept as trial " << id.value() << "\n";
+    }
     if (!arguments.out.empty() && !result.rows.empty())
         if (const int code = writeAll(result, arguments.out); code != kDone)
             return code;
@@ -121,13 +153,19 @@ Run addTransect(CLI::App& parser)
         ->take_all();
     command->add_option("--set", world.set, "overrides one choice of both setups: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");
-    command->add_option("--vary", arguments->vary, "PATH=a,b,c")->capture_default_str();
+    command->add_option("--vary", arguments->vary, "PATH=a,b,c; a second time for a heat map of both")
+        ->allow_extra_args(false)
+        ->take_all()
+        ->capture_default_str();
     command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
     command->add_option("--rounds", arguments->rounds, "how often each value is measured, setups taking turns")
         ->capture_default_str();
     command->add_option("--frames", arguments->frames, "frames along the route in each round")->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
     command->add_option("--out", arguments->out, "a folder for CSV, JSON, plots and a report");
+    command->add_flag("--keep", arguments->keep, "keep the trial in the ledger");
+    command->add_option("--ledger", arguments->ledger, "keep it in this file in place of the home ledger");
+    command->add_flag("!--no-audit", arguments->audit, "leave out the quick audit of the methods");
     command->add_flag("--no-draw", arguments->noDraw, "measure meshing only: needs no graphics driver");
     return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
 }

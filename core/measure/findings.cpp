@@ -33,26 +33,40 @@ std::string titleOf(const std::string& path)
     return field ? field->title : path;
 }
 
-std::string reachSentence(const TransectReach& reach, const std::string& unit)
+std::string withUnit(const TransectResult& result)
 {
-    const std::string within = " within " + shownFigure(reach.budgetMs) + " ms at p95";
+    return result.acrossUnit.empty() ? "" : " " + result.acrossUnit;
+}
+
+/// "A near", and the second value that it stands for.
+std::string nameOf(char side, const std::string& setup, const nlohmann::json& across, const TransectResult& result)
+{
+    return nameOf(side, setup)
+        + (across.is_null() ? "" : " with " + titleOf(result.across) + " " + shownValue(across) + withUnit(result));
+}
+
+std::string reachSentence(const TransectReach& reach, const TransectResult& result)
+{
+    const std::string within = " within " + shownFigure(reach.budgetMs) + " ms at p95",
+                      who = nameOf(reach.side, reach.setup, reach.across, result);
     if (!reach.value)
-        return nameOf(reach.side, reach.setup) + " reaches none of the values" + within;
-    return nameOf(reach.side, reach.setup) + " reaches " + (reach.beyond ? "beyond " : "") + shownFigure(*reach.value)
-        + " " + unit + within;
+        return who + " reaches none of the values" + within;
+    return who + " reaches " + (reach.beyond ? "beyond " : "") + shownFigure(*reach.value) + " " + result.unit + within;
 }
 
 std::string growthSentence(
-    const std::vector<TransectGrowth>& all, char side, const std::string& setup, const std::string& vary)
+    const TransectResult& result, char side, const std::string& setup, const nlohmann::json& across)
 {
     std::string text;
     for (const char* what : {"frame_ms", "mesh_ns", "triangles", "gpu_bytes"})
-        for (const TransectGrowth& one : all)
-            if (one.side == side && one.what == what)
+        for (const TransectGrowth& one : result.growth)
+            if (one.side == side && one.what == what && one.across == across)
                 text += (text.empty() ? "" : ", ") + std::string(wordsFor(one.what)) + " "
                     + shownFigure(one.growth.exponent) + " (" + shownFigure(one.growth.low) + " to "
                     + shownFigure(one.growth.high) + ")";
-    return text.empty() ? text : nameOf(side, setup) + " grows with " + vary + " to the power of: " + text;
+    return text.empty()
+        ? text
+        : nameOf(side, setup, across, result) + " grows with " + titleOf(result.vary) + " to the power of: " + text;
 }
 
 } // namespace
@@ -77,6 +91,11 @@ std::string shownValue(const nlohmann::json& value)
     return text;
 }
 
+std::string shownPlace(const nlohmann::json& value, const nlohmann::json& across)
+{
+    return across.is_null() ? shownValue(value) : shownValue(value) + " x " + shownValue(across);
+}
+
 std::string verdictOf(const TransectRatio& ratio)
 {
     const std::string what = wordsFor(ratio.what);
@@ -95,13 +114,15 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
 {
     std::vector<std::string> out;
     for (const TransectReach& reach : result.reach)
-        out.push_back(reachSentence(reach, result.unit));
+        out.push_back(reachSentence(reach, result));
     for (const TransectRatio& ratio : result.ratios)
-        if (verdicts == Verdicts::All || ratio.value == result.ratios.back().value)
-            out.push_back("At " + shownValue(ratio.value) + " " + verdictOf(ratio));
+        if (verdicts == Verdicts::All
+            || (ratio.value == result.ratios.back().value && ratio.across == result.ratios.back().across))
+            out.push_back("At " + shownPlace(ratio.value, ratio.across) + " " + verdictOf(ratio));
     const auto grows = [&](char side, const std::string& setup) {
-        if (auto text = growthSentence(result.growth, side, setup, titleOf(result.vary)); !text.empty())
-            out.push_back(std::move(text));
+        for (const auto& across : acrossValuesOf(result))
+            if (auto text = growthSentence(result, side, setup, across); !text.empty())
+                out.push_back(std::move(text));
     };
     grows('A', result.a.name);
     if (result.b)
@@ -112,11 +133,15 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
 std::vector<std::string> caveatsOf(const TransectResult& result)
 {
     constexpr double kQuiet = 0.05;
-    std::vector<std::string> out;
+    std::vector<std::string> out = result.remarks;
     if (result.stopped)
         out.emplace_back("It was stopped early: what is there is from the rounds that were done.");
     if (std::any_of(result.rows.begin(), result.rows.end(), [](const TransectRow& row) { return row.full; }))
         out.emplace_back("The memory of the setup was full in some rows: not all chunks were there.");
+    for (const AuditNote& audit : result.audits)
+        if (audit.differences > 0)
+            out.push_back("An audit failed: " + audit.what + " differs in " + std::to_string(audit.differences) + " of "
+                + std::to_string(audit.cases) + " cases. What is wrong wins nothing, however fast it is.");
     if (result.noise > kQuiet)
         out.push_back("The machine was uneven: the same work took " + percent(result.noise)
             + " longer or shorter before the first round. Small differences mean nothing here.");

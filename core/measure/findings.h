@@ -32,5 +32,7 @@ std::string shownFigure(double value);
 
 /// A value of a setup as people write it.
 std::string shownValue(const nlohmann::json& value);
+/// The same with the second value where there is one: "8 x 32".
+std::string shownPlace(const nlohmann::json& value, const nlohmann::json& across);
 
 } // namespace fell

@@ -21,13 +21,23 @@ std::string nameOf(const TransectRow& row)
     return std::string(1, row.side) + " " + row.setup;
 }
 
+std::string variedIn(const TransectResult& result)
+{
+    return result.vary + (result.across.empty() ? "" : " x " + result.across);
+}
+
+std::string intervalText(const Interval& of, double unit)
+{
+    return fixed(of.low / unit, 2) + " to " + fixed(of.high / unit, 2);
+}
+
 std::string questionOf(const TransectResult& result)
 {
-    std::string text = "What does " + result.vary + " cost"
+    std::string text = "What does " + variedIn(result) + " cost"
         + (result.b ? " with " + result.a.name + " and with " + result.b->name : " with " + result.a.name) + "? "
         + "World " + result.world + ", seed " + std::to_string(result.seed) + ", route " + result.route + ", "
         + std::to_string(result.rounds) + " rounds of " + std::to_string(result.frames) + " frames"
-        + (result.b ? ", the setups taking turns A B, B A." : ".");
+        + (result.b && result.inTurn ? ", the setups taking turns A B, B A." : ".");
     return text;
 }
 
@@ -41,13 +51,15 @@ ReportTable differencesTable(const TransectResult& result)
 
 ReportTable rowsTable(const TransectResult& result)
 {
-    ReportTable table{{"setup", result.vary, "mesh us p50", "p95", "frame ms p50", "p95", "p99", "worst", "ready s",
-                          "chunks drawn", "triangles", "graphics MiB", "warm-up", "outliers"},
+    ReportTable table{{"setup", variedIn(result), "mesh us p50", "its interval", "p95", "frame ms p50", "its interval",
+                          "p95", "its interval", "p99", "worst", "ready s", "chunks drawn", "triangles", "graphics MiB",
+                          "warm-up", "outliers"},
         {}, true};
     for (const TransectRow& row : result.rows)
-        table.rows.push_back({nameOf(row), shownValue(row.value) + (row.full ? " (memory full)" : ""),
-            fixed(row.meshNs.p50 / 1000, 1), fixed(row.meshNs.p95 / 1000, 1), fixed(row.frameMs.p50, 2),
-            fixed(row.frameMs.p95, 2), fixed(row.frameMs.p99, 2), fixed(row.frameMs.most, 2),
+        table.rows.push_back({nameOf(row), shownPlace(row.value, row.across) + (row.full ? " (memory full)" : ""),
+            fixed(row.meshNs.p50 / 1000, 1), intervalText(row.meshNsP50, 1000), fixed(row.meshNs.p95 / 1000, 1),
+            fixed(row.frameMs.p50, 2), intervalText(row.frameMsP50, 1), fixed(row.frameMs.p95, 2),
+            intervalText(row.frameMsP95, 1), fixed(row.frameMs.p99, 2), fixed(row.frameMs.most, 2),
             fixed(row.readySeconds, 2), std::to_string(row.chunks), std::to_string(row.triangles),
             fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1), std::to_string(row.warmUp),
             std::to_string(row.frameMs.outliers)});
@@ -61,6 +73,15 @@ ReportTable stepsTable(const TransectRow& row)
         table.rows.push_back({of.what, fixed(of.frameMs.p50, 2), fixed(of.cullMs, 3), std::to_string(of.chunks),
             std::to_string(of.triangles), std::to_string(of.drawCalls)});
     return table;
+}
+
+ReportList auditsList(const TransectResult& result)
+{
+    ReportList list;
+    for (const AuditNote& audit : result.audits)
+        list.items.push_back(audit.what + ": " + std::to_string(audit.cases) + " cases, "
+            + (audit.differences == 0 ? "no difference" : std::to_string(audit.differences) + " differences: FAILED"));
+    return list;
 }
 
 ReportList machineList(const TransectResult& result)
@@ -155,7 +176,7 @@ th { color: #6B7276; font-weight: 600; }
 
 Report reportOf(const TransectResult& result)
 {
-    Report report{"Transect: " + result.vary + " in " + result.world, {}};
+    Report report{"Transect: " + variedIn(result) + " in " + result.world, {}};
     report.sections.push_back({"The question", {questionOf(result)}});
     if (result.b) {
         ReportTable table = differencesTable(result);
@@ -165,11 +186,17 @@ Report reportOf(const TransectResult& result)
             report.sections.push_back({"How the setups differ", {std::move(table)}});
     }
     report.sections.push_back({"What was found", {ReportList{findingsOf(result)}, ReportPlots{}}});
-    report.sections.push_back({"Measured", {rowsTable(result)}});
+    report.sections.push_back({"Measured",
+        {rowsTable(result),
+            std::string(
+                "An interval is the middle 95 % of what the percentile is in resamples of the same samples.")}});
     for (const TransectRow& row : result.rows)
         if (!row.steps.empty())
             report.sections.push_back(
-                {"What each cull step saves: " + nameOf(row) + " at " + shownValue(row.value), {stepsTable(row)}});
+                {"What each cull step saves: " + nameOf(row) + " at " + shownPlace(row.value, row.across),
+                    {stepsTable(row)}});
+    if (!result.audits.empty())
+        report.sections.push_back({"Audits", {auditsList(result)}});
     report.sections.push_back({"The machine", {machineList(result)}});
     if (auto caveats = caveatsOf(result); !caveats.empty())
         report.sections.push_back({"To beware of", {ReportList{std::move(caveats)}}});

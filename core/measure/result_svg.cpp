@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // The plots of a transect as SVG 1.1, for machines without a window.
+#include "measure/findings.h"
 #include "measure/markup.h"
 #include "measure/results.h"
 
@@ -170,10 +171,96 @@ std::vector<Curve> curvesOf(const TransectResult& result, const char* what, doub
     return curves;
 }
 
+std::string page(const std::string& body, double width, double height)
+{
+    return "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" + text(width, 0) + "\" height=\"" + text(height, 0)
+        + "\" font-family=\"Inter, DejaVu Sans, sans-serif\" font-size=\"13\" fill=\"#22282B\">\n<rect width=\"100%\" "
+          "height=\"100%\" fill=\"#FAF8F2\"/>\n"
+        + body + "</svg>\n";
+}
+
+/// One cost of one setup over two varied values: a field each, dark where it is dear, with its figure.
+std::string heatMap(const TransectResult& result, char side, bool frames, double x0, double y0)
+{
+    std::vector<nlohmann::json> columns;
+    std::vector<const TransectRow*> rows;
+    for (const TransectRow& row : result.rows)
+        if (row.side == side) {
+            rows.push_back(&row);
+            if (std::find(columns.begin(), columns.end(), row.value) == columns.end())
+                columns.push_back(row.value);
+        }
+    const auto lines = acrossValuesOf(result);
+    const auto costOf = [frames](const TransectRow& row) { return frames ? row.frameMs.p50 : row.meshNs.p50 / 1000; };
+    double least = 1e300, most = 0;
+    for (const TransectRow* row : rows) {
+        least = std::min(least, costOf(*row));
+        most = std::max(most, costOf(*row));
+    }
+    const auto put = [](const std::string& what, double x, double y, const std::string& more) {
+        return "<text x=\"" + text(x) + "\" y=\"" + text(y) + "\" " + more + ">" + escapedForMarkup(what) + "</text>\n";
+    };
+    std::string out = put(std::string(1, side) + " " + (rows.empty() ? "" : rows[0]->setup) + ": "
+            + (frames ? "frame time p50, ms" : "mesh build time p50 a chunk, us"),
+        x0 + 12, y0 + 22, "font-weight=\"600\"");
+    const double width = (kWidth - 110 - kRight) / static_cast<double>(std::max<std::size_t>(1, columns.size())),
+                 height = (kHeight - kTop - kBottom) / static_cast<double>(std::max<std::size_t>(1, lines.size()));
+    const auto placeOf = [](const std::vector<nlohmann::json>& in, const nlohmann::json& value) {
+        return static_cast<double>(std::find(in.begin(), in.end(), value) - in.begin());
+    };
+    for (const TransectRow* row : rows) {
+        const double x = x0 + 110 + width * placeOf(columns, row->value),
+                     y = y0 + kTop + height * placeOf(lines, row->across);
+        const double share = most > least ? std::log(costOf(*row) / least) / std::log(most / least) : 0;
+        const auto [red, green, blue] = evenScale(share);
+        out += "<rect x=\"" + text(x) + "\" y=\"" + text(y) + "\" width=\"" + text(width - 2) + "\" height=\""
+            + text(height - 2) + "\" fill=\"rgb(" + std::to_string(red) + "," + std::to_string(green) + ","
+            + std::to_string(blue) + ")\"/>\n"
+            + put(shownFigure(costOf(*row)), x + width / 2 - 1, y + height / 2 + 4,
+                std::string("text-anchor=\"middle\" font-size=\"12\" fill=\"") + (share > 0.5 ? "#FFFFFF" : "#22282B")
+                    + "\"");
+    }
+    for (std::size_t i = 0; i < columns.size(); ++i)
+        out += put(shownValue(columns[i]), x0 + 110 + width * (static_cast<double>(i) + 0.5),
+            y0 + kHeight - kBottom + 18, "text-anchor=\"middle\" font-size=\"11\"");
+    for (std::size_t i = 0; i < lines.size(); ++i)
+        out += put(shownValue(lines[i]), x0 + 102, y0 + kTop + height * (static_cast<double>(i) + 0.5) + 4,
+            "text-anchor=\"end\" font-size=\"11\"");
+    const auto titled
+        = [](const std::string& path, const std::string& unit) { return path + (unit.empty() ? "" : ", " + unit); };
+    out += put(titled(result.vary, result.unit), x0 + kWidth - kRight, y0 + kHeight - 10,
+        "text-anchor=\"end\" fill=\"#6B7276\" font-size=\"11\"");
+    out += put(titled(result.across, result.acrossUnit), x0 + 12, y0 + 42, "fill=\"#6B7276\" font-size=\"11\"");
+    return out;
+}
+
+std::string heatMaps(const TransectResult& result)
+{
+    const bool drawn = !result.driver.empty();
+    const int sides = result.b ? 2 : 1;
+    std::string body;
+    for (int side = 0; side < sides; ++side)
+        for (int cost = 0; cost < (drawn ? 2 : 1); ++cost)
+            body += heatMap(result, side == 0 ? 'A' : 'B', cost == 1, kWidth * cost, kHeight * side);
+    return page(body, drawn ? 2 * kWidth : kWidth, kHeight * sides);
+}
+
 } // namespace
+
+std::array<int, 3> evenScale(double share)
+{
+    // Straight from limewash to tarn blue's shade: lightness falls evenly, and it reads the same without colour.
+    constexpr std::array<double, 3> kLow{238, 233, 218}, kHigh{24, 60, 82};
+    std::array<int, 3> out{};
+    for (std::size_t i = 0; i < 3; ++i)
+        out[i] = static_cast<int>(std::lround(kLow[i] + (kHigh[i] - kLow[i]) * std::clamp(share, 0.0, 1.0)));
+    return out;
+}
 
 std::string toSvg(const TransectResult& result)
 {
+    if (!result.across.empty())
+        return heatMaps(result);
     std::vector<std::string> names;
     for (const auto& row : result.rows)
         if (row.side == 'A')
@@ -195,11 +282,7 @@ std::string toSvg(const TransectResult& result)
                 }),
             xTitle, names)
                     .svg();
-    const std::string width = text(drawn ? 2 * kWidth : kWidth, 0);
-    return "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" + width + "\" height=\"" + text(kHeight, 0)
-        + "\" font-family=\"Inter, DejaVu Sans, sans-serif\" font-size=\"13\" fill=\"#22282B\">\n<rect width=\"100%\" "
-          "height=\"100%\" fill=\"#FAF8F2\"/>\n"
-        + body + "</svg>\n";
+    return page(body, drawn ? 2 * kWidth : kWidth, kHeight);
 }
 
 } // namespace fell

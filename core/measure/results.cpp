@@ -31,6 +31,7 @@ struct Column {
     const char* name;
     std::function<std::string(const TransectRow&)> write;
     std::function<bool(TransectRow&, const std::string&)> read;
+    int since = 1; // version of the file that has it first
 };
 
 std::optional<double> number(const std::string& text)
@@ -42,7 +43,7 @@ std::optional<double> number(const std::string& text)
     return value;
 }
 
-template <typename Get> Column numeric(const char* name, Get get)
+template <typename Get> Column numeric(const char* name, Get get, int since = 1)
 {
     return {name,
         [get](const TransectRow& row) {
@@ -55,7 +56,8 @@ template <typename Get> Column numeric(const char* name, Get get)
                 return false;
             target = static_cast<std::remove_reference_t<decltype(target)>>(*value);
             return true;
-        }};
+        },
+        since};
 }
 
 nlohmann::json valueFrom(const std::string& text)
@@ -105,6 +107,24 @@ const std::vector<Column>& columns()
         numeric("gpu_bytes", [](Row& r) -> std::uint64_t& { return r.gpuBytes; }),
         numeric("process_bytes", [](Row& r) -> std::uint64_t& { return r.processBytes; }),
         numeric("memory_full", [](Row& r) -> bool& { return r.full; }),
+        {"across", [](const Row& r) { return r.across.is_null() ? std::string() : valueText(r.across); },
+            [](Row& r, const std::string& t) {
+                r.across = t.empty() ? nlohmann::json() : valueFrom(t);
+                return true;
+            },
+            2},
+        numeric(
+            "mesh_ns_p50_low", [](Row& r) -> double& { return r.meshNsP50.low; }, 2),
+        numeric(
+            "mesh_ns_p50_high", [](Row& r) -> double& { return r.meshNsP50.high; }, 2),
+        numeric(
+            "frame_ms_p50_low", [](Row& r) -> double& { return r.frameMsP50.low; }, 2),
+        numeric(
+            "frame_ms_p50_high", [](Row& r) -> double& { return r.frameMsP50.high; }, 2),
+        numeric(
+            "frame_ms_p95_low", [](Row& r) -> double& { return r.frameMsP95.low; }, 2),
+        numeric(
+            "frame_ms_p95_high", [](Row& r) -> double& { return r.frameMsP95.high; }, 2),
     };
     return kColumns;
 }
@@ -142,6 +162,8 @@ const std::vector<Note>& notes()
         countNote("seed", [](R& r) -> std::uint64_t& { return r.seed; }),
         textNote("vary", [](R& r) -> std::string& { return r.vary; }),
         textNote("unit", [](R& r) -> std::string& { return r.unit; }),
+        textNote("across", [](R& r) -> std::string& { return r.across; }),
+        textNote("across_unit", [](R& r) -> std::string& { return r.acrossUnit; }),
         textNote("route", [](R& r) -> std::string& { return r.route; }),
         countNote("rounds", [](R& r) -> int& { return r.rounds; }),
         countNote("frames", [](R& r) -> int& { return r.frames; }),
@@ -160,7 +182,12 @@ const std::vector<Note>& notes()
     return kNotes;
 }
 
-constexpr const char* kFirstLine = "# fell-transect 1";
+constexpr int kVersion = 2;
+
+std::string firstLine(int version)
+{
+    return "# fell-transect " + std::to_string(version);
+}
 
 /// No line break and no comma may come out of a name.
 std::string tame(std::string text)
@@ -181,10 +208,19 @@ std::vector<std::string> splitAt(std::string_view text, char at)
     return parts;
 }
 
-std::string headerLine()
+std::vector<Column> columnsOf(int version)
+{
+    std::vector<Column> out;
+    for (const auto& column : columns())
+        if (column.since <= version)
+            out.push_back(column);
+    return out;
+}
+
+std::string headerLine(int version)
 {
     std::string line;
-    for (const auto& column : columns())
+    for (const Column& column : columnsOf(version))
         line += (line.empty() ? "" : ",") + std::string(column.name);
     return line;
 }
@@ -200,10 +236,10 @@ void readNote(TransectResult& result, const std::string& line)
 
 std::string toCsv(const TransectResult& result)
 {
-    std::string out = std::string(kFirstLine) + "\n";
+    std::string out = firstLine(kVersion) + "\n";
     for (const auto& note : notes())
         out += "# " + std::string(note.key) + ": " + tame(note.write(result)) + "\n";
-    out += headerLine() + "\n";
+    out += headerLine(kVersion) + "\n";
     for (const auto& row : result.rows) {
         std::string line;
         for (const auto& column : columns())
@@ -213,11 +249,36 @@ std::string toCsv(const TransectResult& result)
     return out;
 }
 
+std::string toCsv(std::span<const TransectResult> trials)
+{
+    std::string out;
+    for (const auto& note : notes())
+        out += std::string(note.key) + ",";
+    out += headerLine(kVersion) + "\n";
+    for (const TransectResult& trial : trials)
+        for (const TransectRow& row : trial.rows) {
+            for (const auto& note : notes())
+                out += tame(note.write(trial)) + ",";
+            std::string line;
+            for (const auto& column : columns())
+                line += (line.empty() ? "" : ",") + tame(column.write(row));
+            out += line + "\n";
+        }
+    return out;
+}
+
 Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& where)
 {
     const auto lines = splitAt(csv, '\n');
-    if (lines[0] != kFirstLine)
-        return Problem{where, "", "is no transect of Fell: its first line is not \"" + std::string(kFirstLine) + "\""};
+    int version = 0;
+    for (int known = 1; known <= kVersion; ++known)
+        if (lines[0] == firstLine(known))
+            version = known;
+    if (version == 0)
+        return Problem{where, "",
+            "is no transect of Fell that is known here: its first line is not \"" + firstLine(kVersion)
+                + "\" or that of an older version"};
+    const std::vector<Column> wanted = columnsOf(version);
     TransectResult result;
     bool inRows = false;
     for (std::size_t i = 1; i < lines.size(); ++i) {
@@ -229,19 +290,20 @@ Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& 
             continue;
         }
         if (!inRows) {
-            if (lines[i] != headerLine())
-                return Problem{at, "", "does not name the columns of version 1: " + headerLine()};
+            if (lines[i] != headerLine(version))
+                return Problem{at, "",
+                    "does not name the columns of version " + std::to_string(version) + ": " + headerLine(version)};
             inRows = true;
             continue;
         }
         const auto cells = splitAt(lines[i], ',');
-        if (cells.size() != columns().size())
+        if (cells.size() != wanted.size())
             return Problem{at, "",
-                "has " + std::to_string(cells.size()) + " cells, " + std::to_string(columns().size()) + " are wanted"};
+                "has " + std::to_string(cells.size()) + " cells, " + std::to_string(wanted.size()) + " are wanted"};
         TransectRow row;
         for (std::size_t c = 0; c < cells.size(); ++c)
-            if (!columns()[c].read(row, cells[c]))
-                return Problem{at, "", "\"" + cells[c] + "\" is no value for " + columns()[c].name};
+            if (!wanted[c].read(row, cells[c]))
+                return Problem{at, "", "\"" + cells[c] + "\" is no value for " + wanted[c].name};
         result.rows.push_back(std::move(row));
     }
     if (result.rows.empty())
@@ -253,57 +315,6 @@ Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& 
     }
     concludeFromRows(result);
     return result;
-}
-
-nlohmann::ordered_json toJson(const TransectResult& result)
-{
-    using Json = nlohmann::ordered_json;
-    Json root{{"vary", result.vary}, {"unit", result.unit}, {"world", result.world}, {"seed", result.seed},
-        {"route", result.route}, {"rounds", result.rounds}, {"frames", result.frames}, {"driver", result.driver},
-        {"noise", result.noise}, {"size", {result.width, result.height}}, {"stopped", result.stopped}};
-    root["machine"] = {{"processor", result.machine.processor}, {"cores", result.machine.cores},
-        {"compiler", result.machine.compiler}, {"level", result.machine.level}, {"commit", result.machine.commit},
-        {"date", result.machine.date}};
-    root["setups"]["A"] = Json::parse(toJson(result.a));
-    if (result.b)
-        root["setups"]["B"] = Json::parse(toJson(*result.b));
-    const auto stepsOf = [](const TransectRow& row) {
-        Json steps = Json::array();
-        for (const CullTrialRow& of : row.steps)
-            steps.push_back(
-                {{"what", of.what}, {"without", of.step}, {"frame_ms", of.frameMs.p50}, {"cull_ms", of.cullMs},
-                    {"chunks", of.chunks}, {"triangles", of.triangles}, {"draw_calls", of.drawCalls}});
-        return steps;
-    };
-    root["rows"] = Json::array();
-    for (const auto& row : result.rows)
-        root["rows"].push_back({{"setup", row.setup}, {"side", std::string(1, row.side)}, {"value", row.value},
-            {"mesh_ns",
-                {{"p5", row.meshNs.p5}, {"p50", row.meshNs.p50}, {"p95", row.meshNs.p95}, {"p99", row.meshNs.p99},
-                    {"samples", row.meshNs.count}, {"rounds", row.meshRounds}}},
-            {"ready_s", row.readySeconds},
-            {"frame_ms",
-                {{"p5", row.frameMs.p5}, {"p50", row.frameMs.p50}, {"p95", row.frameMs.p95}, {"p99", row.frameMs.p99},
-                    {"max", row.frameMs.most}, {"samples", row.frameMs.count}, {"outliers", row.frameMs.outliers},
-                    {"warm_up", row.warmUp}, {"rounds", row.frameRounds}}},
-            {"chunks", row.chunks}, {"triangles", row.triangles}, {"draw_calls", row.drawCalls},
-            {"resident_chunks", row.residentChunks}, {"gpu_bytes", row.gpuBytes}, {"process_bytes", row.processBytes},
-            {"memory_full", row.full}, {"cull_steps", stepsOf(row)}});
-    root["reach"] = Json::array();
-    for (const auto& reach : result.reach)
-        root["reach"].push_back(
-            {{"setup", reach.setup}, {"side", std::string(1, reach.side)}, {"budget_ms", reach.budgetMs},
-                {"value", reach.value ? Json(*reach.value) : Json()}, {"beyond", reach.beyond}});
-    root["growth"] = Json::array();
-    for (const auto& growth : result.growth)
-        root["growth"].push_back({{"setup", growth.setup}, {"side", std::string(1, growth.side)}, {"what", growth.what},
-            {"exponent", growth.growth.exponent}, {"low", growth.growth.low}, {"high", growth.growth.high},
-            {"points", growth.growth.points}});
-    root["ratios"] = Json::array();
-    for (const auto& ratio : result.ratios)
-        root["ratios"].push_back({{"value", ratio.value}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio},
-            {"low", ratio.ratio.low}, {"high", ratio.ratio.high}, {"verdict", verdictOf(ratio)}});
-    return root;
 }
 
 } // namespace fell

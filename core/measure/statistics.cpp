@@ -22,16 +22,23 @@ double ofSorted(std::span<const double> sorted, double percent)
     return sorted[low] + (at - static_cast<double>(low)) * (sorted[high] - sorted[low]);
 }
 
-/// The median of a resample with replacement. It is the sample at the place of the median of as many uniform numbers,
-/// which is a beta variate: so all samples count, and none has to be drawn.
-double medianOfResample(std::span<const double> sorted, std::mt19937_64& dice)
+constexpr int kResamples = 1000;
+constexpr std::uint64_t kSeed = 20260101; // the same samples give the same interval
+
+/// The sample of a given rank, 1 ... size, of a resample with replacement. It is the sample at the place that the same
+/// rank of as many uniform numbers has, which is a beta variate: so all samples count, and none has to be drawn.
+double rankOfResample(std::span<const double> sorted, double rank, std::mt19937_64& dice)
 {
     const auto size = static_cast<double>(sorted.size());
-    const double middle = std::floor(size / 2) + 1; // of 1 ... size
-    std::gamma_distribution<double> below(middle, 1), above(size + 1 - middle, 1);
+    std::gamma_distribution<double> below(rank, 1), above(size + 1 - rank, 1);
     const double first = below(dice), second = above(dice);
     const auto at = static_cast<std::size_t>(first / (first + second) * size);
     return sorted[std::min(at, sorted.size() - 1)];
+}
+
+double medianOfResample(std::span<const double> sorted, std::mt19937_64& dice)
+{
+    return rankOfResample(sorted, std::floor(static_cast<double>(sorted.size()) / 2) + 1, dice);
 }
 
 } // namespace
@@ -56,16 +63,30 @@ Percentiles percentilesOf(std::vector<double> samples)
     return out;
 }
 
+Interval intervalOf(std::span<const double> samples, double percent)
+{
+    assert(percent > 0 && percent <= 100);
+    if (samples.empty())
+        return {};
+    std::vector<double> sorted(samples.begin(), samples.end());
+    std::sort(sorted.begin(), sorted.end());
+    const double rank = std::ceil(percent / 100 * static_cast<double>(sorted.size()));
+    std::mt19937_64 dice(kSeed); // NOLINT(cert-msc51-cpp)
+    std::vector<double> found;
+    for (int i = 0; i < kResamples; ++i)
+        found.push_back(rankOfResample(sorted, std::max(1.0, rank), dice));
+    return {percentile(found, 2.5), percentile(found, 97.5)};
+}
+
 Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b)
 {
-    constexpr int kResamples = 1000;
     std::vector<double> sortedA(a.begin(), a.end()), sortedB(b.begin(), b.end());
     std::sort(sortedA.begin(), sortedA.end());
     std::sort(sortedB.begin(), sortedB.end());
     const double below = ofSorted(sortedB, 50);
     if (a.empty() || b.empty() || below == 0)
         return {};
-    std::mt19937_64 dice(20260101); // NOLINT(cert-msc51-cpp): the same samples give the same interval
+    std::mt19937_64 dice(kSeed); // NOLINT(cert-msc51-cpp)
     std::vector<double> ratios;
     for (int i = 0; i < kResamples; ++i) {
         const double top = medianOfResample(sortedA, dice), bottom = medianOfResample(sortedB, dice);

@@ -21,6 +21,17 @@ struct Percentiles {
 /// Source  outliers: "far out" of Tukey, "Exploratory Data Analysis", 1977, with the quartiles as above.
 Percentiles percentilesOf(std::vector<double> samples);
 
+/// Where a percentile may lie: the middle 95 % of what it is in resamples with replacement.
+struct Interval {
+    double low = 0, high = 0;
+};
+/// From 1,000 resamples by a fixed seed, the percentile taken as the sample that at least `percent` of all reach.
+/// Errors  no sample gives zeros. Asserts 0 < percent <= 100.
+/// Cost    sorting, and 0.1 ms.
+/// Source  Efron, "Bootstrap Methods: Another Look at the Jackknife", 1979; a resample's order statistic is the sample
+///         at a beta variate's place.
+Interval intervalOf(std::span<const double> samples, double percent);
+
 /// A ratio of medians with its 95 % interval.
 struct Ratio {
     double ratio = 0, low = 0, high = 0;

@@ -19,7 +19,7 @@ constexpr std::size_t kMostWarmUp = 24; // frames
 struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not mark its moves
     const Setup* setup = nullptr;
     char side = 'A';
-    nlohmann::json value;
+    nlohmann::json value, across;
     std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls;
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
     bool full = false;
@@ -54,8 +54,14 @@ TransectRow rowOf(const Samples& from)
     row.setup = from.setup->name;
     row.side = from.side;
     row.value = from.value;
+    row.across = from.across;
     row.meshNs = percentilesOf(from.meshNs);
     row.frameMs = percentilesOf(from.frameMs);
+    row.meshNsP50 = intervalOf(from.meshNs, 50);
+    row.frameMsP50 = intervalOf(from.frameMs, 50);
+    row.frameMsP95 = intervalOf(from.frameMs, 95);
+    row.meshSamples.assign(from.meshNs.begin(), from.meshNs.end());
+    row.frameSamples.assign(from.frameMs.begin(), from.frameMs.end());
     row.readySeconds = percentile(from.ready, 50);
     const auto median = [](const std::vector<double>& of) { return static_cast<std::uint64_t>(percentile(of, 50)); };
     row.chunks = median(from.chunks);
@@ -87,6 +93,8 @@ public:
         , m_setup(*samples.setup)
     {
         writeField(*findField(spec.vary), m_setup, samples.value);
+        if (!spec.across.empty())
+            writeField(*findField(spec.across), m_setup, samples.across);
         if (hooks)
             hooks->begin(m_setup, *spec.terrain);
     }
@@ -200,12 +208,23 @@ std::string shown(const nlohmann::json& value)
     return value.is_string() ? value.get<std::string>() : value.dump();
 }
 
-TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Setup& setup)
+/// Each value with each of the second ones.
+std::vector<std::pair<nlohmann::json, nlohmann::json>> pairsOf(const TransectSpec& spec)
 {
-    TransectReach reach{setup.name, side, setup.draw.budget, std::nullopt, false};
+    std::vector<std::pair<nlohmann::json, nlohmann::json>> out;
+    const std::vector<nlohmann::json> across = spec.across.empty() ? std::vector<nlohmann::json>(1) : spec.acrossValues;
+    for (const auto& second : across)
+        for (const auto& value : spec.values)
+            out.emplace_back(value, second);
+    return out;
+}
+
+TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Setup& setup, const nlohmann::json& across)
+{
+    TransectReach reach{setup.name, side, setup.draw.budget, std::nullopt, false, across};
     std::vector<std::pair<double, double>> curve; // value, p95
     for (const auto& row : rows)
-        if (row.side == side && row.value.is_number() && row.frameMs.count > 0)
+        if (row.side == side && row.across == across && row.value.is_number() && row.frameMs.count > 0)
             curve.emplace_back(row.value.get<double>(), row.frameMs.p95);
     std::sort(curve.begin(), curve.end());
     for (std::size_t i = 0; i < curve.size() && curve[i].second <= reach.budgetMs; ++i) {
@@ -246,7 +265,8 @@ Ratio meshRatio(const Samples& a, const Samples& b)
     return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.meshNs, b.meshNs);
 }
 
-std::vector<TransectGrowth> growthOf(const std::vector<TransectRow>& rows, char side, const std::string& setup)
+std::vector<TransectGrowth> growthOf(
+    const std::vector<TransectRow>& rows, char side, const std::string& setup, const nlohmann::json& across)
 {
     const std::pair<const char*, double (*)(const TransectRow&)> kCosts[]{
         {"mesh_ns", [](const TransectRow& row) { return row.meshNs.p50; }},
@@ -257,12 +277,12 @@ std::vector<TransectGrowth> growthOf(const std::vector<TransectRow>& rows, char 
     for (const auto& [what, cost] : kCosts) {
         std::vector<double> xs, ys;
         for (const TransectRow& row : rows)
-            if (row.side == side && row.value.is_number()) {
+            if (row.side == side && row.across == across && row.value.is_number()) {
                 xs.push_back(row.value.get<double>());
                 ys.push_back(cost(row));
             }
         if (const Growth growth = fell::growthOf(xs, ys); growth.points > 0)
-            all.push_back({setup, side, what, growth});
+            all.push_back({setup, side, what, growth, across});
     }
     return all;
 }
@@ -278,8 +298,8 @@ void summarise(const std::vector<Samples>& all, TransectResult& result)
     for (std::size_t i = 0; result.b && i + 1 < all.size(); i += 2)
         if (!all[i].ready.empty() && !all[i + 1].ready.empty()) {
             if (!all[i].frameMs.empty() && !all[i + 1].frameMs.empty())
-                result.ratios.push_back({all[i].value, "frame_ms", frameRatio(all[i], all[i + 1])});
-            result.ratios.push_back({all[i].value, "mesh_ns", meshRatio(all[i], all[i + 1])});
+                result.ratios.push_back({all[i].value, "frame_ms", frameRatio(all[i], all[i + 1]), all[i].across});
+            result.ratios.push_back({all[i].value, "mesh_ns", meshRatio(all[i], all[i + 1]), all[i].across});
         }
     concludeFromRows(result);
 }
@@ -291,6 +311,8 @@ TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
     result.seed = spec.terrain->recipe.seed;
     result.vary = spec.vary;
     result.unit = findField(spec.vary)->unit;
+    result.across = spec.across;
+    result.acrossUnit = spec.across.empty() ? "" : findField(spec.across)->unit;
     result.route = spec.route.title;
     result.driver = hooks ? hooks->driver : "";
     result.rounds = spec.rounds;
@@ -302,6 +324,22 @@ TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
     result.a = spec.a;
     result.b = spec.b;
     return result;
+}
+
+/// What is wrong with one of the things that vary.
+std::optional<Problem> checkVaried(
+    const std::string& path, const std::vector<nlohmann::json>& values, const Setup& setup)
+{
+    const SetupField* field = findField(path);
+    if (!field)
+        return Problem{"--vary " + path, "", "is no path of a setup (fell-cli stages lists them)"};
+    if (values.empty() || values.size() > 100)
+        return Problem{"--vary " + path, "", "1 to 100 values are wanted"};
+    Setup probe = setup;
+    for (const auto& value : values)
+        if (auto wrong = writeField(*field, probe, value))
+            return Problem{"--vary " + path, "", *wrong};
+    return std::nullopt;
 }
 
 } // namespace
@@ -320,15 +358,26 @@ const Growth* growthOf(const TransectResult& result, char side, const std::strin
     return nullptr;
 }
 
+std::vector<nlohmann::json> acrossValuesOf(const TransectResult& result)
+{
+    std::vector<nlohmann::json> out;
+    for (const TransectRow& row : result.rows)
+        if (std::find(out.begin(), out.end(), row.across) == out.end())
+            out.push_back(row.across);
+    return out;
+}
+
 void concludeFromRows(TransectResult& result)
 {
     result.reach.clear();
     result.growth.clear();
     const auto conclude = [&result](char side, const Setup& setup) {
-        if (!result.driver.empty())
-            result.reach.push_back(reachOf(result.rows, side, setup));
-        for (auto& growth : growthOf(result.rows, side, setup.name))
-            result.growth.push_back(std::move(growth));
+        for (const auto& across : acrossValuesOf(result)) {
+            if (!result.driver.empty())
+                result.reach.push_back(reachOf(result.rows, side, setup, across));
+            for (auto& growth : growthOf(result.rows, side, setup.name, across))
+                result.growth.push_back(std::move(growth));
+        }
     };
     conclude('A', result.a);
     if (result.b)
@@ -337,19 +386,24 @@ void concludeFromRows(TransectResult& result)
 
 std::optional<Problem> checkTransect(const TransectSpec& spec)
 {
-    const SetupField* field = findField(spec.vary);
-    if (!field)
-        return Problem{"--vary " + spec.vary, "", "is no path of a setup (fell-cli stages lists them)"};
-    if (spec.values.empty() || spec.values.size() > 100)
-        return Problem{"--vary " + spec.vary, "", "1 to 100 values are wanted"};
-    Setup probe = spec.a;
-    for (const auto& value : spec.values)
-        if (auto wrong = writeField(*field, probe, value))
-            return Problem{"--vary " + spec.vary, "", *wrong};
+    if (auto wrong = checkVaried(spec.vary, spec.values, spec.a))
+        return wrong;
+    if (!spec.across.empty()) {
+        if (auto wrong = checkVaried(spec.across, spec.acrossValues, spec.a))
+            return wrong;
+        if (spec.across == spec.vary)
+            return Problem{"--vary " + spec.vary, "", "is given twice; two different paths are wanted"};
+        if (spec.values.size() * spec.acrossValues.size() > 400)
+            return Problem{"--vary " + spec.across, "",
+                "makes " + std::to_string(spec.values.size() * spec.acrossValues.size())
+                    + " pairs of values, 400 are allowed"};
+    }
     for (const Setup* of : {&spec.a, spec.b ? &*spec.b : &spec.a})
-        for (const auto& value : spec.values) {
+        for (const auto& [value, across] : pairsOf(spec)) {
             Setup tried = *of;
-            field->write(tried, value);
+            findField(spec.vary)->write(tried, value);
+            if (!spec.across.empty())
+                findField(spec.across)->write(tried, across);
             if (auto wrong = checkSetup(tried))
                 return Problem{"--vary " + spec.vary, "", "with " + of->name + " " + wrong->where + " " + wrong->what};
         }
@@ -367,12 +421,13 @@ TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks,
     TransectResult result = headerOf(spec, hooks);
     const std::size_t sides = spec.b ? 2 : 1;
     std::vector<Samples> all;
-    for (const auto& value : spec.values)
+    for (const auto& [value, across] : pairsOf(spec))
         for (std::size_t side = 0; side < sides; ++side) {
             Samples one;
             one.setup = side == 0 ? &spec.a : &*spec.b;
             one.side = side == 0 ? 'A' : 'B';
             one.value = value;
+            one.across = across;
             all.push_back(std::move(one));
         }
     const auto legs = static_cast<double>(all.size()) * spec.rounds;
@@ -384,7 +439,8 @@ TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks,
             if (progress)
                 progress({done / legs,
                     std::string(1, one.side) + " " + one.setup->name + ", " + shown(one.value) + " " + result.unit
-                        + ", round " + std::to_string(round + 1) + " of " + std::to_string(spec.rounds),
+                        + (one.across.is_null() ? "" : ", " + shown(one.across) + " " + result.acrossUnit) + ", round "
+                        + std::to_string(round + 1) + " of " + std::to_string(spec.rounds),
                     &result});
             result.stopped = stop.stop_requested() || !Leg(spec, one, hooks, stop).run();
             done += 1;

@@ -45,6 +45,8 @@ struct TransectSpec {
     std::optional<Setup> b;
     std::string vary = "stream.distance"; // a path of setupFields()
     std::vector<nlohmann::json> values; // each allowed for the field
+    std::string across; // a second path; empty: one thing varies
+    std::vector<nlohmann::json> acrossValues; // each value is measured with each of these
     Route route;
     int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
     int frames = 24; // 1 to 10000, along the route, in each round
@@ -65,12 +67,16 @@ struct TransectRow {
     std::string setup; // its name
     char side = 'A'; // A or B
     nlohmann::json value;
+    nlohmann::json across; // the second value; null where one thing varies
     Percentiles meshNs; // building the mesh of one chunk: gathering, meshing, laying out; only chunks with work to do
     Percentiles frameMs; // empty without drawing
     double readySeconds = 0; // median over rounds: from nothing to all meshes of the first view
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
+    Interval meshNsP50, frameMsP50, frameMsP95; // of those percentiles; frames of a route are no drawn lots: how far
+                                                // rounds lie apart says more
     std::vector<double> meshRounds, frameRounds; // the median of each round, ns and ms
+    std::vector<float> meshSamples, frameSamples; // raw, round after round; not kept in CSV
     int warmUp = 0; // frames dropped until they took no less any more: the most of any round
     bool full = false; // the memory of the setup held it back: not all chunks were there
     std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial
@@ -80,6 +86,7 @@ struct TransectRatio {
     nlohmann::json value;
     std::string what; // "frame_ms" or "mesh_ns"
     Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each
+    nlohmann::json across; // the second value
 };
 
 /// How a cost of one setup grows with what was varied.
@@ -88,6 +95,7 @@ struct TransectGrowth {
     char side = 'A';
     std::string what; // "mesh_ns", "frame_ms", "triangles" or "gpu_bytes"
     Growth growth;
+    nlohmann::json across; // the second value that it holds for
 };
 
 struct TransectReach {
@@ -96,10 +104,18 @@ struct TransectReach {
     double budgetMs = 16.6;
     std::optional<double> value; // the farthest within the budget at p95, between measured values by a straight line
     bool beyond = false; // even the last value was within: the reach lies beyond what was measured
+    nlohmann::json across; // the second value that it holds for
+};
+
+/// What an audit of a setup found, for whoever reads the result: a fast wrong answer must not win.
+struct AuditNote {
+    std::string what; // "mesh, A near"
+    std::uint64_t cases = 0, differences = 0;
 };
 
 struct TransectResult {
     std::string world, vary, unit, route, driver; // driver is empty without drawing
+    std::string across, acrossUnit; // empty: one thing varied
     std::uint64_t seed = 0;
     int rounds = 0, frames = 0, width = 0, height = 0;
     Machine machine;
@@ -111,6 +127,9 @@ struct TransectResult {
     std::vector<TransectGrowth> growth; // where at least three numbers were measured
     double noise = 0; // machineNoise before the first round
     bool stopped = false; // ended early: rows hold what there was
+    std::vector<AuditNote> audits; // by whoever ran it
+    bool inTurn = true; // A and B took turns; not so when two trials were put together. Not kept
+    std::vector<std::string> remarks; // what else whoever reads it should know; not kept
 };
 
 struct TransectProgress {
@@ -119,8 +138,12 @@ struct TransectProgress {
     const TransectResult* soFar = nullptr; // rows of what has been measured, valid during the call
 };
 
-/// The growth of one cost of one setup; nothing where it is not known, and where what varies is no number.
+/// The growth of one cost of one setup; nothing where it is not known, and where what varies is no number. With two
+/// things varied, that at the first of the second values.
 const Growth* growthOf(const TransectResult& result, char side, const std::string& what);
+
+/// The second values that were measured, in their order; one null where one thing varied.
+std::vector<nlohmann::json> acrossValuesOf(const TransectResult& result);
 
 /// Works out reach and growth from the rows.
 void concludeFromRows(TransectResult& result);

@@ -212,8 +212,8 @@ TEST(Cli, ExportsVoxelsAndLightOfABoxAsNumbers)
 TEST(Cli, TransectMeasuresAndWritesWhatItSays)
 {
     const TempFolder folder;
-    const Ran ran = cli(
-        "transect --vary stream.distance=1,2 --rounds 1 --frames 2 --size 160x100 --set chunk.edge=16 --json --out "
+    const Ran ran = cli("transect --no-audit --vary stream.distance=1,2 --rounds 1 --frames 2 --size 160x100 --set "
+                        "chunk.edge=16 --json --out "
         + (folder / "t").string());
     ASSERT_EQ(ran.code, 0) << ran.err;
     const json result = ran.parsed();
@@ -226,13 +226,51 @@ TEST(Cli, TransectMeasuresAndWritesWhatItSays)
     EXPECT_EQ(json::parse(textOf(folder / "t" / "transect.json"))["rows"], result["rows"]);
 }
 
+TEST(Cli, TheLedgerKeepsTrialsComparesAndCarriesThem)
+{
+    const TempFolder folder;
+    const std::string at = " --ledger " + (folder / "l.db").string(), file = (folder / "export.json").string();
+    const std::string trial = "transect --vary stream.distance=1,2 --vary chunk.edge=16,32 --rounds 2 --frames 1 "
+                              "--no-draw --no-audit --json"
+        + at;
+    const Ran first = cli(trial);
+    ASSERT_EQ(first.code, 0) << first.err;
+    ASSERT_EQ(first.parsed()["rows"].size(), 4u) << "two values with each of two others";
+    EXPECT_EQ(first.parsed()["rows"][3]["across"], 32);
+    ASSERT_EQ(cli(trial).code, 0);
+    const json list = cli("ledger list --json" + at).parsed();
+    ASSERT_EQ(list["trials"].size(), 2u);
+    EXPECT_EQ(list["trials"][0]["varied"], "stream.distance x chunk.edge");
+    EXPECT_EQ(cli("ledger tag 1 'before the change'" + at).code, 0);
+    EXPECT_EQ(cli("ledger pin 1" + at).code, 0);
+    const json found = cli("ledger list 'before change' --json" + at).parsed();
+    ASSERT_EQ(found["trials"].size(), 1u);
+    EXPECT_EQ(found["trials"][0]["pinned"], true);
+    EXPECT_EQ(cli("ledger show 1 --json" + at).parsed()["rows"], first.parsed()["rows"]);
+    const json both = cli("ledger compare 1 2 --json" + at).parsed();
+    EXPECT_EQ(both["rows"].size(), 8u);
+    EXPECT_EQ(both["ratios"].size(), 4u);
+    ASSERT_EQ(cli("ledger export " + file + at).code, 0);
+    const std::string other = " --ledger " + (folder / "other.db").string();
+    EXPECT_EQ(cli("ledger import " + file + " --json" + other).parsed()["added"], 2);
+    EXPECT_EQ(cli("ledger import " + file + " --json" + other).parsed()["known"], 2);
+    ASSERT_EQ(cli("ledger export " + (folder / "rows.csv").string() + " 1 --format csv" + at).code, 0);
+    EXPECT_NE(textOf(folder / "rows.csv").find("stream.distance"), std::string::npos);
+    EXPECT_EQ(cli("ledger remove 1 2" + at).code, 0);
+    EXPECT_TRUE(cli("ledger list --json" + at).parsed()["trials"].empty());
+    expectOneSentence(cli("ledger show 1" + at), "has no trial 1");
+    expectOneSentence(cli("ledger import " + (folder / "none.json").string() + at), "none.json");
+    EXPECT_EQ(cli("ledger").code, 2);
+    EXPECT_EQ(cli("transect --no-draw --no-audit --ledger /proc/nowhere/l.db").code, 4);
+}
+
 TEST(Cli, TransectWorksWithoutADriver)
 {
     const Ran none = cli("transect --vary stream.distance=1 --rounds 1 --frames 1", "MESA_GL_VERSION_OVERRIDE=3.3");
     EXPECT_EQ(none.code, 3);
     expectOneSentence(none, "libgl1-mesa-dri");
-    const Ran ran = cli(
-        "transect --vary stream.distance=1 --rounds 1 --frames 1 --no-draw --json", "MESA_GL_VERSION_OVERRIDE=3.3");
+    const Ran ran = cli("transect --no-audit --vary stream.distance=1 --rounds 1 --frames 1 --no-draw --json",
+        "MESA_GL_VERSION_OVERRIDE=3.3");
     ASSERT_EQ(ran.code, 0) << ran.err;
     EXPECT_EQ(ran.parsed()["driver"], "");
     EXPECT_GT(ran.parsed()["rows"][0]["mesh_ns"]["p50"], 0);
@@ -243,7 +281,7 @@ TEST(Cli, GateHoldsAgainstItselfAndFailsWhereASlowerMethodIsChosen)
     const TempFolder folder;
     const std::string out = (folder / "t").string(), baseline = out + "/transect.json",
                       junit = (folder / "gate.xml").string();
-    ASSERT_EQ(cli("transect --vary stream.distance=2 --rounds 3 --frames 2 --no-draw --out " + out).code, 0);
+    ASSERT_EQ(cli("transect --no-audit --vary stream.distance=2 --rounds 3 --frames 2 --no-draw --out " + out).code, 0);
     const Ran same = cli("gate --baseline " + baseline + " --allow 200% --json");
     EXPECT_EQ(same.code, 0) << same.err;
     ASSERT_EQ(same.parsed()["rows"].size(), 1u) << "nothing was drawn";

@@ -246,11 +246,46 @@ TEST(Results, CsvThatIsNotOneSaysTheLine)
     const std::size_t rows = text.find("\nA,");
     text.replace(rows, 3, "\nC,");
     EXPECT_NE(problem(text).find("is no value for side"), std::string::npos);
-    EXPECT_NE(problem(text).find("line 20"), std::string::npos)
-        << problem(text); // 18 lines before the header, then the first row
+    EXPECT_NE(problem(text).find("line 22"), std::string::npos)
+        << problem(text); // 20 lines before the header, then the first row
     EXPECT_NE(problem(good + "A,b\n").find("cells"), std::string::npos);
     for (std::size_t length = 0; length < good.size(); length += 11)
         (void)parseResultCsv(good.substr(0, length), "r.csv"); // must not crash
+}
+
+TEST(Results, CsvOfTheFirstVersionStillOpens)
+{
+    const std::string old = "# fell-transect 1\n# world: Corrowdale\n# vary: stream.distance\n"
+                            "side,setup,value,mesh_ns_p5,mesh_ns_p50,mesh_ns_p95,mesh_ns_p99,mesh_samples,frame_ms_p5,"
+                            "frame_ms_p50,frame_ms_p95,frame_ms_p99,frame_ms_max,frame_samples,ready_s,drawn_chunks,"
+                            "triangles,draw_calls,resident_chunks,gpu_bytes,process_bytes,memory_full\n"
+                            "A,near,4,1,2,3,4,5,6,7,8,9,10,11,12,13,14,15,16,17,18,0\n";
+    const auto result = parseResultCsv(old, "old.csv");
+    ASSERT_TRUE(result) << sentence(result.problem());
+    EXPECT_EQ(result.value().rows[0].frameMs.p95, 8);
+    EXPECT_TRUE(result.value().rows[0].across.is_null());
+    EXPECT_NE(toCsv(result.value()).find("# fell-transect 2"), std::string::npos);
+}
+
+TEST(Results, JsonOpensAgainWithEveryNumberAndTheRawSamples)
+{
+    TransectResult result = someResult();
+    result.audits = {{"mesh, A small", 40, 0}, {"mesh, B other", 40, 2}};
+    result.ratios[0].ratio.high = std::numeric_limits<double>::infinity(); // as after one round: JSON has no word for it
+    const std::string json = toJson(result, RawSamples::With).dump();
+    const auto back = parseResultJson(json, "r.json");
+    ASSERT_TRUE(back) << sentence(back.problem());
+    EXPECT_EQ(toJson(back.value(), RawSamples::With).dump(), json) << "saving it again changes nothing";
+    const TransectRow& row = back.value().rows[0];
+    ASSERT_EQ(row.frameSamples.size(), row.frameMs.count);
+    ASSERT_EQ(row.meshSamples.size(), row.meshNs.count);
+    const std::vector<double> samples(row.meshSamples.begin(), row.meshSamples.end());
+    EXPECT_NEAR(percentile(samples, 50), row.meshNs.p50, 1e-6 * row.meshNs.p50);
+    EXPECT_EQ(back.value().a, result.a);
+    EXPECT_EQ(back.value().b, result.b);
+    EXPECT_TRUE(std::isinf(back.value().ratios[0].ratio.high));
+    EXPECT_EQ(back.value().audits[1].differences, 2u);
+    EXPECT_FALSE(toJson(result).dump().find("\"raw\"") != std::string::npos) << "only where they are wanted";
 }
 
 TEST(Results, JsonHasTheFieldsThatScriptsReadAndTheSetups)
@@ -308,6 +343,44 @@ TEST(Transect, GrowthIsThatOfTheCosts)
     ASSERT_NE(frames, result.growth.end());
     EXPECT_NEAR(frames->growth.exponent, 1, 1e-9) << "10 ms a chunk of distance";
     EXPECT_GT(result.noise, 0);
+}
+
+TEST(Transect, TwoThingsVariedMeasureEachPair)
+{
+    FakeGraphics graphics;
+    const DrawHooks hooks = graphics.hooks();
+    TransectSpec spec = smallSpec();
+    spec.rounds = 1;
+    spec.across = "mesh.mesher";
+    spec.acrossValues = {"exposed", "every"};
+    spec.values = {1, 2, 3};
+    spec.a.draw.budget = 25;
+    ASSERT_FALSE(checkTransect(spec));
+    const TransectResult result = runTransect(spec, &hooks, {}, {});
+    ASSERT_EQ(result.rows.size(), 6u);
+    for (const TransectRow& row : result.rows)
+        EXPECT_EQ(row.frameMs.p50, (row.across == "every" ? 20 : 10) * row.value.get<double>());
+    // 25 ms: 2.5 chunks at 10 ms each, 1.25 at 20.
+    ASSERT_EQ(result.reach.size(), 2u);
+    EXPECT_NEAR(result.reach[0].value.value_or(0), 2.5, 1e-9);
+    EXPECT_NEAR(result.reach[1].value.value_or(0), 1.25, 1e-9);
+    EXPECT_EQ(result.reach[1].across, "every");
+    const auto again = parseResultCsv(toCsv(result), "r.csv");
+    ASSERT_TRUE(again);
+    EXPECT_EQ(again.value().rows[5].across, "every");
+    EXPECT_EQ(toCsv(again.value()), toCsv(result));
+    const std::string svg = toSvg(result), words = toMarkdown(reportOf(result));
+    EXPECT_NE(svg.find(">60.0<"), std::string::npos) << "each field has its figure";
+    EXPECT_NE(words.find("A small with mesher every reaches 1.25 chunks within 25.0 ms"), std::string::npos) << words;
+    // The dearest field is the darkest.
+    EXPECT_LT(evenScale(1)[1], evenScale(0.5)[1]);
+    EXPECT_LT(evenScale(0.5)[1], evenScale(0)[1]);
+    // What cannot be varied together is said before it begins.
+    spec.across = spec.vary;
+    spec.acrossValues = {1};
+    EXPECT_NE(checkTransect(spec)->what.find("two different paths"), std::string::npos);
+    spec.across = "mesh.colour";
+    EXPECT_TRUE(checkTransect(spec));
 }
 
 TEST(Findings, SayOnlyWhatTheIntervalAllows)

@@ -1,0 +1,177 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "commands.h"
+#include "common.h"
+#include "input/text_file.h"
+#include "measure/findings.h"
+#include "measure/ledger.h"
+#include "measure/report.h"
+#include "measure/results.h"
+
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+struct Arguments {
+    std::string ledger = homeLedger().string(), what, search, tags, file, format = "json";
+    std::int64_t id = 0; // of tag
+    std::vector<std::int64_t> ids; // of the others
+    bool json = false;
+};
+
+nlohmann::ordered_json jsonOf(const TrialEntry& entry)
+{
+    return {{"id", entry.id}, {"key", entry.key}, {"date", entry.date}, {"world", entry.world}, {"seed", entry.seed},
+        {"route", entry.route}, {"varied", entry.varied}, {"setups", entry.setups}, {"processor", entry.processor},
+        {"driver", entry.driver}, {"compiler", entry.compiler}, {"commit", entry.commit}, {"tags", entry.tags},
+        {"finding", entry.finding}, {"pinned", entry.isPinned}, {"stopped", entry.isStopped},
+        {"audit_differences",
+            entry.auditDifferences ? nlohmann::ordered_json(*entry.auditDifferences) : nlohmann::ordered_json()},
+        {"frame_ms", entry.frameMs}, {"mesh_ns", entry.meshNs}};
+}
+
+int list(const Ledger& ledger, const Arguments& arguments)
+{
+    const auto entries = ledger.find(arguments.search);
+    if (!entries)
+        return fail(entries.problem());
+    nlohmann::ordered_json all{{"trials", nlohmann::ordered_json::array()}};
+    for (const TrialEntry& entry : entries.value()) {
+        all["trials"].push_back(jsonOf(entry));
+        if (!arguments.json)
+            std::cout << entry.id << (entry.isPinned ? " (baseline)" : "") << "  " << entry.date << "  " << entry.world
+                      << ", " << entry.route << "  " << entry.varied << "  " << entry.setups << "  frame "
+                      << shownFigure(entry.frameMs) << " ms, mesh " << shownFigure(entry.meshNs / 1000) << " us  "
+                      << entry.finding
+                      << (entry.auditDifferences.value_or(0) > 0 ? "  AUDIT FAILED"
+                                 : entry.isStopped               ? "  stopped"
+                                                                 : "")
+                      << (entry.tags.empty() ? "" : "  [" + entry.tags + "]") << "\n";
+    }
+    if (arguments.json)
+        std::cout << all.dump(2) << "\n";
+    else if (entries.value().empty())
+        std::cout << "no trial"
+                  << (arguments.search.empty() ? "; fell-cli transect --keep adds one" : " of these words") << "\n";
+    return kDone;
+}
+
+int print(const TransectResult& trial, const Arguments& arguments)
+{
+    std::cout << (arguments.json ? toJson(trial).dump(2) + "\n" : toMarkdown(reportOf(trial)));
+    return kDone;
+}
+
+int show(const Ledger& ledger, const Arguments& arguments)
+{
+    const auto trial = ledger.load(arguments.ids.at(0));
+    return trial ? print(trial.value(), arguments) : fail(trial.problem());
+}
+
+int compare(const Ledger& ledger, const Arguments& arguments)
+{
+    const auto first = ledger.load(arguments.ids.at(0)), second = ledger.load(arguments.ids.at(1));
+    for (const auto* one : {&first, &second})
+        if (!*one)
+            return fail(one->problem());
+    const auto both = besides(first.value(), second.value());
+    return both ? print(both.value(), arguments) : fail(both.problem());
+}
+
+int exportTrials(const Ledger& ledger, Arguments arguments)
+{
+    if (arguments.ids.empty()) {
+        const auto entries = ledger.find();
+        if (!entries)
+            return fail(entries.problem());
+        for (const TrialEntry& entry : entries.value())
+            arguments.ids.push_back(entry.id);
+    }
+    const auto text = arguments.format == "csv" ? ledger.exportCsv(arguments.ids) : ledger.exportJson(arguments.ids);
+    if (!text)
+        return fail(text.problem());
+    if (auto problem = writeFile(arguments.file, text.value()))
+        return fail(*problem, kCannotWrite);
+    std::cerr << "written: " << arguments.ids.size() << " trials to " << arguments.file << "\n";
+    return kDone;
+}
+
+int importTrials(Ledger& ledger, const Arguments& arguments)
+{
+    const auto text = readFile(arguments.file, std::size_t{1} << 30);
+    if (!text)
+        return fail(text.problem());
+    const auto counts = ledger.importJson(text.value(), arguments.file);
+    if (!counts)
+        return fail(counts.problem());
+    if (arguments.json)
+        std::cout << nlohmann::ordered_json{{"added", counts.value().added}, {"known", counts.value().known}}.dump(2)
+                  << "\n";
+    else
+        std::cout << counts.value().added << " added, " << counts.value().known << " were there already\n";
+    return kDone;
+}
+
+int change(const std::optional<Problem>& problem)
+{
+    return problem ? fail(*problem) : kDone;
+}
+
+int run(const Arguments& arguments)
+{
+    auto opened = Ledger::open(arguments.ledger);
+    if (!opened)
+        return fail(opened.problem());
+    const std::unique_ptr<Ledger> ledger = opened.take();
+    if (arguments.what == "list")
+        return list(*ledger, arguments);
+    if (arguments.what == "show")
+        return show(*ledger, arguments);
+    if (arguments.what == "compare")
+        return compare(*ledger, arguments);
+    if (arguments.what == "tag")
+        return change(ledger->setTags(arguments.id, arguments.tags));
+    if (arguments.what == "pin" || arguments.what == "unpin")
+        return change(ledger->pin(arguments.ids.at(0), arguments.what == "pin"));
+    if (arguments.what == "remove")
+        return change(ledger->remove(arguments.ids));
+    return arguments.what == "export" ? exportTrials(*ledger, arguments) : importTrials(*ledger, arguments);
+}
+
+} // namespace
+
+Run addLedger(CLI::App& parser)
+{
+    auto* command = parser.add_subcommand("ledger", "every trial that was kept: find, compare, pin, carry elsewhere");
+    auto arguments = std::make_shared<Arguments>();
+    command->require_subcommand(1);
+    const auto action = [&](const char* name, const char* does) {
+        auto* one = command->add_subcommand(name, does);
+        one->add_option("--ledger", arguments->ledger, "the file")->capture_default_str();
+        one->add_flag("--json", arguments->json, "print one JSON document");
+        one->callback([arguments, name] { arguments->what = name; });
+        return one;
+    };
+    const auto ids = [&](CLI::App* to, int least, int most, const char* which) {
+        to->add_option("trials", arguments->ids, which)->expected(least, most)->required(least > 0);
+    };
+    action("list", "the newest first")->add_option("search", arguments->search, "words that must all be there");
+    ids(action("show", "the report of one trial"), 1, 1, "its number");
+    ids(action("compare", "setup A of two trials beside each other"), 2, 2, "their numbers");
+    auto* tag = action("tag", "words to find a trial by");
+    tag->add_option("trial", arguments->id, "its number")->required();
+    tag->add_option("words", arguments->tags, "in place of those that it has")->required();
+    ids(action("pin", "make one the baseline of its world, route and what varies"), 1, 1, "its number");
+    ids(action("unpin", "let a baseline go"), 1, 1, "its number");
+    ids(action("remove", "for good"), 1, 10000, "their numbers");
+    auto* out = action("export", "with raw samples, for another machine; or rows for a spreadsheet");
+    out->add_option("file", arguments->file, "where to")->required();
+    ids(out, 0, 100000, "their numbers; none: all");
+    out->add_option("--format", arguments->format, "json or csv")->check(CLI::IsMember({"json", "csv"}));
+    action("import", "what export wrote as JSON, or one transect's")
+        ->add_option("file", arguments->file, "where from")
+        ->required();
+    return [arguments](const std::stop_token&) { return run(*arguments); };
+}
+
+} // namespace fell::cli

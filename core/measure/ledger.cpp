@@ -1,0 +1,503 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "measure/ledger.h"
+
+#include "input/json_reader.h"
+#include "input/text_file.h"
+#include "measure/findings.h"
+#include "measure/results.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+#include <xxhash.h>
+#include <zstd.h>
+
+#include <algorithm>
+#include <cstdlib>
+
+namespace fell {
+namespace {
+
+constexpr int kApplication = 0x46656C6C; // "Fell"
+constexpr int kVersion = 1;
+constexpr std::size_t kLargest = std::size_t{1} << 30; // bytes of one trial's document
+
+constexpr const char* kTables = R"(
+CREATE TABLE trial(
+  id INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, date TEXT NOT NULL, world TEXT NOT NULL, seed TEXT NOT NULL,
+  route TEXT NOT NULL, varied TEXT NOT NULL, setups TEXT NOT NULL, processor TEXT NOT NULL, driver TEXT NOT NULL,
+  compiler TEXT NOT NULL, commit_id TEXT NOT NULL, tags TEXT NOT NULL DEFAULT '', finding TEXT NOT NULL,
+  pinned INTEGER NOT NULL DEFAULT 0, stopped INTEGER NOT NULL, audit INTEGER, frame_ms REAL NOT NULL,
+  mesh_ns REAL NOT NULL);
+CREATE INDEX trial_by_date ON trial(date);
+CREATE TABLE content(trial INTEGER PRIMARY KEY REFERENCES trial(id) ON DELETE CASCADE, document BLOB NOT NULL);
+)";
+
+/// The text with a checksum in it; zstd's own, so that damage is found when it is read.
+std::string compressed(const std::string& text)
+{
+    std::string out(ZSTD_compressBound(text.size()), '\0');
+    const std::unique_ptr<ZSTD_CCtx, std::size_t (*)(ZSTD_CCtx*)> context(ZSTD_createCCtx(), ZSTD_freeCCtx);
+    ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, 1);
+    out.resize(ZSTD_compress2(context.get(), out.data(), out.size(), text.data(), text.size()));
+    return out;
+}
+
+std::optional<std::string> decompressed(const void* bytes, std::size_t size)
+{
+    const unsigned long long length = ZSTD_getFrameContentSize(bytes, size);
+    if (length == ZSTD_CONTENTSIZE_ERROR || length == ZSTD_CONTENTSIZE_UNKNOWN || length > kLargest)
+        return std::nullopt;
+    std::string text(length, '\0');
+    const std::size_t done = ZSTD_decompress(text.data(), text.size(), bytes, size);
+    if (ZSTD_isError(done) || done != text.size())
+        return std::nullopt;
+    return text;
+}
+
+std::string keyOf(const std::string& document)
+{
+    const XXH128_hash_t hash = XXH3_128bits(document.data(), document.size());
+    XXH128_canonical_t bytes;
+    XXH128_canonicalFromHash(&bytes, hash);
+    std::string key;
+    for (const unsigned char byte : bytes.digest) {
+        constexpr const char* kDigits = "0123456789abcdef";
+        key += {kDigits[byte >> 4], kDigits[byte & 15]};
+    }
+    return key;
+}
+
+std::string variedIn(const TransectResult& trial)
+{
+    return trial.vary + (trial.across.empty() ? "" : " x " + trial.across);
+}
+
+TrialEntry entryOf(const TransectResult& trial, const std::string& document)
+{
+    TrialEntry entry;
+    entry.key = keyOf(document);
+    entry.date = trial.machine.date;
+    entry.world = trial.world;
+    entry.seed = trial.seed;
+    entry.route = trial.route;
+    entry.varied = variedIn(trial);
+    entry.setups = trial.a.name + (trial.b ? " / " + trial.b->name : "");
+    entry.processor = trial.machine.processor;
+    entry.driver = trial.driver;
+    entry.compiler = trial.machine.compiler;
+    entry.commit = trial.machine.commit;
+    entry.isStopped = trial.stopped;
+    if (!trial.ratios.empty()) {
+        const auto frames = std::find_if(trial.ratios.rbegin(), trial.ratios.rend(),
+            [](const TransectRatio& ratio) { return ratio.what == "frame_ms"; });
+        entry.finding = verdictOf(frames != trial.ratios.rend() ? *frames : trial.ratios.back());
+    } else if (const auto all = findingsOf(trial, Verdicts::Last); !all.empty()) {
+        entry.finding = all.front();
+    }
+    for (const AuditNote& audit : trial.audits)
+        entry.auditDifferences = entry.auditDifferences.value_or(0) + audit.differences;
+    for (const TransectRow& row : trial.rows)
+        if (row.side == 'A') {
+            entry.frameMs = row.frameMs.p50;
+            entry.meshNs = row.meshNs.p50;
+        }
+    return entry;
+}
+
+/// A row of the list, in the order of kListed.
+constexpr const char* kListed = "id, key, date, world, seed, route, varied, setups, processor, driver, compiler, "
+                                "commit_id, tags, finding, pinned, stopped, audit, frame_ms, mesh_ns";
+TrialEntry entryFrom(SQLite::Statement& row)
+{
+    TrialEntry entry;
+    int at = 0;
+    entry.id = row.getColumn(at++).getInt64();
+    entry.key = row.getColumn(at++).getString();
+    entry.date = row.getColumn(at++).getString();
+    entry.world = row.getColumn(at++).getString();
+    entry.seed = std::strtoull(row.getColumn(at++).getText("0"), nullptr, 10); // SQLite's own are signed
+    entry.route = row.getColumn(at++).getString();
+    entry.varied = row.getColumn(at++).getString();
+    entry.setups = row.getColumn(at++).getString();
+    entry.processor = row.getColumn(at++).getString();
+    entry.driver = row.getColumn(at++).getString();
+    entry.compiler = row.getColumn(at++).getString();
+    entry.commit = row.getColumn(at++).getString();
+    entry.tags = row.getColumn(at++).getString();
+    entry.finding = row.getColumn(at++).getString();
+    entry.isPinned = row.getColumn(at++).getInt() != 0;
+    entry.isStopped = row.getColumn(at++).getInt() != 0;
+    if (const SQLite::Column audit = row.getColumn(at++); !audit.isNull())
+        entry.auditDifferences = static_cast<std::uint64_t>(audit.getInt64());
+    entry.frameMs = row.getColumn(at++).getDouble();
+    entry.meshNs = row.getColumn(at++).getDouble();
+    return entry;
+}
+
+std::vector<std::string> wordsOf(std::string_view text)
+{
+    std::vector<std::string> words{""};
+    for (const char c : text)
+        if (c == ' ')
+            words.emplace_back();
+        else
+            words.back() += c;
+    std::erase(words, "");
+    return words;
+}
+
+/// A word as a pattern of LIKE that stands for itself.
+std::string patternOf(const std::string& word)
+{
+    std::string out = "%";
+    for (const char c : word) {
+        if (c == '%' || c == '_' || c == '\\')
+            out += '\\';
+        out += c;
+    }
+    return out + "%";
+}
+
+} // namespace
+
+struct Ledger::Parts {
+    std::filesystem::path file;
+    mutable SQLite::Database base;
+
+    /// Does the work; what the database throws becomes a sentence.
+    template <typename Work> auto guarded(const char* what, const Work& work) const -> decltype(work())
+    {
+        try {
+            return work();
+        } catch (const SQLite::Exception& error) {
+            return Problem{file.string(), "", std::string(what) + ": " + error.what()};
+        }
+    }
+
+    std::int64_t insert(const TransectResult& trial, const std::string& document, const std::string& tags)
+    {
+        const TrialEntry entry = entryOf(trial, document);
+        SQLite::Statement known(base, "SELECT id FROM trial WHERE key = ?");
+        known.bind(1, entry.key);
+        if (known.executeStep())
+            return -known.getColumn(0).getInt64();
+        SQLite::Statement add(base,
+            "INSERT INTO trial(key, date, world, seed, route, varied, setups, processor, driver, compiler, commit_id, "
+            "tags, finding, stopped, audit, frame_ms, mesh_ns) VALUES(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, "
+            "?)");
+        int at = 0;
+        for (const std::string& text :
+            {entry.key, entry.date, entry.world, std::to_string(entry.seed), entry.route, entry.varied, entry.setups,
+                entry.processor, entry.driver, entry.compiler, entry.commit, tags, entry.finding})
+            add.bind(++at, text);
+        add.bind(++at, entry.isStopped ? 1 : 0);
+        if (entry.auditDifferences)
+            add.bind(++at, static_cast<std::int64_t>(*entry.auditDifferences));
+        else
+            add.bind(++at);
+        add.bind(++at, entry.frameMs);
+        add.bind(++at, entry.meshNs);
+        add.exec();
+        const std::int64_t id = base.getLastInsertRowid();
+        const std::string bytes = compressed(document);
+        SQLite::Statement content(base, "INSERT INTO content(trial, document) VALUES(?, ?)");
+        content.bind(1, id);
+        content.bindNoCopy(2, bytes.data(), static_cast<int>(bytes.size()));
+        content.exec();
+        return id;
+    }
+
+    /// Changes one trial by a statement whose last ? is its number.
+    std::optional<Problem> change(const char* sql, const std::string& text, std::int64_t id)
+    {
+        return guarded("could not be written", [&]() -> std::optional<Problem> {
+            SQLite::Statement statement(base, sql);
+            statement.bind(1, text);
+            statement.bind(2, id);
+            if (statement.exec() == 0)
+                return Problem{file.string(), "", "has no trial " + std::to_string(id)};
+            return std::nullopt;
+        });
+    }
+
+    [[nodiscard]] Outcome<std::string> documentOf(std::int64_t id) const
+    {
+        return guarded("could not be read", [&]() -> Outcome<std::string> {
+            SQLite::Statement get(base, "SELECT document FROM content WHERE trial = ?");
+            get.bind(1, id);
+            if (!get.executeStep())
+                return Problem{file.string(), "", "has no trial " + std::to_string(id)};
+            const SQLite::Column bytes = get.getColumn(0);
+            auto text = decompressed(bytes.getBlob(), static_cast<std::size_t>(bytes.getBytes()));
+            if (!text)
+                return Problem{file.string(), "",
+                    "holds trial " + std::to_string(id) + " damaged: its checksum is another; the others can be read"};
+            return *std::move(text);
+        });
+    }
+};
+
+std::filesystem::path homeLedger()
+{
+    const char *data = std::getenv("XDG_DATA_HOME"), *home = std::getenv("HOME"); // NOLINT(concurrency-mt-unsafe)
+    const std::filesystem::path base = data && *data
+        ? std::filesystem::path(data)
+        : std::filesystem::path(home && *home ? home : ".") / ".local" / "share";
+    return base / "fell" / "ledger.db";
+}
+
+Ledger::Ledger(std::unique_ptr<Parts> parts)
+    : m_parts(std::move(parts))
+{
+}
+
+Ledger::~Ledger() = default;
+
+Outcome<std::unique_ptr<Ledger>> Ledger::open(const std::filesystem::path& file)
+{
+    if (file.has_parent_path())
+        if (auto problem = makeFolder(file.parent_path()))
+            return *problem;
+    try {
+        constexpr int kPatience = 5000; // ms for another process to finish its write
+        auto parts = std::unique_ptr<Parts>(
+            new Parts{file, SQLite::Database(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, kPatience)});
+        SQLite::Database& base = parts->base;
+        const bool isNew = base.execAndGet("SELECT count(*) FROM sqlite_master").getInt() == 0;
+        const int application = base.execAndGet("PRAGMA application_id").getInt(),
+                  version = base.execAndGet("PRAGMA user_version").getInt();
+        if (!isNew && application != kApplication)
+            return Problem{file.string(), "", "is a database of another application, no ledger of Fell"};
+        if (version > kVersion)
+            return Problem{file.string(), "",
+                "is a ledger of version " + std::to_string(version) + ", up to " + std::to_string(kVersion)
+                    + " can be opened; a newer Fell made it"};
+        base.exec("PRAGMA foreign_keys = ON");
+        if (isNew) {
+            base.exec("PRAGMA journal_mode = WAL");
+            SQLite::Transaction all(base, SQLite::TransactionBehavior::IMMEDIATE);
+            if (base.execAndGet("SELECT count(*) FROM sqlite_master").getInt() == 0) { // nobody else made it meanwhile
+                base.exec(kTables);
+                base.exec("PRAGMA application_id = " + std::to_string(kApplication));
+                base.exec("PRAGMA user_version = " + std::to_string(kVersion));
+            }
+            all.commit();
+        }
+        return std::unique_ptr<Ledger>(new Ledger(std::move(parts)));
+    } catch (const SQLite::Exception& error) {
+        return Problem{file.string(), "", std::string("could not be opened as a ledger: ") + error.what()};
+    }
+}
+
+Outcome<std::int64_t> Ledger::keep(const TransectResult& trial)
+{
+    return m_parts->guarded("could not be written", [&]() -> Outcome<std::int64_t> {
+        SQLite::Transaction all(m_parts->base, SQLite::TransactionBehavior::IMMEDIATE);
+        const std::int64_t id = m_parts->insert(trial, toJson(trial, RawSamples::With).dump(), "");
+        all.commit();
+        return std::abs(id);
+    });
+}
+
+Outcome<std::vector<TrialEntry>> Ledger::find(std::string_view search) const
+{
+    return m_parts->guarded("could not be read", [&]() -> Outcome<std::vector<TrialEntry>> {
+        const auto words = wordsOf(search);
+        std::string sql = "SELECT " + std::string(kListed) + " FROM trial";
+        for (std::size_t i = 0; i < words.size(); ++i)
+            sql += std::string(i == 0 ? " WHERE " : " AND ")
+                + "(date || ' ' || world || ' ' || route || ' ' || varied || ' ' || setups || ' ' || processor || ' ' "
+                  "|| driver || ' ' || compiler || ' ' || commit_id || ' ' || tags || ' ' || finding) LIKE ? ESCAPE "
+                  "'\\'";
+        SQLite::Statement list(m_parts->base, sql + " ORDER BY date DESC, id DESC");
+        for (std::size_t i = 0; i < words.size(); ++i)
+            list.bind(static_cast<int>(i) + 1, patternOf(words[i]));
+        std::vector<TrialEntry> out;
+        while (list.executeStep())
+            out.push_back(entryFrom(list));
+        return out;
+    });
+}
+
+Outcome<TransectResult> Ledger::load(std::int64_t id) const
+{
+    const auto document = m_parts->documentOf(id);
+    if (!document)
+        return document.problem();
+    return parseResultJson(document.value(), m_parts->file.string() + ", trial " + std::to_string(id));
+}
+
+std::optional<Problem> Ledger::setTags(std::int64_t id, const std::string& tags)
+{
+    return m_parts->change("UPDATE trial SET tags = ? WHERE id = ?", tags, id);
+}
+
+std::optional<Problem> Ledger::pin(std::int64_t id, bool isPinned)
+{
+    return m_parts->guarded("could not be written", [&]() -> std::optional<Problem> {
+        SQLite::Transaction all(m_parts->base, SQLite::TransactionBehavior::IMMEDIATE);
+        if (isPinned) {
+            SQLite::Statement others(m_parts->base,
+                "UPDATE trial SET pinned = 0 WHERE (world, seed, route, varied) = (SELECT world, seed, route, varied "
+                "FROM trial WHERE id = ?)");
+            others.bind(1, id);
+            others.exec();
+        }
+        if (auto problem = m_parts->change("UPDATE trial SET pinned = ? WHERE id = ?", isPinned ? "1" : "0", id))
+            return problem;
+        all.commit();
+        return std::nullopt;
+    });
+}
+
+Outcome<std::optional<std::int64_t>> Ledger::baselineOf(const TransectResult& trial) const
+{
+    return m_parts->guarded("could not be read", [&]() -> Outcome<std::optional<std::int64_t>> {
+        SQLite::Statement get(
+            m_parts->base, "SELECT id FROM trial WHERE pinned AND world = ? AND seed = ? AND route = ? AND varied = ?");
+        get.bind(1, trial.world);
+        get.bind(2, std::to_string(trial.seed));
+        get.bind(3, trial.route);
+        get.bind(4, variedIn(trial));
+        return get.executeStep() ? std::optional(std::int64_t{get.getColumn(0).getInt64()}) : std::nullopt;
+    });
+}
+
+std::optional<Problem> Ledger::remove(std::span<const std::int64_t> ids)
+{
+    return m_parts->guarded("could not be written", [&]() -> std::optional<Problem> {
+        SQLite::Transaction all(m_parts->base, SQLite::TransactionBehavior::IMMEDIATE);
+        SQLite::Statement remove(m_parts->base, "DELETE FROM trial WHERE id = ?");
+        for (const std::int64_t id : ids) {
+            remove.bind(1, id);
+            remove.exec();
+            remove.reset();
+        }
+        all.commit();
+        return std::nullopt;
+    });
+}
+
+Outcome<std::string> Ledger::exportJson(std::span<const std::int64_t> ids) const
+{
+    const auto entries = find();
+    if (!entries)
+        return entries.problem();
+    nlohmann::ordered_json root{{"format", "fell-ledger"}, {"version", kVersion}};
+    root["trials"] = nlohmann::ordered_json::array();
+    for (const std::int64_t id : ids) {
+        const auto document = m_parts->documentOf(id);
+        if (!document)
+            return document.problem();
+        const auto entry = std::find_if(
+            entries.value().begin(), entries.value().end(), [id](const TrialEntry& one) { return one.id == id; });
+        root["trials"].push_back({{"tags", entry != entries.value().end() ? entry->tags : ""},
+            {"trial", nlohmann::ordered_json::parse(document.value(), nullptr, false)}});
+    }
+    return root.dump() + "\n";
+}
+
+Outcome<std::string> Ledger::exportCsv(std::span<const std::int64_t> ids) const
+{
+    std::vector<TransectResult> trials;
+    for (const std::int64_t id : ids) {
+        auto trial = load(id);
+        if (!trial)
+            return trial.problem();
+        trials.push_back(trial.take());
+    }
+    return toCsv(trials);
+}
+
+Outcome<ImportCounts> Ledger::importJson(std::string_view json, const std::string& where)
+{
+    struct Read {
+        TransectResult trial;
+        std::string document, tags;
+    };
+    // Ordered, so that a trial's document is the same text here as there, and so is its key.
+    const auto root = nlohmann::ordered_json::parse(json, nullptr, false);
+    if (root.is_discarded() || !root.is_object())
+        return Problem{where, "", "is neither an exported ledger nor a transect's JSON"};
+    std::vector<Read> all;
+    std::optional<Problem> problem;
+    const auto add = [&](const nlohmann::ordered_json& document, std::string tags, const std::string& at) {
+        auto trial = parseResultJson(document.dump(), at);
+        if (!trial)
+            problem = trial.problem();
+        else
+            all.push_back({trial.take(), document.dump(), std::move(tags)});
+    };
+    if (root.contains("trials")) {
+        if (root.value("format", "") != "fell-ledger" || !root["trials"].is_array())
+            return Problem{where, "/format", "is no exported ledger: \"fell-ledger\" with a list of trials is wanted"};
+        if (!root.contains("version") || root["version"] != kVersion)
+            return Problem{where, "/version", "is none that is known: " + std::to_string(kVersion) + " is wanted"};
+        for (std::size_t i = 0; i < root["trials"].size() && !problem; ++i) {
+            const auto& one = root["trials"][i];
+            const std::string at = where + ", trials/" + std::to_string(i);
+            if (!one.is_object() || !one.contains("trial"))
+                return Problem{at, "", "holds no trial"};
+            add(one["trial"], one.contains("tags") && one["tags"].is_string() ? one["tags"].get<std::string>() : "",
+                at);
+        }
+    } else {
+        add(root, "", where);
+    }
+    if (problem)
+        return *problem;
+    return m_parts->guarded("could not be written", [&]() -> Outcome<ImportCounts> {
+        ImportCounts counts;
+        SQLite::Transaction transaction(m_parts->base, SQLite::TransactionBehavior::IMMEDIATE);
+        for (const Read& one : all)
+            ++(m_parts->insert(one.trial, one.document, one.tags) > 0 ? counts.added : counts.known);
+        transaction.commit();
+        return counts;
+    });
+}
+
+Outcome<TransectResult> besides(const TransectResult& first, const TransectResult& second)
+{
+    const auto problem = [](const std::string& what) { return Problem{"", "", what}; };
+    if (first.vary != second.vary || first.across != second.across)
+        return problem(
+            "one trial varied " + variedIn(first) + ", the other " + variedIn(second) + "; two of the same are wanted");
+    TransectResult out = first;
+    out.b = second.a;
+    out.inTurn = false;
+    out.rows.clear();
+    out.ratios.clear();
+    out.audits.insert(out.audits.end(), second.audits.begin(), second.audits.end());
+    for (const TransectRow& a : first.rows)
+        for (const TransectRow& b : second.rows) {
+            if (a.side != 'A' || b.side != 'A' || a.value != b.value || a.across != b.across)
+                continue;
+            out.rows.push_back(a);
+            out.rows.push_back(b);
+            out.rows.back().side = 'B';
+            for (const auto& [what, as, bs] :
+                {std::tuple{"frame_ms", &a.frameRounds, &b.frameRounds}, {"mesh_ns", &a.meshRounds, &b.meshRounds}})
+                if (const Ratio ratio = ratioOfUnpaired(*as, *bs); ratio.ratio > 0)
+                    out.ratios.push_back({a.value, what, ratio, a.across});
+        }
+    if (out.rows.empty())
+        return problem("the two trials have no value of " + variedIn(first) + " in common");
+    out.remarks.push_back("These are two trials, measured at " + first.machine.date + " and " + second.machine.date
+        + ", not in turn: what changed on the machine between them is in the ratio.");
+    const auto differs = [&out](const char* what, const std::string& a, const std::string& b) {
+        if (a != b)
+            out.remarks.push_back(std::string(what) + " differs: A's is " + a + ", B's is " + b + ".");
+    };
+    differs("The world", first.world + ", seed " + std::to_string(first.seed),
+        second.world + ", seed " + std::to_string(second.seed));
+    differs("The route", first.route, second.route);
+    differs("The processor", first.machine.processor, second.machine.processor);
+    differs("The driver", first.driver, second.driver);
+    differs("The compiler", first.machine.compiler, second.machine.compiler);
+    differs("The commit", first.machine.commit, second.machine.commit);
+    differs("The picture", std::to_string(first.width) + " x " + std::to_string(first.height),
+        std::to_string(second.width) + " x " + std::to_string(second.height));
+    concludeFromRows(out);
+    return out;
+}
+
+} // namespace fell

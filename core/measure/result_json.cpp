@@ -1,0 +1,319 @@
+// SPDX-License-Identifier: Apache-2.0
+// The JSON document of a transect, written and read.
+#include "input/json_reader.h"
+#include "measure/findings.h"
+#include "measure/results.h"
+
+#include <charconv>
+#include <cmath>
+#include <limits>
+
+namespace fell {
+namespace {
+
+using Json = nlohmann::ordered_json;
+constexpr NumberRange kAnyCost{0, 1e18};
+constexpr std::int64_t kMostCount = std::int64_t{1} << 60;
+constexpr std::size_t kMostRows = 1000, kMostSamples = 10'000'000;
+
+Json percentilesJson(const Percentiles& of)
+{
+    return {{"p5", of.p5}, {"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.most}, {"samples", of.count},
+        {"outliers", of.outliers}};
+}
+
+Json intervalJson(const Interval& of)
+{
+    return {of.low, of.high};
+}
+
+/// Each as the shortest decimal that is still the same float; as doubles they would be twice as long.
+Json rawJson(const std::vector<float>& samples)
+{
+    Json out = Json::array();
+    for (const float sample : samples) {
+        char text[32];
+        const auto end = std::to_chars(text, text + sizeof text, sample);
+        double value = 0;
+        std::from_chars(text, end.ptr, value);
+        out.push_back(value);
+    }
+    return out;
+}
+
+Json rowJson(const TransectRow& row, bool withSamples)
+{
+    Json out{{"setup", row.setup}, {"side", std::string(1, row.side)}, {"value", row.value}};
+    if (!row.across.is_null())
+        out["across"] = row.across;
+    out["mesh_ns"] = percentilesJson(row.meshNs);
+    out["mesh_ns"]["p50_interval"] = intervalJson(row.meshNsP50);
+    out["mesh_ns"]["rounds"] = row.meshRounds;
+    out["ready_s"] = row.readySeconds;
+    out["frame_ms"] = percentilesJson(row.frameMs);
+    out["frame_ms"]["p50_interval"] = intervalJson(row.frameMsP50);
+    out["frame_ms"]["p95_interval"] = intervalJson(row.frameMsP95);
+    out["frame_ms"]["warm_up"] = row.warmUp;
+    out["frame_ms"]["rounds"] = row.frameRounds;
+    if (withSamples) {
+        out["mesh_ns"]["raw"] = rawJson(row.meshSamples);
+        out["frame_ms"]["raw"] = rawJson(row.frameSamples);
+    }
+    out["chunks"] = row.chunks;
+    out["triangles"] = row.triangles;
+    out["draw_calls"] = row.drawCalls;
+    out["resident_chunks"] = row.residentChunks;
+    out["gpu_bytes"] = row.gpuBytes;
+    out["process_bytes"] = row.processBytes;
+    out["memory_full"] = row.full;
+    out["cull_steps"] = Json::array();
+    for (const CullTrialRow& of : row.steps)
+        out["cull_steps"].push_back({{"what", of.what}, {"without", of.step}, {"frame_ms", of.frameMs.p50},
+            {"cull_ms", of.cullMs}, {"chunks", of.chunks}, {"triangles", of.triangles}, {"draw_calls", of.drawCalls}});
+    return out;
+}
+
+/// With the second value, where there is one.
+Json withAcross(Json out, const nlohmann::json& across)
+{
+    if (!across.is_null())
+        out["across"] = across;
+    return out;
+}
+
+/// A number that JSON has no word for, infinity, is written as null.
+double numberOrInfinity(JsonReader& from, const char* key)
+{
+    if (from.has(key) && from.json()[key].is_null())
+        return std::numeric_limits<double>::infinity();
+    return from.number(key, kAnyCost);
+}
+
+std::uint64_t countOr(JsonReader& from, const char* key)
+{
+    return static_cast<std::uint64_t>(from.integerOr(key, 0, 0, kMostCount));
+}
+
+/// A value that was measured: a number, a text or a list of texts.
+nlohmann::json valueOf(JsonReader& from, const char* key, bool isRequired)
+{
+    if (!from.has(key)) {
+        if (isRequired)
+            from.fail(key, "is missing, a value of a setup is wanted");
+        return {};
+    }
+    const nlohmann::json& value = from.json()[key];
+    if (!value.is_number() && !value.is_string() && !value.is_array())
+        from.fail(key, "is no value of a setup: a number, a text or a list is wanted");
+    return value;
+}
+
+template <typename Number> std::vector<Number> numbersOf(JsonReader& from, const char* key)
+{
+    std::vector<Number> out;
+    if (!from.has(key))
+        return out;
+    const nlohmann::json& list = from.json()[key];
+    if (!list.is_array() || list.size() > kMostSamples) {
+        from.fail(key, "is no list of at most " + std::to_string(kMostSamples) + " numbers");
+        return out;
+    }
+    for (const auto& one : list)
+        if (!one.is_number() || !(one.get<double>() >= 0 && one.get<double>() <= kAnyCost.high)) {
+            from.fail(key, "holds what is no number from 0 to 1e18");
+            return {};
+        } else {
+            out.push_back(one.get<Number>());
+        }
+    return out;
+}
+
+Percentiles percentilesFrom(JsonReader& from)
+{
+    Percentiles out;
+    out.p5 = from.numberOr("p5", 0, kAnyCost);
+    out.p50 = from.number("p50", kAnyCost);
+    out.p95 = from.number("p95", kAnyCost);
+    out.p99 = from.number("p99", kAnyCost);
+    out.most = from.numberOr("max", out.p99, kAnyCost);
+    out.count = countOr(from, "samples");
+    out.outliers = countOr(from, "outliers");
+    return out;
+}
+
+Interval intervalFrom(JsonReader& from, const char* key)
+{
+    const auto both = from.pairOr(key, {0, 0}, kAnyCost);
+    return {both[0], both[1]};
+}
+
+char sideOf(JsonReader& from)
+{
+    static const std::vector<std::string> kSides{"A", "B"};
+    return from.choice("side", kSides) == "B" ? 'B' : 'A';
+}
+
+TransectRow rowFrom(JsonReader from)
+{
+    TransectRow row;
+    row.setup = from.text("setup");
+    row.side = sideOf(from);
+    row.value = valueOf(from, "value", true);
+    row.across = valueOf(from, "across", false);
+    JsonReader mesh = from.object("mesh_ns");
+    row.meshNs = percentilesFrom(mesh);
+    row.meshNsP50 = intervalFrom(mesh, "p50_interval");
+    row.meshRounds = numbersOf<double>(mesh, "rounds");
+    row.meshSamples = numbersOf<float>(mesh, "raw");
+    JsonReader frame = from.object("frame_ms");
+    row.frameMs = percentilesFrom(frame);
+    row.frameMsP50 = intervalFrom(frame, "p50_interval");
+    row.frameMsP95 = intervalFrom(frame, "p95_interval");
+    row.frameRounds = numbersOf<double>(frame, "rounds");
+    row.frameSamples = numbersOf<float>(frame, "raw");
+    row.warmUp = static_cast<int>(frame.integerOr("warm_up", 0, 0, 10000));
+    row.readySeconds = from.numberOr("ready_s", 0, kAnyCost);
+    row.chunks = countOr(from, "chunks");
+    row.triangles = countOr(from, "triangles");
+    row.drawCalls = countOr(from, "draw_calls");
+    row.residentChunks = countOr(from, "resident_chunks");
+    row.gpuBytes = countOr(from, "gpu_bytes");
+    row.processBytes = countOr(from, "process_bytes");
+    row.full = from.has("memory_full") && from.flag("memory_full");
+    from.each("cull_steps", 100, [&row](JsonReader of) {
+        CullTrialRow step;
+        step.what = of.text("what");
+        step.step = of.text("without");
+        step.frameMs.p50 = of.number("frame_ms", kAnyCost);
+        step.cullMs = of.number("cull_ms", kAnyCost);
+        step.chunks = countOr(of, "chunks");
+        step.triangles = countOr(of, "triangles");
+        step.drawCalls = countOr(of, "draw_calls");
+        row.steps.push_back(std::move(step));
+    });
+    return row;
+}
+
+Outcome<Setup> setupFrom(const nlohmann::json& root, const char* side, const std::string& where)
+{
+    return parseSetup(root["setups"][side].dump(), where + ", setups/" + side);
+}
+
+} // namespace
+
+Json toJson(const TransectResult& result, RawSamples samples)
+{
+    Json root{{"vary", result.vary}, {"unit", result.unit}};
+    if (!result.across.empty()) {
+        root["across"] = result.across;
+        root["across_unit"] = result.acrossUnit;
+    }
+    root.update(Json{{"world", result.world}, {"seed", result.seed}, {"route", result.route}, {"rounds", result.rounds},
+        {"frames", result.frames}, {"driver", result.driver}, {"noise", result.noise},
+        {"size", {result.width, result.height}}, {"stopped", result.stopped}});
+    root["machine"] = {{"processor", result.machine.processor}, {"cores", result.machine.cores},
+        {"compiler", result.machine.compiler}, {"level", result.machine.level}, {"commit", result.machine.commit},
+        {"date", result.machine.date}};
+    root["setups"]["A"] = Json::parse(toJson(result.a));
+    if (result.b)
+        root["setups"]["B"] = Json::parse(toJson(*result.b));
+    root["rows"] = Json::array();
+    for (const auto& row : result.rows)
+        root["rows"].push_back(rowJson(row, samples == RawSamples::With));
+    root["reach"] = Json::array();
+    for (const auto& reach : result.reach)
+        root["reach"].push_back(
+            withAcross({{"setup", reach.setup}, {"side", std::string(1, reach.side)}, {"budget_ms", reach.budgetMs},
+                           {"value", reach.value ? Json(*reach.value) : Json()}, {"beyond", reach.beyond}},
+                reach.across));
+    root["growth"] = Json::array();
+    for (const auto& growth : result.growth)
+        root["growth"].push_back(
+            withAcross({{"setup", growth.setup}, {"side", std::string(1, growth.side)}, {"what", growth.what},
+                           {"exponent", growth.growth.exponent}, {"low", growth.growth.low},
+                           {"high", growth.growth.high}, {"points", growth.growth.points}},
+                growth.across));
+    root["ratios"] = Json::array();
+    for (const auto& ratio : result.ratios)
+        root["ratios"].push_back(
+            withAcross({{"value", ratio.value}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio},
+                           {"low", ratio.ratio.low}, {"high", ratio.ratio.high}, {"verdict", verdictOf(ratio)}},
+                ratio.across));
+    root["audits"] = Json::array();
+    for (const auto& audit : result.audits)
+        root["audits"].push_back({{"what", audit.what}, {"cases", audit.cases}, {"differences", audit.differences}});
+    return root;
+}
+
+Outcome<TransectResult> parseResultJson(std::string_view json, const std::string& where)
+{
+    const auto root = nlohmann::json::parse(json, nullptr, false);
+    if (root.is_discarded())
+        return Problem{where, "", "is no transect's JSON; fell-cli transect --json, or --out, writes one"};
+    return resultFrom(root, where);
+}
+
+Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string& where)
+{
+    if (!root.is_object() || !root.contains("rows") || !root["rows"].is_array())
+        return Problem{where, "", "is no transect's JSON; fell-cli transect --json, or --out, writes one"};
+    std::optional<Problem> problem;
+    JsonReader reader(root, problem, where);
+    TransectResult out;
+    out.vary = reader.text("vary");
+    out.unit = reader.has("unit") ? reader.text("unit") : "";
+    out.across = reader.has("across") ? reader.text("across") : "";
+    out.acrossUnit = reader.has("across_unit") ? reader.text("across_unit") : "";
+    out.world = reader.text("world");
+    out.seed = reader.seed("seed");
+    out.route = reader.text("route");
+    out.driver = reader.text("driver");
+    out.rounds = static_cast<int>(reader.integer("rounds", 1, 50));
+    out.frames = static_cast<int>(reader.integer("frames", 1, 10000));
+    out.noise = reader.numberOr("noise", 0, kAnyCost);
+    out.stopped = reader.has("stopped") && reader.flag("stopped");
+    const auto size = reader.pair("size", {0, 1 << 15});
+    out.width = static_cast<int>(size[0]);
+    out.height = static_cast<int>(size[1]);
+    JsonReader machine = reader.object("machine");
+    out.machine.processor = machine.text("processor");
+    out.machine.commit = machine.text("commit");
+    out.machine.cores = static_cast<int>(machine.integerOr("cores", 0, 0, 1 << 16));
+    out.machine.compiler = machine.has("compiler") ? machine.text("compiler") : "";
+    out.machine.level = machine.has("level") ? machine.text("level") : "";
+    out.machine.date = machine.has("date") ? machine.text("date") : "";
+    JsonReader setups = reader.object("setups");
+    (void)setups.object("A");
+    reader.each("rows", kMostRows, [&out](JsonReader row) { out.rows.push_back(rowFrom(std::move(row))); });
+    reader.each("ratios", 2 * kMostRows, [&out](JsonReader of) {
+        TransectRatio ratio;
+        ratio.value = valueOf(of, "value", true);
+        ratio.across = valueOf(of, "across", false);
+        ratio.what = of.text("what");
+        ratio.ratio.ratio = of.number("ratio", kAnyCost);
+        ratio.ratio.low = of.number("low", kAnyCost);
+        ratio.ratio.high = numberOrInfinity(of, "high");
+        out.ratios.push_back(std::move(ratio));
+    });
+    reader.each("audits", 100, [&out](JsonReader of) {
+        out.audits.push_back({of.text("what"), countOr(of, "cases"), countOr(of, "differences")});
+    });
+    if (problem)
+        return *problem;
+    auto a = setupFrom(root, "A", where);
+    if (!a)
+        return a.problem();
+    out.a = a.take();
+    if (root["setups"].contains("B")) {
+        auto b = setupFrom(root, "B", where);
+        if (!b)
+            return b.problem();
+        out.b = b.take();
+    }
+    if (out.rows.empty())
+        return Problem{where, "/rows", "holds no row"};
+    concludeFromRows(out);
+    return out;
+}
+
+} // namespace fell
