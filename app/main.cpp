@@ -28,6 +28,7 @@ int fail(const fell::Problem& problem, int code)
 
 int runTour(fell::MainWindow& window, const std::string& folder)
 {
+    window.ledger().openElsewhere(std::filesystem::path(folder) / "ledger.db"); // not among the user's own trials
     fell::Tour tour(window, QString::fromStdString(folder));
     int code = 0;
     QObject::connect(&tour, &fell::Tour::ended, [&](const QString& trouble) {

@@ -36,6 +36,42 @@ std::size_t FrameHistory::hitches() const
         std::count_if(m_frames.begin(), m_frames.end(), [limit](const FrameRecord& f) { return f.totalMs() > limit; }));
 }
 
+QString FrameHistory::causeOf(const FrameRecord& frame) const
+{
+    struct Part {
+        QString name;
+        double FrameRecord::*ms;
+    };
+    const Part parts[]{{QObject::tr("upload"), &FrameRecord::uploadMs}, {QObject::tr("culling"), &FrameRecord::cullMs},
+        {QObject::tr("drawing"), &FrameRecord::drawMs}, {QObject::tr("events and overlays"), &FrameRecord::otherMs}};
+    const Part* worst = nullptr;
+    double mostAbove = 0, usual = 0;
+    for (const Part& part : parts) {
+        std::vector<double> all;
+        for (const FrameRecord& one : m_frames)
+            all.push_back(one.*part.ms);
+        const double median = percentile(all, 50), above = frame.*part.ms - median;
+        if (!worst || above > mostAbove) {
+            worst = &part;
+            mostAbove = above;
+            usual = median;
+        }
+    }
+    QString text
+        = QObject::tr("%1 took %2 ms in place of %3").arg(worst->name, figureText(frame.*worst->ms), figureText(usual));
+    if (worst->ms == &FrameRecord::uploadMs)
+        text += QObject::tr(": %1 meshes, %2").arg(frame.meshesUploaded).arg(bytesText(frame.bytesUploaded));
+    return text;
+}
+
+const FrameRecord* FrameHistory::lastHitch() const
+{
+    const double limit = 2 * percentiles().p50;
+    const auto found = std::find_if(
+        m_frames.rbegin(), m_frames.rend(), [limit](const FrameRecord& f) { return f.totalMs() > limit; });
+    return found == m_frames.rend() ? nullptr : &*found;
+}
+
 QString storyOf(const FrameRecord& frame)
 {
     const QString head = QStringLiteral("Frame %1 · %2 ms\n")

@@ -30,6 +30,11 @@ public:
     /// Frames of more than twice the median.
     [[nodiscard]] std::size_t hitches() const;
     [[nodiscard]] bool isHitch(const FrameRecord& frame) const;
+    /// The part of a frame that took most above its own median, and what it did: "upload took 13.0 ms in place of 0.20:
+    /// 41 meshes, 6.2 MiB".
+    [[nodiscard]] QString causeOf(const FrameRecord& frame) const;
+    /// Null where none of the frames was one.
+    [[nodiscard]] const FrameRecord* lastHitch() const;
 
 private:
     std::deque<FrameRecord> m_frames;

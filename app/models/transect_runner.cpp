@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/transect_runner.h"
 
+#include "audit/setup_audit.h"
 #include "gpu/hooks.h"
 #include "models/world_session.h"
 
@@ -11,22 +12,30 @@
 
 namespace fell {
 
-Outcome<TransectSpec> specFrom(
-    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current)
+namespace {
+
+/// The values of a list as somebody typed it.
+std::vector<nlohmann::json> valuesFrom(const SetupField& field, const QString& list)
 {
-    TransectSpec spec;
-    spec.terrain = std::move(terrain);
-    spec.vary = sentence.vary;
-    const SetupField* field = findField(spec.vary);
-    if (!field)
-        return Problem{"", "", "choose what to vary"};
-    for (const QString& part : sentence.values.split(QLatin1Char(','), Qt::SkipEmptyParts)) {
+    std::vector<nlohmann::json> out;
+    for (const QString& part : list.split(QLatin1Char(','), Qt::SkipEmptyParts)) {
         QString text = part.trimmed();
         text.replace(QLatin1Char('+'), QLatin1Char(','));
-        spec.values.push_back(valueFromText(*field, text.toStdString()));
+        out.push_back(valueFromText(field, text.toStdString()));
     }
-    const auto named = [&current](const std::string& name) -> Outcome<Setup> {
-        return name == current.name ? Outcome<Setup>(current) : findSetup(name, demoFolder() / "setups");
+    return out;
+}
+
+/// Fills in setups and route.
+std::optional<Problem> readWho(const TransectSentence& sentence, const Setup& current, TransectSpec& spec)
+{
+    const auto named = [&](const std::string& name) -> Outcome<Setup> {
+        auto found = name == current.name ? Outcome<Setup>(current) : findSetup(name, demoFolder() / "setups");
+        if (!found)
+            return found;
+        Setup setup = found.take();
+        setup.draw.budget = sentence.budget;
+        return setup;
     };
     auto a = named(sentence.setupA);
     if (!a)
@@ -44,9 +53,68 @@ Outcome<TransectSpec> specFrom(
     spec.route = route.take();
     spec.rounds = sentence.rounds;
     spec.frames = sentence.frames;
+    return std::nullopt;
+}
+
+/// Draws on a context of its own, on the thread that makes it.
+struct Drawing {
+    std::unique_ptr<HeadlessContext> context; // declared first: goes last
+    std::unique_ptr<Renderer> renderer;
+    std::optional<OffscreenTarget> target;
+    std::optional<DrawHooks> hooks;
+    QString trouble; // why there are none
+
+    Drawing(int width, int height)
+    {
+        auto made = HeadlessContext::create();
+        if (!made) {
+            trouble = QString::fromStdString(sentence(made.problem()));
+            return;
+        }
+        context = made.take();
+        auto drawn = Renderer::create();
+        if (!drawn) {
+            trouble = QString::fromStdString(sentence(drawn.problem()));
+            return;
+        }
+        renderer = drawn.take();
+        target.emplace(width, height);
+        hooks = hooksFor(*renderer, *target);
+    }
+};
+
+} // namespace
+
+Outcome<TransectSpec> specFrom(
+    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current)
+{
+    TransectSpec spec;
+    spec.terrain = std::move(terrain);
+    spec.vary = sentence.vary;
+    spec.across = sentence.across;
+    const SetupField* field = findField(spec.vary);
+    if (!field)
+        return Problem{"", "", "choose what to vary"};
+    spec.values = valuesFrom(*field, sentence.values);
+    if (const SetupField* second = findField(spec.across))
+        spec.acrossValues = valuesFrom(*second, sentence.acrossValues);
+    if (auto problem = readWho(sentence, current, spec))
+        return *problem;
     if (auto problem = checkTransect(spec))
         return Problem{field->title, "", problem->what};
     return spec;
+}
+
+Outcome<std::vector<ReachSpec>> reachSpecsFrom(
+    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current)
+{
+    TransectSpec who;
+    if (auto problem = readWho(sentence, current, who))
+        return *problem;
+    std::vector<ReachSpec> specs{{terrain, who.a, who.route, who.frames, 0}};
+    if (who.b)
+        specs.push_back({terrain, *who.b, who.route, who.frames, 0});
+    return specs;
 }
 
 TransectRunner::TransectRunner(QObject* parent)
@@ -84,26 +152,10 @@ void TransectRunner::work(const TransectSpec& spec, int width, int height, const
 {
     // Everything that belongs to the window's thread is posted to it; this one only measures.
     const auto post = [this](auto call) { QMetaObject::invokeMethod(this, call, Qt::QueuedConnection); };
-    QString trouble;
-    std::unique_ptr<HeadlessContext> context; // declared first: goes last
-    std::unique_ptr<Renderer> renderer;
-    std::optional<OffscreenTarget> target;
-    std::optional<DrawHooks> hooks;
-    if (auto made = HeadlessContext::create()) {
-        context = made.take();
-        if (auto drawn = Renderer::create()) {
-            renderer = drawn.take();
-            target.emplace(width, height);
-            hooks = hooksFor(*renderer, *target);
-        } else {
-            trouble = QString::fromStdString(sentence(drawn.problem()));
-        }
-    } else {
-        trouble = QString::fromStdString(sentence(made.problem()));
-    }
+    const Drawing drawing(width, height);
     const auto begin = std::chrono::steady_clock::now();
     auto result = runTransect(
-        spec, hooks ? &*hooks : nullptr,
+        spec, drawing.hooks ? &*drawing.hooks : nullptr,
         [&](const TransectProgress& at) {
             const double passed = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
             const double left = at.share > 0.02 ? passed / at.share * (1 - at.share) : -1;
@@ -114,14 +166,65 @@ void TransectRunner::work(const TransectSpec& spec, int width, int height, const
             });
         },
         stop);
-    post([this, result = std::move(result), trouble]() mutable {
+    if (!result.rows.empty() && !stop.stop_requested()) {
+        post([this] { emit progressed(1, tr("auditing what was measured"), -1); });
+        result.audits = auditMethodsOf(spec, stop);
+    }
+    post([this, result = std::move(result), trouble = drawing.trouble]() mutable {
         m_result = std::move(result);
         m_running = false;
         emit resultChanged();
+        if (!m_result.rows.empty())
+            emit measured();
         emit finished(trouble.isEmpty()
                 ? QString()
                 : trouble + QStringLiteral(" — frames were not drawn, mesh build times were measured"));
     });
+}
+
+void TransectRunner::startReach(std::vector<ReachSpec> specs, int width, int height)
+{
+    assert(!m_running);
+    m_running = true;
+    if (m_thread.joinable())
+        m_thread.join(); // it has ended already
+    m_thread = std::jthread([this, specs = std::move(specs), width, height](
+                                const std::stop_token& stop) { workReach(specs, width, height, stop); });
+}
+
+void TransectRunner::workReach(const std::vector<ReachSpec>& specs, int width, int height, const std::stop_token& stop)
+{
+    const auto post = [this](auto call) { QMetaObject::invokeMethod(this, call, Qt::QueuedConnection); };
+    const Drawing drawing(width, height);
+    QStringList findings;
+    for (std::size_t i = 0; i < specs.size() && drawing.hooks && !stop.stop_requested(); ++i) {
+        const double done = static_cast<double>(i) / static_cast<double>(specs.size());
+        const ReachResult result = findReach(
+            specs[i], *drawing.hooks,
+            [&](const ReachResult&, const std::string& doing) {
+                post([this, done, text = QString::fromStdString(doing)] { emit progressed(done, text, -1); });
+            },
+            stop);
+        if (result.stopped)
+            break;
+        for (const std::string& finding : findingsOf(result))
+            findings << QString::fromStdString(finding);
+    }
+    post([this, findings, trouble = drawing.trouble] {
+        m_running = false;
+        if (!findings.isEmpty())
+            emit reachFound(findings);
+        emit finished(trouble);
+    });
+}
+
+void TransectRunner::setBudget(double ms)
+{
+    m_result.a.draw.budget = ms;
+    if (m_result.b)
+        m_result.b->draw.budget = ms;
+    concludeFromRows(m_result);
+    emit resultChanged();
 }
 
 } // namespace fell

@@ -2,6 +2,7 @@
 // Runs a transect on a thread of its own, with a drawing context of its own, so that the window stays alive.
 #pragma once
 
+#include "measure/reach.h"
 #include "measure/results.h"
 
 #include <QObject>
@@ -17,6 +18,9 @@ namespace fell {
 struct TransectSentence {
     std::string vary = "stream.distance";
     QString values = QStringLiteral("2, 3, 4, 5, 6");
+    std::string across; // empty: nothing else varies
+    QString acrossValues;
+    double budget = 16.6; // ms a frame
     std::string route = "beck-to-summit", setupA = "near", setupB; // names; B empty for none
     int rounds = 3, frames = 12;
     int width = 960, height = 600; // pixels
@@ -27,29 +31,40 @@ struct TransectSentence {
 Outcome<TransectSpec> specFrom(
     const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current);
 
+/// What of a sentence a reach needs: route, setups, frames and budget. Distances need not be said.
+Outcome<std::vector<ReachSpec>> reachSpecsFrom(
+    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current);
+
 class TransectRunner : public QObject {
     Q_OBJECT
 public:
     explicit TransectRunner(QObject* parent = nullptr);
     ~TransectRunner() override;
 
-    /// Asserts that none is running.
+    /// Asserts that none is running. Ends with a quick audit of what was measured.
     void start(TransectSpec spec, int width, int height);
+    /// Finds the reach of each setup in turn, by doubling and halving. Asserts that nothing is running.
+    void startReach(std::vector<ReachSpec> specs, int width, int height);
     void stop();
     [[nodiscard]] bool isRunning() const { return m_running; }
     /// The last result, complete or so far.
     [[nodiscard]] const TransectResult& result() const { return m_result; }
     /// Shows a result from elsewhere, e.g. from a file.
     void show(TransectResult result);
+    /// Judges the rows by another budget.
+    void setBudget(double ms);
 
 signals:
     void progressed(double share, const QString& doing, double secondsLeft);
     void resultChanged();
+    void measured(); // a walk has ended: its result is new, and nobody else's
+    void reachFound(const QStringList& findings);
     /// `trouble` is empty if all went well.
     void finished(const QString& trouble);
 
 private:
     void work(const TransectSpec& spec, int width, int height, const std::stop_token& stop);
+    void workReach(const std::vector<ReachSpec>& specs, int width, int height, const std::stop_token& stop);
 
     TransectResult m_result;
     bool m_running = false;

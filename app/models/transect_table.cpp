@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/transect_table.h"
 
+#include "measure/findings.h"
 #include "models/text.h"
 
 #include <array>
@@ -25,7 +26,7 @@ const std::array<Column, 11> kColumns{{
         }},
     {"value",
         [](const TransectRow& r) {
-            return QString::fromStdString(r.value.is_string() ? r.value.get<std::string>() : r.value.dump())
+            return QString::fromStdString(shownPlace(r.value, r.across))
                 + (r.full ? QStringLiteral(" (memory full)") : QString());
         }},
     {"mesh p50 µs", [](const TransectRow& r) { return figureText(r.meshNs.p50 / 1000); }},
@@ -79,8 +80,12 @@ QVariant TransectTable::headerData(int section, Qt::Orientation orientation, int
     if (role != Qt::DisplayRole)
         return {};
     if (section == 1 && !m_result.vary.empty()) {
-        const SetupField* field = findField(m_result.vary);
-        return QString::fromStdString(field ? field->title : m_result.vary);
+        const auto titleOf = [](const std::string& path) {
+            const SetupField* field = findField(path);
+            return QString::fromStdString(field ? field->title : path);
+        };
+        return m_result.across.empty() ? titleOf(m_result.vary)
+                                       : tr("%1 × %2").arg(titleOf(m_result.vary), titleOf(m_result.across));
     }
     return QString::fromUtf8(kColumns[static_cast<std::size_t>(section)].title);
 }

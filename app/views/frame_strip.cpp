@@ -150,6 +150,11 @@ void FrameStrip::paintBars(QPainter& painter, const StripLayout& layout) const
         painter.drawText(x + 15, height() - 6, tr(part.name));
         x += 34 + painter.fontMetrics().horizontalAdvance(tr(part.name));
     }
+    if (const FrameRecord* hitch = m_history.lastHitch()) {
+        const QString text = tr("last hitch: %1").arg(m_history.causeOf(*hitch));
+        painter.drawText(QRect(x, height() - 18, layout.plot.right() - x, 16), Qt::AlignRight | Qt::AlignVCenter,
+            painter.fontMetrics().elidedText(text, Qt::ElideRight, layout.plot.right() - x));
+    }
 }
 
 void FrameStrip::paintStory(QPainter& painter, const StripLayout& layout) const
@@ -161,8 +166,9 @@ void FrameStrip::paintStory(QPainter& painter, const StripLayout& layout) const
         return;
     const Theme& theme = currentTheme();
     painter.setFont(uiFont(11));
-    const QString text
-        = storyOf(*found) + (m_history.isHitch(*found) ? tr("\na hitch: over twice the median") : QString());
+    const QString text = storyOf(*found)
+        + (m_history.isHitch(*found) ? tr("\na hitch, over twice the median: %1").arg(m_history.causeOf(*found))
+                                     : QString());
     QRect box = painter.fontMetrics().boundingRect(QRect(0, 0, 420, 100), Qt::AlignLeft, text).adjusted(-9, -6, 9, 6);
     const auto index = static_cast<std::size_t>(found - frames.begin());
     box.moveTopLeft(QPoint(std::clamp(static_cast<int>(layout.left(index)) - box.width() / 2, layout.plot.left(),

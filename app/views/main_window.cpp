@@ -42,7 +42,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     m_banner = new Banner(centre);
     m_pages = new QStackedWidget(centre);
     m_pages->addWidget(buildFieldPage());
-    m_transect = new TransectView(m_session, m_runner, m_pages);
+    m_transect = new TransectView(m_session, m_runner, m_ledger, m_pages);
     m_pages->addWidget(m_transect);
     column->addWidget(buildTopRow());
     column->addWidget(m_banner);
@@ -214,17 +214,27 @@ void MainWindow::buildMenus()
             showTransect();
             m_transect->walk();
         });
+    addTo(
+        measure, tr("Find the reach"), {}, tr("The farthest render distance of each setup within the budget."), [this] {
+            showTransect();
+            m_transect->findTheReach();
+        });
+    addTo(measure, tr("Ledger of all trials"), QKeySequence(Qt::CTRL | Qt::Key_L),
+        tr("Find, compare, pin and carry what was measured."), [this] {
+            showTransect();
+            m_transect->showLedger(true);
+        });
     addTo(measure, tr("Stop the walk"), {}, tr("Keeps what has been measured."), [this] { m_runner.stop(); });
     measure->addSeparator();
     addTo(measure, tr("Open result…"), {}, {}, [this] {
         showTransect();
         m_transect->askOpen();
     });
-    addTo(measure, tr("Save result as CSV…"), {}, {}, [this] { m_transect->askSaveCsv(); });
+    addTo(measure, tr("Save result as CSV or JSON…"), {}, {}, [this] { m_transect->askSaveCsv(); });
     addTo(measure, tr("Save recording of all chunks…"), {},
         tr("The lives of all chunks as Trace Event JSON, which common trace viewers open."),
         [this] { emit m_plan->recordingWanted(); });
-    addTo(measure, tr("Save plots as PNG…"), {}, {}, [this] { m_transect->askSavePlot(); });
+    addTo(measure, tr("Save plots as PNG or SVG…"), {}, {}, [this] { m_transect->askSavePlot(); });
     addTo(measure, tr("Save a report…"), {}, {}, [this] { m_transect->askSaveReport(); });
 
     QMenu* help = bar->addMenu(tr("&Help"));
@@ -387,6 +397,7 @@ void MainWindow::showTransect()
 {
     m_pages->setCurrentIndex(1);
     m_transectButton->setChecked(true);
+    m_ledger.list(m_ledger.search());
 }
 
 void MainWindow::setDark(bool dark)

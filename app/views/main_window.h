@@ -2,6 +2,7 @@
 // The window: the stage rail, the field with its bench, the frame strip, and the transect.
 #pragma once
 
+#include "models/ledger_keeper.h"
 #include "models/transect_runner.h"
 #include "models/world_session.h"
 #include "views/field_view.h"
@@ -49,6 +50,7 @@ public:
     [[nodiscard]] FieldView& field() { return *m_field; }
     [[nodiscard]] TransectView& transect() { return *m_transect; }
     [[nodiscard]] TransectRunner& runner() { return m_runner; }
+    [[nodiscard]] LedgerKeeper& ledger() { return m_ledger; }
     [[nodiscard]] StageRail& rail() { return *m_rail; }
     [[nodiscard]] StageBench& bench() { return *m_bench; }
     [[nodiscard]] FrameStrip& strip() { return *m_strip; }
@@ -70,6 +72,7 @@ private:
 
     WorldSession m_session;
     TransectRunner m_runner;
+    LedgerKeeper m_ledger{homeLedger()};
     LiveFigures m_figures, m_figuresB;
     FrameHistory m_history;
     StreamCounts m_lastCounts, m_lastCountsB;

@@ -251,10 +251,26 @@ Tour::Tour(MainWindow& window, const QString& folder)
             m_window.transect().savePlot(m_folder.filePath(QStringLiteral("transect-plots.png")));
             m_window.banner().hide();
         }),
-        once([this] { m_window.setDark(true); }),
+        once([this] {
+            TransectSentence pairs = shortWalk();
+            pairs.values = QStringLiteral("2, 3, 4, 5");
+            pairs.across = "chunk.edge";
+            pairs.acrossValues = QStringLiteral("16, 32, 64");
+            pairs.setupB.clear();
+            m_window.transect().setSentence(pairs);
+            m_window.transect().walk();
+        }),
+        [this] { return !m_window.runner().isRunning(); },
+        wait(600),
+        once([this] { keep("transect-heat-map.png"); }),
+        once([this] {
+            m_window.banner().hide();
+            m_window.setDark(true);
+            m_window.transect().showLedger(true);
+        }),
         wait(600),
         once([this] {
-            keep("transect-slate.png");
+            keep("ledger-slate.png");
             m_window.setDark(false);
         }),
     };

@@ -2,6 +2,7 @@
 #include "views/transect_plots.h"
 
 #include "models/text.h"
+#include "views/heat_map.h"
 #include "views/theme.h"
 
 #include <QFrame>
@@ -11,7 +12,11 @@
 #include <QVBoxLayout>
 #include <qcustomplot.h>
 
+#include <QToolButton>
+
 #include <algorithm>
+#include <cmath>
+#include <limits>
 
 namespace fell {
 namespace {
@@ -103,6 +108,47 @@ void addCurve(QCustomPlot* plot, const Curve& curve)
     beyond->setName(QObject::tr("%1  fitted, not measured").arg(name));
 }
 
+/// Every sample of a setup as a point: rows beside each other at their values, from left to right as they came.
+void addSamples(QCustomPlot* plot, const TransectResult& result, char side, bool frames)
+{
+    std::vector<std::pair<double, const std::vector<float>*>> rows;
+    for (const TransectRow& row : result.rows)
+        if (row.side == side)
+            rows.emplace_back(row.value.is_number() ? row.value.get<double>() : static_cast<double>(rows.size()),
+                frames ? &row.frameSamples : &row.meshSamples);
+    double narrowest = std::numeric_limits<double>::infinity();
+    for (std::size_t i = 1; i < rows.size(); ++i)
+        if (const double gap = std::abs(rows[i].first - rows[i - 1].first); gap > 0)
+            narrowest = std::min(narrowest, gap);
+    const double width = (std::isfinite(narrowest) ? narrowest : 1) * (result.b ? 0.38 : 0.8),
+                 from = !result.b ? -width / 2
+        : side == 'A'             ? -width
+                                  : 0;
+    QSharedPointer<QCPGraphDataContainer> points(new QCPGraphDataContainer);
+    QVector<QCPGraphData> all;
+    QString name;
+    for (const TransectRow& row : result.rows)
+        if (row.side == side)
+            name = QString::fromStdString(row.setup);
+    for (const auto& [x, samples] : rows)
+        for (std::size_t i = 0; i < samples->size(); ++i)
+            all.append({x + from + width * (static_cast<double>(i) + 0.5) / static_cast<double>(samples->size()),
+                static_cast<double>((*samples)[i]) / (frames ? 1 : 1000)});
+    points->set(all, false);
+    const QColor colour = side == 'A' ? currentTheme().setupA : currentTheme().setupB;
+    constexpr int kFew = 4000; // beyond, a point is a pixel
+    QCPGraph* graph = plot->addGraph();
+    graph->setData(points);
+    graph->setLineStyle(QCPGraph::lsNone);
+    graph->setPen(QPen(colour));
+    graph->setScatterStyle(all.size() > kFew
+            ? QCPScatterStyle(QCPScatterStyle::ssDot, colour, 1)
+            : QCPScatterStyle(side == 'A' ? QCPScatterStyle::ssDisc : QCPScatterStyle::ssSquare, colour, colour, 3));
+    graph->setName(QObject::tr("%1 %2  every sample (%3)")
+                       .arg(QLatin1Char(side))
+                       .arg(name, countText(static_cast<std::uint64_t>(all.size()))));
+}
+
 void addBudget(QCustomPlot* plot, double budget)
 {
     auto* line = new QCPItemStraightLine(plot);
@@ -152,8 +198,19 @@ TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString
     auto* column = new QVBoxLayout(card);
     column->setContentsMargins(10, 8, 10, 6);
     column->setSpacing(2);
-    column->addWidget(new QLabel(tr("<b>%1</b> — %2").arg(title, legend), card));
     Panel panel;
+    auto* head = new QHBoxLayout;
+    head->addWidget(new QLabel(tr("<b>%1</b> — %2").arg(title, legend), card), 1);
+    panel.every = new QToolButton(card);
+    panel.every->setText(tr("every sample"));
+    panel.every->setObjectName(QStringLiteral("everySample"));
+    panel.every->setCheckable(true);
+    panel.every->setToolTip(tr("Each frame and each mesh as a point, in place of the percentiles: what the spread is "
+                               "made of. Costs the walk nothing."));
+    panel.every->hide();
+    connect(panel.every, &QToolButton::clicked, this, &TransectPlots::showEverySample);
+    head->addWidget(panel.every);
+    column->addLayout(head);
     panel.empty = new QLabel(tr("Nothing measured yet. Press “Walk it”, or open an earlier result."), card);
     panel.empty->setAlignment(Qt::AlignCenter);
     panel.empty->setProperty("muted", true);
@@ -161,18 +218,30 @@ TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString
     panel.plot->setMinimumHeight(180);
     panel.plot->hide();
     column->addWidget(panel.empty, 1);
+    panel.heat = new HeatMap(card);
+    panel.heat->hide();
     column->addWidget(panel.plot, 1);
+    column->addWidget(panel.heat, 1);
     layout()->addWidget(card);
     return panel;
 }
 
-void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames)
+void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames) const
 {
+    const bool hasSamples = result.across.empty()
+        && std::any_of(result.rows.begin(), result.rows.end(),
+            [frames](const auto& row) { return !(frames ? row.frameSamples : row.meshSamples).empty(); });
+    panel.every->setVisible(hasSamples);
+    panel.every->setChecked(m_everySample);
     QCustomPlot* plot = panel.plot;
     const Curve a = curveOf(result, 'A', frames), b = curveOf(result, 'B', frames);
     const bool any = !a.x.isEmpty() || !b.x.isEmpty();
-    plot->setVisible(any);
+    const bool isMap = any && !result.across.empty();
+    plot->setVisible(any && !isMap);
+    panel.heat->setVisible(isMap);
     panel.empty->setVisible(!any);
+    if (isMap)
+        return panel.heat->show(result, frames);
     if (!any) {
         panel.empty->setText(!result.rows.empty() && frames
                 ? tr("No frame was drawn in this result: mesh build time only.")
@@ -187,9 +256,14 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     styleAxis(plot->xAxis, result.unit.empty() ? title : tr("%1, %2").arg(title, QString::fromStdString(result.unit)));
     styleAxis(plot->yAxis, frames ? tr("ms a frame") : tr("µs a chunk"));
     setTicks(plot->xAxis, result);
-    for (const Curve& curve : {a, b})
-        if (!curve.x.isEmpty())
+    for (const Curve& curve : {a, b}) {
+        if (curve.x.isEmpty())
+            continue;
+        if (m_everySample && hasSamples)
+            addSamples(plot, result, curve.side, frames);
+        else
             addCurve(plot, curve);
+    }
     plot->rescaleAxes();
     plot->xAxis->scaleRange(1.06);
     if (plot->xAxis->range().size() <= 0)
@@ -213,8 +287,16 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     plot->replot(QCustomPlot::rpQueuedReplot);
 }
 
+void TransectPlots::showEverySample(bool shown)
+{
+    m_everySample = shown;
+    draw(m_mesh, m_result, false);
+    draw(m_frame, m_result, true);
+}
+
 void TransectPlots::show(const TransectResult& result)
 {
+    m_result = result;
     draw(m_mesh, result, false);
     draw(m_frame, result, true);
 }
@@ -222,7 +304,8 @@ void TransectPlots::show(const TransectResult& result)
 QPixmap TransectPlots::picture()
 {
     for (const Panel& panel : {m_mesh, m_frame})
-        panel.plot->replot(QCustomPlot::rpImmediateRefresh);
+        if (panel.plot->isVisible())
+            panel.plot->replot(QCustomPlot::rpImmediateRefresh);
     return grab();
 }
 

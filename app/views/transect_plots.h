@@ -8,6 +8,7 @@
 
 class QCustomPlot;
 class QLabel;
+class QToolButton;
 
 namespace fell {
 
@@ -16,18 +17,24 @@ class TransectPlots : public QWidget {
 public:
     explicit TransectPlots(QWidget* parent = nullptr);
     void show(const TransectResult& result);
+    /// Every frame and every mesh as a point, in place of the percentiles; only where the raw samples are there.
+    void showEverySample(bool shown);
     /// Both plots beside each other with their titles, as they are saved.
     [[nodiscard]] QPixmap picture();
 
 private:
     struct Panel {
         QCustomPlot* plot = nullptr;
+        class HeatMap* heat = nullptr; // in place of the plot where two things varied
         QLabel* empty = nullptr;
+        QToolButton* every = nullptr;
     };
     Panel addPanel(const QString& title, const QString& legend);
-    static void draw(Panel& panel, const TransectResult& result, bool frames);
+    void draw(Panel& panel, const TransectResult& result, bool frames) const;
 
     Panel m_mesh, m_frame;
+    bool m_everySample = false;
+    TransectResult m_result; // as it is shown
 };
 
 } // namespace fell

@@ -5,6 +5,7 @@
 #include "measure/findings.h"
 #include "measure/report.h"
 #include "models/text.h"
+#include "views/ledger_view.h"
 #include "views/theme.h"
 #include "views/transect_plots.h"
 
@@ -18,8 +19,11 @@
 #include <QLineEdit>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QSlider>
 #include <QSpinBox>
+#include <QStackedWidget>
 #include <QTableView>
+#include <QToolButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -76,22 +80,24 @@ QString suggestion(const SetupField& field)
                                            : QString::number(field.low);
 }
 
-/// What was found.
+/// What was found. With two things varied there is more than fits: a line of it, and all in the tooltip and the report.
 QString findingWords(const TransectResult& result)
 {
-    QString words;
+    QStringList words;
     for (const std::string& finding : findingsOf(result, Verdicts::Last)) // the table has the other values
-        words
-            += (words.isEmpty() ? QString() : QStringLiteral("<br>")) + QString::fromStdString(finding).toHtmlEscaped();
-    return words;
+        words << QString::fromStdString(finding).toHtmlEscaped();
+    if (!result.across.empty())
+        words = words.mid(0, static_cast<qsizetype>(result.reach.size() + (result.b ? 2 : 0)));
+    return words.join(result.across.empty() ? QStringLiteral("<br>") : QStringLiteral(" · "));
 }
 
 } // namespace
 
-TransectView::TransectView(WorldSession& session, TransectRunner& runner, QWidget* parent)
+TransectView::TransectView(WorldSession& session, TransectRunner& runner, LedgerKeeper& keeper, QWidget* parent)
     : QWidget(parent)
     , m_session(session)
     , m_runner(runner)
+    , m_keeper(keeper)
 {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(10, 10, 10, 10);
@@ -102,6 +108,23 @@ TransectView::TransectView(WorldSession& session, TransectRunner& runner, QWidge
     column->addWidget(buildResults(), 2);
     connect(&runner, &TransectRunner::progressed, this, &TransectView::showProgress);
     connect(&runner, &TransectRunner::resultChanged, this, &TransectView::showResult);
+    connect(&runner, &TransectRunner::measured, this, [this] { m_keeper.keep(m_runner.result()); });
+    connect(&runner, &TransectRunner::reachFound, this, [this](const QStringList& findings) {
+        m_reachWords = findings.join(QStringLiteral(" · "));
+        showResult();
+    });
+    connect(&keeper, &LedgerKeeper::kept, this, [this](std::int64_t id, const QString& against) {
+        emit note(against.isEmpty() ? tr("Kept as trial %1 of the ledger").arg(id)
+                                    : tr("Kept as trial %1 of the ledger; %2").arg(id).arg(against));
+    });
+    connect(&keeper, &LedgerKeeper::loaded, this, [this](const TransectResult& trial) {
+        if (m_runner.isRunning())
+            return;
+        m_runner.show(trial);
+        showLedger(false);
+    });
+    connect(&keeper, &LedgerKeeper::trouble, this, &TransectView::trouble);
+    connect(&keeper, &LedgerKeeper::note, this, &TransectView::note);
     connect(&runner, &TransectRunner::finished, this, [this](const QString& why) {
         setRunning(false);
         if (!why.isEmpty())
@@ -117,8 +140,6 @@ QWidget* TransectView::buildSentence()
     QFrame* card = newCard(this);
     auto* column = new QVBoxLayout(card);
     column->setContentsMargins(14, 10, 14, 10);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(7);
     const auto named = [](QWidget* control, const char* name, const QString& tip) {
         control->setObjectName(QLatin1String(name));
         control->setToolTip(tip);
@@ -131,6 +152,14 @@ QWidget* TransectView::buildSentence()
     m_values->setMinimumWidth(110);
     named(m_values, "values",
         tr("The values, separated by commas. Each is measured in every round: more values, more time."));
+    m_across = new QComboBox(card);
+    m_across->addItem(tr("nothing else"), QString());
+    for (const SetupField& field : setupFields())
+        m_across->addItem(QString::fromStdString(field.title), QString::fromStdString(field.path));
+    named(m_across, "across",
+        tr("A second thing that varies: each of its values with each of the first. The plots become heat maps."));
+    m_acrossValues = new QLineEdit(card);
+    named(m_acrossValues, "acrossValues", tr("The values of the second, separated by commas."));
     m_route = new QComboBox(card);
     m_route->addItems(namesIn(demoFolder() / "routes"));
     named(m_route, "route", tr("The path that the eye takes, the same every time."));
@@ -155,17 +184,28 @@ QWidget* TransectView::buildSentence()
         tr("Builds the world for each value and measures mesh build time and frame time. The field rests meanwhile."));
     m_stop = new QPushButton(tr("Stop"), card);
     named(m_stop, "stop", tr("Ends the walk and keeps what has been measured."));
-    const std::pair<QString, QWidget*> words[]{{tr("Vary"), m_vary}, {tr("over"), m_values}, {tr("along"), m_route},
-        {tr("with"), m_setupA}, {tr("and"), m_setupB}, {tr(","), m_rounds}, {tr("rounds of"), m_frames}};
-    for (const auto& [text, control] : words) {
-        row->addWidget(word(text, card));
-        row->addWidget(control, control == m_values ? 1 : 0);
-    }
-    row->addWidget(word(tr("frames"), card));
-    row->addSpacing(10);
-    row->addWidget(m_walk);
-    row->addWidget(m_stop);
-    column->addLayout(row);
+    m_acrossOver = word(tr("over"), card);
+    const auto line = [&](std::initializer_list<std::pair<QString, QWidget*>> words) {
+        auto* row = new QHBoxLayout;
+        row->setSpacing(7);
+        for (const auto& [text, control] : words) {
+            if (!text.isEmpty())
+                row->addWidget(word(text, card));
+            row->addWidget(control, control == m_values || control == m_acrossValues ? 1 : 0);
+        }
+        column->addLayout(row);
+        return row;
+    };
+    line({{tr("Vary"), m_vary}, {tr("over"), m_values}, {tr("and"), m_across}, {QString(), m_acrossOver},
+        {QString(), m_acrossValues}});
+    QHBoxLayout* how = line({{tr("along"), m_route}, {tr("with"), m_setupA}, {tr("and"), m_setupB}, {tr(","), m_rounds},
+        {tr("rounds of"), m_frames}});
+    how->addWidget(word(tr("frames"), card));
+    how->addStretch(1);
+    how->addWidget(buildBudget(card));
+    how->addSpacing(10);
+    how->addWidget(m_walk);
+    how->addWidget(m_stop);
 
     auto* state = new QHBoxLayout;
     m_progress = new QProgressBar(card);
@@ -178,6 +218,7 @@ QWidget* TransectView::buildSentence()
     state->addWidget(m_progress, 1);
     column->addLayout(state);
     connect(m_vary, &QComboBox::activated, this, &TransectView::suggestValues);
+    connect(m_across, &QComboBox::activated, this, &TransectView::suggestAcross);
     connect(m_walk, &QPushButton::clicked, this, &TransectView::walk);
     connect(m_stop, &QPushButton::clicked, &m_runner, &TransectRunner::stop);
     setSentence({});
@@ -190,26 +231,59 @@ QWidget* TransectView::buildResults()
     auto* column = new QVBoxLayout(card);
     column->setContentsMargins(10, 8, 10, 8);
     auto* head = new QHBoxLayout;
+    const auto pageButton = [&](const QString& text, const char* name, const QString& tip, bool isLedger) {
+        auto* button = new QToolButton(card);
+        button->setText(text);
+        button->setObjectName(QLatin1String(name));
+        button->setToolTip(tip);
+        button->setCheckable(true);
+        button->setAutoExclusive(true);
+        button->setProperty("view", true);
+        connect(button, &QToolButton::clicked, this, [this, isLedger] { showLedger(isLedger); });
+        head->addWidget(button);
+        return button;
+    };
+    m_measuredButton = pageButton(tr("Measured"), "showMeasured", tr("The rows that the plots show."), false);
+    m_ledgerButton = pageButton(
+        tr("Ledger"), "showLedger", tr("Every walk is kept here: find, compare, pin, carry to another machine."), true);
+    head->addStretch(1);
+    const auto saver = [&](const QString& text, const char* name, const QString& tip, void (TransectView::*run)()) {
+        auto* button = new QPushButton(text, card);
+        button->setObjectName(QLatin1String(name));
+        button->setToolTip(tip);
+        connect(button, &QPushButton::clicked, this, run);
+        head->addWidget(button);
+        return button;
+    };
+    saver(tr("Open…"), "openResult", tr("Shows a result that was saved as CSV or JSON."), &TransectView::askOpen);
+    m_saveCsv = saver(tr("Save result…"), "saveResult",
+        tr("Every row with what it was measured on as CSV, or with raw samples as JSON; both open again here."),
+        &TransectView::askSaveCsv);
+    m_savePlot = saver(
+        tr("Save plots…"), "savePlots", tr("PNG as they are shown, or SVG for a page."), &TransectView::askSavePlot);
+    m_saveReport = saver(tr("Save report…"), "saveReport",
+        tr("Question, setups, plots, findings, tables, machine and what to beware of as one web page "
+           "that needs nothing else, or as Markdown."),
+        &TransectView::askSaveReport);
+    column->addLayout(head);
+    m_lower = new QStackedWidget(card);
+    column->addWidget(m_lower, 1);
+    auto* measured = new QWidget(m_lower);
+    m_lower->addWidget(measured);
+    auto* ledger = new LedgerView(m_keeper, m_lower);
+    m_lower->addWidget(ledger);
+    connect(ledger, &LedgerView::counted, this,
+        [this](int trials) { m_ledgerButton->setText(tr("Ledger · %1").arg(trials)); });
+    m_measuredButton->setChecked(true);
+    column = new QVBoxLayout(measured);
+    column->setContentsMargins(0, 0, 0, 0);
     m_words = new QLabel(card);
     m_words->setObjectName(QStringLiteral("words"));
     m_words->setWordWrap(true);
-    auto* openButton = new QPushButton(tr("Open…"), card);
-    m_saveCsv = new QPushButton(tr("Save CSV…"), card);
-    m_savePlot = new QPushButton(tr("Save PNG…"), card);
-    openButton->setToolTip(tr("Shows a result that was saved as CSV."));
-    m_saveCsv->setToolTip(tr("Saves every row with what it was measured on; it opens again here."));
-    m_savePlot->setToolTip(tr("Saves both plots as they are shown."));
-    head->addWidget(m_words, 1);
-    m_saveReport = new QPushButton(tr("Save report…"), card);
-    m_saveReport->setObjectName(QStringLiteral("saveReport"));
-    m_saveReport->setToolTip(
-        tr("Question, setups, plots, findings, tables, machine and what to beware of as one web page "
-           "that needs nothing else, or as Markdown."));
-    for (QPushButton* button : {openButton, m_saveCsv, m_savePlot, m_saveReport})
-        head->addWidget(button, 0, Qt::AlignTop);
-    column->addLayout(head);
+    column->addWidget(m_words);
     m_model = new TransectTable(this);
     m_table = new QTableView(card);
+    m_table->setObjectName(QStringLiteral("transectTable"));
     m_table->setModel(m_model);
     m_table->setShowGrid(false);
     m_table->setSelectionMode(QAbstractItemView::NoSelection);
@@ -217,15 +291,12 @@ QWidget* TransectView::buildResults()
     m_table->verticalHeader()->hide();
     m_table->verticalHeader()->setDefaultSectionSize(24);
     m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    m_table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     column->addWidget(m_table, 1);
     m_origin = new QLabel(card);
     m_origin->setProperty("muted", true);
     m_origin->setWordWrap(true);
     column->addWidget(m_origin);
-    connect(openButton, &QPushButton::clicked, this, &TransectView::askOpen);
-    connect(m_saveCsv, &QPushButton::clicked, this, &TransectView::askSaveCsv);
-    connect(m_savePlot, &QPushButton::clicked, this, &TransectView::askSavePlot);
-    connect(m_saveReport, &QPushButton::clicked, this, &TransectView::askSaveReport);
     return card;
 }
 
@@ -235,11 +306,74 @@ void TransectView::suggestValues()
         m_values->setText(suggestion(*field));
 }
 
+void TransectView::suggestAcross()
+{
+    const SetupField* field = findField(m_across->currentData().toString().toStdString());
+    m_acrossValues->setText(field ? suggestion(*field) : QString());
+    m_acrossOver->setVisible(field != nullptr);
+    m_acrossValues->setVisible(field != nullptr);
+}
+
+/// The slider's steps are even in the logarithm, from 2 to 500 ms; the setup's own 16.6 ms is one of them.
+QWidget* TransectView::buildBudget(QWidget* parent)
+{
+    auto* all = new QWidget(parent);
+    auto* row = new QHBoxLayout(all);
+    row->setContentsMargins(0, 0, 0, 0);
+    m_budgetText = new QLabel(all);
+    m_budgetText->setMinimumWidth(104);
+    m_budget = new QSlider(Qt::Horizontal, all);
+    m_budget->setObjectName(QStringLiteral("budget"));
+    m_budget->setRange(-46, 74);
+    m_budget->setFixedWidth(110);
+    m_reach = new QPushButton(tr("Find the reach"), all);
+    m_reach->setObjectName(QStringLiteral("findReach"));
+    m_reach->setToolTip(
+        tr("The farthest render distance of each setup whose frames keep the budget at p95: doubles the "
+           "distance, halves the interval, and measures the answer twice."));
+    const QString tip = tr("What a frame may take. Rows are judged by it at once; a setup's own is 16.6 ms, a software "
+                           "rasteriser wants more.");
+    m_budget->setToolTip(tip);
+    m_budgetText->setToolTip(tip);
+    row->addWidget(m_budgetText);
+    row->addWidget(m_budget);
+    row->addWidget(m_reach);
+    connect(m_budget, &QSlider::valueChanged, this, [this] {
+        m_budgetText->setText(tr("budget %1 ms").arg(figureText(budget())));
+        m_runner.setBudget(budget());
+    });
+    connect(m_reach, &QPushButton::clicked, this, &TransectView::findTheReach);
+    m_budgetText->setText(tr("budget %1 ms").arg(figureText(budget())));
+    return all;
+}
+
+double TransectView::budget() const
+{
+    constexpr double kUsual = 16.6, kStepsToTenfold = 50;
+    return std::round(kUsual * std::pow(10, m_budget->value() / kStepsToTenfold) * 10) / 10;
+}
+
+void TransectView::setBudget(double ms)
+{
+    m_budget->setValue(static_cast<int>(std::lround(50 * std::log10(ms / 16.6))));
+}
+
+void TransectView::showLedger(bool shown)
+{
+    m_lower->setCurrentIndex(shown ? 1 : 0);
+    (shown ? m_ledgerButton : m_measuredButton)->setChecked(true);
+    if (shown)
+        m_keeper.list(m_keeper.search());
+}
+
 TransectSentence TransectView::sentence() const
 {
     TransectSentence out;
     out.vary = m_vary->currentData().toString().toStdString();
     out.values = m_values->text();
+    out.across = m_across->currentData().toString().toStdString();
+    out.acrossValues = m_acrossValues->text();
+    out.budget = budget();
     out.route = m_route->currentText().toStdString();
     out.setupA = m_setupA->currentData().toString().toStdString();
     out.setupB = m_setupB->currentData().toString().toStdString();
@@ -252,6 +386,11 @@ void TransectView::setSentence(const TransectSentence& to)
 {
     m_vary->setCurrentIndex(std::max(0, m_vary->findData(QString::fromStdString(to.vary))));
     m_values->setText(to.values);
+    m_across->setCurrentIndex(std::max(0, m_across->findData(QString::fromStdString(to.across))));
+    suggestAcross();
+    if (!to.across.empty())
+        m_acrossValues->setText(to.acrossValues);
+    setBudget(to.budget);
     m_route->setCurrentText(QString::fromStdString(to.route));
     m_setupA->setCurrentIndex(std::max(0, m_setupA->findData(QString::fromStdString(to.setupA))));
     m_setupB->setCurrentIndex(std::max(0, m_setupB->findData(QString::fromStdString(to.setupB))));
@@ -270,8 +409,26 @@ void TransectView::walk()
         return;
     }
     emit aboutToWalk();
+    showLedger(false);
     setRunning(true);
     m_runner.start(spec.take(), said.width, said.height);
+}
+
+void TransectView::findTheReach()
+{
+    if (m_runner.isRunning())
+        return;
+    const TransectSentence said = sentence();
+    auto specs = reachSpecsFrom(said, m_session.sharedTerrain(), m_session.setup());
+    if (!specs) {
+        emit trouble(QString::fromStdString(fell::sentence(specs.problem())));
+        return;
+    }
+    m_reachWords.clear();
+    emit aboutToWalk();
+    showLedger(false);
+    setRunning(true);
+    m_runner.startReach(specs.take(), said.width, said.height);
 }
 
 void TransectView::setRunning(bool running)
@@ -279,8 +436,8 @@ void TransectView::setRunning(bool running)
     m_walk->setVisible(!running);
     m_stop->setVisible(running);
     m_progress->setVisible(running);
-    for (QWidget* control :
-        std::initializer_list<QWidget*>{m_vary, m_values, m_route, m_setupA, m_setupB, m_rounds, m_frames})
+    for (QWidget* control : std::initializer_list<QWidget*>{
+             m_vary, m_values, m_across, m_acrossValues, m_route, m_setupA, m_setupB, m_rounds, m_frames, m_reach})
         control->setEnabled(!running);
     if (running) {
         m_progress->setValue(0);
@@ -306,8 +463,16 @@ void TransectView::showResult()
     m_saveCsv->setEnabled(any);
     m_savePlot->setEnabled(any);
     m_saveReport->setEnabled(any);
-    m_words->setText(any ? findingWords(result)
-                         : tr("<b>Results</b> — a row for each value and setup appears here while it is measured."));
+    QString words = any ? findingWords(result)
+                        : tr("A row for each value and setup appears here while it is measured, and is then kept in "
+                             "the ledger.");
+    if (!m_reachWords.isEmpty())
+        words = tr("<b>Reach:</b> %1<br>%2").arg(m_reachWords.toHtmlEscaped(), words);
+    m_words->setText(words);
+    QString all;
+    for (const std::string& finding : findingsOf(result))
+        all += QStringLiteral("<p style='white-space:pre'>%1</p>").arg(QString::fromStdString(finding).toHtmlEscaped());
+    m_words->setToolTip(all);
     const QString drawn = result.driver.empty()
         ? tr("nothing drawn")
         : tr("%1, %2 × %3").arg(QString::fromStdString(result.driver)).arg(result.width).arg(result.height);
@@ -330,9 +495,9 @@ void TransectView::refreshTheme()
     showResult();
 }
 
-bool TransectView::saveCsv(const QString& file)
+bool TransectView::write(const QString& file, std::string_view bytes)
 {
-    if (const auto problem = writeFile(file.toStdString(), toCsv(m_runner.result()))) {
+    if (const auto problem = writeFile(file.toStdString(), bytes)) {
         emit trouble(QString::fromStdString(fell::sentence(*problem)));
         return false;
     }
@@ -340,19 +505,23 @@ bool TransectView::saveCsv(const QString& file)
     return true;
 }
 
+bool TransectView::saveCsv(const QString& file)
+{
+    const TransectResult& result = m_runner.result();
+    return write(file,
+        file.endsWith(QStringLiteral(".json"), Qt::CaseInsensitive) ? toJson(result, RawSamples::With).dump() + "\n"
+                                                                    : toCsv(result));
+}
+
 bool TransectView::savePlot(const QString& file)
 {
+    if (file.endsWith(QStringLiteral(".svg"), Qt::CaseInsensitive))
+        return write(file, toSvg(m_runner.result()));
     QByteArray bytes;
     QBuffer buffer(&bytes);
     buffer.open(QIODevice::WriteOnly);
     m_plots->picture().save(&buffer, "PNG");
-    if (const auto problem
-        = writeFile(file.toStdString(), std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())))) {
-        emit trouble(QString::fromStdString(fell::sentence(*problem)));
-        return false;
-    }
-    emit note(tr("Saved %1").arg(file));
-    return true;
+    return write(file, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
 }
 
 bool TransectView::saveReport(const QString& file)
@@ -360,13 +529,7 @@ bool TransectView::saveReport(const QString& file)
     const TransectResult& result = m_runner.result();
     const Report report = reportOf(result);
     const bool isMarkdown = file.endsWith(QStringLiteral(".md"), Qt::CaseInsensitive);
-    if (const auto problem
-        = writeFile(file.toStdString(), isMarkdown ? toMarkdown(report) : toHtml(report, toSvg(result)))) {
-        emit trouble(QString::fromStdString(fell::sentence(*problem)));
-        return false;
-    }
-    emit note(tr("Saved %1").arg(file));
-    return true;
+    return write(file, isMarkdown ? toMarkdown(report) : toHtml(report, toSvg(result)));
 }
 
 bool TransectView::open(const QString& file)
@@ -376,7 +539,10 @@ bool TransectView::open(const QString& file)
         return false;
     }
     const auto text = readFile(file.toStdString());
-    auto result = text ? parseResultCsv(text.value(), file.toStdString()) : Outcome<TransectResult>(text.problem());
+    const bool isJson = file.endsWith(QStringLiteral(".json"), Qt::CaseInsensitive);
+    auto result = !text ? Outcome<TransectResult>(text.problem())
+        : isJson        ? parseResultJson(text.value(), file.toStdString())
+                        : parseResultCsv(text.value(), file.toStdString());
     if (!result) {
         emit trouble(QString::fromStdString(fell::sentence(result.problem())));
         return false;
@@ -387,16 +553,16 @@ bool TransectView::open(const QString& file)
 
 void TransectView::askSaveCsv()
 {
-    const QString file
-        = QFileDialog::getSaveFileName(this, tr("Save result"), QStringLiteral("transect.csv"), tr("Transect (*.csv)"));
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save result"), QStringLiteral("transect.csv"), tr("Transect (*.csv);;With raw samples (*.json)"));
     if (!file.isEmpty())
         saveCsv(file);
 }
 
 void TransectView::askSavePlot()
 {
-    const QString file
-        = QFileDialog::getSaveFileName(this, tr("Save plots"), QStringLiteral("transect.png"), tr("Picture (*.png)"));
+    const QString file = QFileDialog::getSaveFileName(
+        this, tr("Save plots"), QStringLiteral("transect.png"), tr("Picture (*.png);;Drawing (*.svg)"));
     if (!file.isEmpty())
         savePlot(file);
 }
@@ -411,7 +577,8 @@ void TransectView::askSaveReport()
 
 void TransectView::askOpen()
 {
-    const QString file = QFileDialog::getOpenFileName(this, tr("Open result"), QString(), tr("Transect (*.csv)"));
+    const QString file
+        = QFileDialog::getOpenFileName(this, tr("Open result"), QString(), tr("Transect (*.csv *.json)"));
     if (!file.isEmpty())
         open(file);
 }

@@ -2,6 +2,7 @@
 // Measuring along one varied number, said as a sentence: what to vary, over what, along which route, with which setups.
 #pragma once
 
+#include "models/ledger_keeper.h"
 #include "models/transect_runner.h"
 #include "models/transect_table.h"
 #include "models/world_session.h"
@@ -13,8 +14,11 @@ class QLabel;
 class QLineEdit;
 class QProgressBar;
 class QPushButton;
+class QSlider;
 class QSpinBox;
+class QStackedWidget;
 class QTableView;
+class QToolButton;
 
 namespace fell {
 
@@ -23,13 +27,18 @@ class TransectPlots;
 class TransectView : public QWidget {
     Q_OBJECT
 public:
-    TransectView(WorldSession& session, TransectRunner& runner, QWidget* parent = nullptr);
+    TransectView(WorldSession& session, TransectRunner& runner, LedgerKeeper& keeper, QWidget* parent = nullptr);
 
     [[nodiscard]] TransectSentence sentence() const;
     void setSentence(const TransectSentence& sentence);
     void walk();
-    /// Writes the result; the error, if any, is said through `trouble`.
+    /// Finds how far each setup of the sentence reaches within the budget.
+    void findTheReach();
+    void showLedger(bool shown);
+    /// Writes the result as CSV, or with its raw samples as JSON where the name ends so; the error, if any, is said
+    /// through `trouble`.
     bool saveCsv(const QString& file);
+    /// As PNG as they are shown, or as SVG where the name ends so.
     bool savePlot(const QString& file);
     /// As one web page, or as Markdown where the file's name ends so.
     bool saveReport(const QString& file);
@@ -50,20 +59,32 @@ signals:
     void walked();
 
 private:
-    class QWidget* buildSentence();
+    QWidget* buildSentence();
     QWidget* buildResults();
     void showResult();
     void showProgress(double share, const QString& doing, double secondsLeft);
     void setRunning(bool running);
     void suggestValues();
+    void suggestAcross();
+    void setBudget(double ms);
+    bool write(const QString& file, std::string_view bytes);
+    [[nodiscard]] double budget() const;
+    QWidget* buildBudget(QWidget* parent);
 
     WorldSession& m_session;
     TransectRunner& m_runner;
-    QComboBox *m_vary = nullptr, *m_route = nullptr, *m_setupA = nullptr, *m_setupB = nullptr;
-    QLineEdit* m_values = nullptr;
+    QComboBox *m_vary = nullptr, *m_across = nullptr, *m_route = nullptr, *m_setupA = nullptr, *m_setupB = nullptr;
+    QLineEdit *m_values = nullptr, *m_acrossValues = nullptr;
+    QLabel* m_acrossOver = nullptr;
+    QSlider* m_budget = nullptr;
+    QLabel* m_budgetText = nullptr;
     QSpinBox *m_rounds = nullptr, *m_frames = nullptr;
     QPushButton *m_walk = nullptr, *m_stop = nullptr, *m_saveCsv = nullptr, *m_savePlot = nullptr,
-                *m_saveReport = nullptr;
+                *m_saveReport = nullptr, *m_reach = nullptr;
+    QToolButton *m_measuredButton = nullptr, *m_ledgerButton = nullptr;
+    QStackedWidget* m_lower = nullptr;
+    LedgerKeeper& m_keeper;
+    QString m_reachWords; // of the last search
     QProgressBar* m_progress = nullptr;
     QLabel *m_doing = nullptr, *m_words = nullptr, *m_origin = nullptr;
     TransectPlots* m_plots = nullptr;

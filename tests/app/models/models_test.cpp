@@ -97,6 +97,26 @@ TEST(FrameHistory, KeepsTheLastFramesAndFindsHitches)
     EXPECT_EQ(history.percentiles().p50, 10);
 }
 
+TEST(FrameHistory, AHitchsCauseIsThePartThatIsMostAboveItsOwnMedian)
+{
+    // Drawing always takes most; the hitch is the upload's.
+    FrameHistory history;
+    EXPECT_EQ(history.lastHitch(), nullptr);
+    for (std::uint64_t i = 0; i < 50; ++i)
+        history.add(frame(i, 0.2, 8));
+    EXPECT_EQ(history.lastHitch(), nullptr);
+    FrameRecord hitch = frame(50, 9, 9);
+    hitch.meshesUploaded = 41;
+    hitch.bytesUploaded = 6501171;
+    history.add(hitch);
+    history.add(frame(51, 0.2, 8));
+    ASSERT_NE(history.lastHitch(), nullptr);
+    EXPECT_EQ(history.lastHitch()->number, 50u);
+    EXPECT_EQ(history.causeOf(*history.lastHitch()), "upload took 9.0 ms in place of 0.20: 41 meshes, 6.2 MiB");
+    history.add(frame(52, 0.2, 30));
+    EXPECT_EQ(history.causeOf(*history.lastHitch()), "drawing took 30.0 ms in place of 8.0");
+}
+
 TEST(FrameHistory, NamesWhatTookTheTime)
 {
     FrameRecord hitch = frame(18204, 13, 8);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The tests of the window share one application on the display that xvfb-run gives.
+#include "support/temp_folder.h"
 #include "views/theme.h"
 
 #include <QApplication>
@@ -8,6 +9,8 @@
 int main(int argc, char** argv)
 {
     ::testing::InitGoogleTest(&argc, argv);
+    const fell::test::TempFolder home; // its ledger is nobody's
+    qputenv("XDG_DATA_HOME", QByteArray::fromStdString(home.path().string()));
     QApplication app(argc, argv);
     fell::applyTheme(app, fell::limewash());
     return RUN_ALL_TESTS();

@@ -1,0 +1,166 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "views/heat_map.h"
+
+#include "measure/findings.h"
+#include "measure/results.h"
+#include "models/text.h"
+#include "views/theme.h"
+
+#include <QHelpEvent>
+#include <QPainter>
+#include <QToolTip>
+
+#include <algorithm>
+#include <cmath>
+
+namespace fell {
+namespace {
+
+constexpr int kLeft = 84, kTop = 24, kBottom = 38, kGap = 2; // pixels
+
+/// The values of one side along an axis, in their order.
+template <typename Get> std::vector<nlohmann::json> valuesOf(const TransectResult& result, char side, const Get& get)
+{
+    std::vector<nlohmann::json> out;
+    for (const TransectRow& row : result.rows)
+        if (row.side == side && std::find(out.begin(), out.end(), get(row)) == out.end())
+            out.push_back(get(row));
+    return out;
+}
+
+int placeIn(const std::vector<nlohmann::json>& all, const nlohmann::json& value)
+{
+    return static_cast<int>(std::find(all.begin(), all.end(), value) - all.begin());
+}
+
+QString titled(const std::string& path, const std::string& unit)
+{
+    const SetupField* field = findField(path);
+    const QString title = QString::fromStdString(field ? field->title : path);
+    return unit.empty() ? title : QStringLiteral("%1, %2").arg(title, QString::fromStdString(unit));
+}
+
+} // namespace
+
+HeatMap::HeatMap(QWidget* parent)
+    : QWidget(parent)
+{
+    setMinimumHeight(180);
+}
+
+void HeatMap::show(const TransectResult& result, bool frames)
+{
+    m_result = result;
+    for (TransectRow& row : m_result.rows) { // not needed here, and many
+        row.meshSamples.clear();
+        row.frameSamples.clear();
+    }
+    m_frames = frames;
+    update();
+}
+
+double HeatMap::costOf(const TransectRow& row) const
+{
+    return m_frames ? row.frameMs.p50 : row.meshNs.p50 / 1000;
+}
+
+QRect HeatMap::partOf(char side) const
+{
+    const int width = m_result.b ? this->width() / 2 : this->width();
+    return {(side == 'B' ? width : 0) + kLeft, kTop, width - kLeft - 8, height() - kTop - kBottom};
+}
+
+std::vector<HeatMap::Field> HeatMap::fields() const
+{
+    std::vector<Field> out;
+    for (const char side : {'A', 'B'}) {
+        const auto columns = valuesOf(m_result, side, [](const TransectRow&row) { return row.value; }),
+                   lines = valuesOf(m_result, side, [](const TransectRow&row) { return row.across; });
+        const QRect part = partOf(side);
+        for (const TransectRow& row : m_result.rows) {
+            if (row.side != side)
+                continue;
+            const auto stripe = [](int from, int length, int place, std::size_t count) {
+                return from + length * place / static_cast<int>(count);
+            };
+            const int i = placeIn(columns, row.value), j = placeIn(lines, row.across);
+            const int x = stripe(part.left(), part.width(), i, columns.size()),
+                      y = stripe(part.top(), part.height(), j, lines.size());
+            out.push_back({QRect(x, y, stripe(part.left(), part.width(), i + 1, columns.size()) - x - kGap,
+                               stripe(part.top(), part.height(), j + 1, lines.size()) - y - kGap),
+                &row});
+        }
+    }
+    return out;
+}
+
+void HeatMap::paintSide(QPainter& painter, char side, const std::vector<Field>& all) const
+{
+    const Theme& theme = currentTheme();
+    double least = std::numeric_limits<double>::infinity(), most = 0;
+    for (const TransectRow& row : m_result.rows) {
+        least = std::min(least, costOf(row));
+        most = std::max(most, costOf(row));
+    }
+    const QRect part = partOf(side);
+    painter.setFont(uiFont(11));
+    painter.setPen(theme.muted);
+    painter.drawText(QRect(part.left() - kLeft, 0, part.width() + kLeft, kTop - 4), Qt::AlignLeft | Qt::AlignVCenter,
+        m_result.b ? QStringLiteral("%1 %2 · %3")
+                         .arg(QLatin1Char(side))
+                         .arg(QString::fromStdString(side == 'A' ? m_result.a.name : m_result.b->name),
+                             titled(m_result.across, m_result.acrossUnit))
+                   : titled(m_result.across, m_result.acrossUnit));
+    painter.drawText(QRect(part.left(), height() - 18, part.width(), 18), Qt::AlignRight | Qt::AlignVCenter,
+        titled(m_result.vary, m_result.unit));
+    for (const Field& field : all) {
+        if (field.row->side != side)
+            continue;
+        const double cost = costOf(*field.row),
+                     share = most > least && least > 0 ? std::log(cost / least) / std::log(most / least) : 0;
+        const auto [red, green, blue] = evenScale(share);
+        painter.fillRect(field.at, QColor(red, green, blue));
+        painter.setFont(uiFont(13));
+        painter.setPen(share > 0.5 ? QColor(Qt::white) : QColor(0x22, 0x28, 0x2B));
+        painter.drawText(field.at, Qt::AlignCenter, figureText(cost));
+        painter.setFont(uiFont(11));
+        painter.setPen(theme.ink);
+        painter.drawText(QRect(field.at.left(), height() - kBottom, field.at.width(), 18), Qt::AlignCenter,
+            QString::fromStdString(shownValue(field.row->value)));
+        painter.drawText(QRect(part.left() - kLeft, field.at.top(), kLeft - 8, field.at.height()),
+            Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(shownValue(field.row->across)));
+    }
+}
+
+void HeatMap::paintEvent(QPaintEvent* /*event*/)
+{
+    QPainter painter(this);
+    const auto all = fields();
+    paintSide(painter, 'A', all);
+    if (m_result.b)
+        paintSide(painter, 'B', all);
+}
+
+bool HeatMap::event(QEvent* event)
+{
+    if (event->type() != QEvent::ToolTip)
+        return QWidget::event(event);
+    const auto* help = dynamic_cast<QHelpEvent*>(event);
+    for (const Field& field : fields())
+        if (help && field.at.contains(help->pos())) {
+            const TransectRow& row = *field.row;
+            const Percentiles& of = m_frames ? row.frameMs : row.meshNs;
+            const double unit = m_frames ? 1 : 1000;
+            QToolTip::showText(help->globalPos(),
+                tr("%1 %2 at %3\np50 %4, p95 %5, p99 %6 %7\n%8 triangles drawn, %9 of meshes")
+                    .arg(QLatin1Char(row.side))
+                    .arg(QString::fromStdString(row.setup), QString::fromStdString(shownPlace(row.value, row.across)),
+                        figureText(of.p50 / unit), figureText(of.p95 / unit), figureText(of.p99 / unit),
+                        m_frames ? tr("ms") : tr("µs"), countText(row.triangles), bytesText(row.gpuBytes)),
+                this);
+            return true;
+        }
+    return QWidget::event(event);
+}
+
+} // namespace fell

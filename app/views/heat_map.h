@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A cost over two varied values: a field for each pair, dark where it is dear, with its figure.
+#pragma once
+
+#include "measure/transect.h"
+
+#include <QWidget>
+
+namespace fell {
+
+class HeatMap : public QWidget {
+    Q_OBJECT
+public:
+    explicit HeatMap(QWidget* parent = nullptr);
+    /// Frame times, or mesh build times. Two setups stand beside each other, on one scale.
+    void show(const TransectResult& result, bool frames);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    bool event(QEvent* event) override; // a tooltip with the whole row
+
+private:
+    struct Field {
+        QRect at;
+        const TransectRow* row;
+    };
+    [[nodiscard]] double costOf(const TransectRow& row) const; // ms or µs
+    [[nodiscard]] std::vector<Field> fields() const;
+    [[nodiscard]] QRect partOf(char side) const; // without the titles
+    void paintSide(QPainter& painter, char side, const std::vector<Field>& fields) const;
+
+    TransectResult m_result;
+    bool m_frames = false;
+};
+
+} // namespace fell
