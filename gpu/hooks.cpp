@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "gpu/hooks.h"
 
+#include <memory>
 #include <unordered_map>
 
 namespace fell {
@@ -11,9 +12,12 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
     hooks.begin = [&renderer](const Setup& setup, const Terrain& terrain) { renderer.begin(setup, terrain); };
     hooks.apply = [&renderer](const StreamEvent& event) { renderer.apply(event); };
     hooks.choose = [&renderer](const CullChoices& choices) { renderer.setCulling(choices); };
-    hooks.draw = [&renderer, &target](const Eye& eye, bool isFree) {
+    const auto leftOut = std::make_shared<unsigned>(0);
+    hooks.leaveOut = [leftOut](unsigned passes) { *leftOut = passes; };
+    hooks.draw = [&renderer, &target, leftOut](const Eye& eye, bool isFree) {
         target.bind();
         DrawOptions options;
+        options.leftOut = *leftOut;
         options.isFree = isFree;
         const FrameReport report = renderer.draw(eye, target.width(), target.height(), options);
         return FrameCost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.loadedTriangles,

@@ -359,10 +359,21 @@ public:
             }
         };
         m_day = daylightAt(options.sunHeight);
-        pass(report.skyMs, [&] { drawSky(toClip, eye); });
+        const auto isDrawn = [&options](unsigned bit) { return (options.leftOut & bit) == 0; };
+        pass(report.skyMs, [&] { isDrawn(kPassSky) ? drawSky(toClip, eye) : clearAll(); });
         beginTerrain(toClip, eye, distance, options);
-        pass(report.terrainMs, [&] { drawSolid(report); });
-        pass(report.clearMs, [&] { drawClear(eye, report); });
+        pass(report.terrainMs, [&] {
+            if (isDrawn(kPassSolid))
+                drawSolid(report);
+            if (isDrawn(kPassShapes) && !m_shown.empty()) {
+                drawShapes(report);
+                drawObjects(report);
+            }
+        });
+        pass(report.clearMs, [&] {
+            if (isDrawn(kPassClear))
+                drawClear(eye, report);
+        });
         if (options.ghosts)
             drawGhosts(eye);
         drawLines(toClip, eye, options.lines);
@@ -389,14 +400,15 @@ public:
         glViewport(0, 0, width, height);
         glDisable(GL_BLEND);
         glDisable(GL_SCISSOR_TEST);
-        glDepthMask(GL_TRUE);
-        glClearDepth(1.0);
-        glClearColor(0, 0, 0, 0);
-        glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+        clearAll();
         m_isNumbered = true;
         FrameReport unused;
         beginTerrain(viewProjection(eye, lens), eye, distance, {});
         drawSolid(unused);
+        if (!m_shown.empty()) {
+            drawShapes(unused);
+            drawObjects(unused);
+        }
         drawClear(eye, unused);
         endTerrain();
         m_isNumbered = false;
@@ -566,6 +578,14 @@ private:
             m_shown.push_back({&m_chunks.at(chunk), chunks[i].sides});
             m_places.emplace_back(boxOf(chunk, m_setup.chunk.edge, eye).low, static_cast<float>(chunk.level));
         }
+    }
+
+    static void clearAll()
+    {
+        glDepthMask(GL_TRUE);
+        glClearDepth(1.0);
+        glClearColor(0, 0, 0, 0);
+        glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     }
 
     void drawSky(const glm::mat4& toClip, const Eye& eye) const
@@ -798,8 +818,6 @@ private:
                     ++report.drawCalls;
                 });
             }
-        drawShapes(report);
-        drawObjects(report);
     }
 
     /// The runs of solid quads that look the shown ways; all at once where every way is shown or none is told apart.

@@ -4,6 +4,7 @@
 
 #include "cull/scene.h"
 #include "gpu/daylight.h"
+#include "measure/draw_passes.h"
 #include "setup/setup.h"
 #include "stream/light_view.h"
 #include "stream/streamer.h"
@@ -54,6 +55,7 @@ struct GhostLook {
 GhostLook ghostLook(const CullStep& step);
 
 struct DrawOptions {
+    unsigned leftOut = 0; // passes that are not drawn, see kDrawPasses; without the sky its place is cleared
     bool tellPasses = false; // times each pass by itself, which waits for the driver between them
     Paint paint = Paint::Textures;
     bool wireframe = false; // the triangles' edges on top

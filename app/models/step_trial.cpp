@@ -3,10 +3,11 @@
 
 namespace fell {
 
-void StepTrial::start(const CullChoices& choices, const Eye& eye)
+void StepTrial::start(Of what, const CullChoices& choices, const Eye& eye)
 {
     constexpr int kRounds = 5;
-    m_trial.emplace(choices, kRounds);
+    m_what = what;
+    m_trial.emplace(what == Of::Steps ? cullVariants(choices) : passVariants(choices), kRounds);
     m_eye = eye;
     m_trouble.clear();
     emit changed();
@@ -31,7 +32,7 @@ void StepTrial::note(const FrameCost& frame, const Eye& eye)
     m_trial->note(frame);
     if (!m_trial->isDone())
         return;
-    m_rows = m_trial->rows();
+    m_rows[static_cast<std::size_t>(m_what)] = m_trial->rows();
     stop();
 }
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What each cull step saves, measured in the field itself: the next frames are drawn with other steps, in turn.
+// What each cull step saves, or each pass costs, measured in the field itself: the next frames are drawn with other
+// steps, or without a pass, in turn.
 #pragma once
 
 #include "measure/cull_trial.h"
@@ -7,6 +8,7 @@
 #include <QObject>
 #include <QString>
 
+#include <array>
 #include <optional>
 
 namespace fell {
@@ -20,16 +22,22 @@ public:
     }
 
     /// From now on frames are asked for, as seen from `eye`; the view must stay.
-    void start(const CullChoices& choices, const Eye& eye);
+    enum class Of { Steps, Passes };
+    void start(Of what, const CullChoices& choices, const Eye& eye);
     void stop();
     [[nodiscard]] bool isRunning() const { return m_trial.has_value(); }
+    [[nodiscard]] bool isRunning(Of what) const { return isRunning() && m_what == what; }
     [[nodiscard]] double share() const { return m_trial ? m_trial->share() : 1; }
-    /// The steps of the next frame. Asserts isRunning().
-    [[nodiscard]] const CullChoices& next() const { return m_trial->next(); }
+    /// What the next frame is drawn with. Asserts isRunning().
+    [[nodiscard]] const CullVariant& next() const { return m_trial->next(); }
     /// What that frame cost. Ends the trial with a sentence where the view has moved.
     void note(const FrameCost& frame, const Eye& eye);
 
-    [[nodiscard]] const std::vector<CullTrialRow>& rows() const { return m_rows; } // of the last that ended
+    /// Of the last that ended.
+    [[nodiscard]] const std::vector<CullTrialRow>& rows(Of what) const
+    {
+        return m_rows[static_cast<std::size_t>(what)];
+    }
     [[nodiscard]] const QString& trouble() const { return m_trouble; }
 
 signals:
@@ -38,7 +46,8 @@ signals:
 private:
     std::optional<CullTrial> m_trial;
     Eye m_eye;
-    std::vector<CullTrialRow> m_rows;
+    Of m_what = Of::Steps;
+    std::array<std::vector<CullTrialRow>, 2> m_rows;
     QString m_trouble;
 };
 

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/cull_panel.h"
 
+#include "views/trial_panel.h"
+
 #include "models/text.h"
 
 #include <QCheckBox>
@@ -74,7 +76,7 @@ CullPanel::CullPanel(WorldSession& session, CullAuditor& auditor, Tab tab,
         m_octree->setObjectName(QStringLiteral("octreeFigures"));
         column->addWidget(m_octree);
     } else if (tab == Tab::Savings) {
-        addSavings(column);
+        column->addWidget(m_savings = new TrialPanel(m_session, StepTrial::Of::Steps, this));
     } else {
         addAudit(column);
     }
@@ -178,65 +180,8 @@ void CullPanel::show(const FrameReport& frame, const OctreeFigures& octree)
     }
     if (m_octree)
         m_octree->setText(octreeText(octree, walkedIn));
-    if (m_progress && m_session.stepTrial.isRunning())
-        m_progress->setText(tr("%1 %, keep the view still").arg(qRound(100 * m_session.stepTrial.share())));
-}
-
-QString savingsTable(const std::vector<CullTrialRow>& rows)
-{
-    if (rows.empty())
-        return {};
-    const auto cell = [](const QString& text, bool right) {
-        return QStringLiteral("<td align='%1' style='padding:1px 5px 1px 0'>%2</td>")
-            .arg(right ? QStringLiteral("right") : QStringLiteral("left"), text);
-    };
-    QString out = QStringLiteral("<table width='100%' cellspacing='0'><tr>");
-    for (const auto& [head, right] : {std::pair{QObject::tr("with"), false}, {QObject::tr("ms"), true},
-             {QObject::tr("saves"), true}, {QObject::tr("triangles"), true}, {QObject::tr("draws"), true}})
-        out += cell(QStringLiteral("<b>%1</b>").arg(head), right);
-    out += QStringLiteral("</tr>");
-    const double all = rows.front().frameMs.p50;
-    for (const CullTrialRow& row : rows) {
-        const double saves = row.frameMs.p50 - all;
-        const QString what = row.step.empty() ? QString::fromStdString(row.what)
-                                              : QObject::tr("no %1").arg(QString::fromStdString(row.step));
-        out += QStringLiteral("<tr>") + cell(what.toHtmlEscaped(), false) + cell(figureText(row.frameMs.p50), true)
-            + cell(&row == &rows.front() ? QStringLiteral("–")
-                                         : (saves < 0 ? QStringLiteral("−") : QString()) + figureText(std::abs(saves)),
-                true)
-            + cell(countText(row.triangles), true) + cell(countText(row.drawCalls), true) + QStringLiteral("</tr>");
-    }
-    return out + QStringLiteral("</table>");
-}
-
-void CullPanel::addSavings(QVBoxLayout* column)
-{
-    StepTrial& trial = m_session.stepTrial;
-    column->addWidget(
-        newLabel(tr("The same view drawn with all steps, without each in turn, and with none. Medians of five frames."),
-            "muted", this));
-    auto* measure
-        = new QPushButton(trial.isRunning() ? tr("Stop measuring") : tr("What does each step save here?"), this);
-    measure->setObjectName(QStringLiteral("measureSteps"));
-    measure->setToolTip(tr("Draws the next frames with other steps, in turn: a frame without any takes as long as it "
-                           "takes to draw everything. The view must stay still."));
-    connect(measure, &QPushButton::clicked, this, [this] {
-        StepTrial& of = m_session.stepTrial;
-        if (of.isRunning())
-            of.stop();
-        else
-            of.start(m_session.edited().current().cull, m_session.eye);
-    });
-    column->addWidget(measure);
-    m_progress = newLabel(trial.isRunning() ? tr("0 %, keep the view still") : trial.trouble(), "muted", this);
-    m_progress->setVisible(!m_progress->text().isEmpty());
-    column->addWidget(m_progress);
-    auto* table = newLabel(savingsTable(trial.rows()), "plain", this);
-    table->setObjectName(QStringLiteral("savings"));
-    table->setTextFormat(Qt::RichText);
-    table->setToolTip(tr("Milliseconds a frame; what a step saves is how much longer the frame takes without it."));
-    table->setVisible(!table->text().isEmpty());
-    column->addWidget(table);
+    if (m_savings)
+        m_savings->refresh();
 }
 
 QString lostText(const LostChunk& lost)

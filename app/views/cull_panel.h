@@ -32,7 +32,6 @@ signals:
 private:
     void addSteps(QVBoxLayout* column);
     void addStep(QVBoxLayout* column, const CullStep& step, int place, int count);
-    void addSavings(QVBoxLayout* column);
     void addAudit(QVBoxLayout* column);
     void addLook(QVBoxLayout* column);
     void setSteps(const std::vector<std::string>& steps);
@@ -42,7 +41,8 @@ private:
     WorldSession& m_session;
     CullAuditor& m_auditor;
     std::map<std::string, QLabel*> m_counts;
-    QLabel *m_octree = nullptr, *m_progress = nullptr;
+    QLabel* m_octree = nullptr;
+    class TrialPanel* m_savings = nullptr;
 };
 
 /// The trial's table as rich text; empty without rows.

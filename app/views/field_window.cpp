@@ -179,7 +179,8 @@ void FieldWindow::chooseCulling(Side& side, bool b, DrawOptions& options)
     const Setup& setup = b ? m_session.setupB() : m_session.setup();
     const FieldLook& look = m_session.look;
     const bool isTried = m_session.stepTrial.isRunning() && b == m_session.editsB();
-    side.renderer->setCulling(isTried ? m_session.stepTrial.next() : setup.cull);
+    side.renderer->setCulling(isTried ? m_session.stepTrial.next().choices : setup.cull);
+    options.leftOut = isTried ? m_session.stepTrial.next().leftOut : 0;
     options.fieldOfView = look.fieldOfView;
     options.cullFrom = look.frozen;
     options.ghosts = look.ghosts && !isTried;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/stage_bench.h"
 
+#include "views/trial_panel.h"
+
 #include "models/text.h"
 #include "setup/stages.h"
 #include "stream/estimate.h"
@@ -203,6 +205,8 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame, cons
 {
     if (m_cull)
         m_cull->show(frame, octree);
+    if (m_passes)
+        m_passes->refresh();
     const QString state = counts.full ? tr("memory full")
         : counts.settled              ? tr("all there")
                          : tr("filling, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
@@ -267,6 +271,7 @@ void StageBench::rebuildStage()
     delete m_stageCard;
     m_lightCosts = nullptr;
     m_cull = nullptr;
+    m_passes = nullptr;
     m_levels = nullptr;
     const auto& all = stages();
     const auto stage = std::find_if(
@@ -308,6 +313,8 @@ void StageBench::rebuildStage()
     }
     if (stage->id == "light")
         addModes(box);
+    if (stage->id == "draw")
+        box->addWidget(m_passes = new TrialPanel(m_session, StepTrial::Of::Passes, card));
     m_stageCard = card;
     m_stagePlace->insertWidget(0, card);
 }

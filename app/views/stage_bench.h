@@ -63,6 +63,7 @@ private:
     LightTrialRunner m_trial;
     CullAuditor m_auditor;
     CullPanel* m_cull = nullptr; // while the stage Cull is shown
+    class TrialPanel* m_passes = nullptr; // of the draw stage
     CullPanel::Tab m_cullTab = CullPanel::Tab::Steps;
     QWidget* m_stageCard = nullptr;
     QVBoxLayout *m_column = nullptr, *m_stagePlace = nullptr;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/cull_trial.h"
 
+#include "measure/draw_passes.h"
+
 #include <algorithm>
 #include <cassert>
 
@@ -8,20 +10,29 @@ namespace fell {
 
 std::vector<CullVariant> cullVariants(const CullChoices& choices)
 {
-    std::vector<CullVariant> out{{"all steps", {}, choices}};
+    std::vector<CullVariant> out{{"all steps", {}, choices, 0}};
     for (const auto& step : choices.steps) {
         CullChoices without = choices;
         std::erase(without.steps, step);
-        out.push_back({"without " + step, step, without});
+        out.push_back({"without " + step, step, without, 0});
     }
     CullChoices none = choices;
     none.steps.clear();
-    out.push_back({"no steps", {}, none});
+    out.push_back({"no steps", {}, none, 0});
     return out;
 }
 
-CullTrial::CullTrial(const CullChoices& choices, int rounds)
-    : m_variants(cullVariants(choices))
+std::vector<CullVariant> passVariants(const CullChoices& choices)
+{
+    std::vector<CullVariant> out{{"all passes", {}, choices, 0}};
+    for (const DrawPass& pass : kDrawPasses)
+        out.push_back({std::string("without ") + pass.title, pass.title, choices, pass.bit});
+    out.push_back({"no pass", {}, choices, kAllPasses});
+    return out;
+}
+
+CullTrial::CullTrial(std::vector<CullVariant> variants, int rounds)
+    : m_variants(std::move(variants))
     , m_samples(m_variants.size())
     , m_turns(m_variants.size() * (static_cast<std::size_t>(rounds) + 1))
 {
@@ -34,10 +45,10 @@ std::size_t CullTrial::whose() const
     return round % 2 == 0 ? at : count - 1 - at;
 }
 
-const CullChoices& CullTrial::next() const
+const CullVariant& CullTrial::next() const
 {
     assert(!isDone());
-    return m_variants[whose()].choices;
+    return m_variants[whose()];
 }
 
 void CullTrial::note(const FrameCost& frame)

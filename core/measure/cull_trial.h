@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// What each cull step saves here: the same view with each step left out in turn.
+// What each cull step saves here, and what each pass costs: the same view with each left out in turn.
 #pragma once
 
 #include "measure/statistics.h"
@@ -7,25 +7,30 @@
 
 namespace fell {
 
-/// Steps to draw a frame with.
+/// What to draw a frame with.
 struct CullVariant {
     std::string what; // "all steps", "without facing", "no steps"
-    std::string step; // the one left out; empty for all and none
+    std::string step; // the step or pass left out; empty for all and none
     CullChoices choices;
+    unsigned leftOut = 0; // passes, see kDrawPasses
 };
 
 /// All steps, without each in turn, none.
 std::vector<CullVariant> cullVariants(const CullChoices& choices);
 
+/// All passes, without each in turn, none; culled alike. What is behind a pass that is left out is drawn all the same,
+/// and more of it shows, so what a pass costs is what the frame is shorter without it.
+std::vector<CullVariant> passVariants(const CullChoices& choices);
+
 /// Asks for frames, one after another, and keeps what they cost. A class because it counts whose turn it is.
 class CullTrial {
 public:
     /// Asserts rounds >= 1. A first round, which is not counted, warms up.
-    CullTrial(const CullChoices& choices, int rounds);
+    CullTrial(std::vector<CullVariant> variants, int rounds);
     [[nodiscard]] bool isDone() const { return m_turn == m_turns; }
     [[nodiscard]] double share() const { return static_cast<double>(m_turn) / static_cast<double>(m_turns); }
-    /// The steps of the frame to draw next; in every other round the order is turned round. Asserts !isDone().
-    [[nodiscard]] const CullChoices& next() const;
+    /// What the next frame is to be drawn with; in every other round the order is turned round. Asserts !isDone().
+    [[nodiscard]] const CullVariant& next() const;
     void note(const FrameCost& frame);
     [[nodiscard]] std::vector<CullTrialRow> rows() const; // of what has been drawn so far
 

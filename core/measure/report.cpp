@@ -66,10 +66,10 @@ ReportTable rowsTable(const TransectResult& result)
     return table;
 }
 
-ReportTable stepsTable(const TransectRow& row)
+ReportTable stepsTable(const std::vector<CullTrialRow>& rows)
 {
     ReportTable table{{"drawn with", "frame ms p50", "culling ms", "chunks", "triangles", "draws"}, {}, true};
-    for (const CullTrialRow& of : row.steps)
+    for (const CullTrialRow& of : rows)
         table.rows.push_back({of.what, fixed(of.frameMs.p50, 2), fixed(of.cullMs, 3), std::to_string(of.chunks),
             std::to_string(of.triangles), std::to_string(of.drawCalls)});
     return table;
@@ -191,10 +191,11 @@ Report reportOf(const TransectResult& result)
             std::string(
                 "An interval is the middle 95 % of what the percentile is in resamples of the same samples.")}});
     for (const TransectRow& row : result.rows)
-        if (!row.steps.empty())
-            report.sections.push_back(
-                {"What each cull step saves: " + nameOf(row) + " at " + shownPlace(row.value, row.across),
-                    {stepsTable(row)}});
+        for (const auto& [title, tried] :
+            {std::pair{"What each cull step saves: ", &row.steps}, {"What each pass of a frame costs: ", &row.passes}})
+            if (!tried->empty())
+                report.sections.push_back(
+                    {title + nameOf(row) + " at " + shownPlace(row.value, row.across), {stepsTable(*tried)}});
     if (!result.audits.empty())
         report.sections.push_back({"Audits", {auditsList(result)}});
     report.sections.push_back({"The machine", {machineList(result)}});

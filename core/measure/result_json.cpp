@@ -66,10 +66,13 @@ Json rowJson(const TransectRow& row, bool withSamples)
     out["gpu_bytes"] = row.gpuBytes;
     out["process_bytes"] = row.processBytes;
     out["memory_full"] = row.full;
-    out["cull_steps"] = Json::array();
-    for (const CullTrialRow& of : row.steps)
-        out["cull_steps"].push_back({{"what", of.what}, {"without", of.step}, {"frame_ms", of.frameMs.p50},
-            {"cull_ms", of.cullMs}, {"chunks", of.chunks}, {"triangles", of.triangles}, {"draw_calls", of.drawCalls}});
+    for (const auto& [key, tried] : {std::pair{"cull_steps", &row.steps}, {"passes", &row.passes}}) {
+        out[key] = Json::array();
+        for (const CullTrialRow& of : *tried)
+            out[key].push_back(
+                {{"what", of.what}, {"without", of.step}, {"frame_ms", of.frameMs.p50}, {"cull_ms", of.cullMs},
+                    {"chunks", of.chunks}, {"triangles", of.triangles}, {"draw_calls", of.drawCalls}});
+    }
     return out;
 }
 
@@ -180,17 +183,21 @@ TransectRow rowFrom(JsonReader from)
     row.gpuBytes = countOr(from, "gpu_bytes");
     row.processBytes = countOr(from, "process_bytes");
     row.full = from.has("memory_full") && from.flag("memory_full");
-    from.each("cull_steps", 100, [&row](JsonReader of) {
-        CullTrialRow step;
-        step.what = of.text("what");
-        step.step = of.text("without");
-        step.frameMs.p50 = of.number("frame_ms", kAnyCost);
-        step.cullMs = of.number("cull_ms", kAnyCost);
-        step.chunks = countOr(of, "chunks");
-        step.triangles = countOr(of, "triangles");
-        step.drawCalls = countOr(of, "draw_calls");
-        row.steps.push_back(std::move(step));
-    });
+    const auto readTried = [&from](const char* key, std::vector<CullTrialRow>& into) {
+        from.each(key, 100, [&into](JsonReader of) {
+            CullTrialRow step;
+            step.what = of.text("what");
+            step.step = of.text("without");
+            step.frameMs.p50 = of.number("frame_ms", kAnyCost);
+            step.cullMs = of.number("cull_ms", kAnyCost);
+            step.chunks = countOr(of, "chunks");
+            step.triangles = countOr(of, "triangles");
+            step.drawCalls = countOr(of, "draw_calls");
+            into.push_back(std::move(step));
+        });
+    };
+    readTried("cull_steps", row.steps);
+    readTried("passes", row.passes);
     return row;
 }
 

@@ -28,7 +28,7 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
         std::size_t mesh = 0, frames = 0;
     };
     std::vector<Round> rounds;
-    std::vector<CullTrialRow> steps;
+    std::vector<CullTrialRow> steps, passes;
 
     /// The samples of one round.
     [[nodiscard]] std::span<const double> framesOf(std::size_t round) const
@@ -79,6 +79,7 @@ TransectRow rowOf(const Samples& from)
             row.frameRounds.push_back(percentile(frames, 50));
     }
     row.steps = from.steps;
+    row.passes = from.passes;
     return row;
 }
 
@@ -141,21 +142,32 @@ private:
         m_samples.warmUp = std::max(m_samples.warmUp, static_cast<int>(frames.size()));
     }
 
-    /// What each cull step saves in the middle of the route.
+    /// What each cull step saves, and each pass costs, in the middle of the route.
     bool trySteps(Streamer& streamer)
     {
-        constexpr int kRounds = 3;
         const Eye eye = eyeOn(m_spec.route, 0.5, *m_spec.terrain);
         if (!settle(streamer, eye))
             return false;
-        CullTrial trial(m_setup.cull, kRounds);
+        m_samples.steps = tried(cullVariants(m_setup.cull), streamer, eye);
+        m_hooks->choose(m_setup.cull);
+        if (!m_hooks->leaveOut)
+            return true;
+        m_samples.passes = tried(passVariants(m_setup.cull), streamer, eye);
+        m_hooks->leaveOut(0);
+        return true;
+    }
+
+    std::vector<CullTrialRow> tried(std::vector<CullVariant> variants, const Streamer& streamer, const Eye& eye) const
+    {
+        constexpr int kRounds = 3;
+        CullTrial trial(std::move(variants), kRounds);
         while (!trial.isDone() && !m_stop.stop_requested()) {
-            m_hooks->choose(trial.next());
+            m_hooks->choose(trial.next().choices);
+            if (m_hooks->leaveOut)
+                m_hooks->leaveOut(trial.next().leftOut);
             trial.note(draw(streamer, eye));
         }
-        m_hooks->choose(m_setup.cull);
-        m_samples.steps = trial.rows();
-        return true;
+        return trial.rows();
     }
 
     FrameCost draw(const Streamer& streamer, const Eye& eye) const

@@ -32,6 +32,7 @@ struct DrawHooks {
     std::function<void(const StreamEvent&)> apply; // uploads, releases, and with levels what is shown
     std::function<FrameCost(const Eye&, bool isFree)> draw; // isFree: see CullView
     std::function<void(const CullChoices&)> choose; // other cull steps for the same chunks
+    std::function<void(unsigned passes)> leaveOut; // of later frames, see kDrawPasses; may be missing
     std::string driver; // as it names itself
     int width = 1280, height = 800; // of the picture
 };
@@ -50,13 +51,13 @@ struct TransectSpec {
     Route route;
     int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
     int frames = 24; // 1 to 10000, along the route, in each round
-    bool trySteps = true; // also measure what each cull step saves in the middle of the route
+    bool trySteps = true; // also measure what each cull step saves, and each pass costs, in the middle of the route
 };
 
 /// The same view with some of the setup's cull steps.
 struct CullTrialRow {
     std::string what; // "all steps", "without facing", "no steps"
-    std::string step; // the one left out; empty for all and none
+    std::string step; // the step or pass left out; empty for all and none
     Percentiles frameMs;
     double cullMs = 0; // median of a frame's culling
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
@@ -80,6 +81,7 @@ struct TransectRow {
     int warmUp = 0; // frames dropped until they took no less any more: the most of any round
     bool full = false; // the memory of the setup held it back: not all chunks were there
     std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial
+    std::vector<CullTrialRow> passes; // what each pass of a frame costs there
 };
 
 struct TransectRatio {

@@ -240,6 +240,29 @@ VoxelChunk pane(int z, Material material)
     return {16, std::move(voxels)};
 }
 
+TEST_F(RendererTest, APassThatIsLeftOutIsNotDrawn)
+{
+    m_renderer->begin(m_setup, *m_terrain);
+    m_renderer->upload(cube({0, 0, 0}, 1));
+    const auto without = [this](unsigned passes) {
+        DrawOptions options;
+        options.leftOut = passes;
+        return PictureTest::draw(kBefore, options);
+    };
+    EXPECT_GT(without(0).triangles, 0u);
+    EXPECT_TRUE(isGround(80, 50));
+    const Pixel sky = at(80, 5);
+    EXPECT_EQ(without(kPassSolid).triangles, 0u);
+    EXPECT_FALSE(isGround(80, 50)) << "the sky behind the cube";
+    EXPECT_EQ(at(80, 5), sky);
+    EXPECT_GT(without(kPassSky).triangles, 0u);
+    EXPECT_TRUE(isGround(80, 50)) << "nothing of the frame before hides it";
+    EXPECT_EQ(at(80, 5)[0] + at(80, 5)[1] + at(80, 5)[2], 0) << "black where the sky was";
+    without(kAllPasses);
+    EXPECT_EQ(at(80, 50)[0] + at(80, 50)[1] + at(80, 50)[2], 0);
+    EXPECT_GT(without(kPassShapes | kPassClear).triangles, 0u) << "there are none of these";
+}
+
 TEST_F(RendererTest, GlassIsDrawnOverWhatIsBehindItInAnyOrderOfUpload)
 {
     Recipe recipe = m_terrain->recipe;

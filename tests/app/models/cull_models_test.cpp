@@ -86,25 +86,25 @@ TEST(StepTrial, EndsWithRowsOrSaysThatTheViewHasMoved)
     CullChoices choices;
     choices.steps = {"octree"};
     const Eye eye{{1, 2, 3}};
-    trial.start(choices, eye);
+    trial.start(StepTrial::Of::Steps, choices, eye);
     int frames = 0;
     while (trial.isRunning() && frames < 100) {
         FrameCost frame;
-        frame.ms = trial.next().steps.empty() ? 40 : 10;
+        frame.ms = trial.next().choices.steps.empty() ? 40 : 10;
         trial.note(frame, eye);
         ++frames;
     }
     EXPECT_EQ(frames, 3 * 6) << "all, without the one step, none; five rounds and one to warm up";
-    ASSERT_EQ(trial.rows().size(), 3u);
-    EXPECT_EQ(trial.rows()[0].frameMs.p50, 10);
-    EXPECT_EQ(trial.rows()[2].frameMs.p50, 40);
+    ASSERT_EQ(trial.rows(StepTrial::Of::Steps).size(), 3u);
+    EXPECT_EQ(trial.rows(StepTrial::Of::Steps)[0].frameMs.p50, 10);
+    EXPECT_EQ(trial.rows(StepTrial::Of::Steps)[2].frameMs.p50, 40);
     EXPECT_EQ(changes, 2);
 
-    trial.start(choices, eye);
+    trial.start(StepTrial::Of::Steps, choices, eye);
     trial.note({}, Eye{{1, 2, 4}});
     EXPECT_FALSE(trial.isRunning());
     EXPECT_FALSE(trial.trouble().isEmpty());
-    EXPECT_EQ(trial.rows().size(), 3u) << "what was measured before stays";
+    EXPECT_EQ(trial.rows(StepTrial::Of::Steps).size(), 3u) << "what was measured before stays";
 }
 
 TEST(CullAuditor, AuditsOnAThreadOfItsOwnAndCanBeStopped)

@@ -230,13 +230,31 @@ TEST_F(WindowTest, WhatEachStepSavesIsMeasuredInTheView)
     QTest::mouseClick(child<QPushButton>("measureSteps"), Qt::LeftButton);
     EXPECT_TRUE(m_window->session().stepTrial.isRunning());
     ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->session().stepTrial.isRunning(); }, kPatienceMs));
-    const auto& rows = m_window->session().stepTrial.rows();
+    const auto& rows = m_window->session().stepTrial.rows(StepTrial::Of::Steps);
     ASSERT_EQ(rows.size(), 5u) << "all, without each of three, none";
     EXPECT_LT(rows.front().triangles, rows.back().triangles);
     EXPECT_EQ(rows.back().triangles, field()->lastFrame().loadedTriangles) << "without any step everything is drawn";
     QTest::qWait(50);
     EXPECT_TRUE(child<QLabel>("savings")->text().contains("no facing"))
         << child<QLabel>("savings")->text().toStdString();
+}
+
+TEST_F(WindowTest, WhatEachPassCostsIsMeasuredInTheView)
+{
+    emit m_window->rail().stageClicked("draw", false);
+    QTest::qWait(50);
+    QTest::mouseClick(child<QPushButton>("measurePasses"), Qt::LeftButton);
+    EXPECT_TRUE(m_window->session().stepTrial.isRunning());
+    ASSERT_TRUE(becomes([this] { return !m_window->session().stepTrial.isRunning(); }));
+    const auto& rows = m_window->session().stepTrial.rows(StepTrial::Of::Passes);
+    ASSERT_EQ(rows.size(), 6u) << "all, without each of four, none";
+    EXPECT_EQ(rows[1].step, "sky");
+    EXPECT_EQ(rows[1].triangles, rows[0].triangles) << "the sky has no triangles of the world";
+    EXPECT_LT(rows[2].triangles, rows[0].triangles) << "without solid sides";
+    EXPECT_EQ(rows.back().triangles, 0u) << "without any pass nothing is drawn";
+    EXPECT_LT(rows.back().frameMs.p50, rows.front().frameMs.p50);
+    ASSERT_TRUE(becomes([this] { return child<QLabel>("passCosts")->text().contains("no solid sides"); }));
+    EXPECT_GT(field()->lastFrame().triangles, 0u) << "and everything is drawn again";
 }
 
 TEST_F(WindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)

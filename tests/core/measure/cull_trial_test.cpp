@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/cull_trial.h"
 
+#include "measure/draw_passes.h"
+
 #include <gtest/gtest.h>
 
 namespace fell {
@@ -24,13 +26,29 @@ TEST(CullTrial, LeavesEachStepOutOnceAndThenAll)
     EXPECT_TRUE(variants[3].choices.steps.empty());
 }
 
+TEST(CullTrial, LeavesEachPassOutOnceAndThenAll)
+{
+    const auto variants = passVariants(twoSteps());
+    ASSERT_EQ(variants.size(), kDrawPasses.size() + 2);
+    EXPECT_EQ(variants.front().leftOut, 0u);
+    unsigned each = 0;
+    for (std::size_t i = 0; i < kDrawPasses.size(); ++i) {
+        EXPECT_EQ(variants[i + 1].step, kDrawPasses[i].title);
+        EXPECT_EQ(each & variants[i + 1].leftOut, 0u) << "another pass each time";
+        each |= variants[i + 1].leftOut;
+        EXPECT_EQ(variants[i + 1].choices.steps.size(), 2u) << "culled alike";
+    }
+    EXPECT_EQ(each, kAllPasses);
+    EXPECT_EQ(variants.back().leftOut, kAllPasses);
+}
+
 TEST(CullTrial, TakesTurnsBackAndForthAndDropsTheFirstRound)
 {
-    CullTrial trial(twoSteps(), 2);
+    CullTrial trial(cullVariants(twoSteps()), 2);
     std::vector<std::size_t> asked; // by the number of steps that are left
     double ms = 100; // of the warm-up; then what the variant costs
     while (!trial.isDone()) {
-        const std::size_t left = trial.next().steps.size();
+        const std::size_t left = trial.next().choices.steps.size();
         asked.push_back(left);
         FrameCost frame;
         frame.ms = asked.size() <= 4 ? ms : 10.0 * static_cast<double>(3 - left);

@@ -271,7 +271,8 @@ TEST(Results, JsonOpensAgainWithEveryNumberAndTheRawSamples)
 {
     TransectResult result = someResult();
     result.audits = {{"mesh, A small", 40, 0}, {"mesh, B other", 40, 2}};
-    result.ratios[0].ratio.high = std::numeric_limits<double>::infinity(); // as after one round: JSON has no word for it
+    result.ratios[0].ratio.high
+        = std::numeric_limits<double>::infinity(); // as after one round: JSON has no word for it
     const std::string json = toJson(result, RawSamples::With).dump();
     const auto back = parseResultJson(json, "r.json");
     ASSERT_TRUE(back) << sentence(back.problem());

@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// On against off, in the view as it is: what each cull step saves, or what each pass of a frame costs.
+#pragma once
+
+#include "models/world_session.h"
+
+#include <QWidget>
+
+class QLabel;
+
+namespace fell {
+
+class TrialPanel : public QWidget {
+    Q_OBJECT
+public:
+    TrialPanel(WorldSession& session, StepTrial::Of what, QWidget* parent = nullptr);
+    void refresh(); // how far it is
+
+private:
+    WorldSession& m_session;
+    StepTrial::Of m_what;
+    QLabel* m_progress = nullptr;
+};
+
+} // namespace fell
