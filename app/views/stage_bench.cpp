@@ -315,6 +315,8 @@ void StageBench::rebuildStage()
         addModes(box);
     if (stage->id == "draw")
         box->addWidget(m_passes = new TrialPanel(m_session, StepTrial::Of::Passes, card));
+    if (m_passes && !m_session.stepTrial.rows(StepTrial::Of::Passes).empty()) // once it is laid out
+        QTimer::singleShot(100, m_passes, [this] { m_scroll->ensureWidgetVisible(m_passes); });
     m_stageCard = card;
     m_stagePlace->insertWidget(0, card);
 }

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/tour.h"
 
+#include "views/transect_plots.h"
+
 #include "views/banner.h"
 
 #include <QCoreApplication>
@@ -211,14 +213,14 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] {
             m_window.compareWith(std::nullopt);
             m_window.session().look = {};
-            m_window.setDark(true);
+            emit m_window.rail().stageClicked(QStringLiteral("draw"), false);
         }),
         wait(1200),
-        once([this] { keep("field-slate.png"); }),
-        once([this] {
-            m_window.setDark(false);
-            m_window.showPlan(true);
-        }),
+        once([this] { m_window.bench().findChild<QAbstractButton*>(QStringLiteral("measurePasses"))->click(); }),
+        [this] { return !m_window.field().window() || !m_window.session().stepTrial.isRunning(); },
+        wait(1200),
+        once([this] { keep("field-draw.png"); }),
+        once([this] { m_window.showPlan(true); }),
         wait(1200),
         once([this] {
             m_window.plan().findChild<QCheckBox*>(QStringLiteral("planNumbers"))->setChecked(true);
@@ -240,12 +242,25 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(600),
         once([this] { keep("transect-empty.png"); }),
         once([this] {
-            m_window.transect().setSentence(shortWalk());
+            TransectSentence two = shortWalk();
+            two.setupB = "plain";
+            two.values = QStringLiteral("2, 3, 4");
+            two.frames = 5;
+            m_window.transect().setSentence(two);
             m_window.transect().walk();
         }),
         [this] { return !m_window.runner().isRunning(); },
         wait(600),
-        once([this] { keep("transect.png"); }),
+        once([this] {
+            m_window.banner().hide();
+            keep("transect.png");
+        }),
+        once([this] { m_window.transect().plots().showEverySample(true); }),
+        wait(400),
+        once([this] {
+            keep("transect-samples.png");
+            m_window.transect().plots().showEverySample(false);
+        }),
         once([this] {
             m_window.transect().saveCsv(m_folder.filePath(QStringLiteral("transect.csv")));
             m_window.transect().savePlot(m_folder.filePath(QStringLiteral("transect-plots.png")));
@@ -265,6 +280,8 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("transect-heat-map.png"); }),
         once([this] {
             m_window.banner().hide();
+            m_window.ledger().setTags(1, tr("before the new mesher"));
+            m_window.ledger().pin(1, true);
             m_window.setDark(true);
             m_window.transect().showLedger(true);
         }),

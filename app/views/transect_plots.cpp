@@ -91,9 +91,9 @@ void addCurve(QCustomPlot* plot, const Curve& curve)
     QCPGraph* high = line(curve.p95, Qt::NoPen);
     high->setBrush(band);
     high->setChannelFillGraph(low);
-    high->setName(QObject::tr("%1  p5 to p95").arg(name));
+    high->setName(QObject::tr("p5 to p95"));
     QCPGraph* worst = line(curve.p99, QPen(colour, 1, Qt::DotLine));
-    worst->setName(QObject::tr("%1  p99").arg(name));
+    worst->setName(QObject::tr("p99"));
     QCPGraph* middle = line(curve.middle, QPen(colour, 2, style));
     middle->setScatterStyle(
         QCPScatterStyle(curve.side == 'A' ? QCPScatterStyle::ssDisc : QCPScatterStyle::ssSquare, colour, colour, 6));
@@ -105,7 +105,7 @@ void addCurve(QCustomPlot* plot, const Curve& curve)
     QCPGraph* beyond = plot->addGraph();
     beyond->setData(curve.beyondX, curve.beyond);
     beyond->setPen(QPen(colour, 2, Qt::DotLine));
-    beyond->setName(QObject::tr("%1  fitted, not measured").arg(name));
+    beyond->setName(QObject::tr("fitted, not measured"));
 }
 
 /// Every sample of a setup as a point: rows beside each other at their values, from left to right as they came.
@@ -136,14 +136,14 @@ void addSamples(QCustomPlot* plot, const TransectResult& result, char side, bool
                 static_cast<double>((*samples)[i]) / (frames ? 1 : 1000)});
     points->set(all, false);
     const QColor colour = side == 'A' ? currentTheme().setupA : currentTheme().setupB;
-    constexpr int kFew = 4000; // beyond, a point is a pixel
+    constexpr qsizetype kFew = 2000; // beyond, a point is smaller
+    const double size = all.size() > kFew ? 1.6 : 3.5;
     QCPGraph* graph = plot->addGraph();
     graph->setData(points);
     graph->setLineStyle(QCPGraph::lsNone);
     graph->setPen(QPen(colour));
-    graph->setScatterStyle(all.size() > kFew
-            ? QCPScatterStyle(QCPScatterStyle::ssDot, colour, 1)
-            : QCPScatterStyle(side == 'A' ? QCPScatterStyle::ssDisc : QCPScatterStyle::ssSquare, colour, colour, 3));
+    graph->setScatterStyle(side == 'A' ? QCPScatterStyle(QCPScatterStyle::ssDisc, colour, size)
+                                       : QCPScatterStyle(QCPScatterStyle::ssSquare, Qt::transparent, colour, size));
     graph->setName(QObject::tr("%1 %2  every sample (%3)")
                        .arg(QLatin1Char(side))
                        .arg(name, countText(static_cast<std::uint64_t>(all.size()))));
@@ -163,6 +163,42 @@ void addBudget(QCustomPlot* plot, double budget)
     text->position->setTypeY(QCPItemPosition::ptPlotCoords);
     text->position->setCoords(0.99, budget);
     text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+}
+
+/// Percentiles from nothing; samples, which spread over powers of ten, by their logarithm.
+void scaleCosts(QCPAxis* axis, bool isLogarithmic, double top)
+{
+    if (isLogarithmic) {
+        const double low = std::max(axis->range().lower, top * 1e-4);
+        axis->setScaleType(QCPAxis::stLogarithmic);
+        axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
+        axis->setNumberFormat(QStringLiteral("f"));
+        axis->setNumberPrecision(low < 1 ? 1 : 0);
+        axis->setRange(low / 1.2, top * 1.2);
+    } else {
+        axis->setScaleType(QCPAxis::stLinear);
+        axis->setTicker(QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
+        axis->setNumberFormat(QStringLiteral("gb"));
+        axis->setNumberPrecision(6);
+        axis->setRange(0, top * 1.08);
+    }
+}
+
+/// Above the plot, a line a setup: it covers no curve.
+void placeLegend(QCustomPlot* plot)
+{
+    plot->plotLayout()->insertRow(0);
+    plot->plotLayout()->addElement(0, 0, plot->legend);
+    plot->plotLayout()->setRowStretchFactor(0, 0.001);
+    plot->legend->setFillOrder(QCPLayoutGrid::foColumnsFirst);
+    plot->legend->setWrap(4);
+    plot->legend->setBrush(Qt::NoBrush);
+    plot->legend->setBorderPen(Qt::NoPen);
+    plot->legend->setIconSize(18, 10);
+    plot->legend->setRowSpacing(0);
+    plot->legend->setColumnSpacing(10);
+    plot->legend->setMargins(QMargins(0, 0, 0, 0));
+    plot->legend->setVisible(true);
 }
 
 void setTicks(QCPAxis* axis, const TransectResult& result)
@@ -216,6 +252,7 @@ TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString
     panel.empty->setProperty("muted", true);
     panel.plot = new QCustomPlot(card);
     panel.plot->setMinimumHeight(180);
+    placeLegend(panel.plot);
     panel.plot->hide();
     column->addWidget(panel.empty, 1);
     panel.heat = new HeatMap(card);
@@ -271,19 +308,11 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     double top = plot->yAxis->range().upper;
     if (frames && top > result.a.draw.budget * 0.5)
         top = std::max(top, result.a.draw.budget);
-    plot->yAxis->setRange(0, top * 1.3); // room for the legend
+    scaleCosts(plot->yAxis, m_everySample && hasSamples, top);
     if (frames && result.a.draw.budget < plot->yAxis->range().upper)
         addBudget(plot, result.a.draw.budget);
-    plot->legend->setVisible(true);
     plot->legend->setFont(uiFont(11));
     plot->legend->setTextColor(currentTheme().ink);
-    QColor back = currentTheme().panel;
-    back.setAlphaF(0.8F);
-    plot->legend->setBrush(back);
-    plot->legend->setBorderPen(Qt::NoPen);
-    plot->legend->setIconSize(18, 10);
-    plot->legend->setRowSpacing(0);
-    plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignTop | Qt::AlignLeft);
     plot->replot(QCustomPlot::rpQueuedReplot);
 }
 

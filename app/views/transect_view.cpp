@@ -83,12 +83,22 @@ QString suggestion(const SetupField& field)
 /// What was found. With two things varied there is more than fits: a line of it, and all in the tooltip and the report.
 QString findingWords(const TransectResult& result)
 {
-    QStringList words;
+    QStringList all;
     for (const std::string& finding : findingsOf(result, Verdicts::Last)) // the table has the other values
-        words << QString::fromStdString(finding).toHtmlEscaped();
-    if (!result.across.empty())
-        words = words.mid(0, static_cast<qsizetype>(result.reach.size() + (result.b ? 2 : 0)));
-    return words.join(result.across.empty() ? QStringLiteral("<br>") : QStringLiteral(" · "));
+        all << QString::fromStdString(finding).toHtmlEscaped();
+    const auto reaches = static_cast<qsizetype>(result.reach.size());
+    const qsizetype verdicts = result.b
+        ? std::count_if(result.ratios.begin(), result.ratios.end(),
+            [&](const TransectRatio& ratio) {
+                return ratio.value == result.ratios.back().value && ratio.across == result.ratios.back().across;
+            })
+        : 0;
+    const QString dot = QStringLiteral(" · ");
+    QStringList lines{all.mid(0, reaches).join(dot), all.mid(reaches, verdicts).join(dot)};
+    if (result.across.empty())
+        lines << all.mid(reaches + verdicts);
+    lines.removeAll(QString());
+    return lines.join(QStringLiteral("<br>"));
 }
 
 } // namespace
