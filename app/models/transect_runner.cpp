@@ -47,7 +47,7 @@ std::optional<Problem> readWho(const TransectSentence& sentence, const Setup& cu
             return b.problem();
         spec.b = b.take();
     }
-    auto route = findRoute(sentence.route, demoFolder() / "routes");
+    auto route = routeNamed(sentence.route);
     if (!route)
         return route.problem();
     spec.route = route.take();

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/world_session.h"
 
+#include "measure/ledger.h"
+
 #include "terrain/columns.h"
 
 #include <thread>
@@ -162,12 +164,45 @@ void WorldSession::follow(const Setup& now, const Setup& before)
 
 void WorldSession::advance(double seconds)
 {
-    eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
+    if (flight.keys.any())
+        m_replay.reset();
+    if (m_replay) {
+        m_replay->at += seconds * flight.speed / std::max(1.0, m_replay->metres);
+        eye = eyeOn(m_replay->route, m_replay->at, *m_terrain);
+        if (m_replay->at >= 1)
+            m_replay.reset();
+    } else {
+        eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
+    }
+    if (recorder)
+        recorder->note(eye, seconds, *m_terrain);
     const Eye& viewer = look.frozen ? *look.frozen : eye; // what is held stays there
     if (m_streamer)
         m_streamer->moveTo(chunkOf(viewer.cell, setup().chunk.edge), sectorOf(viewer));
     if (m_b && m_b->streamer)
         m_b->streamer->moveTo(chunkOf(viewer.cell, m_b->setups.current().chunk.edge), sectorOf(viewer));
+}
+
+void WorldSession::flyAlong(Route route)
+{
+    double metres = 0;
+    for (std::size_t i = 1; i < route.points.size(); ++i) {
+        const auto &a = route.points[i - 1].at, &b = route.points[i].at;
+        metres += std::hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]);
+    }
+    m_replay = Replay{std::move(route), 0, metres};
+}
+
+std::filesystem::path routesFolder()
+{
+    return homeLedger().parent_path() / "routes";
+}
+
+Outcome<Route> routeNamed(const std::string& name)
+{
+    std::error_code error;
+    const std::filesystem::path own = routesFolder() / (name + ".json");
+    return findRoute(std::filesystem::exists(own, error) ? own.string() : name, demoFolder() / "routes");
 }
 
 std::optional<double> WorldSession::metresAboveGround() const

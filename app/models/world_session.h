@@ -68,6 +68,16 @@ public:
 
     Eye eye;
     Flight flight;
+    /// Takes down where the eye flies; nothing while no route is recorded.
+    std::optional<RouteRecorder> recorder;
+    /// A route that the eye flies along by itself, at the flight's speed, until a key is pressed.
+    struct Replay {
+        Route route;
+        double at = 0; // of the route
+        double metres = 0; // its length
+    };
+    void flyAlong(Route route);
+    [[nodiscard]] bool isFlyingAlong() const { return m_replay.has_value(); }
     /// Flies on for `seconds` and tells the streamer where the eye is.
     void advance(double seconds);
     /// Counts up whenever all meshes are void: another world, or a setup that needs other meshes.
@@ -111,9 +121,15 @@ private:
     std::uint64_t m_epoch = 0, m_lastEpochB = 0;
     std::unique_ptr<Beside> m_b;
     bool m_editsB = false, m_paused = false;
+    std::optional<Replay> m_replay;
 };
 
 /// The folder of the demo worlds, setups and routes.
 std::filesystem::path demoFolder();
+
+/// Where the user's own routes lie: fell/routes below XDG_DATA_HOME or ~/.local/share.
+std::filesystem::path routesFolder();
+/// One of the user's routes, or of the demo's, or a file.
+Outcome<Route> routeNamed(const std::string& name);
 
 } // namespace fell

@@ -14,10 +14,12 @@
 #include <QCloseEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QMenu>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -226,6 +228,20 @@ void MainWindow::buildMenus()
         });
     addTo(measure, tr("Stop the walk"), {}, tr("Keeps what has been measured."), [this] { m_runner.stop(); });
     measure->addSeparator();
+    m_record = addTo(measure, tr("Record a route"), QKeySequence(Qt::CTRL | Qt::Key_R),
+        tr("Takes down where you fly, at your pace; the same keys end it."), [this] { recordRoute(); });
+    m_record->setCheckable(true);
+    addTo(measure, tr("Fly along the route"), QKeySequence(Qt::CTRL | Qt::Key_P),
+        tr("The eye flies along the transect's route at its own speed until you press a key."), [this] {
+            auto route = routeNamed(m_transect->sentence().route);
+            if (!route) {
+                m_banner->trouble(QString::fromStdString(sentence(route.problem())));
+                return;
+            }
+            showField();
+            m_session.flyAlong(route.take());
+        });
+    measure->addSeparator();
     addTo(measure, tr("Open result…"), {}, {}, [this] {
         showTransect();
         m_transect->askOpen();
@@ -245,7 +261,7 @@ void MainWindow::buildMenus()
                "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
                "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
                "<tr><td>Home</td><td>back to the first view</td></tr><tr><td>F2, F3, F4</td><td>field, transect, "
-               "plan</td></tr>"
+               "plan</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
                "<tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a change of "
                "setup</td></tr></table>"),
             QMessageBox::Close, this);
@@ -391,6 +407,48 @@ void MainWindow::saveRecording(const QString& file)
                 m_banner->note(tr("Saved %1 events to %2").arg(countText(events), file));
         });
     });
+}
+
+void MainWindow::recordRoute()
+{
+    if (!m_session.recorder) {
+        showField();
+        m_session.recorder.emplace();
+        m_record->setChecked(true);
+        m_banner->note(tr("Recording a route: fly it, then press Ctrl+R again"));
+        return;
+    }
+    m_record->setChecked(false);
+    bool isNamed = false;
+    const QString name = QInputDialog::getText(this, tr("Keep the route"), tr("Its name, for the list of routes:"),
+        QLineEdit::Normal, tr("my-route"), &isNamed);
+    if (isNamed)
+        keepRoute(name.trimmed());
+    m_session.recorder.reset();
+}
+
+bool MainWindow::keepRoute(const QString& name)
+{
+    static const QRegularExpression kPlain(QStringLiteral("^[A-Za-z0-9][A-Za-z0-9 _-]{0,39}$"));
+    if (!kPlain.match(name).hasMatch()) {
+        m_banner->trouble(
+            tr("“%1” is no name for a route: 1 to 40 letters, digits, spaces, - and _ are wanted").arg(name));
+        return false;
+    }
+    const auto route = m_session.recorder->route(name.toStdString(), m_session.terrain());
+    auto problem = route ? makeFolder(routesFolder()) : std::optional(route.problem());
+    const auto file = routesFolder() / (name.toStdString() + ".json");
+    if (!problem)
+        problem = writeFile(file, toJson(route.value()));
+    if (problem) {
+        m_banner->trouble(QString::fromStdString(sentence(*problem)));
+        return false;
+    }
+    m_transect->listRoutes(name);
+    m_banner->note(tr("Kept the route “%1”, %2 points: the next walk goes along it, Ctrl+P flies it")
+                       .arg(name)
+                       .arg(route.value().points.size()));
+    return true;
 }
 
 void MainWindow::showTransect()

@@ -37,6 +37,10 @@ public:
     /// Writes the lives of all chunks as Trace Event JSON, on a thread of its own; the banner says when it is done.
     void saveRecording(const QString& file);
     void setDark(bool dark);
+    /// Begins to take down where the eye flies, or ends and asks for a name.
+    void recordRoute();
+    /// Writes what was recorded under a name among the user's routes, and chooses it for the next walk.
+    bool keepRoute(const QString& name);
     /// Opens a recipe file or a demo by name; says what is wrong with it otherwise, and changes nothing.
     bool openWorld(const QString& world);
     bool openSetup(const QString& nameOrFile);
@@ -92,7 +96,7 @@ private:
     Banner* m_banner = nullptr;
     QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr, *m_setupChip = nullptr,
                 *m_setupChipB = nullptr;
-    QAction *m_undo = nullptr, *m_redo = nullptr, *m_dark = nullptr;
+    QAction *m_undo = nullptr, *m_redo = nullptr, *m_dark = nullptr, *m_record = nullptr;
     QList<QAction*> m_actions;
 };
 

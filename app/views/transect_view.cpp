@@ -171,7 +171,7 @@ QWidget* TransectView::buildSentence()
     m_acrossValues = new QLineEdit(card);
     named(m_acrossValues, "acrossValues", tr("The values of the second, separated by commas."));
     m_route = new QComboBox(card);
-    m_route->addItems(namesIn(demoFolder() / "routes"));
+    listRoutes();
     named(m_route, "route", tr("The path that the eye takes, the same every time."));
     m_setupA = new QComboBox(card);
     m_setupB = new QComboBox(card);
@@ -366,6 +366,14 @@ double TransectView::budget() const
 void TransectView::setBudget(double ms)
 {
     m_budget->setValue(static_cast<int>(std::lround(50 * std::log10(ms / 16.6))));
+}
+
+void TransectView::listRoutes(const QString& chosen)
+{
+    const QString now = chosen.isEmpty() ? m_route->currentText() : chosen;
+    m_route->clear();
+    m_route->addItems(namesIn(demoFolder() / "routes") + namesIn(routesFolder()));
+    m_route->setCurrentText(now);
 }
 
 void TransectView::showLedger(bool shown)

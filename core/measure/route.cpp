@@ -5,6 +5,8 @@
 #include "input/text_file.h"
 #include "terrain/columns.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <cmath>
 
@@ -32,6 +34,8 @@ RoutePoint readPoint(JsonReader& from)
     point.pitch = from.number("pitch", {-90, 90});
     return point;
 }
+
+constexpr double kUnderground = -1e6; // metres: lifts nothing
 
 double spline(double a, double b, double c, double d, double t)
 {
@@ -81,6 +85,69 @@ Outcome<Route> findRoute(const std::string& nameOrFile, const fs::path& folder)
     if (!text)
         return text.problem();
     return parseRoute(text.value(), file.string());
+}
+
+std::string toJson(const Route& route)
+{
+    nlohmann::ordered_json root{{"format", "fell-route"}, {"version", 1}, {"name", route.name}, {"title", route.title},
+        {"clear", route.clear}, {"points", nlohmann::ordered_json::array()}};
+    for (const RoutePoint& point : route.points)
+        root["points"].push_back({{"at", point.at}, {"yaw", point.yaw}, {"pitch", point.pitch}});
+    return root.dump(2) + "\n";
+}
+
+RoutePoint pointAt(const Eye& eye, const Terrain& terrain)
+{
+    const double metres = terrain.recipe.voxelMetres;
+    return {{(static_cast<double>(eye.cell.x) + eye.within.x) * metres,
+                (static_cast<double>(eye.cell.y) + eye.within.y) * metres,
+                (static_cast<double>(eye.cell.z) + eye.within.z) * metres},
+        eye.yaw, eye.pitch};
+}
+
+void RouteRecorder::note(const Eye& eye, double seconds, const Terrain& terrain)
+{
+    RoutePoint now = pointAt(eye, terrain);
+    if (m_last) { // on from the last yaw, the shorter way round: a route turns as the eye did
+        now.yaw = m_last->yaw + std::remainder(now.yaw - m_last->yaw, 360);
+        if (now.at == m_last->at && now.yaw == m_last->yaw && now.pitch == m_last->pitch)
+            return;
+    }
+    m_last = now;
+    m_since += seconds;
+    if (!m_points.empty() && m_since < m_interval)
+        return;
+    m_since = 0;
+    m_points.push_back(now);
+    if (m_points.size() < kMost)
+        return;
+    for (std::size_t i = 0; i < kMost / 2; ++i)
+        m_points[i] = m_points[2 * i];
+    m_points.resize(kMost / 2);
+    m_interval *= 2;
+}
+
+Outcome<Route> RouteRecorder::route(const std::string& name, const Terrain& terrain) const
+{
+    Route out;
+    out.name = name.substr(0, 40);
+    out.title = name.substr(0, 80);
+    out.points = m_points;
+    if (m_last && m_points.size() < kMost && (m_points.empty() || m_points.back().at != m_last->at))
+        out.points.push_back(*m_last);
+    if (out.points.size() < 2)
+        return Problem{"", "", "nothing was flown while the route was recorded: two places or more are wanted"};
+    // Yaws that went round many times come back into what a file may hold.
+    const double turns = 360 * std::round(out.points.front().yaw / 360);
+    for (RoutePoint& point : out.points) {
+        point.yaw = std::clamp(point.yaw - turns, -3600.0, 3600.0);
+        for (double& metres : point.at)
+            metres = std::round(metres * 1000) / 1000;
+        const Eye lifted = eyeAt(point, out.clear, terrain);
+        if (std::abs(pointAt(lifted, terrain).at[1] - point.at[1]) > 0.01)
+            out.clear = kUnderground;
+    }
+    return out;
 }
 
 Eye eyeAt(const RoutePoint& point, double clear, const Terrain& terrain)

@@ -746,6 +746,31 @@ TEST_F(WindowTest, TwoThingsVariedAreAHeatMapAndTheReachIsFound)
         << child<QLabel>("words")->text().toStdString();
 }
 
+TEST_F(WindowTest, ARouteIsRecordedByFlyingKeptWalkedAndFlownAgain)
+{
+    WorldSession& session = m_window->session();
+    QTest::keyClick(field(), Qt::Key_R, Qt::ControlModifier);
+    ASSERT_TRUE(becomes([&] { return session.recorder.has_value(); }));
+    const Eye from = session.eye;
+    QTest::keyPress(field(), Qt::Key_W);
+    ASSERT_TRUE(becomes([&] { return session.recorder->points() >= 4; }));
+    QTest::keyRelease(field(), Qt::Key_W);
+    EXPECT_FALSE(m_window->keepRoute("../outside")) << "a name is no path";
+    EXPECT_TRUE(m_window->banner().text().contains("no name for a route"));
+    ASSERT_TRUE(m_window->keepRoute("a test flight"));
+    EXPECT_EQ(m_window->transect().sentence().route, "a test flight");
+    const auto kept = routeNamed("a test flight");
+    ASSERT_TRUE(kept) << sentence(kept.problem());
+    EXPECT_GE(kept.value().points.size(), 4u);
+    session.recorder.reset();
+    // Flown again it begins where the recording did, and a key ends it.
+    session.flyAlong(kept.value());
+    ASSERT_TRUE(becomes([&] { return chunkOf(session.eye.cell, 8) == chunkOf(from.cell, 8); }));
+    EXPECT_TRUE(session.isFlyingAlong());
+    QTest::keyClick(field(), Qt::Key_S, {}, 50);
+    EXPECT_TRUE(becomes([&] { return !session.isFlyingAlong(); }));
+}
+
 TEST_F(WindowTest, AWalkCanBeStoppedAndTheWindowStaysAlive)
 {
     m_window->showTransect();

@@ -54,6 +54,51 @@ TEST(Route, StaysAboveTheGround)
     }
 }
 
+TEST(RouteRecorder, TheRouteGoesThroughTheFlightAtItsPace)
+{
+    const auto terrain = test::testTerrain();
+    RouteRecorder recorder;
+    EXPECT_FALSE(recorder.route("none", *terrain));
+    // 20 metres a second along x, 300 metres up, turning past north from 350 to 30 degrees: 40 degrees, not 320 back.
+    const auto eyeOf = [&terrain](double seconds) {
+        RoutePoint at{{20 * seconds, 300, 5}, std::fmod(350 + 4 * seconds, 360), -10};
+        return eyeAt(at, 0, *terrain);
+    };
+    constexpr int kFrames = 600; // 60 a second
+    for (int i = 0; i <= kFrames; ++i) {
+        recorder.note(eyeOf(i / 60.0), i == 0 ? 0 : 1 / 60.0, *terrain);
+        recorder.note(eyeOf(i / 60.0), 5, *terrain); // standing still: no time passes
+    }
+    const auto made = recorder.route("my flight", *terrain);
+    ASSERT_TRUE(made) << sentence(made.problem());
+    EXPECT_NEAR(static_cast<double>(made.value().points.size()), 21, 1) << "ten seconds, two points each";
+    EXPECT_EQ(made.value().clear, 2);
+    const auto read = parseRoute(toJson(made.value()), "r.json");
+    ASSERT_TRUE(read) << sentence(read.problem());
+    EXPECT_EQ(read.value().name, "my flight");
+    for (const double t : {0.1, 0.33, 0.5, 0.81}) { // the pace: a part of the route is that part of the time
+        const Eye eye = eyeOn(read.value(), t, *terrain);
+        const RoutePoint at = pointAt(eye, *terrain);
+        EXPECT_NEAR(at.at[0], 200 * t, 6) << t;
+        EXPECT_NEAR(at.at[1], 300, 0.1);
+        EXPECT_NEAR(std::remainder(at.yaw - (350 + 40 * t), 360), 0, 1.5) << t;
+    }
+}
+
+TEST(RouteRecorder, ALongFlightKeepsFewerPointsAndUnderTheGroundNothingIsLifted)
+{
+    const auto terrain = test::testTerrain();
+    RouteRecorder recorder;
+    for (int i = 0; i < 5000; ++i)
+        recorder.note(eyeAt({{i * 1.0, -40, 0}, 0, 0}, -1e6, *terrain), 0.5, *terrain);
+    EXPECT_LE(recorder.points(), RouteRecorder::kMost);
+    const auto made = recorder.route("deep", *terrain);
+    ASSERT_TRUE(made);
+    EXPECT_NEAR(pointAt(eyeOn(made.value(), 1, *terrain), *terrain).at[0], 4999, 1e-6) << "it ends where the eye was";
+    EXPECT_NEAR(pointAt(eyeOn(made.value(), 0.5, *terrain), *terrain).at[1], -40, 0.01) << "not lifted to the ground";
+    ASSERT_TRUE(parseRoute(toJson(made.value()), "r.json"));
+}
+
 TEST(Route, FilesSayWhatIsWrong)
 {
     const std::pair<const char*, const char*> cases[]{
