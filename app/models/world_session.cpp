@@ -205,6 +205,22 @@ Outcome<Route> routeNamed(const std::string& name)
     return findRoute(std::filesystem::exists(own, error) ? own.string() : name, demoFolder() / "routes");
 }
 
+QStringList routeNames()
+{
+    QStringList names;
+    for (const auto& folder : {demoFolder() / "routes", routesFolder()}) {
+        QStringList here;
+        std::error_code error;
+        for (const auto& entry : std::filesystem::directory_iterator(folder, error))
+            if (entry.path().extension() == ".json")
+                here << QString::fromStdString(entry.path().stem().string());
+        here.sort();
+        names += here;
+    }
+    names.removeDuplicates(); // the user's own stands in for the demo's
+    return names;
+}
+
 std::optional<double> WorldSession::metresAboveGround() const
 {
     if (m_terrain->recipe.pattern)

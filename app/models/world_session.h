@@ -6,11 +6,13 @@
 #include "gpu/renderer.h"
 #include "measure/route.h"
 #include "models/flight.h"
+#include "models/route_editor.h"
 #include "models/setup_history.h"
 #include "models/step_trial.h"
 #include "stream/streamer.h"
 
 #include <QObject>
+#include <QStringList>
 
 #include <memory>
 
@@ -77,6 +79,8 @@ public:
         double metres = 0; // its length
     };
     void flyAlong(Route route);
+    /// The route that the plan shows and changes.
+    RouteEditor routeEditor;
     [[nodiscard]] bool isFlyingAlong() const { return m_replay.has_value(); }
     /// Flies on for `seconds` and tells the streamer where the eye is.
     void advance(double seconds);
@@ -131,5 +135,7 @@ std::filesystem::path demoFolder();
 std::filesystem::path routesFolder();
 /// One of the user's routes, or of the demo's, or a file.
 Outcome<Route> routeNamed(const std::string& name);
+/// The names of both, the demo's first.
+QStringList routeNames();
 
 } // namespace fell

@@ -354,6 +354,11 @@ QWidget* MainWindow::buildFieldPage()
     m_plan = new PlanPanel(m_session, *m_field, page);
     m_plan->hide();
     middle->addWidget(m_plan);
+    connect(m_plan, &PlanPanel::routeKept, this, [this] {
+        const QString name = askRouteName(QString::fromStdString(m_session.routeEditor.route()->name));
+        if (!name.isEmpty())
+            keepEditedRoute(name);
+    });
     connect(m_plan, &PlanPanel::recordingWanted, this, [this] {
         const QString file = QFileDialog::getSaveFileName(
             this, tr("Save recording"), QStringLiteral("lives.json"), tr("Trace Event JSON (*.json)"));
@@ -419,15 +424,33 @@ void MainWindow::recordRoute()
         return;
     }
     m_record->setChecked(false);
-    bool isNamed = false;
-    const QString name = QInputDialog::getText(this, tr("Keep the route"), tr("Its name, for the list of routes:"),
-        QLineEdit::Normal, tr("my-route"), &isNamed);
-    if (isNamed)
-        keepRoute(name.trimmed());
+    if (const QString name = askRouteName(tr("my-route")); !name.isEmpty())
+        keepRoute(name);
     m_session.recorder.reset();
 }
 
+QString MainWindow::askRouteName(const QString& suggested)
+{
+    bool isNamed = false;
+    const QString name = QInputDialog::getText(
+        this, tr("Keep the route"), tr("Its name, for the list of routes:"), QLineEdit::Normal, suggested, &isNamed);
+    return isNamed ? name.trimmed() : QString();
+}
+
 bool MainWindow::keepRoute(const QString& name)
+{
+    return keep(m_session.recorder->route(name.toStdString(), m_session.terrain()), name);
+}
+
+bool MainWindow::keepEditedRoute(const QString& name)
+{
+    Route route = *m_session.routeEditor.route();
+    route.name = name.toStdString();
+    route.title = route.name;
+    return keep(route, name);
+}
+
+bool MainWindow::keep(const Outcome<Route>& route, const QString& name)
 {
     static const QRegularExpression kPlain(QStringLiteral("^[A-Za-z0-9][A-Za-z0-9 _-]{0,39}$"));
     if (!kPlain.match(name).hasMatch()) {
@@ -435,16 +458,15 @@ bool MainWindow::keepRoute(const QString& name)
             tr("“%1” is no name for a route: 1 to 40 letters, digits, spaces, - and _ are wanted").arg(name));
         return false;
     }
-    const auto route = m_session.recorder->route(name.toStdString(), m_session.terrain());
     auto problem = route ? makeFolder(routesFolder()) : std::optional(route.problem());
-    const auto file = routesFolder() / (name.toStdString() + ".json");
     if (!problem)
-        problem = writeFile(file, toJson(route.value()));
+        problem = writeFile(routesFolder() / (name.toStdString() + ".json"), toJson(route.value()));
     if (problem) {
         m_banner->trouble(QString::fromStdString(sentence(*problem)));
         return false;
     }
     m_transect->listRoutes(name);
+    m_plan->listRoutes();
     m_banner->note(tr("Kept the route “%1”, %2 points: the next walk goes along it, Ctrl+P flies it")
                        .arg(name)
                        .arg(route.value().points.size()));

@@ -41,6 +41,8 @@ public:
     void recordRoute();
     /// Writes what was recorded under a name among the user's routes, and chooses it for the next walk.
     bool keepRoute(const QString& name);
+    /// The same with the route as the plan shows it.
+    bool keepEditedRoute(const QString& name);
     /// Opens a recipe file or a demo by name; says what is wrong with it otherwise, and changes nothing.
     bool openWorld(const QString& world);
     bool openSetup(const QString& nameOrFile);
@@ -66,6 +68,8 @@ private:
     void buildMenus();
     QWidget* buildTopRow();
     QWidget* buildFieldPage();
+    bool keep(const Outcome<Route>& route, const QString& name);
+    [[nodiscard]] QString askRouteName(const QString& suggested);
     void refresh();
     void findAction();
     void runShortcut(const QKeySequence& keys);

@@ -12,6 +12,7 @@
 #include <cmath>
 #include <map>
 #include <unordered_map>
+#include <utility>
 
 namespace fell {
 namespace {
@@ -320,6 +321,46 @@ void PlanCanvas::paintView(QPainter& painter)
     }
 }
 
+QPointF PlanCanvas::pixelOf(QPointF chunks) const
+{
+    return QPointF(width() / 2.0, height() / 2.0) + chunks * cellSize();
+}
+
+int PlanCanvas::routePointAt(QPointF pixel) const
+{
+    constexpr double kNear = 8; // pixels
+    for (int i = static_cast<int>(m_look.route.size()) - 1; i >= 0; --i) // the last is on top
+        if (m_plan && QLineF(routePoint(i), pixel).length() <= kNear)
+            return i;
+    return -1;
+}
+
+void PlanCanvas::paintRoute(QPainter& painter)
+{
+    if (m_look.route.empty())
+        return;
+    const Theme& theme = currentTheme();
+    QPolygonF way;
+    for (const QPointF& at : m_look.curve)
+        way << pixelOf(at);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme.panel, 4));
+    painter.drawPolyline(way);
+    painter.setPen(QPen(theme.selection, 2));
+    painter.drawPolyline(way);
+    painter.setFont(uiFont(11));
+    for (std::size_t i = 0; i < m_look.route.size(); ++i) {
+        const QPointF at = pixelOf(m_look.route[i]);
+        painter.setPen(QPen(theme.selection, 2));
+        painter.setBrush(theme.panel);
+        painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
+        if (i == 0 || i + 1 == m_look.route.size()) {
+            painter.setPen(theme.ink);
+            painter.drawText(at + QPointF(8, 4), i == 0 ? tr("start") : tr("end"));
+        }
+    }
+}
+
 void PlanCanvas::paintEvent(QPaintEvent*)
 {
     QPainter painter(this);
@@ -330,6 +371,7 @@ void PlanCanvas::paintEvent(QPaintEvent*)
         paintCells(painter);
         paintOctree(painter);
         paintView(painter);
+        paintRoute(painter);
     }
     painter.setFont(uiFont(11, true));
     painter.fillRect(QRect(4, 4, 96, 18), theme.panel);
@@ -346,6 +388,13 @@ void PlanCanvas::mousePressEvent(QMouseEvent* event)
 {
     m_pressed = m_last = event->position();
     m_isDragging = false;
+    m_grabbed = routePointAt(event->position());
+    if (m_grabbed < 0)
+        return;
+    if (event->button() == Qt::RightButton)
+        emit routePointRemoved(std::exchange(m_grabbed, -1));
+    else
+        emit routePointGrabbed();
 }
 
 void PlanCanvas::mouseMoveEvent(QMouseEvent* event)
@@ -357,12 +406,31 @@ void PlanCanvas::mouseMoveEvent(QMouseEvent* event)
         return;
     const QPointF by = (event->position() - m_last) / cellSize();
     m_last = event->position();
-    emit viewerDragged(by.x(), by.y());
+    if (m_grabbed >= 0)
+        emit routePointDragged(m_grabbed, by.x(), by.y());
+    else
+        emit viewerDragged(by.x(), by.y());
+}
+
+/// On the way a new point, as near to the pointer as the way goes.
+void PlanCanvas::mouseDoubleClickEvent(QMouseEvent* event)
+{
+    constexpr double kNear = 10; // pixels
+    double nearest = kNear;
+    int at = -1;
+    for (std::size_t i = 0; i < m_look.curve.size(); ++i)
+        if (const double away = QLineF(pixelOf(m_look.curve[i]), event->position()).length(); away < nearest) {
+            nearest = away;
+            at = static_cast<int>(i);
+        }
+    if (at >= 0 && routePointAt(event->position()) < 0)
+        emit routePointAdded(
+            at / PlanLook::kCurvePieces, static_cast<double>(at % PlanLook::kCurvePieces) / PlanLook::kCurvePieces);
 }
 
 void PlanCanvas::mouseReleaseEvent(QMouseEvent* event)
 {
-    if (m_isDragging)
+    if (m_isDragging || std::exchange(m_grabbed, -1) >= 0 || event->button() != Qt::LeftButton)
         return;
     if (const auto chunk = chunkAt(event->position()))
         emit clicked(*chunk);

@@ -18,6 +18,9 @@ struct PlanLook {
     double fieldOfView = 65, aspect = 1.6; // degrees from bottom to top, width / height
     bool numbers = false; // the order of work
     std::optional<ChunkPos> chosen;
+    std::vector<QPointF> route; // its points, in chunks right and down from the middle of the viewer's chunk
+    std::vector<QPointF> curve; // the way between them, evenly cut: kCurvePieces from point to point
+    static constexpr int kCurvePieces = 8;
     std::shared_ptr<const std::vector<OctreeCell>> octree; // its nodes are drawn too; null: they are not
 };
 
@@ -39,6 +42,9 @@ public:
     void show(std::shared_ptr<const PlanView> plan, const PlanLook& look);
     /// The chunk that is drawn at a point: from above the one of its column that is least finished, or on top.
     [[nodiscard]] std::optional<ChunkPos> chunkAt(QPointF point) const;
+    [[nodiscard]] std::size_t routePoints() const { return m_plan ? m_look.route.size() : 0; } // that are drawn
+    /// Where a point of the route is drawn.
+    [[nodiscard]] QPointF routePoint(int point) const { return pixelOf(m_look.route[static_cast<std::size_t>(point)]); }
     /// Where a chunk's middle is drawn.
     [[nodiscard]] QPointF pointOf(ChunkPos chunk) const;
     static void paintKey(class QPainter& painter, QRectF box, ChunkStage stage);
@@ -47,6 +53,12 @@ signals:
     void clicked(fell::ChunkPos chunk);
     /// The viewer was dragged by so many chunks to the right and down the picture.
     void viewerDragged(double right, double down);
+    // A point of the route was taken hold of, dragged by so many chunks, or is to go; a new one is wanted on the way
+    // after a point.
+    void routePointGrabbed();
+    void routePointDragged(int point, double right, double down);
+    void routePointRemoved(int point);
+    void routePointAdded(int after, double part);
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -54,6 +66,7 @@ protected:
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
 
 private:
     /// A column of chunks of one level, or one chunk of the cut.
@@ -71,6 +84,9 @@ private:
     void paintCells(class QPainter& painter);
     void paintOctree(class QPainter& painter);
     void paintView(class QPainter& painter);
+    void paintRoute(class QPainter& painter);
+    [[nodiscard]] QPointF pixelOf(QPointF chunks) const;
+    [[nodiscard]] int routePointAt(QPointF pixel) const; // -1: none
 
     From m_from;
     std::shared_ptr<const PlanView> m_plan;
@@ -80,6 +96,7 @@ private:
     std::vector<Cell> m_cells; // the coarsest first
     QPointF m_pressed, m_last;
     bool m_isDragging = false;
+    int m_grabbed = -1; // a point of the route
 };
 
 } // namespace fell

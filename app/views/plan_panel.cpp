@@ -5,6 +5,7 @@
 #include "views/field_view.h"
 #include "views/theme.h"
 
+#include <QComboBox>
 #include <QGridLayout>
 #include <QPainter>
 #include <QPushButton>
@@ -74,9 +75,21 @@ PlanPanel::PlanPanel(WorldSession& session, FieldView& field, QWidget* parent)
     plans->addWidget(m_above, 3);
     plans->addWidget(m_side, 2);
     plans->addWidget(buildKey());
+    plans->addWidget(buildRouteRow());
     line->addLayout(plans, 1);
     line->addWidget(buildCard());
     for (PlanCanvas* canvas : {m_above, m_side}) {
+        connect(canvas, &PlanCanvas::routePointGrabbed, &session.routeEditor, &RouteEditor::grab);
+        connect(canvas, &PlanCanvas::routePointRemoved, &session.routeEditor,
+            [&session](int point) { session.routeEditor.remove(static_cast<std::size_t>(point)); });
+        connect(canvas, &PlanCanvas::routePointAdded, &session.routeEditor,
+            [&session](int after, double part) { session.routeEditor.add(static_cast<std::size_t>(after), part); });
+        connect(canvas, &PlanCanvas::routePointDragged, this, [this, canvas](int point, double right, double down) {
+            const double chunk = m_session.setup().chunk.edge * m_session.terrain().recipe.voxelMetres;
+            m_session.routeEditor.move(static_cast<std::size_t>(point),
+                canvas == m_above ? std::array{right * chunk, 0.0, down * chunk}
+                                  : std::array{right * chunk, -down * chunk, 0.0});
+        });
         connect(canvas, &PlanCanvas::clicked, this, [this](ChunkPos chunk) { choose(chunk); });
         connect(canvas, &PlanCanvas::viewerDragged, this, [this, canvas](double right, double down) {
             const double edge = m_session.setup().chunk.edge;
@@ -85,6 +98,13 @@ PlanPanel::PlanPanel(WorldSession& session, FieldView& field, QWidget* parent)
                                   : glm::dvec3(right * edge, -down * edge, 0));
         });
     }
+    connect(&session.routeEditor, &RouteEditor::changed, this, [this] {
+        m_undoRoute->setEnabled(m_session.routeEditor.isChanged());
+        m_saveRoute->setEnabled(m_session.routeEditor.route().has_value());
+        const auto& shown = m_session.routeEditor.route();
+        m_route->setCurrentIndex(shown ? std::max(0, m_route->findText(QString::fromStdString(shown->name))) : 0);
+        refresh();
+    });
     m_timer.setInterval(kRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, [this] {
         if (isVisible())
@@ -111,6 +131,67 @@ QWidget* PlanPanel::buildKey()
         ++at;
     }
     return key;
+}
+
+QWidget* PlanPanel::buildRouteRow()
+{
+    auto* all = new QWidget(this);
+    auto* row = new QHBoxLayout(all);
+    row->setContentsMargins(0, 2, 0, 0);
+    row->addWidget(new QLabel(tr("Route"), all));
+    m_route = new QComboBox(all);
+    m_route->setObjectName(QStringLiteral("planRoute"));
+    m_route->setToolTip(
+        tr("Shows a route on both plans. Drag its points; double-click the way for a new one; right-click "
+           "a point to take it away. From above it moves over the map, from the south also up and down."));
+    row->addWidget(m_route, 1);
+    m_undoRoute = new QPushButton(tr("Undo"), all);
+    m_undoRoute->setObjectName(QStringLiteral("undoRoute"));
+    m_undoRoute->setToolTip(tr("Takes back the last change of the route."));
+    m_saveRoute = new QPushButton(tr("Save route…"), all);
+    m_saveRoute->setObjectName(QStringLiteral("saveRoute"));
+    m_saveRoute->setToolTip(tr("Keeps it among your routes; the next walk goes along it."));
+    row->addWidget(m_undoRoute);
+    row->addWidget(m_saveRoute);
+    m_undoRoute->setEnabled(false);
+    m_saveRoute->setEnabled(false);
+    listRoutes();
+    connect(m_route, &QComboBox::activated, this, [this](int index) {
+        auto route = index > 0 ? routeNamed(m_route->currentText().toStdString()) : Outcome<Route>(Problem{});
+        m_session.routeEditor.open(route ? std::optional(route.take()) : std::nullopt);
+    });
+    connect(m_undoRoute, &QPushButton::clicked, &m_session.routeEditor, &RouteEditor::undo);
+    connect(m_saveRoute, &QPushButton::clicked, this, &PlanPanel::routeKept);
+    return all;
+}
+
+void PlanPanel::listRoutes()
+{
+    const QString now = m_route->currentText();
+    m_route->clear();
+    m_route->addItem(tr("none shown"));
+    m_route->addItems(routeNames());
+    m_route->setCurrentText(now);
+}
+
+void PlanPanel::placeRoute(PlanLook& look, const PlanCanvas* canvas, ChunkPos viewer) const
+{
+    const std::optional<Route>& route = m_session.routeEditor.route();
+    if (!route)
+        return;
+    look.route.clear();
+    look.curve.clear();
+    const double chunk = m_session.setup().chunk.edge * m_session.terrain().recipe.voxelMetres;
+    const auto placeOf = [&](const RoutePoint& point) {
+        const double right = point.at[0] / chunk - static_cast<double>(viewer.x) - 0.5;
+        return canvas == m_above ? QPointF(right, point.at[2] / chunk - static_cast<double>(viewer.z) - 0.5)
+                                 : QPointF(right, static_cast<double>(viewer.y) + 0.5 - point.at[1] / chunk);
+    };
+    for (const RoutePoint& point : route->points)
+        look.route.push_back(placeOf(point));
+    const std::size_t pieces = (route->points.size() - 1) * PlanLook::kCurvePieces;
+    for (std::size_t i = 0; i <= pieces; ++i)
+        look.curve.push_back(placeOf(pointOn(*route, static_cast<double>(i) / static_cast<double>(pieces))));
 }
 
 QWidget* PlanPanel::buildCard()
@@ -191,8 +272,11 @@ void PlanPanel::refresh()
     if (m_octree->isChecked() && m_field.window())
         look.octree = std::make_shared<const std::vector<OctreeCell>>(m_field.window()->octreeCells());
     const auto plan = streamer->plan();
-    m_above->show(plan, look);
-    m_side->show(plan, look);
+    for (PlanCanvas* canvas : {m_above, m_side}) {
+        if (plan)
+            placeRoute(look, canvas, plan->viewer);
+        canvas->show(plan, look);
+    }
     tell(chunk);
     if (!m_field.window())
         return;

@@ -26,13 +26,18 @@ public:
     [[nodiscard]] const ChunkStory& story() const { return m_story; }
     [[nodiscard]] PlanCanvas& above() { return *m_above; }
     [[nodiscard]] PlanCanvas& side() { return *m_side; }
+    /// The routes to choose from, anew.
+    void listRoutes();
     [[nodiscard]] ArenaCanvas& arena() { return *m_arena; }
 
 signals:
     void recordingWanted();
+    void routeKept(); // "Save route…" was pressed
 
 private:
     QWidget* buildKey();
+    QWidget* buildRouteRow();
+    void placeRoute(PlanLook& look, const PlanCanvas* canvas, ChunkPos viewer) const;
     QWidget* buildCard();
     void refresh();
     void tell(ChunkPos chunk);
@@ -42,6 +47,8 @@ private:
     FieldView& m_field;
     PlanCanvas *m_above, *m_side;
     ArenaCanvas* m_arena = nullptr;
+    class QComboBox* m_route = nullptr;
+    class QPushButton *m_undoRoute = nullptr, *m_saveRoute = nullptr;
     QCheckBox *m_numbers = nullptr, *m_octree = nullptr;
     QLabel *m_title = nullptr, *m_why = nullptr, *m_figures = nullptr, *m_life = nullptr, *m_arenaText = nullptr;
     std::optional<ChunkPos> m_chosen;

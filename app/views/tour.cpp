@@ -227,13 +227,19 @@ Tour::Tour(MainWindow& window, const QString& folder)
             m_window.session().edited().set("stream.distance", 8);
         }),
         wait(250),
-        once([this] { keep("plan.png"); }),
+        once([this] {
+            keep("plan.png");
+            m_window.session().routeEditor.open(routeNamed("beck-to-summit").take());
+        }),
         settled,
         wait(800),
         once([this] { m_window.plan().findChild<QCheckBox*>(QStringLiteral("planNumbers"))->setChecked(false); }),
         once([this] { m_window.plan().findChild<QCheckBox*>(QStringLiteral("planOctree"))->setChecked(true); }),
         wait(600),
-        once([this] { keep("plan-settled.png"); }),
+        once([this] {
+            keep("plan-settled.png");
+            m_window.session().routeEditor.open(std::nullopt);
+        }),
         once([this] {
             m_window.session().edited().undo();
             m_window.showPlan(false);

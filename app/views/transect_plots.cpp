@@ -136,7 +136,7 @@ void addSamples(QCustomPlot* plot, const TransectResult& result, char side, bool
                 static_cast<double>((*samples)[i]) / (frames ? 1 : 1000)});
     points->set(all, false);
     const QColor colour = side == 'A' ? currentTheme().setupA : currentTheme().setupB;
-    constexpr qsizetype kFew = 2000; // beyond, a point is smaller
+    constexpr qsizetype kFew = 5000; // beyond, a point is smaller
     const double size = all.size() > kFew ? 1.6 : 3.5;
     QCPGraph* graph = plot->addGraph();
     graph->setData(points);
@@ -270,6 +270,7 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
             [frames](const auto& row) { return !(frames ? row.frameSamples : row.meshSamples).empty(); });
     panel.every->setVisible(hasSamples);
     panel.every->setChecked(m_everySample);
+    panel.every->setText(m_everySample ? tr("percentiles") : tr("every sample"));
     QCustomPlot* plot = panel.plot;
     const Curve a = curveOf(result, 'A', frames), b = curveOf(result, 'B', frames);
     const bool any = !a.x.isEmpty() || !b.x.isEmpty();

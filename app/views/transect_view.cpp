@@ -372,7 +372,7 @@ void TransectView::listRoutes(const QString& chosen)
 {
     const QString now = chosen.isEmpty() ? m_route->currentText() : chosen;
     m_route->clear();
-    m_route->addItems(namesIn(demoFolder() / "routes") + namesIn(routesFolder()));
+    m_route->addItems(routeNames());
     m_route->setCurrentText(now);
 }
 

@@ -170,6 +170,11 @@ Eye eyeAt(const RoutePoint& point, double clear, const Terrain& terrain)
 
 Eye eyeOn(const Route& route, double t, const Terrain& terrain)
 {
+    return eyeAt(pointOn(route, t), route.clear, terrain);
+}
+
+RoutePoint pointOn(const Route& route, double t)
+{
     const auto last = route.points.size() - 1;
     const double along = std::clamp(t, 0.0, 1.0) * static_cast<double>(last);
     const std::size_t i = std::min(static_cast<std::size_t>(along), last - 1);
@@ -181,7 +186,7 @@ Eye eyeOn(const Route& route, double t, const Terrain& terrain)
         at.at[axis] = spline(a.at[axis], b.at[axis], c.at[axis], d.at[axis], f);
     at.yaw = b.yaw + f * (c.yaw - b.yaw);
     at.pitch = b.pitch + f * (c.pitch - b.pitch);
-    return eyeAt(at, route.clear, terrain);
+    return at;
 }
 
 } // namespace fell

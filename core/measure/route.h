@@ -29,6 +29,9 @@ Outcome<Route> parseRoute(std::string_view json, const std::string& where);
 /// A file, or the name of one in `folder`. Errors: neither (the sentence lists the names), or what parseRoute says.
 Outcome<Route> findRoute(const std::string& nameOrFile, const std::filesystem::path& folder);
 
+/// The place at `t` of the route before it is lifted over the ground.
+RoutePoint pointOn(const Route& route, double t);
+
 /// The eye at `t` of the route, 0 the first point and 1 the last, on a curve through all points.
 /// Source  Catmull and Rom, "A Class of Local Interpolating Splines", 1974 (uniform).
 Eye eyeOn(const Route& route, double t, const Terrain& terrain);

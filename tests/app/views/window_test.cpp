@@ -253,7 +253,7 @@ TEST_F(WindowTest, WhatEachPassCostsIsMeasuredInTheView)
     EXPECT_LT(rows[2].triangles, rows[0].triangles) << "without solid sides";
     EXPECT_EQ(rows.back().triangles, 0u) << "without any pass nothing is drawn";
     EXPECT_LT(rows.back().frameMs.p50, rows.front().frameMs.p50);
-    ASSERT_TRUE(becomes([this] { return child<QLabel>("passCosts")->text().contains("no solid sides"); }));
+    ASSERT_TRUE(becomes([this] { return child<QLabel>("passCosts")->text().contains("no solid"); }));
     EXPECT_GT(field()->lastFrame().triangles, 0u) << "and everything is drawn again";
 }
 
@@ -769,6 +769,53 @@ TEST_F(WindowTest, ARouteIsRecordedByFlyingKeptWalkedAndFlownAgain)
     EXPECT_TRUE(session.isFlyingAlong());
     QTest::keyClick(field(), Qt::Key_S, {}, 50);
     EXPECT_TRUE(becomes([&] { return !session.isFlyingAlong(); }));
+}
+
+TEST_F(WindowTest, ARouteIsChangedOnThePlan)
+{
+    WorldSession& session = m_window->session();
+    QTest::mouseClick(child<QWidget>("showPlan"), Qt::LeftButton);
+    auto* routes = child<QComboBox>("planRoute");
+    routes->setCurrentText("beck-to-summit");
+    emit routes->activated(routes->currentIndex());
+    ASSERT_TRUE(session.routeEditor.route().has_value());
+    const Route before = *session.routeEditor.route();
+    PlanCanvas& above = m_window->plan().above();
+    ASSERT_TRUE(becomes([&] { return above.routePoints() == before.points.size(); }));
+    // The point nearest to the viewer is on the plan.
+    int point = 0;
+    const QPointF middle(above.width() / 2.0, above.height() / 2.0);
+    for (int i = 0; i < static_cast<int>(before.points.size()); ++i)
+        if (QLineF(above.routePoint(i), middle).length() < QLineF(above.routePoint(point), middle).length())
+            point = i;
+    const auto index = static_cast<std::size_t>(point);
+    const QPoint from = above.routePoint(point).toPoint();
+    ASSERT_TRUE(above.rect().contains(from)) << from.x() << " " << from.y();
+    const Eye eye = session.eye;
+    QTest::mousePress(&above, Qt::LeftButton, {}, from);
+    QTest::mouseMove(&above, from + QPoint(20, 0));
+    QTest::mouseMove(&above, from + QPoint(40, 30));
+    QTest::mouseRelease(&above, Qt::LeftButton, {}, from + QPoint(40, 30));
+    const RoutePoint moved = session.routeEditor.route()->points[index];
+    EXPECT_GT(moved.at[0], before.points[index].at[0] + 1) << "to the east";
+    EXPECT_GT(moved.at[2], before.points[index].at[2] + 1) << "and to the south";
+    EXPECT_EQ(moved.at[1], before.points[index].at[1]);
+    EXPECT_EQ(session.eye, eye) << "the viewer was not dragged";
+    EXPECT_NEAR(QLineF(above.routePoint(point), from + QPoint(40, 30)).length(), 0, 6) << "under the pointer";
+    // A new point on the way, and away with it; all can be taken back.
+    QTest::mouseClick(&above, Qt::RightButton, {}, above.routePoint(point).toPoint());
+    EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size() - 1);
+    QTest::mouseClick(child<QPushButton>("undoRoute"), Qt::LeftButton);
+    EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size());
+    session.routeEditor.add(index, 0.5);
+    EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size() + 1);
+    EXPECT_TRUE(m_window->keepEditedRoute("changed on the plan"));
+    EXPECT_EQ(routeNamed("changed on the plan").value().points.size(), before.points.size() + 1);
+    EXPECT_EQ(m_window->transect().sentence().route, "changed on the plan");
+    QTest::mouseClick(child<QPushButton>("undoRoute"), Qt::LeftButton);
+    QTest::mouseClick(child<QPushButton>("undoRoute"), Qt::LeftButton);
+    EXPECT_EQ(session.routeEditor.route()->points[index].at, before.points[index].at);
+    EXPECT_FALSE(child<QPushButton>("undoRoute")->isEnabled());
 }
 
 TEST_F(WindowTest, AWalkCanBeStoppedAndTheWindowStaysAlive)

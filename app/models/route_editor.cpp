@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/route_editor.h"
+
+namespace fell {
+
+void RouteEditor::open(std::optional<Route> route)
+{
+    m_route = std::move(route);
+    m_before.clear();
+    emit changed();
+}
+
+void RouteEditor::keep()
+{
+    constexpr std::size_t kMost = 200; // changes
+    if (m_before.size() == kMost)
+        m_before.erase(m_before.begin());
+    m_before.push_back(*m_route);
+}
+
+void RouteEditor::grab()
+{
+    m_isGrabbed = true;
+}
+
+void RouteEditor::move(std::size_t point, std::array<double, 3> metres)
+{
+    if (!m_route || point >= m_route->points.size())
+        return;
+    if (std::exchange(m_isGrabbed, false))
+        keep();
+    for (std::size_t axis = 0; axis < 3; ++axis)
+        m_route->points[point].at[axis] += metres[axis];
+    emit changed();
+}
+
+void RouteEditor::add(std::size_t after, double part)
+{
+    if (!m_route || after + 1 >= m_route->points.size())
+        return;
+    keep();
+    m_route->points.insert(m_route->points.begin() + static_cast<std::ptrdiff_t>(after) + 1,
+        pointOn(*m_route, (static_cast<double>(after) + part) / static_cast<double>(m_route->points.size() - 1)));
+    emit changed();
+}
+
+void RouteEditor::remove(std::size_t point)
+{
+    if (!m_route || point >= m_route->points.size() || m_route->points.size() <= 2)
+        return;
+    keep();
+    m_route->points.erase(m_route->points.begin() + static_cast<std::ptrdiff_t>(point));
+    emit changed();
+}
+
+void RouteEditor::undo()
+{
+    if (m_before.empty())
+        return;
+    m_route = std::move(m_before.back());
+    m_before.pop_back();
+    emit changed();
+}
+
+} // namespace fell
