@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "input/text_file.h"
+#include "measure/findings.h"
 #include "measure/gate.h"
 #include "measure/results.h"
 #include "offscreen.h"
@@ -59,6 +60,8 @@ Outcome<TransectSpec> specOf(const Arguments& arguments, const TransectResult& t
             if (auto wrong = applyOverride(spec.a, one))
                 return *wrong;
     }
+    if (!differencesOf(spec.a, then.a).empty())
+        spec.b = then.a; // the baseline's setup can be measured again, in turn with the new one
     auto route = findRoute(arguments.route, demoFolder() / "routes");
     if (!route)
         return route.problem();
@@ -107,16 +110,17 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
     if (now.stopped)
         return kStopped;
-    if (now.machine.processor != then.value().machine.processor)
+    if (!now.b && now.machine.processor != then.value().machine.processor)
         std::cerr << "the baseline is from another processor, " << then.value().machine.processor
                   << ": what differs may be the machine\n";
-    const auto rows = compareWithBaseline(then.value(), now, *allowed);
+    const auto rows = now.b ? compareInTurn(now, *allowed) : compareWithBaseline(then.value(), now, *allowed);
     if (!arguments.junit.empty())
         if (auto problem = writeFile(arguments.junit, toJUnit(rows, then.value(), *allowed)))
             return fail(*problem, kCannotWrite);
     nlohmann::ordered_json json{
         {"baseline", {{"commit", then.value().machine.commit}, {"processor", then.value().machine.processor}}},
-        {"allowed", *allowed}, {"noise", now.noise}, {"rows", nlohmann::ordered_json::array()}};
+        {"allowed", *allowed}, {"in_turn", now.b.has_value()}, {"noise", now.noise},
+        {"rows", nlohmann::ordered_json::array()}};
     bool isSlower = false;
     for (const GateRow& row : rows) {
         isSlower |= row.verdict == GateRow::Verdict::Slower;

@@ -5,6 +5,7 @@
 #include "measure/markup.h"
 
 #include <charconv>
+#include <cmath>
 
 namespace fell {
 namespace {
@@ -16,7 +17,26 @@ std::string fixed(double value)
     return {text, end.ptr};
 }
 
+GateRow::Verdict verdictFor(const Ratio& ratio, double allowed)
+{
+    return ratio.low > 1 + allowed ? GateRow::Verdict::Slower : GateRow::Verdict::Holds;
+}
+
 } // namespace
+
+std::vector<GateRow> compareInTurn(const TransectResult& now, double allowed)
+{
+    std::vector<GateRow> out;
+    for (const TransectRatio& ratio : now.ratios) {
+        GateRow row{ratio.value, ratio.across, ratio.what, ratio.ratio, GateRow::Verdict::Unknown};
+        if (ratio.ratio.ratio <= 0 || !std::isfinite(ratio.ratio.high))
+            row.ratio = {}; // one round shows no interval
+        else
+            row.verdict = verdictFor(row.ratio, allowed);
+        out.push_back(std::move(row));
+    }
+    return out;
+}
 
 std::vector<GateRow> compareWithBaseline(const TransectResult& then, const TransectResult& now, double allowed)
 {
@@ -30,7 +50,7 @@ std::vector<GateRow> compareWithBaseline(const TransectResult& then, const Trans
                     return; // not drawn, then or now
                 GateRow one{row.value, row.across, what, ratioOfUnpaired(a, b), GateRow::Verdict::Unknown};
                 if (one.ratio.ratio > 0)
-                    one.verdict = one.ratio.low > 1 + allowed ? GateRow::Verdict::Slower : GateRow::Verdict::Holds;
+                    one.verdict = verdictFor(one.ratio, allowed);
                 out.push_back(std::move(one));
             };
             compare("frame_ms", row.frameRounds, before.frameRounds);

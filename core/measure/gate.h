@@ -21,6 +21,10 @@ struct GateRow {
 /// Only setup A of both is looked at.
 std::vector<GateRow> compareWithBaseline(const TransectResult& then, const TransectResult& now, double allowed);
 
+/// The same where the baseline's setup could be measured again as B, in turn with the new one as A: what the machine
+/// does meanwhile hits both.
+std::vector<GateRow> compareInTurn(const TransectResult& now, double allowed);
+
 /// "At 8 frame time is 1.21x the baseline's (1.12 to 1.31)".
 std::string sentenceOf(const GateRow& row);
 

@@ -70,6 +70,20 @@ TEST(Baseline, SaysWhatIsWrongWithADocument)
         (void)parseResultJson(whole.substr(0, length), "b.json"); // must not crash
 }
 
+TEST(Gate, InTurnTheRatiosOfTheRunItselfDecide)
+{
+    TransectResult now = resultWith({10, 10.1});
+    now.ratios = {{4, "frame_ms", {1.2, 1.1, 1.3}, {}}, {4, "mesh_ns", {1.04, 0.9, 1.2}, {}},
+        {8, "frame_ms", ratioOverRounds(std::vector<double>{1.5}), 32}};
+    const auto rows = compareInTurn(now, 0.05);
+    ASSERT_EQ(rows.size(), 3u);
+    EXPECT_EQ(rows[0].verdict, GateRow::Verdict::Slower);
+    EXPECT_EQ(rows[1].verdict, GateRow::Verdict::Holds);
+    EXPECT_EQ(rows[2].verdict, GateRow::Verdict::Unknown) << "one round";
+    EXPECT_EQ(rows[2].across, 32);
+    EXPECT_EQ(compareInTurn(now, 0.15)[0].verdict, GateRow::Verdict::Holds);
+}
+
 TEST(Gate, FailsOnlyWhereTheWholeIntervalIsAboveWhatIsAllowed)
 {
     const auto then = parseResultJson(textOf(resultWith({10, 10.1, 9.9, 10})), "b.json").take();
