@@ -765,7 +765,7 @@ TEST_F(WindowTest, ARouteIsRecordedByFlyingKeptWalkedAndFlownAgain)
     session.recorder.reset();
     // Flown again it begins where the recording did, and a key ends it.
     session.flyAlong(kept.value());
-    ASSERT_TRUE(becomes([&] { return chunkOf(session.eye.cell, 8) == chunkOf(from.cell, 8); }));
+    ASSERT_TRUE(becomes([&] { return chunkOf(session.eye.cell, 16) == chunkOf(from.cell, 16); }));
     EXPECT_TRUE(session.isFlyingAlong());
     QTest::keyClick(field(), Qt::Key_S, {}, 50);
     EXPECT_TRUE(becomes([&] { return !session.isFlyingAlong(); }));
