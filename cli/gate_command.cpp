@@ -114,6 +114,8 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         std::cerr << "the baseline is from another processor, " << then.value().machine.processor
                   << ": what differs may be the machine\n";
     const auto rows = now.b ? compareInTurn(now, *allowed) : compareWithBaseline(then.value(), now, *allowed);
+    if (rows.empty())
+        return fail({"--baseline " + arguments.baseline, "", "has no cost of setup A that could be measured again"});
     if (!arguments.junit.empty())
         if (auto problem = writeFile(arguments.junit, toJUnit(rows, then.value(), *allowed)))
             return fail(*problem, kCannotWrite);

@@ -182,7 +182,8 @@ void LedgerKeeper::exportTo(const QString& file, std::vector<std::int64_t> ids)
         if (const auto problem = writeFile(file.toStdString(), text.value()))
             return say(*problem);
         post([this, file, count = ids.size()] {
-            emit note(tr("Saved %n trial(s) to %1", "", static_cast<int>(count)).arg(file));
+            emit note(
+                count == 1 ? tr("Saved a trial to %1").arg(file) : tr("Saved %1 trials to %2").arg(count).arg(file));
         });
     });
 }

@@ -205,18 +205,20 @@ Outcome<Route> routeNamed(const std::string& name)
     return findRoute(std::filesystem::exists(own, error) ? own.string() : name, demoFolder() / "routes");
 }
 
-QStringList routeNames()
+QStringList namesIn(const std::filesystem::path& folder)
 {
     QStringList names;
-    for (const auto& folder : {demoFolder() / "routes", routesFolder()}) {
-        QStringList here;
-        std::error_code error;
-        for (const auto& entry : std::filesystem::directory_iterator(folder, error))
-            if (entry.path().extension() == ".json")
-                here << QString::fromStdString(entry.path().stem().string());
-        here.sort();
-        names += here;
-    }
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, error))
+        if (entry.path().extension() == ".json")
+            names << QString::fromStdString(entry.path().stem().string());
+    names.sort();
+    return names;
+}
+
+QStringList routeNames()
+{
+    QStringList names = namesIn(demoFolder() / "routes") + namesIn(routesFolder());
     names.removeDuplicates(); // the user's own stands in for the demo's
     return names;
 }

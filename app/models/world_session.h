@@ -135,6 +135,8 @@ std::filesystem::path demoFolder();
 std::filesystem::path routesFolder();
 /// One of the user's routes, or of the demo's, or a file.
 Outcome<Route> routeNamed(const std::string& name);
+/// The names of the JSON files of a folder, in order; none where there is no folder.
+QStringList namesIn(const std::filesystem::path& folder);
 /// The names of both, the demo's first.
 QStringList routeNames();
 

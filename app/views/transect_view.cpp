@@ -33,17 +33,6 @@
 namespace fell {
 namespace {
 
-QStringList namesIn(const std::filesystem::path& folder)
-{
-    QStringList names;
-    std::error_code error;
-    for (const auto& entry : std::filesystem::directory_iterator(folder, error))
-        if (entry.path().extension() == ".json")
-            names << QString::fromStdString(entry.path().stem().string());
-    names.sort();
-    return names;
-}
-
 QFrame* newCard(QWidget* parent)
 {
     auto* card = new QFrame(parent);
@@ -79,6 +68,8 @@ QString suggestion(const SetupField& field)
         : field.path == "draw.fieldOfView" ? QStringLiteral("45, 65, 90")
                                            : QString::number(field.low);
 }
+
+constexpr double kUsualBudget = 16.6, kStepsToTenfold = 50; // ms; steps of the slider
 
 /// What was found. With two things varied there is more than fits: a line of it, and all in the tooltip and the report.
 QString findingWords(const TransectResult& result)
@@ -130,6 +121,7 @@ TransectView::TransectView(WorldSession& session, TransectRunner& runner, Ledger
     connect(&keeper, &LedgerKeeper::loaded, this, [this](const TransectResult& trial) {
         if (m_runner.isRunning())
             return;
+        m_reachWords.clear(); // of another question
         m_runner.show(trial);
         showLedger(false);
     });
@@ -232,6 +224,7 @@ QWidget* TransectView::buildSentence()
     connect(m_walk, &QPushButton::clicked, this, &TransectView::walk);
     connect(m_stop, &QPushButton::clicked, &m_runner, &TransectRunner::stop);
     setSentence({});
+    setBudget(m_setupBudget = m_session.setup().draw.budget);
     return card;
 }
 
@@ -348,24 +341,24 @@ QWidget* TransectView::buildBudget(QWidget* parent)
     row->addWidget(m_budgetText);
     row->addWidget(m_budget);
     row->addWidget(m_reach);
-    connect(m_budget, &QSlider::valueChanged, this, [this] {
-        m_budgetText->setText(tr("budget %1 ms").arg(figureText(budget())));
-        m_runner.setBudget(budget());
+    connect(m_budget, &QSlider::valueChanged, this,
+        [this](int step) { setBudget(std::round(kUsualBudget * std::pow(10, step / kStepsToTenfold) * 10) / 10); });
+    // The one of the Draw bench is the same question.
+    connect(&m_session, &WorldSession::editedChanged, this, [this] {
+        if (const double own = m_session.setup().draw.budget; own != std::exchange(m_setupBudget, own))
+            setBudget(own);
     });
     connect(m_reach, &QPushButton::clicked, this, &TransectView::findTheReach);
-    m_budgetText->setText(tr("budget %1 ms").arg(figureText(budget())));
     return all;
-}
-
-double TransectView::budget() const
-{
-    constexpr double kUsual = 16.6, kStepsToTenfold = 50;
-    return std::round(kUsual * std::pow(10, m_budget->value() / kStepsToTenfold) * 10) / 10;
 }
 
 void TransectView::setBudget(double ms)
 {
-    m_budget->setValue(static_cast<int>(std::lround(50 * std::log10(ms / 16.6))));
+    m_budgetMs = ms;
+    const QSignalBlocker quiet(m_budget); // its steps are coarser than what a setup may say
+    m_budget->setValue(static_cast<int>(std::lround(kStepsToTenfold * std::log10(ms / kUsualBudget))));
+    m_budgetText->setText(tr("budget %1 ms").arg(figureText(ms)));
+    m_runner.setBudget(ms);
 }
 
 void TransectView::listRoutes(const QString& chosen)
@@ -391,7 +384,7 @@ TransectSentence TransectView::sentence() const
     out.values = m_values->text();
     out.across = m_across->currentData().toString().toStdString();
     out.acrossValues = m_acrossValues->text();
-    out.budget = budget();
+    out.budget = m_budgetMs;
     out.route = m_route->currentText().toStdString();
     out.setupA = m_setupA->currentData().toString().toStdString();
     out.setupB = m_setupB->currentData().toString().toStdString();
@@ -426,6 +419,7 @@ void TransectView::walk()
         emit trouble(QString::fromStdString(fell::sentence(spec.problem())));
         return;
     }
+    m_reachWords.clear();
     emit aboutToWalk();
     showLedger(false);
     setRunning(true);

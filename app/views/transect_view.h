@@ -70,7 +70,6 @@ private:
     void suggestAcross();
     void setBudget(double ms);
     bool write(const QString& file, std::string_view bytes);
-    [[nodiscard]] double budget() const;
     QWidget* buildBudget(QWidget* parent);
 
     WorldSession& m_session;
@@ -79,6 +78,7 @@ private:
     QLineEdit *m_values = nullptr, *m_acrossValues = nullptr;
     QLabel* m_acrossOver = nullptr;
     QSlider* m_budget = nullptr;
+    double m_budgetMs = 16.6, m_setupBudget = 16.6; // a frame; the setup's own as it was last
     QLabel* m_budgetText = nullptr;
     QSpinBox *m_rounds = nullptr, *m_frames = nullptr;
     QPushButton *m_walk = nullptr, *m_stop = nullptr, *m_saveCsv = nullptr, *m_savePlot = nullptr,

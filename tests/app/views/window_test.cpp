@@ -733,7 +733,9 @@ TEST_F(WindowTest, TwoThingsVariedAreAHeatMapAndTheReachIsFound)
     EXPECT_TRUE(m_window->transect().open(raw));
     EXPECT_EQ(m_window->runner().result().rows[3].across, 32);
 
-    // The budget judges at once, and a reach is found by measuring.
+    // The budget of the Draw bench is that of the rows; the slider's judges at once, and a reach is found by measuring.
+    m_window->session().edited().set("draw.budget", 33.3);
+    EXPECT_EQ(m_window->runner().result().a.draw.budget, 33.3);
     child<QSlider>("budget")->setValue(child<QSlider>("budget")->maximum());
     EXPECT_NEAR(m_window->runner().result().a.draw.budget, 501, 5);
     EXPECT_TRUE(m_window->runner().result().reach[0].beyond) << "half a second is enough for any of them";
