@@ -122,7 +122,7 @@ public:
     virtual void release(ChunkPos chunk) = 0;
     /// With levels of detail: of the chunks that are held, those that are drawn from now on. Without, all are.
     virtual void show(const LodCover& cover) = 0;
-    /// Any of the three, as the streamer says it.
+    /// Any of the three, as the streamer says it; what an edit did needs no drawing of its own.
     void apply(const StreamEvent& event)
     {
         switch (event.kind) {
@@ -132,6 +132,8 @@ public:
             return release(event.chunk);
         case StreamEvent::Kind::Cover:
             return show(*event.cover);
+        case StreamEvent::Kind::Edited:
+            return;
         }
     }
     /// Draws into the bound framebuffer and waits until the picture is finished.

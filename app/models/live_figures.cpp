@@ -132,7 +132,27 @@ void LiveFigures::update(const LiveSample& sample)
     stage("cull").detail = QStringLiteral("%1 of %2 kept")
                                .arg(countText(sample.lastFrame.chunks), countText(sample.lastFrame.residentChunks));
     stage("draw").detail = QStringLiteral("%1 triangles").arg(countText(sample.lastFrame.triangles));
+    editStage(sample.edits);
     markHoldingBack(sample);
+}
+
+void LiveFigures::editStage(const EditFigures& edits)
+{
+    StageFigure& figure = stage("edit");
+    figure.unit = QStringLiteral("ms to picture");
+    figure.idle = edits.edits == 0 || edits.pictureUs == 0;
+    if (edits.edits == 0) {
+        figure.detail = QStringLiteral("nothing changed yet");
+        figure.number = QStringLiteral("–");
+        figure.curve.clear();
+        return;
+    }
+    if (edits.pictureUs > 0) {
+        figure.number = figureText(edits.pictureUs / 1000);
+        remember(figure, edits.pictureUs / 1000);
+    }
+    figure.detail
+        = QStringLiteral("%1 vox · %2 lit · %3 mesh").arg(countText(edits.voxels)).arg(edits.relit).arg(edits.meshed);
 }
 
 void LiveFigures::markHoldingBack(const LiveSample& sample)

@@ -4,6 +4,7 @@
 
 #include "gpu/renderer.h"
 #include "models/frame_history.h"
+#include "models/world_editor.h"
 
 #include <QString>
 #include <QStringList>
@@ -33,6 +34,7 @@ struct LiveSample {
     FrameReport lastFrame;
     Setup setup;
     unsigned workers = 1;
+    EditFigures edits;
 };
 
 /// The rail's figures, kept up to date. One for each stage of stages(), in their order.
@@ -49,6 +51,8 @@ private:
         const char* id, std::uint64_t chunks, std::uint64_t ns, std::uint64_t queue, const LiveSample& sample);
     void frameStage(const char* id, double ms, const LiveSample& sample);
     void markHoldingBack(const LiveSample& sample);
+
+    void editStage(const EditFigures& edits);
 
     std::vector<StageFigure> m_stages;
 };

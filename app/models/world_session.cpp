@@ -44,6 +44,11 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::follow);
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::editedChanged);
     guard(m_setups);
+    connect(&editor, &WorldEditor::spread, this, [this](const std::vector<VoxelChange>& changes) {
+        if (m_b && m_b->streamer)
+            (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, 0});
+    });
+    editor.begin(m_terrain->recipe.blocks);
     start();
 }
 
@@ -85,6 +90,8 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain)
     if (m_b)
         m_b->streamer.reset();
     m_terrain = std::move(terrain);
+    m_changes = std::make_shared<WorldChanges>();
+    editor.begin(m_terrain->recipe.blocks);
     eye = firstView(*m_terrain);
     start();
     startB();
@@ -94,8 +101,10 @@ void WorldSession::start()
 {
     if (m_paused)
         return;
+    if (m_streamer)
+        editor.leave(*m_streamer);
     m_streamer.reset(); // its threads end before new ones begin
-    m_streamer = std::make_unique<Streamer>(m_terrain, setup());
+    m_streamer = std::make_unique<Streamer>(m_terrain, setup(), Streamer::BeforeJob{}, m_changes);
     ++m_epoch;
     emit restarted();
 }
@@ -105,7 +114,7 @@ void WorldSession::startB()
     if (!m_b || m_paused)
         return;
     m_b->streamer.reset();
-    m_b->streamer = std::make_unique<Streamer>(m_terrain, m_b->setups.current());
+    m_b->streamer = std::make_unique<Streamer>(m_terrain, m_b->setups.current(), Streamer::BeforeJob{}, m_changes);
     m_b->epoch = ++m_lastEpochB;
 }
 
@@ -142,6 +151,8 @@ void WorldSession::setPaused(bool paused)
         return;
     m_paused = paused;
     if (paused) {
+        if (m_streamer)
+            editor.leave(*m_streamer);
         m_streamer.reset();
         if (m_b)
             m_b->streamer.reset();
@@ -174,6 +185,7 @@ void WorldSession::advance(double seconds)
     } else {
         eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
     }
+    editor.advance(seconds, m_streamer.get());
     if (recorder)
         recorder->note(eye, seconds, *m_terrain);
     const Eye& viewer = look.frozen ? *look.frozen : eye; // what is held stays there
@@ -181,6 +193,21 @@ void WorldSession::advance(double seconds)
         m_streamer->moveTo(chunkOf(viewer.cell, setup().chunk.edge), sectorOf(viewer));
     if (m_b && m_b->streamer)
         m_b->streamer->moveTo(chunkOf(viewer.cell, m_b->setups.current().chunk.edge), sectorOf(viewer));
+}
+
+bool WorldSession::useTool()
+{
+    return m_streamer && editor.use(*m_streamer);
+}
+
+bool WorldSession::undoEdit()
+{
+    return m_streamer && editor.undo(*m_streamer);
+}
+
+bool WorldSession::redoEdit()
+{
+    return m_streamer && editor.redo(*m_streamer);
 }
 
 void WorldSession::flyAlong(Route route)

@@ -9,6 +9,7 @@
 #include "models/route_editor.h"
 #include "models/setup_history.h"
 #include "models/step_trial.h"
+#include "models/world_editor.h"
 #include "stream/streamer.h"
 
 #include <QObject>
@@ -64,6 +65,13 @@ public:
     void unmark();
     /// Draws the field's next frames of the edited setup with other cull steps.
     StepTrial stepTrial;
+    /// The tool in hand; it changes the world of both setups.
+    WorldEditor editor;
+    /// What was changed of the world.
+    [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_changes; }
+    bool useTool();
+    bool undoEdit();
+    bool redoEdit();
 
     /// Another world, seen from its beginning.
     void open(std::shared_ptr<const Terrain> terrain);
@@ -120,6 +128,7 @@ private:
     void follow(const Setup& now, const Setup& before);
 
     std::shared_ptr<const Terrain> m_terrain;
+    std::shared_ptr<WorldChanges> m_changes = std::make_shared<WorldChanges>();
     SetupHistory m_setups;
     std::unique_ptr<Streamer> m_streamer;
     std::uint64_t m_epoch = 0, m_lastEpochB = 0;

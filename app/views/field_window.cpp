@@ -2,6 +2,7 @@
 #include "views/field_window.h"
 
 #include "models/cull_lines.h"
+#include "models/edit_lines.h"
 #include "models/text.h"
 #include "views/theme.h"
 
@@ -106,6 +107,8 @@ void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
             frame.bytesUploaded += event.mesh.mesh.bytes();
         } else if (event.kind == StreamEvent::Kind::Release) {
             ++frame.released;
+        } else if (event.kind == StreamEvent::Kind::Edited && !b) {
+            m_session.editor.arrived(*event.edited);
         }
     });
 }
@@ -193,6 +196,66 @@ void FieldWindow::chooseCulling(Side& side, bool b, DrawOptions& options)
     if (!isTried) {
         makeLines(side, setup);
         options.lines = side.lines;
+        if (!b)
+            addToolLines(side, options, setup);
+    }
+}
+
+/// The tool's lines change with every frame, so they are put behind a copy of the others.
+void FieldWindow::addToolLines(Side& side, DrawOptions& options, const Setup& setup)
+{
+    const WorldEditor& editor = m_session.editor;
+    if (!(editor.tool() && editor.target) && editor.charges().empty() && editor.debris().empty())
+        return;
+    auto lines = std::make_shared<LineBatch>();
+    if (side.lines)
+        *lines = *side.lines;
+    else
+        lines->from = originOf(chunkOf(m_session.eye.cell, setup.chunk.edge), setup.chunk.edge);
+    addTool(*lines, editor, m_session.terrain().recipe.blocks);
+    options.lines = std::move(lines);
+}
+
+glm::dvec3 FieldWindow::directionAt(QPoint at, const Setup& setup) const
+{
+    Lens lens;
+    lens.fieldOfView
+        = static_cast<float>(m_session.look.fieldOfView > 0 ? m_session.look.fieldOfView : setup.draw.fieldOfView);
+    lens.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
+    return directionThrough(m_session.eye, lens, 2.0 * at.x() / width() - 1, 1 - 2.0 * at.y() / height());
+}
+
+/// What the tool would be used on: the first block under the pointer.
+void FieldWindow::aim()
+{
+    constexpr int kPatience = 12; // frames in which a worker may keep the books before nothing is outlined
+    WorldEditor& editor = m_session.editor;
+    Streamer* streamer = m_session.streamer();
+    const bool isA = !m_session.hasB() || (m_pointer && m_pointer->x() < wipeAt());
+    if (!editor.tool() || !m_pointer || !streamer || (m_dragging && !m_isGoingOn && !m_mayClick) || !isA) {
+        editor.target.reset();
+        return;
+    }
+    const Setup& setup = m_session.setup();
+    ChunkPos last{INT64_MIN, 0, 0};
+    std::shared_ptr<const VoxelChunk> voxels;
+    const ReadVoxel read = [&](VoxelPos at) -> std::optional<Material> {
+        if (const ChunkPos chunk = chunkOf(at, setup.chunk.edge); chunk != last) {
+            last = chunk;
+            voxels = streamer->voxels(chunk);
+        }
+        if (!voxels)
+            return std::nullopt;
+        const VoxelPos in = at - originOf(last, setup.chunk.edge);
+        return voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
+    };
+    auto picked = pick(read, editor.sideRules(), m_session.eye, directionAt(*m_pointer, setup));
+    m_aimMissed = picked ? 0 : m_aimMissed + 1;
+    if (picked || m_aimMissed > kPatience)
+        editor.target = picked;
+    if (m_isGoingOn && editor.target && !editor.isBusy() && m_lastUsed != editor.target->voxel) {
+        m_lastUsed = editor.target->voxel;
+        m_session.useTool();
     }
 }
 
@@ -267,7 +330,9 @@ void FieldWindow::paintGL()
     ++m_count;
     m_session.advance(std::min(kLongestStep, ms(m_clock.nsecsElapsed()) / 1000));
     m_clock.restart();
+    aim();
     drawSide(m_a, false);
+    m_session.editor.pictured();
     double drawn = m_a.frames.back().totalMs();
     if (m_session.hasB() && m_b.renderer) {
         drawSide(m_b, true);
@@ -304,12 +369,7 @@ void FieldWindow::probe()
     m_light.reset();
     if (!streamer)
         return;
-    Lens lens;
-    lens.fieldOfView
-        = static_cast<float>(m_session.look.fieldOfView > 0 ? m_session.look.fieldOfView : setup.draw.fieldOfView);
-    lens.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
-    const glm::dvec3 direction = directionThrough(
-        m_session.eye, lens, 2.0 * m_pointer->x() / width() - 1, 1 - 2.0 * m_pointer->y() / height());
+    const glm::dvec3 direction = directionAt(*m_pointer, setup);
     const double farthest = static_cast<double>(setup.chunk.edge) * setup.stream.distance;
     if (const auto& cover = streamer->cover()) {
         if (cover != m_pointedCover) {
@@ -416,6 +476,7 @@ void FieldWindow::paintChips()
     }
     if (m_session.look.octree && m_a.linesLeft > 0)
         chip(12, under, tr("Octree"), tr("%1 small cells farther away are not drawn").arg(countText(m_a.linesLeft)));
+    paintTool(chip, under + (m_session.look.octree && m_a.linesLeft > 0 ? 34 : 0));
     paintGhostKey(painter);
     paintWipe(painter);
     if (!m_probeText.isEmpty() && m_light)
@@ -426,6 +487,31 @@ void FieldWindow::paintChips()
     else if (!m_wasDragged)
         chip(12, this->height() - 38, tr("Drag to look"),
             tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast"));
+}
+
+/// The tool in hand, and charges that count down.
+void FieldWindow::paintTool(const std::function<void(int, int, const QString&, const QString&)>& chip, int under)
+{
+    const WorldEditor& editor = m_session.editor;
+    for (const WorldEditor::Charge& charge : editor.charges()) {
+        chip(12, under, tr("Charge set"), tr("%1 s").arg(charge.left, 0, 'f', 1));
+        under += 34;
+    }
+    if (!editor.tool())
+        return;
+    const Tool& tool = toolOf(*editor.tool());
+    const auto& kinds = m_session.terrain().recipe.blocks.kinds;
+    QString text = tool.takesRadius ? tr("radius %1 · ").arg(editor.radius()) : QString();
+    if (tool.takesMaterial)
+        text += tr("%1 · ").arg(
+            editor.material() == kOpen ? tr("open air") : QString::fromStdString(kinds[editor.material()].name));
+    text += editor.boxFrom() ? tr("click the opposite corner · Esc lets go")
+                             : tr("click to use · Ctrl and drag to go on · Esc puts it away");
+    QString title = QString::fromUtf8(tool.title);
+    chip(12, under, title.left(1).toUpper() + title.mid(1), text);
+    if (editor.figures().missing > 0)
+        chip(12, under + 34, tr("%1 voxels left out").arg(countText(editor.figures().missing)),
+            tr("their chunks are not there yet"));
 }
 
 /// Which step's ghosts have which colour and stripes, and how many chunks they are.
@@ -549,10 +635,27 @@ bool FieldWindow::setKey(int key, bool down)
     return true;
 }
 
+/// Keys of the tool in hand: its kind and its radius. False if the key is none of them.
+bool FieldWindow::toolKey(int key)
+{
+    WorldEditor& editor = m_session.editor;
+    if (!editor.tool())
+        return false;
+    if (key >= Qt::Key_1 && key < Qt::Key_1 + static_cast<int>(WorldEditor::kSlots))
+        editor.chooseSlot(static_cast<std::size_t>(key - Qt::Key_1));
+    else if (key == Qt::Key_BracketLeft)
+        editor.setRadius(editor.radius() - 1);
+    else if (key == Qt::Key_BracketRight)
+        editor.setRadius(editor.radius() + 1);
+    else
+        return false;
+    return true;
+}
+
 void FieldWindow::keyPressEvent(QKeyEvent* event)
 {
     const bool command = event->modifiers() & (Qt::ControlModifier | Qt::AltModifier);
-    if (!event->isAutoRepeat() && (command || !setKey(event->key(), true)))
+    if (!event->isAutoRepeat() && (command || !(toolKey(event->key()) || setKey(event->key(), true))))
         emit keysElsewhere(QKeySequence(event->keyCombination()));
 }
 
@@ -570,15 +673,28 @@ void FieldWindow::focusOutEvent(QFocusEvent*)
 void FieldWindow::mousePressEvent(QMouseEvent* event)
 {
     requestActivate();
-    m_lastMouse = event->pos();
+    m_lastMouse = m_pressedAt = event->pos();
+    m_pointer = event->pos();
     m_wiping = isOnWipe(event->pos().x());
+    if (event->button() == Qt::RightButton) {
+        if (m_session.editor.target)
+            m_session.editor.pickUp(m_session.editor.target->material);
+        return;
+    }
     m_dragging = !m_wiping;
+    m_mayClick = m_dragging && m_session.editor.tool();
+    m_isGoingOn = m_mayClick && (event->modifiers() & Qt::ControlModifier);
+    m_lastUsed.reset();
     setCursor(m_wiping ? Qt::SplitHCursor : Qt::ClosedHandCursor);
 }
 
-void FieldWindow::mouseReleaseEvent(QMouseEvent*)
+void FieldWindow::mouseReleaseEvent(QMouseEvent* event)
 {
-    m_dragging = m_wiping = false;
+    if (event->button() == Qt::LeftButton && m_mayClick && !m_isGoingOn) {
+        aim(); // where the button was let go, not where the last frame saw the pointer
+        m_session.useTool();
+    }
+    m_dragging = m_wiping = m_mayClick = m_isGoingOn = false;
     setCursor(Qt::ArrowCursor);
 }
 
@@ -602,7 +718,10 @@ void FieldWindow::mouseMoveEvent(QMouseEvent* event)
         m_session.look.wipe = std::clamp(event->pos().x() / static_cast<double>(std::max(1, width())), 0.02, 0.98);
     if (!m_dragging && !m_wiping)
         setCursor(isOnWipe(event->pos().x()) ? Qt::SplitHCursor : Qt::ArrowCursor);
-    if (!m_dragging)
+    constexpr int kStill = 4; // pixels that a hand moves while it clicks
+    if (m_mayClick && (event->pos() - m_pressedAt).manhattanLength() > kStill)
+        m_mayClick = false;
+    if (!m_dragging || m_mayClick || m_isGoingOn)
         return;
     const QPoint by = event->pos() - m_lastMouse;
     m_lastMouse = event->pos();

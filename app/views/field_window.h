@@ -118,6 +118,11 @@ private:
     void paintChips();
     void paintWipe(class QPainter& painter);
     void probe();
+    void aim();
+    void addToolLines(Side& side, DrawOptions& options, const Setup& setup);
+    void paintTool(const std::function<void(int, int, const QString&, const QString&)>& chip, int under);
+    bool toolKey(int key);
+    [[nodiscard]] glm::dvec3 directionAt(QPoint at, const Setup& setup) const;
     void probeLight(Streamer& streamer, const Setup& setup);
     void lookUpLevels(Side& side, bool b);
     void makeLines(Side& side, const Setup& setup);
@@ -142,6 +147,11 @@ private:
     QTimer m_next; // a pause between frames, in which the window's other events are handled
     QPoint m_lastMouse;
     bool m_dragging = false, m_wasDragged = false;
+    QPoint m_pressedAt;
+    bool m_mayClick = false; // pressed, and not moved since
+    bool m_isGoingOn = false; // Ctrl is held: the tool is used wherever the pointer comes
+    std::optional<VoxelPos> m_lastUsed;
+    int m_aimMissed = 0; // frames
     QString m_driver;
 };
 

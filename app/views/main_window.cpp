@@ -8,6 +8,7 @@
 #include "terrain/recipe.h"
 #include "views/action_finder.h"
 #include "views/banner.h"
+#include "views/edit_panel.h"
 #include "views/theme.h"
 
 #include <QActionGroup>
@@ -107,8 +108,15 @@ void MainWindow::buildMenus()
     addTo(world, tr("Quit"), QKeySequence::Quit, {}, [this] { close(); });
 
     QMenu* setup = bar->addMenu(tr("&Setup"));
-    m_undo = addTo(setup, tr("Undo change of setup"), QKeySequence::Undo, {}, [this] { m_session.edited().undo(); });
-    m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] { m_session.edited().redo(); });
+    m_undo = addTo(setup, tr("Undo change of setup"), QKeySequence::Undo,
+        tr("While a tool is in the hand, or its bench is open, the last edit of the world."), [this] {
+            if (!worksOnWorld() || !m_session.undoEdit())
+                m_session.edited().undo();
+        });
+    m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] {
+        if (!worksOnWorld() || !m_session.redoEdit())
+            m_session.edited().redo();
+    });
     setup->addSeparator();
     addTo(setup, tr("Use setup: near"), {}, tr("Every stage's best method."),
         [this] { openSetup(QStringLiteral("near")); });
@@ -146,6 +154,8 @@ void MainWindow::buildMenus()
     });
     addTo(beside, tr("No setup B"), {}, tr("Only the setup in use is drawn."), [this] { compareWith(std::nullopt); });
 
+    buildEditMenu(bar->addMenu(tr("&Edit")));
+
     QMenu* view = bar->addMenu(tr("&View"));
     addTo(view, tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."), [this] {
         showField();
@@ -177,7 +187,15 @@ void MainWindow::buildMenus()
             m_bench->refreshLook();
         });
     addTo(view, tr("Let go of the marked chunk"), QKeySequence(Qt::Key_Escape),
-        tr("The setup's own lens again, and no box."), [this] { m_session.unmark(); });
+        tr("The setup's own lens again, and no box; with a tool in the hand, that is put away first."), [this] {
+            WorldEditor& editor = m_session.editor;
+            if (editor.boxFrom())
+                editor.dropBox();
+            else if (editor.tool())
+                editor.take(std::nullopt);
+            else
+                m_session.unmark();
+        });
     const std::pair<QString, Paint> paints[]{{tr("Surface: textures"), Paint::Textures},
         {tr("Surface: normals"), Paint::Normals}, {tr("Surface: quads by size"), Paint::QuadSizes},
         {tr("Surface: levels of detail, and cracks"), Paint::Levels}};
@@ -262,7 +280,12 @@ void MainWindow::buildMenus()
                "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
                "<tr><td>Home</td><td>back to the first view</td></tr><tr><td>F2, F3, F4</td><td>field, transect, "
                "plan</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
-               "<tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a change of "
+               "<tr><td>X C V B G H N P T</td><td>tools: remove, place, box, ball, raise, lower, smooth, "
+               "paint, blast</td></tr><tr><td>Click, Ctrl and drag</td><td>use the tool, go on using "
+               "it</td></tr><tr><td>Right click</td><td>pick up the kind of block</td></tr><tr><td>1 to 9, [ "
+               "]</td><td>kind of block, smaller and larger</td></tr><tr><td>Alt+Z</td><td>undo an "
+               "edit</td></tr><tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a "
+               "change of "
                "setup</td></tr></table>"),
             QMessageBox::Close, this);
         box.exec();
@@ -271,6 +294,57 @@ void MainWindow::buildMenus()
     setMenuWidget(nullptr);
     bar->setParent(this);
     bar->setObjectName(QStringLiteral("menus"));
+}
+
+void MainWindow::buildEditMenu(QMenu* menu)
+{
+    menu->setToolTipsVisible(true);
+    m_undoEdit = addTo(menu, tr("Undo edit"), QKeySequence(Qt::ALT | Qt::Key_Z),
+        tr("Takes back the last use of a tool, light included."), [this] { m_session.undoEdit(); });
+    m_redoEdit = addTo(
+        menu, tr("Redo edit"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_Z), {}, [this] { m_session.redoEdit(); });
+    menu->addSeparator();
+    for (const Tool& tool : tools()) {
+        const QString title = QString::fromUtf8(tool.title);
+        addTo(
+            menu, tr("Tool: %1").arg(title), keyOf(tool.kind), QString::fromUtf8(tool.note), [this, kind = tool.kind] {
+                showField();
+                m_session.editor.take(kind);
+            });
+    }
+    addTo(menu, tr("Put the tool away"), {}, tr("The pointer only looks again; Esc does the same."),
+        [this] { m_session.editor.take(std::nullopt); });
+    connect(&m_session.editor, &WorldEditor::taken, this, [this] {
+        if (!m_session.editor.tool() || m_bench->stage() == QLatin1String("edit"))
+            return;
+        m_session.edit(false); // tools work on the field of setup A; B follows
+        m_rail->select(QStringLiteral("edit"), false);
+        m_bench->openStage(QStringLiteral("edit"));
+        showPlan(false);
+    });
+    connect(&m_session.editor, &WorldEditor::changed, this, &MainWindow::syncEditMenu);
+    syncEditMenu();
+}
+
+void MainWindow::syncEditMenu()
+{
+    const WorldEditor& editor = m_session.editor;
+    const auto titled = [](const QString& verb, const QString& what) {
+        return what.isEmpty() ? verb : QStringLiteral("%1: %2").arg(verb, what);
+    };
+    m_undoEdit->setText(titled(tr("Undo edit"), editor.undoTitle()));
+    m_undoEdit->setEnabled(!editor.undoTitle().isEmpty());
+    m_redoEdit->setText(titled(tr("Redo edit"), editor.redoTitle()));
+    m_redoEdit->setEnabled(!editor.redoTitle().isEmpty());
+    const bool onWorld = worksOnWorld();
+    m_undo->setEnabled(m_session.edited().canUndo() || (onWorld && m_undoEdit->isEnabled()));
+    m_redo->setEnabled(m_session.edited().canRedo() || (onWorld && m_redoEdit->isEnabled()));
+}
+
+/// Does Ctrl+Z mean what was built, rather than what was chosen?
+bool MainWindow::worksOnWorld() const
+{
+    return m_session.editor.tool() || m_bench->stage() == QLatin1String("edit");
 }
 
 QWidget* MainWindow::buildTopRow()
@@ -598,8 +672,7 @@ void MainWindow::updateSetupChip()
     m_setupChip->setText(tr("A  %1  ▾").arg(QString::fromStdString(m_session.setup().name)));
     m_setupChipB->setText(
         m_session.hasB() ? tr("B  %1  ▾").arg(QString::fromStdString(m_session.setupB().name)) : tr("+ Setup B  ▾"));
-    m_undo->setEnabled(m_session.edited().canUndo());
-    m_redo->setEnabled(m_session.edited().canRedo());
+    syncEditMenu();
     if (m_rail)
         m_rail->select(m_bench->stage(), m_session.editsB());
 }
@@ -615,6 +688,7 @@ void MainWindow::refresh()
     m_lastCounts = sample.now;
     sample.setup = m_session.setup();
     sample.workers = m_session.workers();
+    sample.edits = m_session.editor.figures();
     if (FieldWindow* window = m_field->window()) {
         sample.frames = window->takeFrames();
         sample.lastFrame = window->lastFrame();

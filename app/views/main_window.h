@@ -66,6 +66,9 @@ public:
 
 private:
     void buildMenus();
+    void buildEditMenu(QMenu* menu);
+    void syncEditMenu();
+    [[nodiscard]] bool worksOnWorld() const;
     QWidget* buildTopRow();
     QWidget* buildFieldPage();
     bool keep(const Outcome<Route>& route, const QString& name);
@@ -100,7 +103,8 @@ private:
     Banner* m_banner = nullptr;
     QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr, *m_setupChip = nullptr,
                 *m_setupChipB = nullptr;
-    QAction *m_undo = nullptr, *m_redo = nullptr, *m_dark = nullptr, *m_record = nullptr;
+    QAction *m_undo = nullptr, *m_redo = nullptr, *m_undoEdit = nullptr, *m_redoEdit = nullptr, *m_dark = nullptr,
+            *m_record = nullptr;
     QList<QAction*> m_actions;
 };
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/stage_bench.h"
 
+#include "views/edit_panel.h"
 #include "views/trial_panel.h"
 
 #include "models/text.h"
@@ -292,6 +293,8 @@ void StageBench::rebuildStage()
         });
         box->addWidget(m_cull);
     } else {
+        if (stage->id == "edit") // what one works with comes first
+            box->addWidget(new EditPanel(m_session, card));
         addMethods(box, *stage);
         addNumbers(box, *stage);
     }

@@ -41,6 +41,8 @@ QString styleSheet(const Theme& t)
             QTabBar::tab:selected { color: @ink; border-bottom-color: @selection; }
             QTabBar::tab:hover { color: @ink; }
             QToolButton[small="true"] { border: 0; padding: 0; background: transparent; }
+            QToolButton[slim="true"] { padding: 3px 1px; }
+            QToolButton[slim="true"]:checked { border: 2px solid @selection; padding: 2px 0; }
             QToolButton::menu-indicator { image: none; }
             QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 2px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
             QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: @selection; }

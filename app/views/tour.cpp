@@ -61,6 +61,33 @@ Tour::Tour(MainWindow& window, const QString& folder)
         settled,
         wait(1500),
         once([this] { keep("field.png"); }),
+        once([this] {
+            // A hole blasted into the bank, and a hill raised beside it.
+            m_window.session().eye.pitch = -16;
+            m_window.session().editor.setRadius(6);
+            m_window.session().editor.take(ToolKind::Blast);
+            if (FieldWindow* field = m_window.field().window())
+                pointAt(*field, 0.3, 0.62);
+        }),
+        wait(600),
+        once([this] { m_window.session().useTool(); }),
+        wait(static_cast<int>(WorldEditor::kFuse * 1000) + 700),
+        once([this] {
+            m_window.session().editor.setRadius(5);
+            m_window.session().editor.take(ToolKind::Raise);
+            if (FieldWindow* field = m_window.field().window())
+                pointAt(*field, 0.66, 0.6);
+        }),
+        wait(500),
+        once([this] { m_window.session().useTool(); }),
+        wait(500),
+        once([this] { keep("field-edit.png"); }),
+        once([this] {
+            m_window.session().undoEdit();
+            m_window.session().editor.take(std::nullopt);
+        }),
+        wait(500),
+        once([this] { m_window.session().undoEdit(); }),
         once([this] { m_window.session().flight.keys.forward = true; }),
         wait(2500),
         once([this] {

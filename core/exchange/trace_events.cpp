@@ -60,6 +60,8 @@ private:
             return;
         case LifeStep::Lit:
         case LifeStep::Uploaded:
+        case LifeStep::Edited:
+        case LifeStep::Remeshed:
             done.push_back({event.ns - std::min<std::uint64_t>(event.ns, event.costNs), event.ns, &event});
             return;
         default:

@@ -36,6 +36,28 @@ LightWorld::LightWorld(LightRules rules, int edge, FloorOf floorOf, When when)
 {
 }
 
+LightWorld::LightWorld(LightRules rules, int edge, FloorOf floorOf, KnownOf knownOf)
+    : LightWorld(std::move(rules), edge, std::move(floorOf), When::Whole)
+{
+    m_knownOf = std::move(knownOf);
+}
+
+LightPasses& LightWorld::Cell::passesToChange()
+{
+    if (!ownsPasses)
+        passes = std::make_shared<LightPasses>(*passes);
+    ownsPasses = true;
+    return const_cast<LightPasses&>(*passes); // made above, or by put: nobody else has it
+}
+
+ChunkLight& LightWorld::Cell::lightToChange()
+{
+    if (!ownsLight)
+        light = std::make_shared<ChunkLight>(*light);
+    ownsLight = true;
+    return const_cast<ChunkLight&>(*light);
+}
+
 LightWorld::Cell* LightWorld::cellAt(ChunkPos chunk)
 {
     return const_cast<Cell*>(std::as_const(*this).cellAt(chunk));
@@ -45,9 +67,14 @@ const LightWorld::Cell* LightWorld::cellAt(ChunkPos chunk) const
 {
     if (m_last && m_lastChunk == chunk)
         return m_last;
-    const auto found = m_cells.find(chunk);
-    if (found == m_cells.end())
-        return nullptr;
+    auto found = m_cells.find(chunk);
+    if (found == m_cells.end()) {
+        auto known = m_knownOf ? m_knownOf(chunk) : std::nullopt;
+        if (!known)
+            return nullptr;
+        Cell cell{std::move(known->passes), known->light, known->light};
+        found = m_cells.emplace(chunk, std::move(cell)).first;
+    }
     m_lastChunk = chunk;
     m_last = &found->second; // stays there: cells are never taken out
     return m_last;
@@ -70,7 +97,7 @@ LightWorld::Place LightWorld::placeOf(VoxelPos at) const
 const ChunkLight* LightWorld::find(ChunkPos chunk) const
 {
     const Cell* cell = cellAt(chunk);
-    return cell && cell->light ? &*cell->light : nullptr;
+    return cell ? cell->light.get() : nullptr;
 }
 
 int LightWorld::level(VoxelPos at, int channel) const
@@ -90,9 +117,10 @@ void LightWorld::put(ChunkPos chunk, const VoxelChunk& voxels)
 void LightWorld::putAll(const std::vector<std::pair<ChunkPos, const VoxelChunk*>>& chunks)
 {
     for (const auto& [chunk, voxels] : chunks) {
-        m_cells[chunk] = {passesOf(*voxels, m_rules), std::nullopt};
+        Cell& cell = m_cells[chunk];
+        cell = {std::make_shared<LightPasses>(passesOf(*voxels, m_rules)), nullptr, nullptr, true, false};
         // Where an edit has opened a column down to this chunk, it goes on.
-        (void)extendDown(floorAt(chunk.x, chunk.z), m_cells[chunk].passes, originOf(chunk, m_edge).y);
+        (void)extendDown(floorAt(chunk.x, chunk.z), *cell.passes, originOf(chunk, m_edge).y);
     }
     std::unordered_map<ChunkPos, bool, ChunkPosHash> touched;
     for (const auto& [chunk, voxels] : chunks)
@@ -132,7 +160,7 @@ void LightWorld::lightChunks(const std::vector<ChunkPos>& chunks)
         for (std::int64_t z = 0; z < block.size[2]; ++z)
             for (std::int64_t x = 0; x < block.size[0]; ++x) {
                 const Cell* cell = cellAt(low + ChunkPos{x, y, z});
-                block.passes.push_back(cell ? &cell->passes : nullptr);
+                block.passes.push_back(cell ? cell->passes.get() : nullptr);
             }
     for (std::int64_t z = 0; z < block.size[2]; ++z) // all floors are made before one is pointed at
         for (std::int64_t x = 0; x < block.size[0]; ++x)
@@ -144,16 +172,22 @@ void LightWorld::lightChunks(const std::vector<ChunkPos>& chunks)
     std::vector<ChunkLight> lights = floodBlock(block, part);
     for (const ChunkPos chunk : chunks) {
         const ChunkPos in = chunk - bounds.low;
-        cellAt(chunk)->light = std::move(lights[static_cast<std::size_t>((in.y * size.z + in.z) * size.x + in.x)]);
+        Cell& cell = *cellAt(chunk);
+        cell.light = std::make_shared<ChunkLight>(
+            std::move(lights[static_cast<std::size_t>((in.y * size.z + in.z) * size.x + in.x)]));
+        cell.ownsLight = true;
     }
 }
 
 bool LightWorld::isUnderSky(VoxelPos at) const
 {
     const ChunkPos chunk = chunkOf(at, m_edge);
-    const auto floor = m_floors.find({chunk.x, 0, chunk.z});
-    if (floor == m_floors.end())
-        return false;
+    auto floor = m_floors.find({chunk.x, 0, chunk.z});
+    if (floor == m_floors.end()) {
+        if (!m_knownOf) // nothing was ever put there
+            return false;
+        floor = m_floors.emplace(ChunkPos{chunk.x, 0, chunk.z}, m_floorOf(chunk.x, chunk.z)).first;
+    }
     const VoxelPos in = at - originOf(chunk, m_edge);
     return at.y >= floor->second.from[static_cast<std::size_t>(in.z * m_edge + in.x)];
 }
@@ -167,9 +201,9 @@ int LightWorld::own(VoxelPos at, int channel) const
     const Cell* cell = cellAt(place.chunk);
     if (!cell)
         return 0;
-    const auto lamp = std::lower_bound(cell->passes.lamps.begin(), cell->passes.lamps.end(), place.voxel,
+    const auto lamp = std::lower_bound(cell->passes->lamps.begin(), cell->passes->lamps.end(), place.voxel,
         [](const LampVoxel& a, std::size_t voxel) { return a.voxel < voxel; });
-    return lamp != cell->passes.lamps.end() && lamp->voxel == place.voxel
+    return lamp != cell->passes->lamps.end() && lamp->voxel == place.voxel
         ? m_rules.gives[static_cast<std::size_t>(channel)][lamp->material]
         : 0;
 }
@@ -178,7 +212,7 @@ int LightWorld::taken(VoxelPos at, int channel) const
 {
     const Place place = placeOf(at);
     const Cell* cell = cellAt(place.chunk);
-    return cell ? takenAt(cell->passes, place.voxel, m_rules.colourOf(channel)) : kMostLight;
+    return cell ? takenAt(*cell->passes, place.voxel, m_rules.colourOf(channel)) : kMostLight;
 }
 
 int LightWorld::fromNeighbours(VoxelPos at, int channel) const
@@ -189,15 +223,16 @@ int LightWorld::fromNeighbours(VoxelPos at, int channel) const
     return std::max(0, most - taken(at, channel));
 }
 
-/// Finds where the sky begins over the edited voxel from now on; both heights are cut to what is there.
-void LightWorld::moveFloor(Edit& edit)
+/// Finds where the sky begins over the edited voxel from now on; both heights are cut to what is there. True if it
+/// moved: then the floor is to be summarized.
+bool LightWorld::moveFloor(Edit& edit)
 {
     const Place place = placeOf(edit.at);
     const VoxelPos in = edit.at - originOf(place.chunk, m_edge);
     SkyFloor& floor = floorAt(place.chunk.x, place.chunk.z);
     std::int64_t& from = floor.from[static_cast<std::size_t>(in.z * m_edge + in.x)];
     edit.floorBefore = edit.floorAfter = from;
-    const bool open = cellAt(place.chunk)->passes.isOpenAt(place.voxel);
+    const bool open = cellAt(place.chunk)->passes->isOpenAt(place.voxel);
     std::int64_t bottom = edit.at.y; // the lowest voxel that is there, as far as it matters
     if (!open && edit.at.y >= from) {
         from = edit.at.y + 1;
@@ -207,17 +242,18 @@ void LightWorld::moveFloor(Edit& edit)
         const auto isOpen = [&](std::int64_t y) {
             const Place at = placeOf({edit.at.x, y, edit.at.z});
             const Cell* cell = cellAt(at.chunk);
-            return cell && cell->passes.isOpenAt(at.voxel);
+            return cell && cell->passes->isOpenAt(at.voxel);
         };
         while (isOpen(bottom - 1))
             --bottom;
         from = bottom;
     } else {
-        return;
+        return false;
     }
-    summarize(floor);
+    m_moved.insert({place.chunk.x, 0, place.chunk.z});
     edit.floorBefore = std::max(edit.floorBefore, bottom);
     edit.floorAfter = std::max(from, bottom);
+    return true;
 }
 
 /// True if the edit changes this channel in no voxel but its own, whose level is then set.
@@ -244,21 +280,24 @@ bool LightWorld::staysPut(const Edit& edit, int channel)
     }
     if (after != before) {
         const Place place = placeOf(edit.at);
-        cellAt(place.chunk)->light->set(channel, place.voxel, after);
+        cellAt(place.chunk)->lightToChange().set(channel, place.voxel, after);
     }
     return true;
 }
 
-/// Chunks whose levels the edit can change, a column of 3 x 3.
+/// Chunks whose levels the edit can change: those that light comes to from the voxels that change by themselves.
 std::vector<ChunkPos> LightWorld::chunksRound(const Edit& edit) const
 {
     std::vector<ChunkPos> chunks;
-    const std::int64_t low = std::min({edit.at.y, edit.floorBefore, edit.floorAfter});
-    const ChunkPos middle = chunkOf(edit.at, m_edge);
-    for (std::int64_t y = chunkOf({edit.at.x, low, edit.at.z}, m_edge).y - 1; y <= middle.y + 1; ++y)
-        for (std::int64_t z = -1; z <= 1; ++z)
-            for (std::int64_t x = -1; x <= 1; ++x)
-                chunks.push_back({middle.x + x, y, middle.z + z});
+    const std::int64_t lowest
+        = edit.floorBefore == edit.floorAfter ? edit.at.y : std::min({edit.at.y, edit.floorBefore, edit.floorAfter});
+    const VoxelPos by{kMostLight, kMostLight, kMostLight}; // as far as a window round the edit looks
+    const ChunkPos from = chunkOf(VoxelPos{edit.at.x, lowest, edit.at.z} - by, m_edge),
+                   to = chunkOf(edit.at + by, m_edge);
+    for (std::int64_t y = from.y; y <= to.y; ++y)
+        for (std::int64_t z = from.z; z <= to.z; ++z)
+            for (std::int64_t x = from.x; x <= to.x; ++x)
+                chunks.push_back({x, y, z});
     return chunks;
 }
 
@@ -271,15 +310,18 @@ std::optional<LightChange> LightWorld::edit(VoxelPos at, Material material)
     const int channels = m_rules.mode->channels();
     Edit edit;
     edit.at = at;
+    if (m_knownOf)
+        giveLight(chunksRound(edit));
     for (int c = 0; c < channels; ++c)
         edit.was[static_cast<std::size_t>(c)] = {level(at, c), own(at, c), taken(at, c)};
-    setVoxel(cell->passes, place.voxel, material, m_rules);
-    moveFloor(edit);
+    setVoxel(cell->passesToChange(), place.voxel, material, m_rules);
+    if (moveFloor(edit))
+        summarize(floorAt(place.chunk.x, place.chunk.z));
     LightChange change{{place.chunk}, 0};
     const std::vector<ChunkPos> round = chunksRound(edit);
     const bool whole = std::all_of(round.begin(), round.end(), [this](ChunkPos chunk) {
         const Cell* near = cellAt(chunk);
-        return near ? near->light.has_value() : m_when == When::AtOnce;
+        return near ? near->light != nullptr : m_when == When::AtOnce;
     });
     if (!whole) { // at the edge of what is there: chunks that have levels are flooded again
         change.channelsFlooded = channels;
@@ -306,6 +348,188 @@ std::optional<LightChange> LightWorld::edit(VoxelPos at, Material material)
     return change;
 }
 
+bool LightWorld::isSurrounded(ChunkPos chunk) const
+{
+    bool whole = true;
+    eachAround(chunk, [&](ChunkPos at) { whole &= cellAt(at) != nullptr; });
+    return whole;
+}
+
+/// Floods those that are there with all their neighbours and have no levels yet: chunks of which nothing was shown.
+void LightWorld::giveLight(const std::vector<ChunkPos>& chunks)
+{
+    for (const ChunkPos chunk : chunks)
+        if (Cell* cell = cellAt(chunk); cell && !cell->light && isSurrounded(chunk)) {
+            if (!lightEvenly(chunk, *cell))
+                lightChunks({chunk});
+            cell->first = cell->light;
+            cell->wasFound = true;
+            cell->ownsLight = false; // an edit copies it, so that what differs can be told
+        }
+}
+
+/// Without a flood, where it is plain what there is: rock that takes all light, and open sky far from any lamp. False
+/// if it is not.
+bool LightWorld::lightEvenly(ChunkPos chunk, Cell& cell)
+{
+    ChunkLight light;
+    light.edge = m_edge;
+    light.channels = m_rules.mode->channels();
+    if (cell.passes->kind == LightPasses::Kind::Open) {
+        bool hasLamp = false;
+        eachAround(chunk, [&](ChunkPos at) { hasLamp |= !cellAt(at)->passes->lamps.empty(); });
+        if (hasLamp || (m_rules.mode->sky > 0 && floorAt(chunk.x, chunk.z).highest > originOf(chunk, m_edge).y))
+            return false;
+        for (int c = m_rules.mode->lamps; c < light.channels; ++c)
+            light.of[static_cast<std::size_t>(c)].all = kMostLight;
+    } else if (cell.passes->kind != LightPasses::Kind::Dark) {
+        return false;
+    }
+    cell.light = std::make_shared<ChunkLight>(std::move(light));
+    return true;
+}
+
+LightChange LightWorld::editAll(std::span<const LightEdit> edits)
+{
+    constexpr std::size_t kFew = 4; // one by one they are cheaper than a flood of eight chunks
+    LightChange change;
+    if (edits.size() <= kFew) {
+        for (const LightEdit& one : edits)
+            if (const auto made = edit(one.at, one.material)) {
+                change.chunks.insert(change.chunks.end(), made->chunks.begin(), made->chunks.end());
+                change.channelsFlooded += made->channelsFlooded;
+            }
+        std::sort(change.chunks.begin(), change.chunks.end());
+        change.chunks.erase(std::unique(change.chunks.begin(), change.chunks.end()), change.chunks.end());
+        return change;
+    }
+    // Of each chunk the box of its edits, and as deep as the sky moves below them.
+    struct Box {
+        VoxelPos low{INT64_MAX, INT64_MAX, INT64_MAX}, high{INT64_MIN, INT64_MIN, INT64_MIN};
+    };
+    std::unordered_map<ChunkPos, Box, ChunkPosHash> boxes;
+    for (const LightEdit& one : edits) {
+        Box& box = boxes[chunkOf(one.at, m_edge)];
+        box.low = {std::min(box.low.x, one.at.x), std::min(box.low.y, one.at.y), std::min(box.low.z, one.at.z)};
+        box.high = {std::max(box.high.x, one.at.x), std::max(box.high.y, one.at.y), std::max(box.high.z, one.at.z)};
+    }
+    std::unordered_set<ChunkPos, ChunkPosHash> reached;
+    const auto reach = [&](const Box& box) {
+        const VoxelPos by{kLightReach, kLightReach, kLightReach};
+        const ChunkPos from = chunkOf(box.low - by, m_edge), to = chunkOf(box.high + by, m_edge);
+        for (std::int64_t y = from.y; y <= to.y; ++y)
+            for (std::int64_t z = from.z; z <= to.z; ++z)
+                for (std::int64_t x = from.x; x <= to.x; ++x)
+                    reached.insert({x, y, z});
+    };
+    for (const auto& [chunk, box] : boxes)
+        reach(box);
+    if (m_knownOf)
+        giveLight({reached.begin(), reached.end()}); // as they are before
+    std::unordered_set<ChunkPos, ChunkPosHash> columns;
+    for (const LightEdit& one : edits) {
+        const Place place = placeOf(one.at);
+        Cell* cell = cellAt(place.chunk);
+        if (!cell)
+            continue;
+        setVoxel(cell->passesToChange(), place.voxel, one.material, m_rules);
+        Edit edit;
+        edit.at = one.at;
+        if (!moveFloor(edit))
+            continue;
+        columns.insert({place.chunk.x, 0, place.chunk.z});
+        Box& box = boxes[place.chunk];
+        box.low.y = std::min({box.low.y, edit.floorBefore, edit.floorAfter});
+    }
+    for (const ChunkPos column : columns)
+        summarize(floorAt(column.x, column.z));
+    for (const auto& [chunk, box] : boxes)
+        reach(box);
+    for (const ChunkPos chunk : reached)
+        if (const Cell* cell = cellAt(chunk); cell && (cell->light || (m_knownOf && isSurrounded(chunk))))
+            change.chunks.push_back(chunk);
+    change.channelsFlooded = m_rules.mode->channels();
+    lightTogether(change.chunks);
+    return change;
+}
+
+/// Floods chunks that lie near each other in parts of up to 3 x 3 x 3, each part from what stands round it.
+void LightWorld::lightTogether(std::vector<ChunkPos> chunks)
+{
+    constexpr std::int64_t kPart = 3;
+    const auto part = [](std::int64_t v) { return v >= 0 ? v / kPart : -((kPart - 1 - v) / kPart); };
+    std::unordered_map<ChunkPos, std::vector<ChunkPos>, ChunkPosHash> parts;
+    for (const ChunkPos chunk : chunks)
+        parts[{part(chunk.x), part(chunk.y), part(chunk.z)}].push_back(chunk);
+    for (const auto& [unused, some] : parts)
+        lightChunks(some);
+}
+
+std::shared_ptr<const ChunkLight> LightWorld::shareLight(ChunkPos chunk)
+{
+    Cell* cell = cellAt(chunk);
+    if (!cell)
+        return nullptr;
+    cell->ownsLight = false;
+    return cell->light;
+}
+
+std::shared_ptr<const LightPasses> LightWorld::sharePasses(ChunkPos chunk)
+{
+    Cell* cell = cellAt(chunk);
+    if (!cell)
+        return nullptr;
+    cell->ownsPasses = false;
+    return cell->passes;
+}
+
+std::vector<std::pair<ChunkPos, ChunkBox>> LightWorld::differences() const
+{
+    std::vector<std::pair<ChunkPos, ChunkBox>> out;
+    for (const auto& [chunk, cell] : m_cells) {
+        if (cell.light == cell.first)
+            continue;
+        const ChunkBox box = cell.first && cell.light ? differenceOf(*cell.first, *cell.light)
+                                                      : ChunkBox{{0, 0, 0}, {m_edge, m_edge, m_edge}};
+        if (!box.isEmpty())
+            out.emplace_back(chunk, box);
+    }
+    return out;
+}
+
+std::vector<ChunkPos> LightWorld::found() const
+{
+    std::vector<ChunkPos> out;
+    for (const auto& [chunk, cell] : m_cells)
+        if (cell.wasFound)
+            out.push_back(chunk);
+    return out;
+}
+
+std::vector<ChunkPos> LightWorld::floorsMoved() const
+{
+    return {m_moved.begin(), m_moved.end()};
+}
+
+bool LightWorld::padded(ChunkPos chunk, PaddedLight& out)
+{
+    LightBlock block{&m_rules, m_edge, {3, 3, 3}, {}, {}, 0};
+    std::array<const ChunkLight*, 27> lights{};
+    std::vector<ChunkPos> around;
+    eachAround(chunk, [&around](ChunkPos at) { around.push_back(at); });
+    if (m_knownOf)
+        giveLight(around);
+    for (std::size_t i = 0; i < around.size(); ++i) {
+        const Cell* cell = cellAt(around[i]);
+        if (!cell || !cell->light)
+            return false;
+        lights[i] = cell->light.get();
+        block.passes.push_back(cell->passes.get());
+    }
+    gatherLight(block, lights, out);
+    return true;
+}
+
 /// Does the edit let more light through than before, and give more, and nothing less?
 bool LightWorld::isRaised(const Edit& edit, int channel) const
 {
@@ -330,7 +554,7 @@ struct LightWorld::Round {
     void tell(LightWindow& window, LightColour colour) const
     {
         for (const Near& one : near)
-            window.addPasses(one.cell->passes, one.place, colour);
+            window.addPasses(*one.cell->passes, one.place, colour);
     }
 };
 
@@ -353,15 +577,15 @@ LightWorld::Round LightWorld::lookRound(const Edit& edit, const std::vector<int>
                     const VoxelPos in = originOf({x, y, z}, m_edge) - round.low;
                     round.near.push_back(
                         {cell, {static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z)}});
-                    if (!cell->passes.tinted.empty())
-                        round.tinted.push_back({&cell->passes, round.near.back().place});
+                    if (!cell->passes->tinted.empty())
+                        round.tinted.push_back({cell->passes.get(), round.near.back().place});
                     if (const ChunkPos chunk{x, y, z};
                         std::find(change.chunks.begin(), change.chunks.end(), chunk) == change.chunks.end())
                         change.chunks.push_back(chunk);
                 }
     const int width = 2 * reach + 1, height = static_cast<int>(high.y - round.low.y) + 1;
     for (const Round::Near& one : round.near)
-        for (const LampVoxel& lamp : one.cell->passes.lamps) {
+        for (const LampVoxel& lamp : one.cell->passes->lamps) {
             const int i = static_cast<int>(lamp.voxel);
             const WindowLamp at{one.place.x + i % m_edge, one.place.y + i / m_edge / m_edge,
                 one.place.z + i / m_edge % m_edge, lamp.material};
@@ -425,7 +649,7 @@ void LightWorld::raise(const Edit& edit, const std::vector<int>& channels, Light
             flood(colour, after);
         }
         for (const Round::Near& one : round.near)
-            window.raiseTo(one.cell->light->of[c], m_edge, one.place);
+            window.raiseTo(one.cell->lightToChange().of[c], m_edge, one.place);
     }
 }
 
@@ -489,7 +713,7 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
             dimmed = *by;
             for (const Round::Near& one : near)
                 if (one.cell->light)
-                    window.copyInsideOut(one.cell->light->of[c], m_edge, one.place);
+                    window.copyInsideOut(one.cell->lightToChange().of[c], m_edge, one.place);
             continue;
         }
         if (start.sky) {
@@ -512,7 +736,7 @@ void LightWorld::floodRound(const Edit& edit, const std::vector<int>& channels, 
         window.keepBorder();
         for (const Round::Near& one : near)
             if (one.cell->light)
-                window.copyInsideOut(one.cell->light->of[c], m_edge, one.place);
+                window.copyInsideOut(one.cell->lightToChange().of[c], m_edge, one.place);
     }
 }
 

@@ -3,6 +3,7 @@
 
 #include "light/flood.h"
 
+#include <algorithm>
 #include <cassert>
 
 namespace fell {
@@ -83,6 +84,49 @@ bool PaddedLight::isEven() const
     return true;
 }
 
+namespace {
+
+/// Bits of digit k of row (y, z).
+template <int kEdge> std::uint64_t digitRow(const ChannelLevels& levels, int y, int z, std::size_t k)
+{
+    if (levels.bits.empty())
+        return levels.all >> k & 1 ? ~std::uint64_t{0} >> (64 - kEdge) : 0;
+    std::uint64_t bits = 0;
+    std::memcpy(&bits, levelsOf<kEdge>(levels.bits.data(), y, z) + k * (kEdge / 8), kEdge / 8);
+    return bits;
+}
+
+template <int kEdge>
+void copyLevels(
+    const std::array<const ChunkLight*, 27>& levels, int channel, const PaddedLight& shape, PaddedLight::Channel& to)
+{
+    const auto split = [](int at) { // which chunk, and where in it
+        return at < 0    ? std::array<std::size_t, 2>{0, kEdge - 1}
+            : at < kEdge ? std::array<std::size_t, 2>{1, static_cast<std::size_t>(at)}
+                         : std::array<std::size_t, 2>{2, 0};
+    };
+    for (int y = -1; y <= kEdge; ++y)
+        for (int z = -1; z <= kEdge; ++z) {
+            const auto [cy, iy] = split(y);
+            const auto [cz, iz] = split(z);
+            const auto of = [&](std::size_t cx, std::size_t k) {
+                return digitRow<kEdge>(levels[(cy * 3 + cz) * 3 + cx]->of[static_cast<std::size_t>(channel)],
+                    static_cast<int>(iy), static_cast<int>(iz), k);
+            };
+            for (std::size_t k = 0; k < 4; ++k) {
+                const std::uint64_t before = of(0, k) >> (kEdge - 1), here = of(1, k), after = of(2, k) & 1;
+                std::uint64_t* words = to.digits.data() + (shape.row(y, z) * 4 + k) * shape.words;
+                words[0] = before | here << 1;
+                if constexpr (kEdge < 64)
+                    words[0] |= after << (kEdge + 1);
+                else
+                    words[1] = here >> 63 | after << 1;
+            }
+        }
+}
+
+} // namespace
+
 void copyPassable(const LightBlock& block, PaddedLight& out)
 {
     assert(block.edge == out.edge && block.size == (std::array<int, 3>{3, 3, 3}));
@@ -109,6 +153,27 @@ void copyPassable(const LightBlock& block, PaddedLight& out)
                     to[1] = here >> 63 | after << 1;
             }
     });
+}
+
+void gatherLight(const LightBlock& block, const std::array<const ChunkLight*, 27>& levels, PaddedLight& out)
+{
+    out.begin(block.edge, block.rules->mode->channels());
+    copyPassable(block, out);
+    for (int c = 0; c < out.channels; ++c) {
+        PaddedLight::Channel& to = out.of[static_cast<std::size_t>(c)];
+        const auto& middle = levels[13]->of[static_cast<std::size_t>(c)];
+        const bool isEven = std::all_of(levels.begin(), levels.end(), [&](const ChunkLight* one) {
+            const ChannelLevels& at = one->of[static_cast<std::size_t>(c)];
+            return at.bits.empty() && at.all == middle.all;
+        });
+        if (isEven) {
+            to.all = middle.all;
+            continue;
+        }
+        to.digits.assign(out.passable.size() * 4, 0);
+        withEdge(block.edge, [&](auto e) { copyLevels<decltype(e)::value>(levels, c, out, to); });
+        out.settle(c);
+    }
 }
 
 ChunkLight innerOf(const PaddedLight& light)

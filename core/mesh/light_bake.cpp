@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <bit>
 #include <cstring>
+#include <optional>
 
 namespace fell {
 namespace {
@@ -183,6 +184,64 @@ private:
     std::array<Levels, std::size_t{kMostCells} * kMostCells> m_cells, m_grid;
 };
 
+/// The levels of the layer that a quad looks into, one beyond its ends, where all its open voxels have the same: told
+/// from the digits of whole rows, which most quads are settled by. Nothing where they differ, or the quad looks into a
+/// closed voxel.
+std::optional<Levels> evenLevels(const QuadFields& q, bool inside, const PaddedLight& light)
+{
+    const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
+    std::array<int, 3> low{q.x, q.y, q.z}, high = low; // both inside
+    low[a] += inside ? 0 : signOf(q.side);
+    high[a] = low[a];
+    low[u] -= 1;
+    low[v] -= 1;
+    high[u] += q.width;
+    high[v] += q.height;
+    std::array<std::array<std::uint64_t, 4>, kMostLightChannels> on{}, off{};
+    const auto bitsFrom = [](int from, int to, std::size_t word) { // of voxels from - 1 to to - 1, as rows hold them
+        const int begin = std::clamp(from - static_cast<int>(64 * word), 0, 64),
+                  end = std::clamp(to + 1 - static_cast<int>(64 * word), 0, 64);
+        return end <= begin ? 0 : ~std::uint64_t{0} >> (64 - (end - begin)) << begin;
+    };
+    for (std::size_t word = 0; word < light.words; ++word) {
+        const std::uint64_t wanted = bitsFrom(low[0] + 1, high[0] + 1, word);
+        // The quad's own cells lie one within, along the axes that it runs along.
+        const std::uint64_t own = a == 0 ? wanted : bitsFrom(low[0] + 2, high[0], word);
+        for (int y = low[1]; y <= high[1] && wanted != 0; ++y)
+            for (int z = low[2]; z <= high[2]; ++z) {
+                const std::size_t row = light.row(y, z);
+                const std::uint64_t open = light.passable[row * light.words + word] & wanted;
+                const bool isOwnRow
+                    = (a == 1 || (y > low[1] && y < high[1])) && (a == 2 || (z > low[2] && z < high[2]));
+                if (isOwnRow && (~open & own) != 0)
+                    return std::nullopt;
+                for (std::size_t c = 0; c < static_cast<std::size_t>(light.channels); ++c) {
+                    const PaddedLight::Channel& channel = light.of[c];
+                    if (channel.all)
+                        continue;
+                    for (std::size_t k = 0; k < 4; ++k) {
+                        const std::uint64_t digit = channel.digits[(row * 4 + k) * light.words + word];
+                        on[c][k] |= digit & open;
+                        off[c][k] |= ~digit & open;
+                    }
+                }
+            }
+    }
+    Levels levels = 0;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(light.channels); ++c) {
+        if (light.of[c].all) {
+            levels |= static_cast<Levels>(*light.of[c].all) << (8 * c);
+            continue;
+        }
+        for (std::size_t k = 0; k < 4; ++k) {
+            if (on[c][k] != 0 && off[c][k] != 0)
+                return std::nullopt;
+            levels |= Levels{on[c][k] != 0} << (8 * c + k);
+        }
+    }
+    return levels;
+}
+
 struct Rectangle {
     int i, j, width, height;
 };
@@ -305,7 +364,9 @@ void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight 
     };
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
-        if (layer.read(q, how.inside, rows)) {
+        if (const auto even = evenLevels(q, how.inside, light)) {
+            add(quad, evenLight(*even));
+        } else if (layer.read(q, how.inside, rows)) {
             add(quad, evenLight(layer.cell(0, 0)));
         } else if (how.flat) {
             cut(

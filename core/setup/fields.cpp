@@ -159,6 +159,10 @@ std::vector<SetupField> makeFields()
             "field of view", "degrees", "A wider view holds more chunks."));
     fields.push_back(described(ranged(field(Kind::Number, "draw.budget", &Setup::draw, &DrawChoices::budget), 1, 1000),
         "frame budget", "ms", "The line that frames are held against; it changes nothing else."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "edit.method", &Setup::edit, &EditChoices::method), editMethods()),
+            "how edits are carried out", "",
+            "Gathered, each touched chunk is lit and meshed once; voxel by voxel, once for each voxel."));
     return fields;
 }
 

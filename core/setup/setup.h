@@ -59,6 +59,11 @@ struct DrawChoices {
     bool operator==(const DrawChoices&) const = default;
 };
 
+struct EditChoices {
+    std::string method = "gathered";
+    bool operator==(const EditChoices&) const = default;
+};
+
 struct Setup {
     std::string name = "near";
     ChunkChoices chunk;
@@ -71,6 +76,7 @@ struct Setup {
     LodChoices lod;
     CullChoices cull;
     DrawChoices draw;
+    EditChoices edit;
     bool operator==(const Setup&) const = default;
 };
 

@@ -35,6 +35,12 @@ constexpr std::array<NamedMethod, 4> kDraw{{
     {"instanced", "instanced quads", "One draw call a chunk, one instance a quad: the corners are made by the driver."},
     {"indirect", "one multi-draw", "One multi-draw indirect for each slab of the arena, nearest chunk first."},
 }};
+constexpr std::array<NamedMethod, 2> kEdit{{
+    {"gathered", "gathered",
+        "All voxels of an edit change first; then each chunk that they touch is lit and meshed once."},
+    {"each", "each voxel by itself",
+        "Light and meshes follow every single voxel: a blast meshes the same chunk thousands of times."},
+}};
 constexpr std::array<NamedMethod, 2> kSeeThrough{{
     {"by-chunk", "by chunk", "Glass and water are drawn chunk by chunk from the back, unsorted within a chunk."},
     {"within", "within chunks too", "Their quads are sorted by distance whenever the eye enters another voxel."},
@@ -75,6 +81,11 @@ std::span<const NamedMethod> drawMethods()
     return kDraw;
 }
 
+std::span<const NamedMethod> editMethods()
+{
+    return kEdit;
+}
+
 std::span<const NamedMethod> seeThroughModes()
 {
     return kSeeThrough;
@@ -95,6 +106,7 @@ const std::vector<Stage>& stages()
         {"levels", "Levels", "which detail where", "lod.scheme", listed(lodSchemes())},
         {"cull", "Cull", "what need not be drawn", "cull.steps", listed(cullSteps())},
         {"draw", "Draw", "from triangles to the picture", "draw.submission", listed(drawMethods())},
+        {"edit", "Edit", "from a click to the new picture", "edit.method", listed(editMethods())},
     };
     return kStages;
 }

@@ -31,6 +31,7 @@ std::span<const NamedMethod> streamShapes();
 std::span<const NamedMethod> streamOrders();
 std::span<const NamedMethod> uploadMethods();
 std::span<const NamedMethod> drawMethods();
+std::span<const NamedMethod> editMethods();
 std::span<const NamedMethod> seeThroughModes();
 std::span<const NamedMethod> textureFilters();
 

@@ -182,11 +182,12 @@ void ChunkMap::letGo(std::vector<ChunkPos>& retired)
     m_gone.clear();
     m_unmet.clear();
     for (auto& [chunk, record] : m_records) {
-        if (!keepsMesh(chunk) && record.state == ChunkState::Meshed) {
+        if (!keepsMesh(chunk) && (record.state == ChunkState::Meshed || record.hasMesh)) {
             if (record.hasMesh)
                 retired.push_back(chunk);
             dropMesh(record);
-            record.state = ChunkState::Generated;
+            if (record.state == ChunkState::Meshed)
+                record.state = ChunkState::Generated;
         }
         if (!keepsVoxels(chunk))
             m_gone.push_back(chunk);
@@ -295,7 +296,7 @@ std::optional<ChunkJob> ChunkMap::nextAgain(bool mayMesh, bool mayGenerate)
         ChunkRecord& record = found->second;
         if (again.kind == ChunkJob::Kind::Generate && record.state == ChunkState::Asked) {
             record.state = ChunkState::Generating;
-            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}, {}, {}, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}, {}, {}, 0, false, {}};
         }
         if (again.kind == ChunkJob::Kind::Mesh && record.state == ChunkState::Generated && record.neighbours == 26
             && wantsMesh(again.chunk) && hasCoarser(again.chunk)) {
@@ -342,7 +343,7 @@ std::optional<ChunkJob> ChunkMap::nextLight()
 
 ChunkJob ChunkMap::meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecord& record) const
 {
-    ChunkJob job{kind, chunk, record.ticket, {}, {}, record.quads, {}};
+    ChunkJob job{kind, chunk, record.ticket, {}, {}, record.quads, record.edition, false, {}};
     if (m_selection && m_isStitched && chunk.level < m_selection->coarsest()) {
         const auto coarser = coarserOf(chunk);
         std::transform(coarser.begin(), coarser.end(), job.coarser.begin(), [this](ChunkPos at) {
@@ -375,7 +376,7 @@ std::optional<ChunkJob> ChunkMap::nextGenerate()
     while (m_cursor < m_order.size()) {
         const ChunkPos chunk = ordered(m_cursor++);
         if (!find(chunk))
-            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}, {}, {}, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}, {}, {}, 0, false, {}};
     }
     return std::nullopt;
 }
@@ -412,10 +413,15 @@ bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
         record.state = ChunkState::Generated; // the viewer has left it behind meanwhile
         return false;
     }
+    if (job.edition != record.edition) { // an edit came between
+        record.state = ChunkState::Generated;
+        offerToMesh(job.chunk, record);
+        return false;
+    }
     record.state = ChunkState::Meshed;
     record.hasMesh = result.hasMesh;
+    m_meshBytes += result.bytes - record.meshBytes; // of what an edit has left standing
     record.meshBytes = result.bytes;
-    m_meshBytes += result.bytes;
     if (result.quads)
         m_toLight.push_back(job.chunk);
     keepLight(record, result);
@@ -425,10 +431,85 @@ bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
 bool ChunkMap::lit(const ChunkJob& job, MeshResult result)
 {
     const auto found = m_records.find(job.chunk);
-    if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
+    if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed
+        || found->second.edition != job.edition)
         return false;
     ChunkRecord& record = found->second;
     record.tries = 0;
+    m_meshBytes += result.bytes - record.meshBytes;
+    record.meshBytes = result.bytes;
+    keepLight(record, result);
+    return true;
+}
+
+void ChunkMap::change(
+    ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes)
+{
+    ChunkRecord& record = m_records.at(chunk);
+    m_voxelBytes += voxels->bytes() - record.voxels->bytes();
+    record.voxels = std::move(voxels);
+    if (passes)
+        record.passes = std::move(passes);
+    countLight(record);
+}
+
+void ChunkMap::spoil(ChunkPos chunk, std::shared_ptr<const ChunkLight> light)
+{
+    const auto found = m_records.find(chunk);
+    if (found == m_records.end())
+        return;
+    ChunkRecord& record = found->second;
+    ++record.edition;
+    if (light && record.light) {
+        record.light = std::move(light);
+        countLight(record);
+    }
+}
+
+void ChunkMap::doubtRound(ChunkPos chunk)
+{
+    for (std::size_t i = 0; i < 27; ++i) {
+        const auto found = m_records.find(chunk + neighbourOffset(i));
+        if (found == m_records.end() || found->second.neighbours == 26 || !found->second.light)
+            continue;
+        ChunkRecord& record = found->second;
+        ++record.edition;
+        record.light.reset();
+        countLight(record);
+        if (record.state == ChunkState::Meshed)
+            record.state = ChunkState::Generated;
+    }
+}
+
+void ChunkMap::keepFoundLight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light)
+{
+    const auto found = m_records.find(chunk);
+    if (found == m_records.end() || found->second.light)
+        return;
+    found->second.light = std::move(light);
+    countLight(found->second);
+}
+
+std::optional<ChunkJob> ChunkMap::jobAgain(ChunkPos chunk)
+{
+    const auto found = m_records.find(chunk);
+    if (found == m_records.end() || found->second.state != ChunkState::Meshed)
+        return std::nullopt;
+    if (found->second.neighbours < 26 || !hasCoarser(chunk)) {
+        found->second.state = ChunkState::Generated;
+        offerToMesh(chunk, found->second);
+        return std::nullopt;
+    }
+    return meshJob(ChunkJob::Kind::Mesh, chunk, found->second);
+}
+
+bool ChunkMap::meshedAgain(const ChunkJob& job, MeshResult result)
+{
+    const auto found = m_records.find(job.chunk);
+    if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
+        return false;
+    ChunkRecord& record = found->second;
+    record.hasMesh = result.hasMesh;
     m_meshBytes += result.bytes - record.meshBytes;
     record.meshBytes = result.bytes;
     keepLight(record, result);

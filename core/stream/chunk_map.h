@@ -34,6 +34,7 @@ struct ChunkRecord {
     int neighbours = 0; // of the 26, how many have voxels
     std::size_t meshBytes = 0;
     bool hasMesh = false; // the drawing side was told of a mesh
+    std::uint32_t edition = 0; // counts up when an edit makes void what is being meshed
     std::shared_ptr<const VoxelChunk> voxels; // from Generated on
     // Where the setup has light:
     std::shared_ptr<const LightPasses> passes; // beside voxels
@@ -59,6 +60,8 @@ struct ChunkJob {
     std::array<std::shared_ptr<const VoxelChunk>, 27> around;
     std::array<std::shared_ptr<const LightPasses>, 27> passes;
     std::shared_ptr<const ChunkQuads> quads; // Light
+    std::uint32_t edition = 0; // Mesh and Light: of the record when it began
+    bool isSeenThroughAlike = false; // Mesh: none of its own voxels has changed since it was meshed last
     /// Mesh, of a level that may meet a coarser one: its parent's voxels, and those beyond the three borders that both
     /// share, by axis; see CoarserAround.
     std::array<std::shared_ptr<const VoxelChunk>, 4> coarser;
@@ -125,6 +128,22 @@ public:
         std::shared_ptr<const LightPasses> passes = nullptr);
     bool meshed(const ChunkJob& job, MeshResult result);
     bool lit(const ChunkJob& job, MeshResult result);
+    /// The voxels of a chunk that has some are others from now on.
+    void change(ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes);
+    /// What is being meshed or lit of the chunk shows what was before an edit: its result is not wanted, and the chunk
+    /// is meshed again. Levels that were kept are replaced where there are new ones.
+    void spoil(ChunkPos chunk, std::shared_ptr<const ChunkLight> light);
+    /// A chunk's voxels change: of it and its neighbours, those that lack a neighbour cannot be lit anew, so what they
+    /// keep of light goes, and what is shown of them is meshed again when all are there.
+    void doubtRound(ChunkPos chunk);
+    /// Levels of a chunk that keeps none for a mesh: edits near it need not flood them again.
+    void keepFoundLight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light);
+    /// To mesh a meshed chunk again; nothing where it has none, or a neighbour has gone: then it is meshed when that
+    /// is back, and what is shown of it stays.
+    std::optional<ChunkJob> jobAgain(ChunkPos chunk);
+    /// It was meshed again. False where that is no longer wanted.
+    bool meshedAgain(const ChunkJob& job, MeshResult result);
+
     /// It threw. It is tried again after other work, and given up after kMostTries: a chunk that cannot be generated
     /// is then `standIn` for its neighbours. True if it was given up.
     bool failed(const ChunkJob& job, const std::shared_ptr<const VoxelChunk>& standIn);

@@ -8,9 +8,11 @@
 
 namespace fell {
 
-LevelSource::LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most)
+LevelSource::LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most,
+    const WorldChanges* changes)
     : m_generator(&generator)
     , m_terrain(std::move(terrain))
+    , m_changes(changes)
     , m_edge(edge)
 {
     m_columns.emplace(*m_terrain, generator, edge, most);
@@ -25,8 +27,14 @@ LevelSource::LevelSource(LevelSource& finer, const SideRules& rules)
 
 VoxelChunk LevelSource::voxels(ChunkPos chunk)
 {
-    if (!m_finer)
-        return m_generator->voxels(*m_terrain, *m_columns->at(chunk.x, chunk.z), chunk);
+    if (!m_finer) {
+        VoxelChunk made = m_generator->voxels(*m_terrain, *m_columns->at(chunk.x, chunk.z), chunk);
+        const ChunkPos at{chunk.x, chunk.y, chunk.z, m_terrain->level}; // who looks for the sky does not name the level
+        if (!m_changes || !m_changes->touches(at, m_edge))
+            return made;
+        std::vector<Material> changed = made.voxels();
+        return m_changes->apply(at, m_edge, changed) ? VoxelChunk(m_edge, std::move(changed)) : made;
+    }
     std::vector<VoxelChunk> made;
     made.reserve(12); // pointers into it stay
     std::array<const VoxelChunk*, 8> parts{};
@@ -46,9 +54,12 @@ VoxelChunk LevelSource::voxels(ChunkPos chunk)
 
 std::optional<std::int64_t> LevelSource::top(std::int64_t chunkX, std::int64_t chunkZ)
 {
-    if (!m_finer)
-        return topOfTerrain(*m_terrain, *m_columns->at(chunkX, chunkZ));
     std::optional<std::int64_t> top;
+    if (!m_finer) {
+        top = topOfTerrain(*m_terrain, *m_columns->at(chunkX, chunkZ));
+        const auto built = m_changes ? m_changes->top(chunkX, chunkZ, m_edge, m_terrain->level) : std::nullopt;
+        return built ? std::max(top.value_or(INT64_MIN), *built) : top;
+    }
     for (int p = 0; p < 4; ++p) {
         const auto finer = m_finer->top(2 * chunkX + (p & 1), 2 * chunkZ + (p >> 1));
         if (finer)

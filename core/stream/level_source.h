@@ -3,6 +3,7 @@
 #pragma once
 
 #include "blocks/side_rules.h"
+#include "keep/changes.h"
 #include "stream/column_cache.h"
 
 #include <memory>
@@ -14,11 +15,14 @@ namespace fell {
 /// each, reduced. The second is the plain way and what holds where no recipe knows the voxels; it makes 8^level chunks
 /// of level 0 for one.
 ///
+/// What was changed of the world stands over what the recipe says.
+///
 /// A class because the columns that chunks share are kept. Any thread.
 class LevelSource {
 public:
-    /// From the recipe. `most`: columns of chunks that are remembered.
-    LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most);
+    /// From the recipe. `most`: columns of chunks that are remembered; `changes`: may be null, else it outlives this.
+    LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most,
+        const WorldChanges* changes = nullptr);
     /// From the level below, which must outlive this one.
     LevelSource(LevelSource& finer, const SideRules& rules);
 
@@ -32,6 +36,7 @@ private:
     const Generator* m_generator = nullptr;
     std::shared_ptr<const Terrain> m_terrain; // null where reduced
     std::optional<ColumnCache> m_columns;
+    const WorldChanges* m_changes = nullptr;
     LevelSource* m_finer = nullptr;
     const SideRules* m_rules = nullptr;
     int m_edge = 0;

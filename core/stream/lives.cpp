@@ -10,7 +10,7 @@ namespace fell {
 const char* wordOf(LifeStep step)
 {
     constexpr std::array<const char*, kLifeStepCount> kWords{"generating", "generated", "lit", "meshing", "meshed",
-        "nothing to see", "uploaded", "mesh released", "retired", "evicted", "failed"};
+        "nothing to see", "uploaded", "mesh released", "retired", "evicted", "failed", "edited", "meshed again"};
     return kWords.at(static_cast<std::size_t>(step));
 }
 

@@ -24,8 +24,10 @@ enum class LifeStep : std::uint8_t {
     Retired, // its voxels are gone
     Evicted, // the same, since nearer chunks needed the memory
     Failed, // generating or meshing threw
+    Edited, // its voxels were changed; cost: thread time
+    Remeshed, // the new mesh of a chunk that an edit touched; cost: thread time
 };
-constexpr std::size_t kLifeStepCount = 11;
+constexpr std::size_t kLifeStepCount = 13;
 /// In words, e.g. "generated".
 const char* wordOf(LifeStep step);
 

@@ -43,6 +43,21 @@ std::shared_ptr<const SkyFloor> SkyCache::find(std::int64_t chunkX, std::int64_t
     return found == m_entries.end() ? nullptr : found->second->floor;
 }
 
+void SkyCache::put(std::int64_t chunkX, std::int64_t chunkZ, std::shared_ptr<const SkyFloor> floor)
+{
+    auto entry
+        = std::make_shared<Entry>(); // another one: whoever finds the old floor at this moment keeps it for himself
+    entry->floor = std::move(floor);
+    const std::scoped_lock lock(m_mutex);
+    m_entries[{chunkX, 0, chunkZ}] = std::move(entry);
+}
+
+void SkyCache::forget(std::int64_t chunkX, std::int64_t chunkZ)
+{
+    const std::scoped_lock lock(m_mutex);
+    m_entries.erase({chunkX, 0, chunkZ});
+}
+
 std::shared_ptr<const SkyFloor> SkyCache::make(std::int64_t chunkX, std::int64_t chunkZ)
 {
     return std::make_shared<const SkyFloor>(floorBelow(

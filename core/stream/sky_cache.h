@@ -33,6 +33,9 @@ public:
     std::shared_ptr<const SkyFloor> at(std::int64_t chunkX, std::int64_t chunkZ);
     /// The same if it is there already and nobody holds the books, else null: for the drawing thread.
     [[nodiscard]] std::shared_ptr<const SkyFloor> find(std::int64_t chunkX, std::int64_t chunkZ) const;
+    /// From now on the floor is another, since voxels were changed; or it is to be found anew when it is asked for.
+    void put(std::int64_t chunkX, std::int64_t chunkZ, std::shared_ptr<const SkyFloor> floor);
+    void forget(std::int64_t chunkX, std::int64_t chunkZ);
     /// A chunk that was generated on the way, handed over; null pointers if there is none.
     Seen take(ChunkPos chunk);
 

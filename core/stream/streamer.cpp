@@ -2,9 +2,10 @@
 // The order of locks: map before request, events and plan. The drawing thread tries them, and never waits for one.
 #include "stream/streamer.h"
 
+#include "stream/thread_clock.h"
+
 #include <algorithm>
 #include <cmath>
-#include <ctime>
 #include <sched.h>
 #include <sys/resource.h>
 #include <unistd.h>
@@ -16,14 +17,6 @@ namespace {
 // Where chunks are made on the drawing thread, a frame waits for all that are missing, but no longer than this.
 constexpr std::chrono::milliseconds kLongestWorkHere{40};
 constexpr std::uint64_t kMostPendingBytes = 64u << 20; // meshes that wait for the drawing thread; past it workers do
-
-/// Nanoseconds that this thread has computed: what a chunk costs, however often others took the core meanwhile.
-std::uint64_t threadNs()
-{
-    timespec now{};
-    ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
-    return static_cast<std::uint64_t>(now.tv_sec) * 1000000000u + static_cast<std::uint64_t>(now.tv_nsec);
-}
 
 /// Workers give way to the drawing thread where both want the same core, and one that wakes up does not push it from
 /// its core. Refused without harm.
@@ -119,8 +112,10 @@ ViewSector sectorOf(const Eye& eye)
     return {of(forward.x), of(forward.y), of(forward.z)};
 }
 
-Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob)
+Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob,
+    std::shared_ptr<WorldChanges> changes)
     : m_terrain(std::move(terrain))
+    , m_changes(changes ? std::move(changes) : std::make_shared<WorldChanges>())
     , m_setup(setup)
     , m_generator(*findGenerator(setup.generate.method))
     , m_form(*findForm(setup.store.form))
@@ -143,7 +138,8 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
         if (level > 0 && setup.lod.made == "finer")
             add(m_levels.back()->source, m_sides);
         else
-            add(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level), m_generator, setup.chunk.edge, most);
+            add(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level), m_generator, setup.chunk.edge, most,
+                m_changes.get());
     }
     const auto start = [this](Duty duty) {
         m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
@@ -182,14 +178,16 @@ void Streamer::ask(Request request)
 
 void Streamer::post()
 {
-    if (m_isPosted)
+    if (m_isPosted && m_askedEdits.empty())
         return;
     {
         const TimedLock lock(m_requestMutex, m_longestLockNs);
         if (!lock)
             return;
         m_request = m_asked;
+        std::move(m_askedEdits.begin(), m_askedEdits.end(), std::back_inserter(m_edits));
     }
+    m_askedEdits.clear();
     m_isPosted = true;
     wake();
 }
@@ -240,8 +238,10 @@ std::optional<StreamEvent> Streamer::takeOne(std::size_t mostBytes)
     if (m_taken.empty())
         return std::nullopt;
     const std::size_t bytes = m_taken.front().mesh.mesh.bytes();
-    if (bytes > mostBytes)
+    const bool isOfLastEdit = m_takenEdit != 0 && m_taken.front().mesh.edit == m_takenEdit;
+    if (bytes > mostBytes && !isOfLastEdit)
         return std::nullopt;
+    m_takenEdit = m_taken.front().mesh.edit;
     StreamEvent event = std::move(m_taken.front());
     m_taken.pop_front();
     --m_pending;
@@ -259,7 +259,12 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
     collect();
     Delivery done;
     auto before = Clock::now();
-    while (done.meshes < budget.meshes && (done.meshes + done.releases + done.bare == 0 || before < end)) {
+    const auto isWithin = [&] { // the meshes of one edit come together
+        return (done.meshes < budget.meshes && (done.meshes + done.releases + done.bare == 0 || before < end))
+            || (m_takenEdit != 0 && !m_taken.empty() && m_taken.front().mesh.edit == m_takenEdit);
+    };
+    m_takenEdit = 0;
+    while (isWithin()) {
         const auto event = takeOne(done.bytes == 0 ? SIZE_MAX : budget.bytes - std::min(budget.bytes, done.bytes));
         if (!event)
             break;
@@ -270,6 +275,8 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
             m_cover = event->cover;
             continue;
         }
+        if (event->kind == StreamEvent::Kind::Edited)
+            continue;
         const bool upload = event->kind == StreamEvent::Kind::Upload;
         if (!event->mesh.isBare)
             m_lives.note(event->chunk, upload ? LifeStep::Uploaded : LifeStep::Released, 0, ns);
@@ -291,7 +298,7 @@ std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
         bytes += event->mesh.mesh.bytes();
         if (event->kind == StreamEvent::Kind::Cover)
             m_cover = event->cover;
-        else if (!event->mesh.isBare)
+        else if (event->kind != StreamEvent::Kind::Edited && !event->mesh.isBare)
             m_lives.note(
                 event->chunk, event->kind == StreamEvent::Kind::Upload ? LifeStep::Uploaded : LifeStep::Released, 0);
         out.push_back(std::move(*event));
@@ -328,9 +335,11 @@ StreamCounts Streamer::counts() const
     c.fullAt = m_fullAt;
     // The order matters: what is pending is read after the workers said that they are idle.
     const bool idle = m_version > 0 && m_idleVersion == m_version;
+    c.edits = m_editsLeft;
+    const bool isEdited = c.edits == 0 && m_coarseLeft == 0;
     c.toUpload = m_pending;
     c.pendingBytes = m_pendingBytes;
-    c.settled = idle && c.toUpload == 0;
+    c.settled = idle && isEdited && c.toUpload == 0;
     c.levelsMissing = m_levelsMissing;
     c.levelsWaiting = m_levelsWaiting;
     std::copy(m_shownAt.begin(), m_shownAt.end(), c.shownAt.begin());
@@ -412,8 +421,12 @@ void Streamer::work(const std::stop_token& stop, Duty duty)
     giveWay();
     while (!stop.stop_requested()) {
         const std::uint32_t seen = m_wake;
-        if (auto job = takeJob(duty))
+        if (const auto edit = duty.meshes ? takeEdit() : std::nullopt)
+            runEdit(*edit, duty.thread);
+        else if (auto job = takeJob(duty))
             run(*job, duty.thread);
+        else if (duty.meshes && refreshCoarse(duty.thread))
+            continue;
         else if (!stop.stop_requested())
             m_wake.wait(seen);
     }
@@ -423,10 +436,13 @@ void Streamer::workHere(Clock::time_point end)
 {
     do {
         post();
-        const auto job = takeJob({});
-        if (!job)
+        if (const auto edit = takeEdit()) {
+            runEdit(*edit, 0);
+        } else if (const auto job = takeJob({})) {
+            run(*job, 0);
+        } else if (!refreshCoarse(0)) {
             return;
-        run(*job, 0);
+        }
     } while (Clock::now() < end);
 }
 
@@ -595,8 +611,22 @@ void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
     ++m_generated;
     m_lives.note(job.chunk, LifeStep::Generated, thread, cost);
     const std::scoped_lock lock(m_mapMutex);
+    if (m_changes->edition(job.chunk, m_setup.chunk.edge) != 0)
+        applyChanges(job.chunk, made); // an edit may have come between, or before what the sky had seen
     m_map.generated(job, std::move(made.voxels), std::move(made.passes));
     --m_running;
+}
+
+void Streamer::applyChanges(ChunkPos chunk, SkyCache::Seen& made) const
+{
+    std::vector<Material> voxels = made.voxels->voxels();
+    const std::vector<Material> before = voxels;
+    if (!m_changes->apply(chunk, m_setup.chunk.edge, voxels) || voxels == before)
+        return;
+    const VoxelChunk changed(m_setup.chunk.edge, std::move(voxels));
+    made.voxels = std::make_shared<const VoxelChunk>(changed.heldAs(m_form));
+    if (isLit())
+        made.passes = std::make_shared<const LightPasses>(passesOf(changed, m_lightRules));
 }
 
 void Streamer::flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out, MeshedChunk& mesh)
@@ -656,10 +686,11 @@ bool Streamer::makeSeams(
     return out.count() > 0;
 }
 
-void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
+/// Meshes a chunk; its light is flooded, or given.
+StreamEvent Streamer::build(const ChunkJob& job, std::uint8_t thread, const PaddedLight* given, MeshResult& result)
 {
     thread_local PaddedVoxels padded;
-    thread_local PaddedLight light;
+    thread_local PaddedLight flooded;
     thread_local ChunkQuads quads;
     const Neighbourhood around = neighbourhoodOf(job);
     const VoxelChunk& centre = around.centre();
@@ -674,36 +705,44 @@ void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
 
     StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}, nullptr};
     event.mesh.chunk = job.chunk;
-    MeshResult result;
     if (!nothing) {
-        const bool later = isLit() && m_setup.light.arrival == "later" && !hasLevels(m_setup.lod);
+        const bool later = isLit() && !given && m_setup.light.arrival == "later" && !hasLevels(m_setup.lod);
         if (later)
-            skyFromAbove(job, light);
-        else if (isLit())
-            flood(job, thread, light, event.mesh);
+            skyFromAbove(job, flooded);
+        else if (isLit() && !given)
+            flood(job, thread, flooded, event.mesh);
+        const PaddedLight* light = !isLit() ? nullptr : given ? given : &flooded;
         const std::uint64_t start = threadNs();
         gather(around, padded);
         const std::uint64_t gathered = threadNs();
-        event.mesh.sight = sightOf(padded, m_sides.solidCubes);
+        if (!job.isSeenThroughAlike)
+            event.mesh.sight = sightOf(padded, m_sides.solidCubes);
         const std::uint64_t sightNs = threadNs() - gathered;
         m_sightNs += sightNs;
         meshQuads(padded, m_meshing, quads);
-        makeSeams(job, padded, isLit() ? &light : nullptr, seams);
-        event.mesh.mesh = layOutMesh(padded, quads, m_meshing, isLit() ? &light : nullptr, &seams);
+        makeSeams(job, padded, light, seams);
+        event.mesh.mesh = layOutMesh(padded, quads, m_meshing, light, &seams);
         event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start - sightNs);
         m_meshNs += event.mesh.meshNs;
         ++m_meshed;
         result = {true, event.mesh.mesh.bytes(), nullptr, nullptr};
         if (later)
             result.quads = std::make_shared<const ChunkQuads>(quads);
-        else if (isLit())
-            result.light = std::make_shared<const ChunkLight>(innerOf(light));
+        else if (isLit() && !given)
+            result.light = std::make_shared<const ChunkLight>(innerOf(flooded));
     }
     if (nothing) {
         event.mesh.isBare = true;
         event.mesh.sight = sightOfUniform(centre.uniform(), m_sides.solidCubes);
     }
-    m_lives.note(job.chunk, nothing ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
+    return event;
+}
+
+void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
+{
+    MeshResult result;
+    StreamEvent event = build(job, thread, nullptr, result);
+    m_lives.note(job.chunk, event.mesh.isBare ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
     const std::scoped_lock lock(m_mapMutex);
     --m_running;
     if (m_map.meshed(job, std::move(result))) {

@@ -4,6 +4,8 @@
 #pragma once
 
 #include "cull/sight.h"
+#include "keep/changes.h"
+#include "light/light_world.h"
 #include "lod/seams.h"
 #include "mesh/chunk_mesh.h"
 #include "setup/setup.h"
@@ -18,6 +20,7 @@
 #include <functional>
 #include <mutex>
 #include <thread>
+#include <unordered_set>
 
 namespace fell {
 
@@ -31,14 +34,38 @@ struct MeshedChunk {
     bool relit = false; // the mesh was there before; only its light is new, meshNs is what that cost without meshing
     bool isBare = false; // nothing to mesh: open air, or covered on every side
     std::optional<ChunkSight> sight; // nothing: as it was
+    std::uint64_t edit = 0; // the edit that it shows, 0 if none: all meshes of one edit come in the same frame
+};
+
+/// What is to be changed of the world.
+struct WorldEdit {
+    /// Says which voxels become what; `before` need not be filled. Runs on a worker while the books are held, so it
+    /// should cost milliseconds at most. What is not resident, and what stays as it is, is left out.
+    std::function<std::vector<VoxelChange>(const ReadVoxel& read)> make;
+    std::uint64_t undoes = 0; // for whom it may concern: comes back with the outcome
+};
+
+/// What an edit did, once its meshes have been delivered.
+struct EditOutcome {
+    std::uint64_t edit = 0; // as edit() gave it
+    std::uint64_t undoes = 0;
+    std::vector<VoxelChange> changes; // those that were made
+    std::size_t missing = 0; // voxels that were not resident
+    int voxelChunks = 0; // whose voxels changed
+    int relit = 0; // whose levels changed
+    int meshed = 0; // that were meshed again; with the plain way each as often as it was
+    std::uint64_t voxelNs = 0, lightNs = 0, meshNs = 0; // thread time
+    std::uint64_t readyNs = 0; // from edit() until the meshes were ready to be uploaded, by the clock
+    std::chrono::steady_clock::time_point asked; // when edit() was called
 };
 
 /// What the drawing side must do, in order.
 struct StreamEvent {
-    enum class Kind { Upload, Release, Cover } kind = Kind::Upload;
+    enum class Kind { Upload, Release, Cover, Edited } kind = Kind::Upload;
     ChunkPos chunk; // Upload, Release
     MeshedChunk mesh; // Upload
     std::shared_ptr<const LodCover> cover; // Cover: with levels of detail, what is shown from now on
+    std::shared_ptr<const EditOutcome> edited{}; // Edited: behind the meshes
 };
 
 /// Counters since the start. Read at any time; each is exact, together they may be a moment apart.
@@ -47,6 +74,7 @@ struct StreamCounts {
     std::uint64_t relit = 0; // meshes that got their light without being meshed again
     std::uint64_t generateNs = 0, lightNs = 0, meshNs = 0, relightNs = 0, sightNs = 0; // thread time
     std::uint64_t resident = 0; // chunks with voxels or on their way to them
+    std::uint64_t edits = 0; // asked for, and not yet ready
     std::uint64_t toGenerate = 0, toLight = 0, toMesh = 0, toUpload = 0; // queues; toLight: later, see LightChoices
     std::uint64_t voxelBytes = 0, lightBytes = 0, meshBytes = 0, pendingBytes = 0;
     std::uint64_t dropped = 0, evicted = 0; // pieces of work made void before they began; chunks that memory pushed out
@@ -96,7 +124,9 @@ public:
 
     /// Starts the workers that the setup's shape asks for. Asserts that the setup's methods exist (parseSetup has seen
     /// to that).
-    Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob = {});
+    /// `changes`: what was changed of the world before, and takes what is changed here; null: nothing yet.
+    Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob = {},
+        std::shared_ptr<WorldChanges> changes = nullptr);
     ~Streamer();
     Streamer(const Streamer&) = delete;
     Streamer& operator=(const Streamer&) = delete;
@@ -106,6 +136,12 @@ public:
     void setDistance(int chunks); // 1 to kFarthestPlain; with levels of detail to kFarthestWithLevels
     /// Pixels of the picture for an angle of one radian in its middle: what the scheme "error" goes by.
     void lookThrough(double pixelsPerRadian);
+
+    /// Has the world changed, after all edits that were asked for before: all voxels first, then each chunk that shows
+    /// or lights something else is lit and meshed once, and all of them are shown together. The old meshes stay until
+    /// then. Returns a number that comes back with the meshes and the outcome.
+    std::uint64_t edit(WorldEdit edit);
+    [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_changes; }
 
     /// Hands what is ready to `apply`, in order, until the budget is spent; where the setup makes chunks on the drawing
     /// thread, it makes them first, for up to 40 ms.
@@ -128,6 +164,7 @@ public:
     }
     /// With levels of detail: what is shown, as of the last deliver or take; null before the first.
     [[nodiscard]] const std::shared_ptr<const LodCover>& cover() const { return m_cover; }
+    [[nodiscard]] int edge() const { return m_setup.chunk.edge; } // voxels
     [[nodiscard]] const LightRules& lightRules() const { return m_lightRules; }
     /// Is nothing opaque as near to the eye as the lens cuts it open (CullView::isFree)? Nothing while a worker keeps
     /// the books; chunks without voxels count as open.
@@ -167,6 +204,26 @@ private:
         bool generates = true, meshes = true;
     };
     class TimedLock;
+    /// An edit on its way, and what a worker makes of it.
+    struct Asked {
+        WorldEdit edit;
+        std::uint64_t number = 0;
+        std::chrono::steady_clock::time_point when;
+    };
+    struct Remesh {
+        ChunkJob job;
+        std::optional<PaddedLight> light; // nothing: to be flooded
+        std::shared_ptr<const ChunkLight> kept;
+    };
+    std::optional<Asked> takeEdit();
+    void runEdit(const Asked& asked, std::uint8_t thread);
+    [[nodiscard]] std::vector<VoxelChange> wantedChanges(const WorldEdit& edit, EditOutcome& outcome) const;
+    std::vector<Remesh> changeVoxels(std::span<const VoxelChange> changes, EditOutcome& outcome, std::uint8_t thread);
+    std::unordered_set<ChunkPos, ChunkPosHash> relightRound(
+        LightWorld& world, std::span<const VoxelChange> changes, EditOutcome& outcome);
+    void keepFloors(const LightWorld& world);
+    void finishEdit(std::vector<Remesh> remeshes, std::uint64_t number, EditOutcome& outcome, std::uint8_t thread);
+    bool refreshCoarse(std::uint8_t thread);
     void ask(Request request);
     void post();
     void wake();
@@ -180,7 +237,9 @@ private:
     void release(const std::vector<ChunkPos>& retired);
     void run(const ChunkJob& job, std::uint8_t thread);
     void generate(const ChunkJob& job, std::uint8_t thread);
+    void applyChanges(ChunkPos chunk, SkyCache::Seen& made) const;
     void mesh(const ChunkJob& job, std::uint8_t thread);
+    StreamEvent build(const ChunkJob& job, std::uint8_t thread, const PaddedLight* given, MeshResult& result);
     void relight(const ChunkJob& job, std::uint8_t thread);
     [[nodiscard]] bool isLit() const { return m_lightRules.mode->channels() > 0; }
     void flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out, MeshedChunk& mesh);
@@ -191,6 +250,7 @@ private:
     [[nodiscard]] std::size_t memory() const { return static_cast<std::size_t>(m_setup.stream.memory) << 20; }
 
     std::shared_ptr<const Terrain> m_terrain;
+    std::shared_ptr<WorldChanges> m_changes; // never null
     Setup m_setup;
     const Generator& m_generator;
     const VoxelForm& m_form;
@@ -215,6 +275,13 @@ private:
 
     // The drawing thread only tries these locks: a worker that holds one may have lost its core to somebody else.
     std::mutex m_requestMutex;
+    std::deque<Asked> m_edits; // as the workers see them
+    bool m_isEditing = false; // one at a time, in order; guarded by m_requestMutex
+    std::vector<ChunkPos> m_coarseDue; // chunks of coarser levels that an edit has changed; guarded by m_mapMutex
+    std::deque<Asked> m_askedEdits; // the drawing thread's own
+    std::uint64_t m_lastEdit = 0;
+    std::atomic<std::uint64_t> m_editsLeft{0}; // whose outcome is not sent yet
+    std::atomic<std::uint64_t> m_coarseLeft{0};
     Request m_request; // as the workers see it
     Request m_asked; // the drawing thread's own
     bool m_isPosted = true;
@@ -222,6 +289,7 @@ private:
     mutable std::mutex m_eventMutex;
     std::vector<StreamEvent> m_events; // from the workers
     std::deque<StreamEvent> m_taken; // on the drawing side
+    std::uint64_t m_takenEdit = 0; // of the event that was taken last
     std::shared_ptr<const LodCover> m_cover; // with levels: as it was taken
 
     std::mutex m_planMutex;

@@ -30,6 +30,7 @@ public:
         std::copy_n(m_voxels.data() + indexOf(m_edge, 0, y, z), m_edge, out);
     }
     void set(int x, int y, int z, Material material) override { m_voxels[indexOf(m_edge, x, y, z)] = material; }
+    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override { return std::make_unique<ArrayVoxels>(*this); }
     [[nodiscard]] std::size_t bytes() const override { return sizeof *this + heapBytes(m_voxels); }
 
 private:
@@ -79,6 +80,7 @@ public:
         for (std::size_t later = at + 1; later < m_first.size(); ++later)
             m_first[later] += grown;
     }
+    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override { return std::make_unique<RunVoxels>(*this); }
     [[nodiscard]] std::size_t bytes() const override { return sizeof *this + heapBytes(m_first) + heapBytes(m_runs); }
 
 private:
@@ -134,6 +136,7 @@ public:
         if (std::all_of(layer.voxels.begin(), layer.voxels.end(), [=](Material m) { return m == material; }))
             layer = {material, {}};
     }
+    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override { return std::make_unique<LayerVoxels>(*this); }
     [[nodiscard]] std::size_t bytes() const override
     {
         std::size_t sum = sizeof *this + heapBytes(m_layers);

@@ -21,6 +21,7 @@ public:
     virtual void readRow(int y, int z, Material* out) const = 0;
     virtual void set(int x, int y, int z, Material material) = 0;
     [[nodiscard]] virtual std::size_t bytes() const = 0; // all memory that it holds
+    [[nodiscard]] virtual std::unique_ptr<HeldVoxels> copy() const = 0;
 };
 
 struct VoxelForm {

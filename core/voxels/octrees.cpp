@@ -123,6 +123,7 @@ public:
         m_nodes[node].material = material;
         while (depth > 0 && mergeIfAlike(path[static_cast<std::size_t>(--depth)])) { }
     }
+    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override { return std::make_unique<WideOctree>(*this); }
     [[nodiscard]] std::size_t bytes() const override
     {
         return sizeof *this + m_nodes.capacity() * sizeof(Node) + m_free.capacity() * sizeof(std::uint32_t);
@@ -211,6 +212,7 @@ public:
         voxels[static_cast<std::size_t>((y * m_edge + z) * m_edge + x)] = material;
         build(voxels);
     }
+    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override { return std::make_unique<NarrowOctree>(*this); }
     [[nodiscard]] std::size_t bytes() const override
     {
         return sizeof *this + m_nodes.capacity() * sizeof(std::uint32_t) + m_leaves.capacity() * sizeof(std::uint64_t)

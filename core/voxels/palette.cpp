@@ -77,6 +77,10 @@ public:
         }
     }
 
+    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override
+    {
+        return std::make_unique<PaletteVoxels>(*this);
+    }
     [[nodiscard]] std::size_t bytes() const override
     {
         return sizeof *this + m_palette.capacity() * sizeof(Material) + m_planes.capacity();

@@ -38,6 +38,25 @@ VoxelChunk VoxelChunk::heldAs(const VoxelForm& form) const
     return out;
 }
 
+VoxelChunk VoxelChunk::with(std::span<const OtherVoxel> others, const VoxelForm& form) const
+{
+    constexpr std::size_t kMany = 64; // past it setting each costs more than holding all of them anew
+    if (m_held && others.size() < kMany) {
+        auto held = m_held->copy();
+        for (const OtherVoxel& one : others) {
+            const int i = static_cast<int>(one.voxel);
+            held->set(i % m_edge, i / m_edge / m_edge, i / m_edge % m_edge, one.material);
+        }
+        VoxelChunk out(m_edge, m_all);
+        out.m_held = std::move(held);
+        return out;
+    }
+    std::vector<Material> all = voxels();
+    for (const OtherVoxel& one : others)
+        all[one.voxel] = one.material;
+    return VoxelChunk(m_edge, std::move(all)).heldAs(form);
+}
+
 void VoxelChunk::readRow(int x, int y, int z, int count, Material* out) const
 {
     assert(x >= 0 && count >= 0 && x + count <= m_edge);

@@ -10,6 +10,12 @@
 
 namespace fell {
 
+/// A voxel that is to be another: its index in the chunk.
+struct OtherVoxel {
+    std::uint32_t voxel = 0;
+    Material material = kOpen;
+};
+
 /// A cube of edge^3 voxels: all alike (one number, nothing else), a plain array, or held in another form.
 ///
 /// Layout  index = (y * edge + z) * edge + x: rows run along x, layers lie flat.
@@ -28,6 +34,9 @@ public:
     /// Copies voxels x, x + 1, ... of row (y, z).
     void readRow(int x, int y, int z, int count, Material* out) const;
     [[nodiscard]] std::vector<Material> voxels() const; // all of them, in order
+    /// The same with other voxels in some places, in the same form. A chunk whose last
+    /// odd voxel goes stays held. Cost: a copy; where `others` are many, all is put into the form anew.
+    [[nodiscard]] VoxelChunk with(std::span<const OtherVoxel> others, const VoxelForm& form) const;
     /// The plain array where it is one, else null.
     [[nodiscard]] const Material* plain() const { return m_voxels.empty() ? nullptr : m_voxels.data(); }
     [[nodiscard]] Material at(int x, int y, int z) const

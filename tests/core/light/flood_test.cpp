@@ -7,6 +7,8 @@
 #include <gtest/gtest.h>
 
 #include <cstdlib>
+#include <map>
+#include <random>
 
 namespace fell {
 namespace {
@@ -228,6 +230,99 @@ TEST(LightEdit, WhereLightComesAnotherWayOnlyTheVoxelItselfChanges)
     EXPECT_EQ(room.world.level({12, 12, 10}, 0), 0);
     EXPECT_EQ(room.world.level({13, 12, 10}, 0), 10);
     EXPECT_FALSE(room.world.edit({100, 0, 0}, Slate)) << "no such chunk";
+}
+
+TEST(LightEdit, ManyAtOnceGiveWhatTheSameEditsGiveOneByOne)
+{
+    const auto world = [](VoxelPos at) -> Material {
+        return at.y == 30 && (at.x + at.z) % 9 != 0 ? Slate
+            : at.y < 8                              ? Slate
+            : at == VoxelPos{20, 12, 20}            ? Lamp
+                                                    : Open;
+    };
+    Room together(16, 3, "colour-sky", world), alone(16, 3, "colour-sky", world);
+    std::mt19937_64 dice(17);
+    for (int round = 0; round < 8; ++round) {
+        std::vector<LightEdit> edits;
+        const std::size_t count = round % 2 == 0 ? 60 : 3;
+        for (std::size_t i = 0; i < count; ++i) {
+            const auto roll = [&] { return static_cast<std::int64_t>(dice() % 24) + 12; };
+            const Material kinds[]{Open, Slate, Lamp, Open};
+            edits.push_back({{roll(), roll(), roll()}, kinds[dice() % 4]});
+        }
+        together.world.editAll(edits);
+        for (const LightEdit& one : edits)
+            alone.world.edit(one.at, one.material);
+        ASSERT_EQ(together.world.digest(), alone.world.digest()) << round;
+    }
+}
+
+TEST(LightEdit, AWorldOfChunksThatAreKeptElsewhereLeavesThemAsTheyWere)
+{
+    Room room(16, 3, "colour", [](VoxelPos at) -> Material {
+        return at.y < 20 ? Slate : at == VoxelPos{24, 22, 24} ? Lamp : Open;
+    });
+    std::map<ChunkPos, KnownLight> kept;
+    for (std::int64_t i = 0; i < 27; ++i) {
+        const ChunkPos chunk{i % 3, i / 9, i / 3 % 3};
+        kept[chunk] = {room.world.sharePasses(chunk), room.world.shareLight(chunk)};
+    }
+    const std::uint64_t before = digestOf(*kept[{1, 1, 1}].light);
+    LightWorld beside(
+        room.world.rules(), 16, [&](std::int64_t x, std::int64_t z) { return room.world.floor(x, z); },
+        [&](ChunkPos chunk) -> std::optional<KnownLight> {
+            const auto found = kept.find(chunk);
+            return found == kept.end() ? std::nullopt : std::optional(found->second);
+        });
+    EXPECT_TRUE(beside.differences().empty());
+    beside.editAll(std::vector<LightEdit>{{{24, 22, 24}, Open}});
+    room.world.edit({24, 22, 24}, Open);
+    EXPECT_EQ(digestOf(*kept[{1, 1, 1}].light), before);
+    EXPECT_EQ(digestOf(*beside.find({1, 1, 1})), digestOf(*room.world.find({1, 1, 1})));
+    bool found = false;
+    for (const auto& [chunk, box] : beside.differences())
+        if (chunk == ChunkPos{1, 1, 1}) {
+            found = true;
+            // Red and green reached 13 and more voxels from (8, 6, 8) in the chunk: all of it above the ground.
+            EXPECT_EQ(box.low, (std::array<int, 3>{0, 4, 0}));
+            EXPECT_EQ(box.high[1], 16);
+        }
+    EXPECT_TRUE(found);
+}
+
+TEST(LightEdit, ALayerRoundAChunkIsPutTogetherAsItIsFlooded)
+{
+    for (const int edge : kChunkEdges) {
+        Room room(edge, 3, "colour-sky", [edge](VoxelPos at) -> Material {
+            return (at.x * 7 + at.y * 5 + at.z * 3) % 11 == 0 ? Slate
+                : at.y < edge                                 ? Open
+                : at == VoxelPos{edge + 3, edge + 2, edge}    ? Lamp
+                                                              : Open;
+        });
+        PaddedLight copied, flooded;
+        // The middle chunk's neighbours lack what lies beyond the room, so only the middle is known both ways.
+        ASSERT_TRUE(room.world.find({1, 1, 1}));
+        LightBlock block{&room.world.rules(), edge, {3, 3, 3}, {}, {}, 0};
+        std::array<const ChunkLight*, 27> lights{};
+        std::vector<std::shared_ptr<const LightPasses>> passes;
+        for (std::int64_t i = 0; i < 27; ++i)
+            passes.push_back(room.world.sharePasses({i % 3, i / 9, i / 3 % 3}));
+        for (const auto& one : passes)
+            block.passes.push_back(one.get());
+        for (std::int64_t z = 0; z < 3; ++z)
+            for (std::int64_t x = 0; x < 3; ++x)
+                block.floors.push_back(&room.world.floor(x, z));
+        const std::vector<ChunkLight> all = floodBlock(block);
+        for (std::size_t i = 0; i < 27; ++i)
+            lights[i] = &all[i];
+        gatherLight(block, lights, copied);
+        floodPadded(block, flooded);
+        for (int c = 0; c < 6; ++c)
+            for (int y = -1; y <= edge; ++y)
+                for (int z = -1; z <= edge; ++z)
+                    for (int x = -1; x <= edge; ++x)
+                        ASSERT_EQ(copied.at(c, x, y, z), flooded.at(c, x, y, z)) << edge << " channel " << c;
+    }
 }
 
 } // namespace

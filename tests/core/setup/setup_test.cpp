@@ -137,7 +137,7 @@ TEST(Stages, StandInTheOrderOfThePipelineWithTheMethodsOfTheirTables)
         }
         EXPECT_EQ(methods, std::set<std::string>(field->allowed.begin(), field->allowed.end()));
     }
-    EXPECT_EQ(ids, (std::vector<std::string>{"generate", "light", "mesh", "upload", "levels", "cull", "draw"}));
+    EXPECT_EQ(ids, (std::vector<std::string>{"generate", "light", "mesh", "upload", "levels", "cull", "draw", "edit"}));
 }
 
 } // namespace

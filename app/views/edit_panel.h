@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The bench of the stage Edit: tools, their reach, the kinds of block on the number keys, and what the last edit cost.
+#pragma once
+
+#include "models/world_session.h"
+
+#include <QKeySequence>
+#include <QLabel>
+#include <QWidget>
+
+class QComboBox;
+class QPushButton;
+class QSlider;
+class QToolButton;
+class QVBoxLayout;
+
+namespace fell {
+
+/// The key that takes a tool into the hand.
+QKeySequence keyOf(ToolKind kind);
+
+class EditPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit EditPanel(WorldSession& session, QWidget* parent = nullptr);
+
+private:
+    void addTools(QVBoxLayout* column);
+    void addRadius(QVBoxLayout* column);
+    void addPalette(QVBoxLayout* column);
+    void addUndo(QVBoxLayout* column);
+    void refresh();
+
+    WorldSession& m_session;
+    std::vector<QToolButton*> m_tools, m_slots;
+    QSlider* m_radius = nullptr;
+    QLabel *m_radiusText = nullptr, *m_figures = nullptr, *m_kept = nullptr;
+    QComboBox* m_kind = nullptr;
+    QPushButton *m_undo = nullptr, *m_redo = nullptr;
+};
+
+} // namespace fell

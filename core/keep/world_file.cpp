@@ -1,0 +1,563 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "keep/world_file.h"
+
+#include "input/text_file.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+#include <nlohmann/json.hpp>
+#include <xxhash.h>
+
+#include <algorithm>
+#include <array>
+#include <fstream>
+#include <map>
+
+namespace fell {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr int kApplication = 0x46656C57; // "FelW"
+constexpr int kVersion = 1;
+constexpr int kLevel = 1; // of zstd: higher ones take three times as long for a tenth of the bytes
+constexpr std::size_t kLargestRow = std::size_t{1} << 28; // bytes, unsqueezed
+constexpr std::int64_t kCubeShift = 2; // a cube is 4 chunks long
+
+constexpr const char* kTables = R"(
+CREATE TABLE header(key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
+CREATE TABLE kept(x INTEGER NOT NULL, y INTEGER NOT NULL, z INTEGER NOT NULL, chunks INTEGER NOT NULL,
+  voxels INTEGER NOT NULL, checksum INTEGER NOT NULL, content BLOB NOT NULL, PRIMARY KEY(x, y, z));
+CREATE TABLE document(kind TEXT NOT NULL, name TEXT NOT NULL, json TEXT NOT NULL, PRIMARY KEY(kind, name)) WITHOUT ROWID;
+)";
+
+constexpr std::array<KeepMethod, 2> kModes{{
+    {"changed", "only what was changed", "Voxels that differ from what the recipe makes: a hundredth of the bytes."},
+    {"visited", "all that was visited",
+        "Every chunk that was resident, whole: nothing is made twice, and much is kept."},
+}};
+constexpr std::array<KeepMethod, 3> kGroups{{
+    {"chunk", "a row a chunk", "One chunk in each row: an edit writes little, and many rows are read."},
+    {"column", "a row a column", "All chunks above each other in one row: few rows, and an edit writes the column."},
+    {"cube", "a row for 4 x 4 x 4", "A cube of chunks in one row: what is near each other lies together."},
+}};
+
+ChunkPos groupOf(ChunkPos chunk, const std::string& group)
+{
+    if (group == "chunk")
+        return {chunk.x, chunk.y, chunk.z};
+    if (group == "column")
+        return {chunk.x, 0, chunk.z};
+    return {chunk.x >> kCubeShift, chunk.y >> kCubeShift, chunk.z >> kCubeShift};
+}
+
+std::string placeInWords(ChunkPos group, const std::string& how)
+{
+    const auto text = [](std::int64_t x, std::int64_t y, std::int64_t z) {
+        return std::to_string(x) + ", " + std::to_string(y) + ", " + std::to_string(z);
+    };
+    if (how == "chunk")
+        return "chunk " + text(group.x, group.y, group.z);
+    if (how == "column")
+        return "the column of chunks at " + std::to_string(group.x) + ", " + std::to_string(group.z);
+    constexpr std::int64_t kLong = std::int64_t{1} << kCubeShift;
+    return "chunks " + text(group.x * kLong, group.y * kLong, group.z * kLong) + " to "
+        + text(group.x * kLong + kLong - 1, group.y * kLong + kLong - 1, group.z * kLong + kLong - 1);
+}
+
+std::int64_t checksumOf(std::string_view bytes)
+{
+    return static_cast<std::int64_t>(XXH3_64bits(bytes.data(), bytes.size()));
+}
+
+/// All chunks of a row, or nothing where it is damaged.
+std::optional<std::vector<KeptChunk>> chunksOf(std::string_view content, std::int64_t checksum)
+{
+    if (checksumOf(content) != checksum)
+        return std::nullopt;
+    const auto bytes = unsqueezed(content, kLargestRow);
+    if (!bytes)
+        return std::nullopt;
+    std::vector<KeptChunk> chunks;
+    for (std::string_view left = *bytes; !left.empty();) {
+        auto chunk = takeChunk(left);
+        if (!chunk)
+            return std::nullopt;
+        chunks.push_back(*std::move(chunk));
+    }
+    return chunks;
+}
+
+std::uint64_t voxelsIn(const std::vector<KeptChunk>& chunks)
+{
+    std::uint64_t sum = 0;
+    for (const KeptChunk& chunk : chunks)
+        sum += chunk.isWhole ? 0 : chunk.changed.size();
+    return sum;
+}
+
+bool isLocked(const SQLite::Exception& error)
+{
+    return (error.getErrorCode() & 0xFF) == 5 || (error.getErrorCode() & 0xFF) == 6; // SQLITE_BUSY, SQLITE_LOCKED
+}
+
+std::string inWords(const SQLite::Exception& error)
+{
+    switch (error.getErrorCode() & 0xFF) {
+    case 13: // SQLITE_FULL
+        return "there is no space left for it; what was changed stays in memory and can be saved elsewhere";
+    case 8: // SQLITE_READONLY
+        return "it may not be written; what was changed stays in memory and can be saved elsewhere";
+    case 10: // SQLITE_IOERR
+        return std::string("the disk refused it (") + error.what()
+            + "); what was changed stays in memory and can be saved elsewhere";
+    default:
+        return error.what();
+    }
+}
+
+} // namespace
+
+std::span<const KeepMethod> keepModes()
+{
+    return kModes;
+}
+
+std::span<const KeepMethod> keepGroups()
+{
+    return kGroups;
+}
+
+Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where)
+{
+    auto recipe = parseRecipe(header.recipe, where,
+        [&](const std::string& name) { return parseBlockSet(header.blocks, where + ", " + name, header.folder); });
+    if (!recipe)
+        return recipe.problem();
+    Recipe out = recipe.take();
+    out.seed = header.seed;
+    return out;
+}
+
+struct WorldFile::Parts {
+    fs::path file;
+    mutable SQLite::Database base;
+    WorldHeader header;
+    std::string whyReadOnly;
+
+    template <typename Work> auto guarded(const char* what, const Work& work) const -> decltype(work())
+    {
+        try {
+            return work();
+        } catch (const SQLite::Exception& error) {
+            return Problem{file.string(), "", std::string(what) + ": " + inWords(error)};
+        }
+    }
+
+    /// Visits rows one by one; one that SQLite itself cannot read is damaged too. False if `visit` wants no more.
+    template <typename Visit>
+    bool eachRow(const std::vector<ChunkPos>& places, std::vector<DamagedRow>& damaged, const Visit& visit) const
+    {
+        SQLite::Statement get(base, "SELECT checksum, content FROM kept WHERE x = ? AND y = ? AND z = ?");
+        for (const ChunkPos place : places) {
+            std::optional<std::vector<KeptChunk>> chunks;
+            std::string why = "its checksum is another";
+            try {
+                get.reset();
+                get.bind(1, place.x);
+                get.bind(2, place.y);
+                get.bind(3, place.z);
+                if (!get.executeStep())
+                    continue;
+                const SQLite::Column content = get.getColumn(1);
+                chunks = chunksOf(
+                    {static_cast<const char*>(content.getBlob()), static_cast<std::size_t>(content.getBytes())},
+                    get.getColumn(0).getInt64());
+            } catch (const SQLite::Exception& error) {
+                why = error.what();
+            }
+            if (!chunks)
+                damaged.push_back({place, placeInWords(place, header.group), why});
+            else if (!visit(place, *chunks))
+                return false;
+        }
+        return true;
+    }
+
+    [[nodiscard]] std::vector<ChunkPos> places() const
+    {
+        std::vector<ChunkPos> out;
+        SQLite::Statement list(base, "SELECT x, y, z FROM kept ORDER BY x, z, y");
+        while (list.executeStep())
+            out.push_back({list.getColumn(0).getInt64(), list.getColumn(1).getInt64(), list.getColumn(2).getInt64()});
+        return out;
+    }
+
+    void write(SQLite::Statement& put, ChunkPos group, const std::vector<KeptChunk>& chunks)
+    {
+        std::string bytes;
+        for (const KeptChunk& chunk : chunks)
+            appendChunk(chunk, bytes);
+        const std::string content = squeezed(bytes, kLevel);
+        put.reset();
+        put.bind(1, group.x);
+        put.bind(2, group.y);
+        put.bind(3, group.z);
+        put.bind(4, static_cast<std::int64_t>(chunks.size()));
+        put.bind(5, static_cast<std::int64_t>(voxelsIn(chunks)));
+        put.bind(6, checksumOf(content));
+        put.bindNoCopy(7, content.data(), static_cast<int>(content.size()));
+        put.exec();
+    }
+    static constexpr const char* kPut
+        = "INSERT OR REPLACE INTO kept(x, y, z, chunks, voxels, checksum, content) VALUES(?, ?, ?, ?, ?, ?, ?)";
+
+    void readHeader()
+    {
+        std::map<std::string, std::string> values;
+        SQLite::Statement list(base, "SELECT key, value FROM header");
+        while (list.executeStep())
+            values[list.getColumn(0).getString()] = list.getColumn(1).getString();
+        header = {values["name"], values["recipe"], values["blocks"], values["folder"],
+            std::strtoull(values["seed"].c_str(), nullptr, 10), values["what"], values["group"]};
+    }
+
+    void writeHeader()
+    {
+        SQLite::Statement put(base, "INSERT OR REPLACE INTO header(key, value) VALUES(?, ?)");
+        const std::pair<const char*, std::string> values[]{{"name", header.name}, {"recipe", header.recipe},
+            {"blocks", header.blocks}, {"folder", header.folder}, {"seed", std::to_string(header.seed)},
+            {"what", header.what}, {"group", header.group}};
+        for (const auto& [key, value] : values) {
+            put.reset();
+            put.bind(1, key);
+            put.bind(2, value);
+            put.exec();
+        }
+    }
+};
+
+WorldFile::WorldFile(std::unique_ptr<Parts> parts)
+    : m_parts(std::move(parts))
+{
+}
+
+WorldFile::~WorldFile() = default;
+
+const WorldHeader& WorldFile::header() const
+{
+    return m_parts->header;
+}
+
+const fs::path& WorldFile::file() const
+{
+    return m_parts->file;
+}
+
+const std::string& WorldFile::whyReadOnly() const
+{
+    return m_parts->whyReadOnly;
+}
+
+Outcome<std::unique_ptr<WorldFile>> WorldFile::create(const fs::path& file, const WorldHeader& header)
+{
+    std::error_code error;
+    if (fs::exists(file, error))
+        return Problem{file.string(), "", "is there already: another name is wanted, or no such file"};
+    if (const auto recipe = recipeOf(header, file.string()); !recipe)
+        return recipe.problem();
+    try {
+        auto parts = std::unique_ptr<Parts>(
+            new Parts{file, SQLite::Database(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE), header, {}});
+        SQLite::Database& base = parts->base;
+        base.exec("PRAGMA locking_mode = EXCLUSIVE");
+        base.exec("PRAGMA synchronous = FULL");
+        SQLite::Transaction all(base, SQLite::TransactionBehavior::EXCLUSIVE);
+        base.exec(kTables);
+        parts->writeHeader();
+        base.exec("PRAGMA application_id = " + std::to_string(kApplication));
+        base.exec("PRAGMA user_version = " + std::to_string(kVersion));
+        all.commit();
+        return std::unique_ptr<WorldFile>(new WorldFile(std::move(parts)));
+    } catch (const SQLite::Exception& problem) {
+        fs::remove(file, error); // nothing half-written is left
+        return Problem{file.string(), "", "cannot be made: " + inWords(problem)};
+    }
+}
+
+Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file)
+{
+    std::error_code error;
+    if (!fs::is_regular_file(file, error))
+        return Problem{file.string(), "", "there is no such file"};
+    if (!isDatabase(file))
+        return Problem{file.string(), "", "is no world of Fell: a file that begins as a database is wanted"};
+    std::ofstream mayWrite(file, std::ios::app);
+    const bool isWritable = mayWrite.is_open();
+    mayWrite.close();
+    try {
+        auto parts = std::unique_ptr<Parts>(new Parts{file,
+            SQLite::Database(file.string(), isWritable ? SQLite::OPEN_READWRITE : SQLite::OPEN_READONLY), {}, {}});
+        SQLite::Database& base = parts->base;
+        const int application = base.execAndGet("PRAGMA application_id").getInt(),
+                  version = base.execAndGet("PRAGMA user_version").getInt();
+        if (application != kApplication)
+            return Problem{file.string(), "", "is a database of something else, no world of Fell"};
+        if (version > kVersion)
+            parts->whyReadOnly = "this world was written by a newer Fell (its version is " + std::to_string(version)
+                + ", this one writes " + std::to_string(kVersion) + "): it can be looked at, and is not changed";
+        else if (!isWritable)
+            parts->whyReadOnly = "this file may not be written: save the world under another name to keep changes";
+        if (parts->whyReadOnly.empty()) {
+            base.exec("PRAGMA locking_mode = EXCLUSIVE");
+            base.exec("PRAGMA synchronous = FULL");
+            SQLite::Transaction first(base, SQLite::TransactionBehavior::EXCLUSIVE); // takes the lock, which stays
+            first.commit();
+        }
+        parts->readHeader();
+        return std::unique_ptr<WorldFile>(new WorldFile(std::move(parts)));
+    } catch (const SQLite::Exception& problem) {
+        if (isLocked(problem))
+            return Problem{file.string(), "", "is open in another window or command of Fell: close it there first"};
+        return Problem{file.string(), "", "cannot be read as a world: " + inWords(problem)};
+    }
+}
+
+std::optional<Problem> WorldFile::save(std::span<const KeptChunk> chunks)
+{
+    Parts& parts = *m_parts;
+    if (!parts.whyReadOnly.empty())
+        return Problem{parts.file.string(), "", parts.whyReadOnly};
+    return parts.guarded("could not be saved", [&]() -> std::optional<Problem> {
+        std::map<ChunkPos, std::vector<const KeptChunk*>> groups;
+        for (const KeptChunk& chunk : chunks)
+            groups[groupOf(chunk.chunk, parts.header.group)].push_back(&chunk);
+        SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
+        SQLite::Statement put(parts.base, Parts::kPut);
+        for (const auto& [group, newer] : groups) {
+            std::map<ChunkPos, KeptChunk> together;
+            std::vector<DamagedRow> damaged;
+            if (parts.header.group != "chunk")
+                parts.eachRow({group}, damaged, [&](ChunkPos, std::vector<KeptChunk>& old) {
+                    for (KeptChunk& one : old)
+                        together.insert_or_assign(one.chunk, std::move(one));
+                    return true;
+                });
+            if (!damaged.empty()) // what may still be mended by hand is not written over
+                return Problem{parts.file.string(), "",
+                    "could not be saved: " + damaged.front().where + " are damaged there; drop them first"};
+            for (const KeptChunk* one : newer)
+                together.insert_or_assign(one->chunk, *one);
+            std::vector<KeptChunk> row;
+            for (auto& [unused, chunk] : together)
+                row.push_back(std::move(chunk));
+            parts.write(put, group, row);
+        }
+        all.commit();
+        return std::nullopt;
+    });
+}
+
+Outcome<WorldContents> WorldFile::load(const KeepGoing& goOn) const
+{
+    return m_parts->guarded("could not be read", [&]() -> Outcome<WorldContents> {
+        WorldContents out;
+        const auto places = m_parts->places();
+        std::uint64_t done = 0;
+        const bool isAll = m_parts->eachRow(places, out.damaged, [&](ChunkPos, std::vector<KeptChunk>& chunks) {
+            std::move(chunks.begin(), chunks.end(), std::back_inserter(out.chunks));
+            return !goOn || goOn(++done, places.size());
+        });
+        if (!isAll)
+            return Problem{m_parts->file.string(), "", "reading was stopped"};
+        return out;
+    });
+}
+
+Outcome<WorldContents> WorldFile::loadBox(ChunkPos low, ChunkPos high) const
+{
+    return m_parts->guarded("could not be read", [&]() -> Outcome<WorldContents> {
+        const std::string& how = m_parts->header.group;
+        const ChunkPos from = groupOf(low, how), to = groupOf(high - ChunkPos{1, 1, 1}, how);
+        SQLite::Statement list(m_parts->base,
+            "SELECT x, y, z FROM kept WHERE x BETWEEN ? AND ? AND y BETWEEN ? AND ? AND z BETWEEN ? AND ?");
+        int at = 0;
+        for (const std::int64_t bound : {from.x, to.x, from.y, to.y, from.z, to.z})
+            list.bind(++at, bound);
+        std::vector<ChunkPos> places;
+        while (list.executeStep())
+            places.push_back(
+                {list.getColumn(0).getInt64(), list.getColumn(1).getInt64(), list.getColumn(2).getInt64()});
+        WorldContents out;
+        m_parts->eachRow(places, out.damaged, [&](ChunkPos, std::vector<KeptChunk>& chunks) {
+            for (KeptChunk& one : chunks)
+                if (const ChunkPos c = one.chunk;
+                    c.x >= low.x && c.y >= low.y && c.z >= low.z && c.x < high.x && c.y < high.y && c.z < high.z)
+                    out.chunks.push_back(std::move(one));
+            return true;
+        });
+        return out;
+    });
+}
+
+std::optional<Problem> WorldFile::drop(std::span<const DamagedRow> rows)
+{
+    if (!m_parts->whyReadOnly.empty())
+        return Problem{m_parts->file.string(), "", m_parts->whyReadOnly};
+    return m_parts->guarded("could not be changed", [&]() -> std::optional<Problem> {
+        SQLite::Transaction all(m_parts->base, SQLite::TransactionBehavior::IMMEDIATE);
+        SQLite::Statement drop(m_parts->base, "DELETE FROM kept WHERE x = ? AND y = ? AND z = ?");
+        for (const DamagedRow& row : rows) {
+            drop.reset();
+            drop.bind(1, row.group.x);
+            drop.bind(2, row.group.y);
+            drop.bind(3, row.group.z);
+            drop.exec();
+        }
+        all.commit();
+        return std::nullopt;
+    });
+}
+
+Outcome<std::vector<DamagedRow>> WorldFile::verify(const KeepGoing& goOn) const
+{
+    return m_parts->guarded("could not be checked", [&]() -> Outcome<std::vector<DamagedRow>> {
+        std::vector<DamagedRow> damaged;
+        SQLite::Statement check(m_parts->base, "PRAGMA integrity_check(20)");
+        while (check.executeStep())
+            if (const std::string said = check.getColumn(0).getString(); said != "ok")
+                damaged.push_back({{}, "the database itself", said});
+        const auto places = m_parts->places();
+        std::uint64_t done = 0;
+        const bool isAll = m_parts->eachRow(places, damaged,
+            [&](ChunkPos, const std::vector<KeptChunk>&) { return !goOn || goOn(++done, places.size()); });
+        if (!isAll)
+            return Problem{m_parts->file.string(), "", "checking was stopped"};
+        return damaged;
+    });
+}
+
+Outcome<std::uint64_t> WorldFile::compact(const MadeVoxels& made, const KeepGoing& goOn)
+{
+    Parts& parts = *m_parts;
+    if (!parts.whyReadOnly.empty())
+        return Problem{parts.file.string(), "", parts.whyReadOnly};
+    return parts.guarded("could not be made smaller", [&]() -> Outcome<std::uint64_t> {
+        std::error_code error;
+        const std::uint64_t before = fs::file_size(parts.file, error);
+        if (made) {
+            SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
+            SQLite::Statement put(parts.base, Parts::kPut);
+            SQLite::Statement drop(parts.base, "DELETE FROM kept WHERE x = ? AND y = ? AND z = ?");
+            std::vector<DamagedRow> damaged; // stay as they are
+            std::uint64_t done = 0;
+            const auto places = parts.places();
+            const bool isAll = parts.eachRow(places, damaged, [&](ChunkPos place, std::vector<KeptChunk>& chunks) {
+                bool isOther = false;
+                for (KeptChunk& chunk : chunks)
+                    if (!chunk.isWhole) {
+                        const std::vector<Material> voxels = made(chunk.chunk);
+                        isOther |= std::erase_if(chunk.changed, [&](const KeptVoxel& one) {
+                            return voxels[one.voxel] == one.material;
+                        }) > 0;
+                    }
+                isOther |= std::erase_if(chunks, [](const KeptChunk& chunk) {
+                    return !chunk.isWhole && chunk.changed.empty();
+                }) > 0;
+                if (isOther && chunks.empty()) {
+                    drop.reset();
+                    drop.bind(1, place.x);
+                    drop.bind(2, place.y);
+                    drop.bind(3, place.z);
+                    drop.exec();
+                } else if (isOther) {
+                    parts.write(put, place, chunks);
+                }
+                return !goOn || goOn(++done, places.size());
+            });
+            if (!isAll)
+                return Problem{parts.file.string(), "", "was not made smaller: it was stopped"};
+            all.commit();
+        }
+        parts.base.exec("VACUUM");
+        const std::uint64_t after = fs::file_size(parts.file, error);
+        return before > after ? before - after : 0;
+    });
+}
+
+Outcome<WorldFigures> WorldFile::figures() const
+{
+    return m_parts->guarded("could not be read", [&]() -> Outcome<WorldFigures> {
+        WorldFigures out;
+        std::error_code error;
+        out.bytes = fs::file_size(m_parts->file, error);
+        SQLite::Statement sum(m_parts->base,
+            "SELECT count(*), coalesce(sum(length(content)), 0), coalesce(sum(chunks), 0), coalesce(sum(voxels), 0) "
+            "FROM "
+            "kept");
+        sum.executeStep();
+        out.rows = static_cast<std::uint64_t>(sum.getColumn(0).getInt64());
+        out.rowBytes = static_cast<std::uint64_t>(sum.getColumn(1).getInt64());
+        out.chunks = static_cast<std::uint64_t>(sum.getColumn(2).getInt64());
+        out.voxels = static_cast<std::uint64_t>(sum.getColumn(3).getInt64());
+        return out;
+    });
+}
+
+std::optional<Problem> WorldFile::putText(const std::string& kind, const std::string& name, const std::string& json)
+{
+    if (!m_parts->whyReadOnly.empty())
+        return Problem{m_parts->file.string(), "", m_parts->whyReadOnly};
+    return m_parts->guarded("could not be saved", [&]() -> std::optional<Problem> {
+        SQLite::Statement put(m_parts->base, "INSERT OR REPLACE INTO document(kind, name, json) VALUES(?, ?, ?)");
+        put.bind(1, kind);
+        put.bind(2, name);
+        put.bind(3, json);
+        put.exec();
+        return std::nullopt;
+    });
+}
+
+Outcome<std::vector<WorldFile::Text>> WorldFile::texts() const
+{
+    return m_parts->guarded("could not be read", [&]() -> Outcome<std::vector<Text>> {
+        std::vector<Text> out;
+        SQLite::Statement list(m_parts->base, "SELECT kind, name, json FROM document ORDER BY kind, name");
+        while (list.executeStep())
+            out.push_back(
+                {list.getColumn(0).getString(), list.getColumn(1).getString(), list.getColumn(2).getString()});
+        return out;
+    });
+}
+
+bool isDatabase(const fs::path& file)
+{
+    constexpr std::string_view kBegins = "SQLite format 3";
+    std::ifstream in(file, std::ios::binary);
+    std::string head(kBegins.size(), '\0');
+    in.read(head.data(), static_cast<std::streamsize>(head.size()));
+    return in.gcount() == static_cast<std::streamsize>(head.size()) && head == kBegins;
+}
+
+std::vector<KeptChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> changes)
+{
+    std::vector<KeptChunk> out;
+    out.reserve(changes.size());
+    for (const auto& [chunk, voxels] : changes)
+        out.push_back({chunk, false, *voxels, {}});
+    return out;
+}
+
+std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<KeptChunk> chunks)
+{
+    std::vector<std::pair<ChunkPos, KeptVoxels>> out;
+    out.reserve(chunks.size());
+    for (KeptChunk& chunk : chunks) {
+        KeptVoxels voxels = std::move(chunk.changed);
+        for (std::size_t i = 0; i < chunk.voxels.size(); ++i)
+            voxels.push_back({static_cast<std::uint16_t>(i), chunk.voxels[i]});
+        out.emplace_back(chunk.chunk, std::move(voxels));
+    }
+    return out;
+}
+
+} // namespace fell

@@ -1,0 +1,120 @@
+// SPDX-License-Identifier: Apache-2.0
+// A world in a file: what it is made from, and what was changed of it. SQLite; docs/file-formats.md has the tables.
+#pragma once
+
+#include "input/problem.h"
+#include "keep/chunk_codec.h"
+#include "terrain/recipe.h"
+
+#include <filesystem>
+#include <memory>
+
+namespace fell {
+
+struct KeepChoices {
+    std::string what = "changed"; // keepModes()
+    std::string group = "cube"; // keepGroups()
+    int autosave = 20; // seconds between saves; 0: only when asked
+    bool operator==(const KeepChoices&) const = default;
+};
+
+struct KeepMethod {
+    const char* id;
+    const char* title;
+    const char* note; // one sentence for a tooltip
+};
+/// "changed": only voxels that differ from what the recipe makes; "visited": every chunk that was resident, whole.
+std::span<const KeepMethod> keepModes();
+/// What one row of the file holds: a "chunk", a "column" of chunks, a "cube" of 4 x 4 x 4.
+std::span<const KeepMethod> keepGroups();
+
+/// What a world is made from.
+struct WorldHeader {
+    std::string name;
+    std::string recipe, blocks; // JSON, as their files had it
+    std::string folder; // where the block set's textures and models are
+    std::uint64_t seed = 0;
+    std::string what = "changed", group = "cube";
+    bool operator==(const WorldHeader&) const = default;
+};
+
+/// The recipe and block set that a header holds, with its seed. Errors: as parseRecipe's.
+Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where);
+
+/// A row that cannot be read: its chunks count as never changed until somebody puts them there again.
+struct DamagedRow {
+    ChunkPos group; // its place among groups
+    std::string where; // in words, e.g. "chunks 4, 0, -8 to 7, 3, -5"
+    std::string why;
+};
+
+struct WorldContents {
+    std::vector<KeptChunk> chunks;
+    std::vector<DamagedRow> damaged;
+};
+
+struct WorldFigures {
+    std::uint64_t bytes = 0; // of the file
+    std::uint64_t rows = 0, rowBytes = 0;
+    std::uint64_t chunks = 0, voxels = 0; // kept; voxels: changed ones
+};
+
+/// Called now and then; false stops the work, which then has changed nothing.
+using KeepGoing = std::function<bool(std::uint64_t done, std::uint64_t all)>;
+
+/// A class because it owns the open file. One thread at a time; another process that opens it is told that it is open.
+class WorldFile {
+public:
+    /// A new file. Errors: it is there already, cannot be made, the header's recipe is none.
+    static Outcome<std::unique_ptr<WorldFile>> create(const std::filesystem::path& file, const WorldHeader& header);
+    /// Errors: no file, no world of Fell, open elsewhere, damaged beyond reading. A file of a newer version, and one
+    /// that may not be written, is opened to be read: see whyReadOnly.
+    static Outcome<std::unique_ptr<WorldFile>> open(const std::filesystem::path& file);
+    ~WorldFile();
+    WorldFile(const WorldFile&) = delete;
+    WorldFile& operator=(const WorldFile&) = delete;
+
+    [[nodiscard]] const WorldHeader& header() const;
+    [[nodiscard]] const std::filesystem::path& file() const;
+    /// Why nothing can be saved, as one sentence; empty where it can.
+    [[nodiscard]] const std::string& whyReadOnly() const;
+
+    /// Puts the chunks in, in place of what was there of them; one transaction. When it returns without a problem they
+    /// are on the disk. Errors: read-only, no space, or a row to be added to is damaged; then nothing has changed.
+    std::optional<Problem> save(std::span<const KeptChunk> chunks);
+    /// Everything that can be read.
+    [[nodiscard]] Outcome<WorldContents> load(const KeepGoing& goOn = {}) const;
+    /// The rows that hold chunks of a box; upper bound outside.
+    [[nodiscard]] Outcome<WorldContents> loadBox(ChunkPos low, ChunkPos high) const;
+    /// Takes damaged rows out: their chunks are made from the recipe again.
+    std::optional<Problem> drop(std::span<const DamagedRow> rows);
+
+    /// What SQLite and every row's checksum say: empty where all is sound.
+    [[nodiscard]] Outcome<std::vector<DamagedRow>> verify(const KeepGoing& goOn = {}) const;
+    /// Gives unused space back. With `made`, which makes a chunk's voxels from the recipe, voxels that are as it says
+    /// are forgotten first. Returns the bytes that were saved.
+    using MadeVoxels = std::function<std::vector<Material>(ChunkPos chunk)>;
+    Outcome<std::uint64_t> compact(const MadeVoxels& made = {}, const KeepGoing& goOn = {});
+    [[nodiscard]] Outcome<WorldFigures> figures() const;
+
+    /// Setups and routes that belong to the world, as JSON, by kind and name.
+    std::optional<Problem> putText(const std::string& kind, const std::string& name, const std::string& json);
+    struct Text {
+        std::string kind, name, json;
+    };
+    [[nodiscard]] Outcome<std::vector<Text>> texts() const;
+
+private:
+    struct Parts;
+    explicit WorldFile(std::unique_ptr<Parts> parts);
+    std::unique_ptr<Parts> m_parts;
+};
+
+/// Is it a database file, whatever is in it? So that a recipe and a world can be told apart. False where there is none.
+bool isDatabase(const std::filesystem::path& file);
+
+/// What was changed, as chunks to save; and back. Whole chunks go in as all of their voxels.
+std::vector<KeptChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> changes);
+std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<KeptChunk> chunks);
+
+} // namespace fell

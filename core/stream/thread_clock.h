@@ -1,0 +1,18 @@
+// SPDX-License-Identifier: Apache-2.0
+// The time that a thread has computed.
+#pragma once
+
+#include <cstdint>
+#include <ctime>
+
+namespace fell {
+
+/// Nanoseconds that this thread has computed: what a chunk costs, however often others took the core meanwhile.
+inline std::uint64_t threadNs()
+{
+    timespec now{};
+    ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
+    return static_cast<std::uint64_t>(now.tv_sec) * 1000000000u + static_cast<std::uint64_t>(now.tv_nsec);
+}
+
+} // namespace fell

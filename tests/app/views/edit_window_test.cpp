@@ -1,0 +1,159 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Digging and building in the real window: clicks and keys, then the world, the bench and the picture.
+#include "window_fixture.h"
+
+namespace fell {
+namespace {
+
+class EditWindowTest : public WindowTest {
+protected:
+    void SetUp() override
+    {
+        WindowTest::SetUp();
+        m_window->session().eye.pitch = -35; // onto the ground before one's feet
+        QTest::qWait(100);
+        middle = {field()->width() / 2, field()->height() / 2};
+    }
+
+    WorldEditor& editor() { return m_window->session().editor; }
+    /// What is resident there, asked again while a worker keeps the books.
+    Material at(VoxelPos voxel)
+    {
+        std::shared_ptr<const VoxelChunk> voxels;
+        const int edge = m_window->session().setup().chunk.edge;
+        const ChunkPos chunk = chunkOf(voxel, edge);
+        EXPECT_TRUE(becomes([&] { return (voxels = m_window->session().streamer()->voxels(chunk)) != nullptr; }));
+        const VoxelPos in = voxel - originOf(chunk, edge);
+        return voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
+    }
+    /// The voxel under the middle of the field, once the tool is on it.
+    VoxelPos aimed()
+    {
+        QTest::mouseMove(field(), middle + QPoint(3, 0));
+        QTest::mouseMove(field(), middle);
+        EXPECT_TRUE(becomes([&] { return editor().target.has_value(); }));
+        return editor().target ? editor().target->voxel : VoxelPos{};
+    }
+    void click(Qt::MouseButton button = Qt::LeftButton)
+    {
+        const std::uint64_t before = editor().figures().edits;
+        QTest::mouseClick(field(), button, {}, middle);
+        if (button == Qt::LeftButton && editor().isBusy()) {
+            EXPECT_TRUE(becomes([&] { return editor().figures().edits > before; }));
+        }
+    }
+
+    QPoint middle;
+};
+
+TEST_F(EditWindowTest, AClickRemovesTheOutlinedBlockAndCtrlZPutsItBack)
+{
+    QTest::keyClick(field(), Qt::Key_X);
+    ASSERT_TRUE(becomes([&] { return editor().tool() == ToolKind::Remove; }));
+    EXPECT_EQ(m_window->bench().stage(), "edit") << "the bench of the tool is shown";
+    const VoxelPos voxel = aimed();
+    const Material was = at(voxel);
+    ASSERT_NE(was, kOpen);
+    const QImage before = fieldPicture();
+    click();
+    EXPECT_TRUE(becomes([&] { return at(voxel) == kOpen; }));
+    EXPECT_TRUE(becomes([&] { return editor().figures().pictureUs > 0; }));
+    EXPECT_GE(editor().figures().meshed, 1);
+    EXPECT_NE(fieldPicture(), before);
+    EXPECT_TRUE(becomes([&] { return child<QLabel>("editFigures")->text().contains(">1</td>"); }));
+    EXPECT_TRUE(child<QPushButton>("undoEdit")->isEnabled());
+    QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(becomes([&] { return at(voxel) == was; }));
+    EXPECT_TRUE(becomes([&] { return child<QPushButton>("redoEdit")->isEnabled(); }));
+    QTest::mouseClick(child<QPushButton>("redoEdit"), Qt::LeftButton);
+    EXPECT_TRUE(becomes([&] { return at(voxel) == kOpen; }));
+}
+
+TEST_F(EditWindowTest, ADragStillLooksRoundAndChangesNothing)
+{
+    QTest::keyClick(field(), Qt::Key_X);
+    ASSERT_TRUE(becomes([&] { return editor().tool().has_value(); }));
+    (void)aimed();
+    const double yaw = m_window->session().eye.yaw;
+    QTest::mousePress(field(), Qt::LeftButton, {}, middle);
+    QTest::mouseMove(field(), middle + QPoint(40, 0));
+    QTest::mouseMove(field(), middle + QPoint(80, 0));
+    QTest::mouseRelease(field(), Qt::LeftButton, {}, middle + QPoint(80, 0));
+    QTest::qWait(300);
+    EXPECT_GT(m_window->session().eye.yaw, yaw + 5);
+    EXPECT_TRUE(m_window->session().changes()->isEmpty());
+    QTest::keyClick(field(), Qt::Key_Escape);
+    EXPECT_FALSE(editor().tool()) << "Esc puts the tool away";
+}
+
+TEST_F(EditWindowTest, NumberKeysChooseWhatIsPlacedAndARightClickPicksItUp)
+{
+    QTest::keyClick(field(), Qt::Key_C);
+    ASSERT_TRUE(becomes([&] { return editor().tool() == ToolKind::Place; }));
+    (void)aimed();
+    QTest::keyClick(field(), Qt::Key_5);
+    EXPECT_EQ(editor().slot(), 4u);
+    EXPECT_TRUE(child<QToolButton>("slot=5")->isChecked());
+    const Material placed = editor().material();
+    const VoxelPos before = editor().target->before;
+    click();
+    EXPECT_TRUE(becomes([&] { return at(before) == placed; }));
+    QTest::keyClick(field(), Qt::Key_1);
+    ASSERT_NE(editor().material(), placed);
+    // The placed block is what is under the pointer now.
+    QTest::mouseMove(field(), middle + QPoint(2, 0));
+    EXPECT_TRUE(becomes([&] { return editor().target && editor().target->material == placed; }));
+    click(Qt::RightButton);
+    EXPECT_EQ(editor().material(), placed);
+}
+
+TEST_F(EditWindowTest, ABoxTakesTwoClicksAndABlastCountsDown)
+{
+    QTest::mouseClick(m_window->findChild<QToolButton*>("showField"), Qt::LeftButton);
+    QTest::keyClick(field(), Qt::Key_V);
+    ASSERT_TRUE(becomes([&] { return editor().tool() == ToolKind::Box; }));
+    (void)aimed();
+    click();
+    EXPECT_TRUE(editor().boxFrom());
+    EXPECT_TRUE(m_window->session().changes()->isEmpty());
+    QTest::mouseMove(field(), middle + QPoint(0, 40));
+    QTest::mouseMove(field(), middle + QPoint(1, 60));
+    middle += QPoint(1, 60);
+    QTest::qWait(300);
+    click();
+    EXPECT_FALSE(editor().boxFrom());
+    EXPECT_TRUE(becomes([&] { return m_window->session().changes()->voxels() >= 1; }));
+    const std::size_t built = m_window->session().changes()->voxels();
+    QTest::keyClick(field(), Qt::Key_T);
+    ASSERT_TRUE(becomes([&] { return editor().tool() == ToolKind::Blast; }));
+    QTest::keyClick(field(), Qt::Key_BracketLeft);
+    EXPECT_TRUE(becomes([&] { return child<QLabel>("editKept") && editor().radius() == 5; }));
+    (void)aimed();
+    QTest::mouseClick(field(), Qt::LeftButton, {}, middle);
+    EXPECT_EQ(editor().charges().size(), 1u);
+    EXPECT_EQ(m_window->session().changes()->voxels(), built) << "it counts down first";
+    EXPECT_TRUE(becomes([&] { return editor().charges().empty() && !editor().isBusy(); }));
+    EXPECT_GT(m_window->session().changes()->voxels(), built + 50);
+    EXPECT_FALSE(editor().debris().empty());
+    EXPECT_TRUE(becomes([&] { return editor().debris().empty(); })) << "it falls, lies, and is gone";
+}
+
+TEST_F(EditWindowTest, SetupBShowsTheSameWorld)
+{
+    m_window->compareWith(QStringLiteral("plain"));
+    m_window->session().look.wipe = 0.9;
+    EXPECT_TRUE(becomes([&] { return m_window->session().streamerB() && m_window->session().streamerB()->settled(); }));
+    QTest::keyClick(field(), Qt::Key_X);
+    ASSERT_TRUE(becomes([&] { return editor().tool().has_value(); }));
+    const VoxelPos voxel = aimed();
+    click();
+    const int edge = m_window->session().setupB().chunk.edge;
+    EXPECT_TRUE(becomes([&] {
+        const auto voxels = m_window->session().streamerB()->voxels(chunkOf(voxel, edge));
+        const VoxelPos in = voxel - originOf(chunkOf(voxel, edge), edge);
+        return voxels && voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z)) == kOpen;
+    }));
+}
+
+} // namespace
+} // namespace fell

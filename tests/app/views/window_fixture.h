@@ -1,0 +1,121 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The real window for tests: opened on Corrowdale, waited for, and looked at.
+#pragma once
+
+#include "support/temp_folder.h"
+#include "views/banner.h"
+#include "views/main_window.h"
+#include "views/theme.h"
+#include "views/transect_plots.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QRadioButton>
+#include <QScreen>
+#include <QSlider>
+#include <QSpinBox>
+#include <QTabBar>
+#include <QTableView>
+#include <QTest>
+#include <QTimer>
+#include <QToolButton>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <functional>
+#include <set>
+
+namespace fell {
+
+constexpr int kPatienceMs = 300000;
+
+class WindowTest : public ::testing::Test {
+protected:
+    void SetUp() override
+    {
+        fell::Setup setup = findSetup("near", demoFolder() / "setups").take();
+        setup.stream.distance = 2;
+        m_window = std::make_unique<MainWindow>(makeTerrain(findWorld("corrowdale", demoFolder()).take()), setup);
+        m_window->show();
+        ASSERT_TRUE(QTest::qWaitForWindowExposed(m_window.get()));
+        ASSERT_NE(field(), nullptr) << m_window->field().trouble().toStdString();
+        waitUntilThere();
+    }
+
+    FieldWindow* field() { return m_window->field().window(); }
+
+    void waitUntilThere()
+    {
+        ASSERT_TRUE(QTest::qWaitFor(
+            [&] {
+                return m_window->session().streamer() && m_window->session().streamer()->settled()
+                    && field()->lastFrame().triangles > 0;
+            },
+            kPatienceMs));
+        QTest::qWait(400); // one refresh of the figures
+    }
+
+    template <typename T> T* child(const char* name)
+    {
+        T* found = m_window->findChild<T*>(QLatin1String(name));
+        EXPECT_NE(found, nullptr) << name;
+        return found;
+    }
+
+    void trigger(const QString& text)
+    {
+        for (QAction* action : m_window->actions())
+            if (action->text() == text) {
+                action->trigger();
+                return;
+            }
+        FAIL() << "no action " << text.toStdString();
+    }
+
+    /// True once it holds: how long that takes is the machine's affair.
+    static bool becomes(const std::function<bool()>& holds) { return QTest::qWaitFor(holds, kPatienceMs); }
+
+    /// Calls it with the dialog that the next step opens, once it stands there.
+    void inDialog(std::function<void(QWidget*)> act)
+    {
+        auto* timer = new QTimer(m_window.get());
+        QObject::connect(timer, &QTimer::timeout, timer, [timer, act = std::move(act)] {
+            QWidget* dialog = QApplication::activeModalWidget();
+            if (!dialog || !dialog->isVisible())
+                return;
+            timer->deleteLater();
+            timer->stop();
+            act(dialog);
+        });
+        timer->start(50);
+    }
+
+    /// What stands on the screen where the field is.
+    QImage fieldPicture()
+    {
+        const QPixmap all = QGuiApplication::primaryScreen()->grabWindow(m_window->winId());
+        const QPoint corner = m_window->field().mapTo(m_window.get(), QPoint(0, 0));
+        return all.copy(QRect(corner, m_window->field().size())).toImage();
+    }
+
+    static int coloursOf(const QImage& image)
+    {
+        std::set<QRgb> colours;
+        for (int y = 0; y < image.height(); y += 5)
+            for (int x = 0; x < image.width(); x += 5)
+                colours.insert(image.pixel(x, y));
+        return static_cast<int>(colours.size());
+    }
+
+    std::unique_ptr<MainWindow> m_window;
+};
+
+} // namespace fell

@@ -1,0 +1,351 @@
+// SPDX-License-Identifier: Apache-2.0
+// The world file: what was said to be saved is there, whatever happens to the process, the disk or the bytes.
+#include "keep/world_file.h"
+
+#include "support/temp_folder.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include <csignal>
+#include <fstream>
+#include <map>
+#include <random>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <thread>
+#include <unistd.h>
+
+namespace fell {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::string textOf(const fs::path& file)
+{
+    std::ifstream in(file);
+    return {std::istreambuf_iterator<char>(in), {}};
+}
+
+WorldHeader header(const std::string& group = "cube")
+{
+    const fs::path demo = fs::path(FELL_DEMO_DIR) / "level";
+    return {"Level", textOf(demo / "recipe.json"), textOf(demo / "blocks.json"), demo.string(), 77, "changed", group};
+}
+
+KeptChunk chunkAt(ChunkPos at, std::uint16_t first, Material material)
+{
+    return {at, false, {{first, material}, {static_cast<std::uint16_t>(first + 3), 2}}, {}};
+}
+
+std::map<ChunkPos, KeptVoxels> contentsOf(const WorldFile& file)
+{
+    std::map<ChunkPos, KeptVoxels> out;
+    const auto loaded = file.load();
+    EXPECT_TRUE(loaded) << (loaded ? "" : sentence(loaded.problem()));
+    if (loaded) {
+        EXPECT_TRUE(loaded.value().damaged.empty());
+        for (const KeptChunk& chunk : loaded.value().chunks)
+            out[chunk.chunk] = chunk.changed;
+    }
+    return out;
+}
+
+class WorldFileTest : public testing::Test {
+protected:
+    test::TempFolder folder;
+    fs::path file = folder.path() / "dale.fell";
+};
+
+TEST_F(WorldFileTest, WhatWasSavedIsThereWhicheverWayItIsGrouped)
+{
+    for (const KeepMethod& group : keepGroups()) {
+        const fs::path at = folder.path() / (std::string(group.id) + ".fell");
+        std::map<ChunkPos, KeptVoxels> expected;
+        {
+            auto made = WorldFile::create(at, header(group.id));
+            ASSERT_TRUE(made) << sentence(made.problem());
+            const auto world = made.take();
+            for (int round = 0; round < 5; ++round) {
+                std::vector<KeptChunk> some;
+                for (std::int64_t i = -6; i < 6; ++i)
+                    some.push_back(
+                        chunkAt({i, round - 2, -i * 3}, static_cast<std::uint16_t>(i + 100), Material(round)));
+                some.push_back(chunkAt({0, 0, 0}, 5, static_cast<Material>(round))); // again and again
+                ASSERT_FALSE(world->save(some));
+                for (const KeptChunk& one : some)
+                    expected[one.chunk] = one.changed;
+            }
+        }
+        auto opened = WorldFile::open(at);
+        ASSERT_TRUE(opened) << sentence(opened.problem());
+        const auto world = opened.take();
+        EXPECT_EQ(world->header(), header(group.id));
+        EXPECT_EQ(contentsOf(*world), expected) << group.id;
+        EXPECT_TRUE(world->verify().value().empty());
+        const WorldFigures figures = world->figures().value();
+        EXPECT_EQ(figures.chunks, expected.size());
+        EXPECT_EQ(figures.voxels, 2 * expected.size());
+        const auto box = world->loadBox({-2, -2, -4}, {3, 3, 7});
+        std::size_t inBox = 0;
+        for (const auto& [chunk, unused] : expected)
+            inBox += chunk.x >= -2 && chunk.x < 3 && chunk.y >= -2 && chunk.y < 3 && chunk.z >= -4 && chunk.z < 7;
+        EXPECT_EQ(box.value().chunks.size(), inBox);
+    }
+}
+
+TEST_F(WorldFileTest, TheRecipeInItMakesTheSameWorldWithItsSeed)
+{
+    ASSERT_TRUE(WorldFile::create(file, header()));
+    const auto world = WorldFile::open(file).take();
+    const auto recipe = recipeOf(world->header(), "dale.fell");
+    ASSERT_TRUE(recipe) << sentence(recipe.problem());
+    EXPECT_EQ(recipe.value().seed, 77u);
+    EXPECT_EQ(recipe.value().blocks.kinds.size(), 2u) << "open air and one more";
+}
+
+TEST_F(WorldFileTest, AWindowThatHasItOpenKeepsOthersOut)
+{
+    const auto first = WorldFile::create(file, header()).take();
+    const auto second = WorldFile::open(file);
+    ASSERT_FALSE(second);
+    EXPECT_NE(sentence(second.problem()).find("is open in another window"), std::string::npos)
+        << sentence(second.problem());
+}
+
+TEST_F(WorldFileTest, WhatIsNoWorldIsRefusedInOneSentenceAndStaysAsItIs)
+{
+    const auto refused = [&](const std::string& content) {
+        std::ofstream(file, std::ios::binary) << content;
+        const auto opened = WorldFile::open(file);
+        EXPECT_FALSE(opened);
+        EXPECT_EQ(textOf(file), content);
+        return opened ? std::string() : sentence(opened.problem());
+    };
+    EXPECT_NE(refused("no database").find("is no world of Fell"), std::string::npos);
+    EXPECT_NE(refused("SQLite format 3 and then nothing").find("cannot be read as a world"), std::string::npos);
+    fs::remove(file);
+    EXPECT_NE(sentence(WorldFile::open(file).problem()).find("no such file"), std::string::npos);
+    {
+        SQLite::Database other(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+        other.exec("CREATE TABLE t(a)");
+    }
+    EXPECT_NE(sentence(WorldFile::open(file).problem()).find("something else"), std::string::npos);
+    EXPECT_NE(sentence(WorldFile::create(file, header()).problem()).find("is there already"), std::string::npos);
+    WorldHeader bad = header();
+    bad.recipe = "{";
+    EXPECT_FALSE(WorldFile::create(folder.path() / "bad.fell", bad));
+    EXPECT_FALSE(fs::exists(folder.path() / "bad.fell"));
+}
+
+TEST_F(WorldFileTest, ANewerVersionIsLookedAtAndNotChanged)
+{
+    ASSERT_FALSE(WorldFile::create(file, header()).take()->save(std::vector{chunkAt({1, 2, 3}, 9, 1)}));
+    SQLite::Database(file.string(), SQLite::OPEN_READWRITE).exec("PRAGMA user_version = 2");
+    const std::string before = textOf(file);
+    const auto world = WorldFile::open(file).take();
+    EXPECT_NE(world->whyReadOnly().find("newer Fell"), std::string::npos);
+    EXPECT_EQ(contentsOf(*world).size(), 1u);
+    const auto problem = world->save(std::vector{chunkAt({0, 0, 0}, 9, 1)});
+    ASSERT_TRUE(problem);
+    EXPECT_NE(sentence(*problem).find("newer Fell"), std::string::npos);
+    EXPECT_EQ(textOf(file), before);
+}
+
+TEST_F(WorldFileTest, ADamagedRowIsNamedSkippedAndDroppedWhenAsked)
+{
+    {
+        const auto world = WorldFile::create(file, header("chunk")).take();
+        for (std::int64_t i = 0; i < 20; ++i)
+            ASSERT_FALSE(world->save(std::vector{chunkAt({i, 0, 0}, 7, 1)}));
+    }
+    {
+        SQLite::Database base(file.string(), SQLite::OPEN_READWRITE);
+        base.exec("UPDATE kept SET content = substr(content, 1, 5) || x'FF' || substr(content, 7) WHERE x = 4");
+    }
+    const auto world = WorldFile::open(file).take();
+    const auto loaded = world->load();
+    ASSERT_TRUE(loaded);
+    EXPECT_EQ(loaded.value().chunks.size(), 19u);
+    ASSERT_EQ(loaded.value().damaged.size(), 1u);
+    EXPECT_EQ(loaded.value().damaged[0].where, "chunk 4, 0, 0");
+    EXPECT_EQ(world->verify().value().size(), 1u);
+    EXPECT_FALSE(world->drop(loaded.value().damaged));
+    EXPECT_TRUE(world->verify().value().empty());
+    EXPECT_EQ(contentsOf(*world).size(), 19u);
+}
+
+TEST_F(WorldFileTest, BytesBrokenAnywhereLeaveTheRestReadableOrASentence)
+{
+    {
+        const auto world = WorldFile::create(file, header("chunk")).take();
+        std::vector<KeptChunk> many;
+        for (std::int64_t i = 0; i < 400; ++i)
+            many.push_back(chunkAt({i, i % 7, -i}, static_cast<std::uint16_t>(i * 11), Material(i % 5)));
+        ASSERT_FALSE(world->save(many));
+    }
+    const std::string sound = textOf(file);
+    std::mt19937_64 dice(8);
+    for (int round = 0; round < 60; ++round) {
+        std::string broken = sound;
+        for (int i = 0; i < 20; ++i)
+            broken[100 + dice() % (broken.size() - 100)] = static_cast<char>(dice());
+        std::ofstream(file, std::ios::binary | std::ios::trunc) << broken;
+        const auto opened = WorldFile::open(file);
+        if (!opened) {
+            EXPECT_FALSE(sentence(opened.problem()).empty());
+            continue;
+        }
+        if (const auto loaded = opened.value()->load()) {
+            for (const KeptChunk& chunk : loaded.value().chunks) { // a chunk that is read is as it was saved
+                const std::int64_t i = chunk.chunk.x;
+                EXPECT_EQ(
+                    chunk.changed, chunkAt(chunk.chunk, static_cast<std::uint16_t>(i * 11), Material(i % 5)).changed);
+            }
+        }
+    }
+}
+
+TEST_F(WorldFileTest, AFullDiskIsSaidAndLosesNothing)
+{
+    const auto world = WorldFile::create(file, header("chunk")).take();
+    ASSERT_FALSE(world->save(std::vector{chunkAt({1, 1, 1}, 3, 1)}));
+    std::mt19937_64 dice(4);
+    std::vector<KeptChunk> many;
+    for (std::int64_t i = 0; i < 300; ++i) {
+        KeptChunk chunk{{i, 0, 9}, true, {}, std::vector<Material>(32 * 32 * 32)};
+        for (Material& voxel : chunk.voxels)
+            voxel = static_cast<Material>(dice() % 60); // does not get small
+        many.push_back(std::move(chunk));
+    }
+    // The system refuses to let any file of this process grow beyond a megabyte.
+    rlimit before{};
+    ASSERT_EQ(::getrlimit(RLIMIT_FSIZE, &before), 0);
+    const auto ignored = std::signal(SIGXFSZ, SIG_IGN);
+    const rlimit small{1 << 20, before.rlim_max};
+    ASSERT_EQ(::setrlimit(RLIMIT_FSIZE, &small), 0);
+    const auto problem = world->save(many);
+    ::setrlimit(RLIMIT_FSIZE, &before);
+    std::signal(SIGXFSZ, ignored);
+    ASSERT_TRUE(problem);
+    EXPECT_NE(sentence(*problem).find("stays in memory"), std::string::npos) << sentence(*problem);
+    EXPECT_EQ(contentsOf(*world).size(), 1u) << "nothing of it is there";
+    EXPECT_FALSE(world->save(many)) << "with room again it goes through";
+    EXPECT_EQ(world->figures().value().chunks, 301u);
+}
+
+TEST_F(WorldFileTest, CompactingForgetsWhatIsAsTheRecipeSaysAndGivesSpaceBack)
+{
+    const auto world = WorldFile::create(file, header("cube")).take();
+    std::vector<KeptChunk> many;
+    for (std::int64_t i = 0; i < 64; ++i) {
+        KeptChunk chunk{{i, 0, 0}, false, {}, {}};
+        for (std::uint16_t v = 0; v < 3000; ++v)
+            chunk.changed.push_back({v, static_cast<Material>(v * 7 % 5 + i % 2)});
+        many.push_back(std::move(chunk));
+    }
+    ASSERT_FALSE(world->save(many));
+    const auto saved = world->compact([](ChunkPos) { return std::vector<Material>(32 * 32 * 32, 2); });
+    ASSERT_TRUE(saved) << sentence(saved.problem());
+    for (const auto& [chunk, voxels] : contentsOf(*world))
+        for (const KeptVoxel& one : voxels)
+            EXPECT_NE(one.material, 2);
+    EXPECT_EQ(world->figures().value().chunks, 64u);
+    EXPECT_TRUE(world->compact([](ChunkPos) { return std::vector<Material>(32 * 32 * 32, 1); }));
+    EXPECT_FALSE(world->compact({}, {}).value() > (std::uint64_t{1} << 30));
+    EXPECT_EQ(
+        world->compact(
+                 [](ChunkPos) { return std::vector<Material>(32 * 32 * 32, 1); }, [](auto, auto) { return false; })
+            .problem()
+            .what,
+        "was not made smaller: it was stopped");
+}
+
+TEST_F(WorldFileTest, SetupsAndRoutesAreKeptByName)
+{
+    const auto world = WorldFile::create(file, header()).take();
+    ASSERT_FALSE(world->putText("route", "round", "{\"a\": 1}"));
+    ASSERT_FALSE(world->putText("setup", "mine", "{}"));
+    ASSERT_FALSE(world->putText("route", "round", "{\"a\": 2}"));
+    const auto texts = world->texts().value();
+    ASSERT_EQ(texts.size(), 2u);
+    EXPECT_EQ(texts[0].json, "{\"a\": 2}");
+    EXPECT_EQ(texts[1].kind, "setup");
+}
+
+/// What the child of the next test has changed in step i: a few voxels of a few chunks.
+std::vector<VoxelChange> stepOf(std::uint64_t seed, std::uint64_t step)
+{
+    std::mt19937_64 dice(mix64(seed) + step);
+    std::vector<VoxelChange> out;
+    for (int i = 0; i < 40; ++i) {
+        const auto roll = [&] { return static_cast<std::int64_t>(dice() % 200) - 100; };
+        out.push_back({{roll(), roll() / 4, roll()}, 0, static_cast<Material>(dice() % 3)});
+    }
+    return out;
+}
+
+TEST_F(WorldFileTest, KilledAtAnyMomentItHasEverythingThatWasReportedAsSaved)
+{
+    // Sanitizers make a fork of this process ten times as slow.
+    const int rounds = std::getenv("FELL_FEW_KILLS") ? 20 : 200;
+    ASSERT_TRUE(WorldFile::create(file, header("cube")));
+    std::mt19937_64 dice(42);
+    std::uint64_t step = 0; // the first that the next child makes
+    WorldChanges truth;
+    for (int round = 0; round < rounds; ++round) {
+        std::array<int, 2> report{};
+        ASSERT_EQ(::pipe(report.data()), 0);
+        const pid_t child = ::fork();
+        ASSERT_GE(child, 0);
+        if (child == 0) { // edits and saves until it is killed
+            auto opened = WorldFile::open(file);
+            if (!opened)
+                ::_exit(3);
+            const auto world = opened.take();
+            auto loaded = world->load();
+            if (!loaded || !loaded.value().damaged.empty())
+                ::_exit(4);
+            WorldChanges changes;
+            changes.replaceAll(changesFrom(loaded.take().chunks));
+            for (std::uint64_t i = step;; ++i) {
+                changes.set(stepOf(7, i));
+                if (world->save(keptOf(changes.takeUnsaved())))
+                    ::_exit(5);
+                if (::write(report[1], &i, sizeof i) != sizeof i)
+                    ::_exit(6);
+            }
+        }
+        ::close(report[1]);
+        std::this_thread::sleep_for(std::chrono::microseconds(500 + dice() % 25000));
+        ::kill(child, SIGKILL);
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        ASSERT_TRUE(WIFSIGNALED(status)) << "the child gave up by itself: " << WEXITSTATUS(status);
+        for (std::uint64_t i = 0; ::read(report[0], &i, sizeof i) == sizeof i;)
+            for (; step <= i; ++step)
+                truth.set(stepOf(7, step));
+        ::close(report[0]);
+        const auto world = WorldFile::open(file).take();
+        ASSERT_TRUE(world->verify().value().empty()) << "round " << round;
+        WorldChanges found;
+        found.replaceAll(changesFrom(world->load().take().chunks));
+        // The step that was under way when it was killed may be there, as a whole, or not.
+        const auto same = [&](const WorldChanges& a) {
+            if (a.chunks() != found.chunks())
+                return false;
+            for (const auto& [chunk, voxels] : a.all())
+                if (const auto there = found.of(chunk); !there || *there != *voxels)
+                    return false;
+            return true;
+        };
+        if (!same(truth)) {
+            truth.set(stepOf(7, step));
+            ++step;
+            ASSERT_TRUE(same(truth)) << "round " << round << ", step " << step;
+        }
+    }
+    EXPECT_GT(step, static_cast<std::uint64_t>(rounds)) << "on average some steps a round";
+}
+
+} // namespace
+} // namespace fell

@@ -1,0 +1,327 @@
+// SPDX-License-Identifier: Apache-2.0
+// Edits of a resident world, against a streamer that makes the edited world from nothing.
+#include "stream/light_view.h"
+#include "support/sample_worlds.h"
+
+#include <chrono>
+#include <map>
+#include <random>
+#include <thread>
+
+namespace fell {
+namespace {
+
+using namespace std::chrono_literals;
+
+fell::Setup editSetup(const char* mode, int edge = 16, int workers = 2)
+{
+    fell::Setup setup;
+    setup.chunk.edge = edge;
+    setup.stream.distance = edge == 16 ? 3 : 2;
+    setup.stream.workers = workers;
+    setup.light.mode = mode;
+    return setup;
+}
+
+/// What the drawing side holds, and what came.
+struct Shown {
+    std::map<ChunkPos, std::vector<std::byte>> meshes;
+    std::map<ChunkPos, int> uploads; // since the last look
+    std::vector<std::shared_ptr<const EditOutcome>> outcomes;
+    int releases = 0;
+
+    void take(StreamEvent& event)
+    {
+        if (event.kind == StreamEvent::Kind::Edited) {
+            outcomes.push_back(event.edited);
+        } else if (event.kind == StreamEvent::Kind::Release) {
+            meshes.erase(event.chunk);
+            ++releases;
+        } else if (event.kind == StreamEvent::Kind::Upload) {
+            ++uploads[event.chunk];
+            if (event.mesh.mesh.isEmpty())
+                meshes.erase(event.chunk);
+            else
+                meshes[event.chunk] = std::move(event.mesh.mesh.vertices);
+        }
+    }
+};
+
+void settle(Streamer& streamer, Shown& shown)
+{
+    const auto end = std::chrono::steady_clock::now() + 120s;
+    while (!streamer.settled()) {
+        for (StreamEvent& event : streamer.take(SIZE_MAX))
+            shown.take(event);
+        ASSERT_LT(std::chrono::steady_clock::now(), end) << "not settled in time";
+        std::this_thread::sleep_for(1ms);
+    }
+}
+
+WorldEdit setVoxels(std::vector<VoxelChange> changes)
+{
+    return {[changes = std::move(changes)](const ReadVoxel&) { return changes; }, 0};
+}
+
+WorldEdit ball(VoxelPos middle, int radius, Material material)
+{
+    std::vector<VoxelChange> changes;
+    for (int y = -radius; y <= radius; ++y)
+        for (int z = -radius; z <= radius; ++z)
+            for (int x = -radius; x <= radius; ++x)
+                if (x * x + y * y + z * z <= radius * radius)
+                    changes.push_back({middle + VoxelPos{x, y, z}, kOpen, material});
+    return setVoxels(std::move(changes));
+}
+
+std::shared_ptr<const Terrain> gallery()
+{
+    return test::demoTerrain("gallery");
+}
+
+/// All meshes and levels are those of the edited world made from nothing.
+void expectAsFromNothing(const std::shared_ptr<const Terrain>& terrain, const fell::Setup& setup, Streamer& edited,
+    const Shown& shown, ChunkPos at)
+{
+    Streamer fresh(terrain, setup, {}, edited.changes());
+    Shown whole;
+    fresh.moveTo(at);
+    settle(fresh, whole);
+    EXPECT_EQ(shown.meshes.size(), whole.meshes.size());
+    for (const auto& [chunk, mesh] : whole.meshes) {
+        const auto found = shown.meshes.find(chunk);
+        EXPECT_TRUE(found != shown.meshes.end() && found->second == mesh)
+            << "mesh of " << chunk.x << " " << chunk.y << " " << chunk.z << " level " << chunk.level;
+    }
+    for (std::int64_t y = -1; y <= 1; ++y)
+        for (std::int64_t z = -1; z <= 1; ++z)
+            for (std::int64_t x = -1; x <= 1; ++x) {
+                const ChunkPos chunk = at + ChunkPos{x, y, z};
+                EXPECT_EQ(edited.voxels(chunk)->voxels(), fresh.voxels(chunk)->voxels());
+                const auto one = edited.light(chunk), two = fresh.light(chunk);
+                ASSERT_EQ(one != nullptr, two != nullptr);
+                if (one) {
+                    EXPECT_EQ(digestOf(*one), digestOf(*two)) << "light of " << x << " " << y << " " << z;
+                }
+            }
+}
+
+class EditedStream : public testing::TestWithParam<std::tuple<const char*, int>> { };
+
+TEST_P(EditedStream, ShowsWhatTheEditedWorldShowsFromNothing)
+{
+    const auto [mode, edge] = GetParam();
+    const auto terrain = gallery();
+    const fell::Setup setup = editSetup(mode, edge);
+    const ChunkPos at = chunkOf({56, 8, 56}, edge);
+    Streamer streamer(terrain, setup);
+    Shown shown;
+    streamer.moveTo(at);
+    settle(streamer, shown);
+    shown.uploads.clear();
+    std::mt19937_64 dice(3);
+    const auto kinds = static_cast<unsigned>(terrain->recipe.blocks.kinds.size());
+    const VoxelPos low = originOf(at, edge);
+    const auto somewhere = [&] {
+        const auto roll = [&] { return static_cast<std::int64_t>(dice() % static_cast<unsigned>(edge + 8)) - 4; };
+        return low + VoxelPos{roll(), roll(), roll()};
+    };
+    std::size_t asked = 0;
+    for (int i = 0; i < 40; ++i, ++asked) // single voxels of every kind: lamps, glass, rock, air
+        (void)streamer.edit(setVoxels({{somewhere(), kOpen, static_cast<Material>(dice() % kinds)}}));
+    for (int i = 0; i < 4; ++i, asked += 2) { // holes, some up to the sky, and balls of some kind
+        (void)streamer.edit(ball(somewhere(), 6, kOpen));
+        (void)streamer.edit(ball(somewhere(), 4, static_cast<Material>(1 + dice() % (kinds - 1))));
+    }
+    settle(streamer, shown);
+    EXPECT_EQ(shown.outcomes.size(), asked);
+    EXPECT_EQ(shown.releases, 0) << "what was shown stays until the new mesh is there";
+    expectAsFromNothing(terrain, setup, streamer, shown, at);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Modes, EditedStream, testing::Combine(testing::Values("none", "lamp-sky", "colour-sky"), testing::Values(16, 32)));
+
+TEST(StreamEdit, AShaftToTheSkyIsLitToItsBottomAndDarkAgainWhenClosed)
+{
+    const auto terrain = test::demoTerrain("level");
+    const fell::Setup setup = editSetup("lamp-sky");
+    Streamer streamer(terrain, setup);
+    Shown shown;
+    const ChunkPos at{0, -1, 0};
+    streamer.moveTo(at);
+    settle(streamer, shown);
+    const auto before = shown.meshes;
+    std::vector<VoxelChange> shaft;
+    for (std::int64_t y = 40; y > -30; --y)
+        shaft.push_back({{5, y, 5}, kOpen, kOpen});
+    (void)streamer.edit(setVoxels(shaft));
+    settle(streamer, shown);
+    {
+        LightView view(streamer, 16);
+        EXPECT_EQ(view.level({5, -28, 5}, 1), 15);
+    }
+    expectAsFromNothing(terrain, setup, streamer, shown, at);
+    ASSERT_EQ(shown.outcomes.size(), 1u);
+    std::vector<VoxelChange> back;
+    for (const VoxelChange& one : shown.outcomes[0]->changes)
+        back.push_back({one.at, one.after, one.before});
+    (void)streamer.edit(setVoxels(back));
+    settle(streamer, shown);
+    EXPECT_EQ(shown.meshes, before);
+}
+
+TEST(StreamEdit, ABallAtTheMeetingOfEightChunksMeshesEachTouchedChunkOnce)
+{
+    const auto terrain = test::demoTerrain("solid");
+    fell::Setup setup = editSetup("none", 32);
+    Streamer streamer(terrain, setup);
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    // Solid rock all round: eight chunks lose voxels, and no ninth reads them, since the ball ends 19 voxels short.
+    shown.uploads.clear();
+    (void)streamer.edit(ball({0, 0, 0}, 12, 1));
+    (void)streamer.edit(ball({0, 0, 0}, 12, kOpen));
+    settle(streamer, shown);
+    const auto& dug = *shown.outcomes.back();
+    EXPECT_EQ(dug.voxelChunks, 8);
+    EXPECT_EQ(dug.meshed, 8);
+    EXPECT_EQ(dug.changes.size() > 7000, true);
+}
+
+TEST(StreamEdit, EachVoxelByItselfComesToTheSameAndMeshesFarMoreOften)
+{
+    const auto terrain = gallery();
+    const fell::Setup gathered = editSetup("lamp-sky");
+    fell::Setup each = gathered;
+    each.edit.method = "each";
+    const ChunkPos at = chunkOf({56, 8, 56}, 16);
+    std::array<Shown, 2> shown;
+    std::array<int, 2> meshed{};
+    std::size_t i = 0;
+    for (const fell::Setup& setup : {gathered, each}) {
+        Streamer streamer(terrain, setup);
+        streamer.moveTo(at);
+        settle(streamer, shown[i]);
+        (void)streamer.edit(ball({56, 8, 56}, 3, kOpen));
+        settle(streamer, shown[i]);
+        meshed[i] = shown[i].outcomes.at(0)->meshed;
+        ++i;
+    }
+    EXPECT_EQ(shown[0].meshes, shown[1].meshes);
+    EXPECT_GT(meshed[1], 20 * meshed[0] / 8) << meshed[0];
+    EXPECT_GT(meshed[1], static_cast<int>(shown[1].outcomes[0]->changes.size()) - 1);
+}
+
+TEST(StreamEdit, AllMeshesOfAnEditComeInOneFrameHoweverSmallTheBudget)
+{
+    Streamer streamer(gallery(), editSetup("lamp-sky"));
+    Shown shown;
+    streamer.moveTo(chunkOf({56, 8, 56}, 16));
+    settle(streamer, shown);
+    (void)streamer.edit(ball(originOf(chunkOf({56, 8, 56}, 16), 16), 5, kOpen));
+    int most = 0, sum = 0;
+    const auto end = std::chrono::steady_clock::now() + 60s;
+    while (!streamer.settled() && std::chrono::steady_clock::now() < end) {
+        int now = 0;
+        streamer.deliver({.bytes = 16, .meshes = 1, .time = 1ns},
+            [&](const StreamEvent& event) { now += event.kind == StreamEvent::Kind::Upload && event.mesh.edit == 1; });
+        most = std::max(most, now);
+        sum += now;
+    }
+    EXPECT_GE(sum, 8);
+    EXPECT_EQ(most, sum);
+}
+
+TEST(StreamEdit, WhatIsNotResidentIsLeftOutAndSaidSo)
+{
+    Streamer streamer(gallery(), editSetup("none"));
+    Shown shown;
+    streamer.moveTo({3, 0, 3});
+    settle(streamer, shown);
+    (void)streamer.edit(
+        setVoxels({{{100000, 0, 0}, kOpen, 1}, {{50, 60, 50}, kOpen, 1}, {{50, 61, 50}, kOpen, 60000}}));
+    settle(streamer, shown);
+    ASSERT_EQ(shown.outcomes.size(), 1u);
+    EXPECT_EQ(shown.outcomes[0]->missing, 1u);
+    EXPECT_EQ(shown.outcomes[0]->changes.size(), 1u) << "and no such block is none";
+    EXPECT_EQ(streamer.changes()->voxels(), 1u);
+}
+
+TEST(StreamEdit, ChunksThatWentAwayComeBackChanged)
+{
+    const auto terrain = gallery();
+    const fell::Setup setup = editSetup("lamp-sky");
+    Streamer streamer(terrain, setup);
+    Shown shown;
+    const ChunkPos at = chunkOf({56, 8, 56}, 16);
+    streamer.moveTo(at);
+    settle(streamer, shown);
+    (void)streamer.edit(ball({56, 8, 56}, 5, 1));
+    settle(streamer, shown);
+    streamer.moveTo(at + ChunkPos{40, 0, 0});
+    settle(streamer, shown);
+    streamer.moveTo(at);
+    settle(streamer, shown);
+    expectAsFromNothing(terrain, setup, streamer, shown, at);
+}
+
+TEST(StreamEdit, EditsWhileChunksAreStillComingAreNotLost)
+{
+    const auto terrain = gallery();
+    const fell::Setup setup = editSetup("lamp-sky", 16, 3);
+    Streamer streamer(terrain, setup);
+    Shown shown;
+    const ChunkPos at = chunkOf({56, 8, 56}, 16);
+    streamer.moveTo(at);
+    std::mt19937_64 dice(9);
+    const auto end = std::chrono::steady_clock::now() + 60s;
+    for (int i = 0; std::chrono::steady_clock::now() < end && (i < 60 || !streamer.settled()); ++i) {
+        const auto roll = [&](std::int64_t from) { return from + static_cast<std::int64_t>(dice() % 24) - 12; };
+        if (i < 60)
+            (void)streamer.edit(setVoxels({{{roll(56), roll(8), roll(56)}, kOpen, static_cast<Material>(dice() % 3)}}));
+        for (StreamEvent& event : streamer.take(SIZE_MAX))
+            shown.take(event);
+        std::this_thread::sleep_for(1ms);
+    }
+    settle(streamer, shown);
+    EXPECT_EQ(shown.outcomes.size(), 60u);
+    expectAsFromNothing(terrain, setup, streamer, shown, at);
+}
+
+TEST(StreamEdit, CoarserLevelsFollow)
+{
+    const auto terrain = test::testTerrain();
+    for (const char* seams : {"none", "stitched"}) {
+        fell::Setup setup = editSetup("lamp-sky");
+        setup.lod.scheme = "rings";
+        setup.lod.levels = 2;
+        setup.lod.seams = seams;
+        setup.stream.distance = 10;
+        Streamer streamer(terrain, setup);
+        Shown shown;
+        streamer.moveTo({0, 0, 0});
+        settle(streamer, shown);
+        std::vector<VoxelChange> tower;
+        for (std::int64_t y = 0; y < 90; ++y)
+            for (std::int64_t z = 0; z < 8; ++z)
+                for (std::int64_t x = 0; x < 8; ++x)
+                    tower.push_back({{x, y, z}, kOpen, 1});
+        (void)streamer.edit(setVoxels(tower));
+        settle(streamer, shown);
+        EXPECT_GT(shown.outcomes.at(0)->changes.size(), 1000u);
+        Streamer fresh(terrain, setup, {}, streamer.changes());
+        Shown whole;
+        fresh.moveTo({0, 0, 0});
+        settle(fresh, whole);
+        int different = 0;
+        for (const auto& [chunk, mesh] : whole.meshes)
+            different += !shown.meshes.contains(chunk) || shown.meshes[chunk] != mesh;
+        EXPECT_EQ(different, 0) << seams << " of " << whole.meshes.size();
+        EXPECT_EQ(shown.meshes.size(), whole.meshes.size());
+    }
+}
+
+} // namespace
+} // namespace fell
