@@ -23,5 +23,6 @@ Run addFly(CLI::App& parser);
 Run addStore(CLI::App& parser);
 Run addLight(CLI::App& parser);
 Run addAudit(CLI::App& parser);
+Run addWorld(CLI::App& parser);
 
 } // namespace fell::cli

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "common.h"
+#include "keep/world_file.h"
 
 #include <chrono>
 #include <csignal>
@@ -27,9 +28,38 @@ std::filesystem::path demoFolder()
     return FELL_DEMO_DIR;
 }
 
-Outcome<std::shared_ptr<const Terrain>> openWorld(const WorldArguments& arguments)
+namespace {
+
+/// What a world file is made from, and what was changed.
+Outcome<Recipe> openFile(const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes)
 {
-    auto recipe = findWorld(arguments.world, demoFolder());
+    auto opened = WorldFile::open(arguments.world);
+    if (!opened)
+        return opened.problem();
+    const auto world = opened.take();
+    auto contents = world->load();
+    if (!contents)
+        return contents.problem();
+    WorldContents all = contents.take();
+    for (const DamagedRow& row : all.damaged)
+        std::cerr << "fell-cli: " << arguments.world << ": " << row.where << " are damaged and left out: " << row.why
+                  << "\n";
+    if (changes) {
+        *changes = std::make_shared<WorldChanges>();
+        (*changes)->replaceAll(changesFrom(std::move(all.chunks)));
+    } else if (!all.chunks.empty()) {
+        std::cerr << "fell-cli: " << arguments.world << ": what was changed in " << all.chunks.size()
+                  << " chunks is left out here: this command works on what the recipe makes\n";
+    }
+    return recipeOf(world->header(), arguments.world);
+}
+
+} // namespace
+
+Outcome<std::shared_ptr<const Terrain>> openWorld(
+    const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes)
+{
+    auto recipe = isDatabase(arguments.world) ? openFile(arguments, changes) : findWorld(arguments.world, demoFolder());
     if (!recipe)
         return recipe.problem();
     for (const Problem& warning : recipe.value().blocks.warnings)

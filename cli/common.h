@@ -2,6 +2,7 @@
 // What all commands of fell-cli have in common: exit codes, worlds and setups by name, stopping, logging.
 #pragma once
 
+#include "keep/changes.h"
 #include "setup/setup.h"
 #include "terrain/terrain.h"
 
@@ -37,7 +38,9 @@ struct WorldArguments {
 void addWorldOptions(CLI::App& command, WorldArguments& arguments);
 
 std::filesystem::path demoFolder();
-Outcome<std::shared_ptr<const Terrain>> openWorld(const WorldArguments& arguments);
+/// Of a world file what was changed goes to `changes`; a command that has no use for it says that it leaves it out.
+Outcome<std::shared_ptr<const Terrain>> openWorld(
+    const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes = nullptr);
 Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set);
 
 /// "a,b,c" to its parts; empty parts are kept, so that they can be refused.

@@ -38,10 +38,12 @@ Outcome<FlySpec> specOf(const Arguments& arguments)
     spec.straight = arguments.straight;
     if (auto problem = checkFly(spec))
         return *problem;
-    auto terrain = openWorld(arguments.world);
+    std::shared_ptr<WorldChanges> changes;
+    auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return terrain.problem();
     spec.terrain = terrain.take();
+    spec.changes = std::move(changes);
     return spec;
 }
 

@@ -30,6 +30,7 @@ int runCommand(int argc, char** argv)
     runs["store"] = addStore(parser);
     runs["light"] = addLight(parser);
     runs["audit"] = addAudit(parser);
+    runs["world"] = addWorld(parser);
     try {
         parser.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {

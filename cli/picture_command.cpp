@@ -39,12 +39,12 @@ struct Drawn {
 };
 
 Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain, const Eye& eye, Offscreen& offscreen,
-    double sun, const std::stop_token& stop)
+    double sun, const std::shared_ptr<WorldChanges>& changes, const std::stop_token& stop)
 {
     Renderer& renderer = offscreen.renderer();
     const OffscreenTarget& target = offscreen.target();
     renderer.begin(setup, *terrain);
-    Streamer streamer(terrain, setup);
+    Streamer streamer(terrain, setup, {}, changes);
     streamer.lookThrough(pixelsPerRadian(setup.draw.fieldOfView, target.height()));
     if (!fill(renderer, streamer, eye, setup, stop))
         return {};
@@ -71,7 +71,8 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     const auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
         return fail(setup.problem());
-    const auto terrain = openWorld(arguments.world);
+    std::shared_ptr<WorldChanges> changes;
+    const auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return fail(terrain.problem());
     const auto route = findRoute(arguments.route, demoFolder() / "routes");
@@ -99,7 +100,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     const Eye eye = eyeOn(route.value(), arguments.along, *terrain.value());
     const std::string driver = offscreen->renderer().driver();
     const auto draw = [&](const Setup& with, const std::string& file, Drawn& drawn) -> int {
-        drawn = drawWith(with, terrain.value(), eye, *offscreen, arguments.sun, stop);
+        drawn = drawWith(with, terrain.value(), eye, *offscreen, arguments.sun, changes, stop);
         if (drawn.pixels.empty())
             return kStopped;
         if (auto problem = writeFile(file, toPng(drawn.pixels, arguments.width, arguments.height)))

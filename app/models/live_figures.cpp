@@ -56,7 +56,8 @@ LiveFigures::LiveFigures()
         StageFigure figure;
         figure.id = QString::fromStdString(stage.id);
         figure.title = QString::fromStdString(stage.title);
-        figure.number = QStringLiteral("–");
+        figure.number = QStringLiteral("0");
+        figure.unit = QStringLiteral("edits");
         figure.idle = true;
         m_stages.push_back(figure);
     }

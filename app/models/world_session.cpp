@@ -49,6 +49,11 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
             (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, 0});
     });
     editor.begin(m_terrain->recipe.blocks);
+    keeper.follow(m_changes);
+    connect(&keeper, &WorldKeeper::opened, this,
+        [this](const std::shared_ptr<const Terrain>& opened, const std::shared_ptr<WorldChanges>& changes) {
+            open(opened, changes);
+        });
     start();
 }
 
@@ -81,7 +86,7 @@ void WorldSession::unmark()
     look.why.clear();
 }
 
-void WorldSession::open(std::shared_ptr<const Terrain> terrain)
+void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes)
 {
     stepTrial.stop();
     unmark();
@@ -90,7 +95,7 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain)
     if (m_b)
         m_b->streamer.reset();
     m_terrain = std::move(terrain);
-    m_changes = std::make_shared<WorldChanges>();
+    m_changes = changes ? std::move(changes) : std::make_shared<WorldChanges>();
     editor.begin(m_terrain->recipe.blocks);
     eye = firstView(*m_terrain);
     start();

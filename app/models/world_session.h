@@ -10,6 +10,7 @@
 #include "models/setup_history.h"
 #include "models/step_trial.h"
 #include "models/world_editor.h"
+#include "models/world_keeper.h"
 #include "stream/streamer.h"
 
 #include <QObject>
@@ -69,12 +70,15 @@ public:
     WorldEditor editor;
     /// What was changed of the world.
     [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_changes; }
+    /// The file that they are kept in.
+    WorldKeeper keeper;
     bool useTool();
     bool undoEdit();
     bool redoEdit();
 
     /// Another world, seen from its beginning.
-    void open(std::shared_ptr<const Terrain> terrain);
+    /// `changes`: what was changed of it before; null: nothing.
+    void open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes = nullptr);
 
     Eye eye;
     Flight flight;

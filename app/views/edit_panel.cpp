@@ -127,6 +127,7 @@ EditPanel::EditPanel(WorldSession& session, QWidget* parent)
     m_kept->setObjectName(QStringLiteral("editKept"));
     column->addWidget(m_kept);
     connect(&m_session.editor, &WorldEditor::changed, this, &EditPanel::refresh);
+    connect(&m_session.keeper, &WorldKeeper::changed, this, &EditPanel::refresh);
     refresh();
 }
 
@@ -253,9 +254,10 @@ void EditPanel::refresh()
                 .arg(figureText(figures.readyUs / 1000), picture));
     }
     const std::size_t chunks = m_session.changes()->chunks();
-    m_kept->setText(chunks == 0 ? QString()
-                                : tr("Changed so far: %1 voxels in %2 chunks")
-                                      .arg(countText(m_session.changes()->voxels()), countText(chunks)));
+    m_kept->setText(chunks == 0
+            ? QString()
+            : tr("Changed so far: %1 voxels in %2 chunks; %3")
+                  .arg(countText(m_session.changes()->voxels()), countText(chunks), m_session.keeper.state()));
 }
 
 } // namespace fell

@@ -228,7 +228,7 @@ glm::dvec3 FieldWindow::directionAt(QPoint at, const Setup& setup) const
 /// What the tool would be used on: the first block under the pointer.
 void FieldWindow::aim()
 {
-    constexpr int kPatience = 12; // frames in which a worker may keep the books before nothing is outlined
+    constexpr std::size_t kMostAimed = 256; // chunks
     WorldEditor& editor = m_session.editor;
     Streamer* streamer = m_session.streamer();
     const bool isA = !m_session.hasB() || (m_pointer && m_pointer->x() < wipeAt());
@@ -237,22 +237,25 @@ void FieldWindow::aim()
         return;
     }
     const Setup& setup = m_session.setup();
+    if (m_aimedThrough.size() > kMostAimed || m_aimedEpoch != m_session.epoch())
+        m_aimedThrough.clear();
+    m_aimedEpoch = m_session.epoch();
     ChunkPos last{INT64_MIN, 0, 0};
     std::shared_ptr<const VoxelChunk> voxels;
     const ReadVoxel read = [&](VoxelPos at) -> std::optional<Material> {
         if (const ChunkPos chunk = chunkOf(at, setup.chunk.edge); chunk != last) {
             last = chunk;
-            voxels = streamer->voxels(chunk);
+            std::shared_ptr<const VoxelChunk>& known = m_aimedThrough[chunk];
+            if (auto now = streamer->voxels(chunk))
+                known = std::move(now);
+            voxels = known;
         }
         if (!voxels)
             return std::nullopt;
         const VoxelPos in = at - originOf(last, setup.chunk.edge);
         return voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
     };
-    auto picked = pick(read, editor.sideRules(), m_session.eye, directionAt(*m_pointer, setup));
-    m_aimMissed = picked ? 0 : m_aimMissed + 1;
-    if (picked || m_aimMissed > kPatience)
-        editor.target = picked;
+    editor.target = pick(read, editor.sideRules(), m_session.eye, directionAt(*m_pointer, setup));
     if (m_isGoingOn && editor.target && !editor.isBusy() && m_lastUsed != editor.target->voxel) {
         m_lastUsed = editor.target->voxel;
         m_session.useTool();

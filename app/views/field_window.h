@@ -17,6 +17,7 @@
 #include <QTimer>
 
 #include <memory>
+#include <unordered_map>
 
 namespace fell {
 
@@ -151,7 +152,9 @@ private:
     bool m_mayClick = false; // pressed, and not moved since
     bool m_isGoingOn = false; // Ctrl is held: the tool is used wherever the pointer comes
     std::optional<VoxelPos> m_lastUsed;
-    int m_aimMissed = 0; // frames
+    /// Chunks that were aimed through: while a worker keeps the books, what is known of them stands in.
+    std::unordered_map<ChunkPos, std::shared_ptr<const VoxelChunk>, ChunkPosHash> m_aimedThrough;
+    std::uint64_t m_aimedEpoch = 0;
     QString m_driver;
 };
 

@@ -59,6 +59,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(&m_session, &WorldSession::editedChanged, this, &MainWindow::updateSetupChip);
     connect(&m_session, &WorldSession::restarted, this, [this] { m_lastCounts = {}; });
     m_session.mayChange = [this](const Setup& next) { return fits(next); };
+    watchKeeper();
     m_clock.start();
     m_timer.setInterval(kRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, &MainWindow::refresh);
@@ -89,13 +90,18 @@ void MainWindow::buildMenus()
     auto* bar = new QMenuBar(nullptr);
     QMenu* world = bar->addMenu(tr("&World"));
     world->setToolTipsVisible(true);
-    addTo(world, tr("Open recipe…"), QKeySequence::Open,
-        tr("A recipe file; nothing changes if something is wrong with it."), [this] {
-            const QString file = QFileDialog::getOpenFileName(
-                this, tr("Open recipe"), QString::fromStdString(demoFolder().string()), tr("Recipe (*.json)"));
+    addTo(world, tr("Open world or recipe…"), QKeySequence::Open,
+        tr("A world file or a recipe; nothing changes if something is wrong with it."), [this] {
+            const QString file = QFileDialog::getOpenFileName(this, tr("Open world or recipe"),
+                QString::fromStdString(demoFolder().string()), tr("World or recipe (*.fell *.json)"));
             if (!file.isEmpty())
                 openWorld(file);
         });
+    addTo(world, tr("Save world"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+        tr("What was changed goes into the world's file; every 20 seconds it does so by itself."),
+        [this] { saveWorld(); });
+    addTo(world, tr("Save world as…"), {}, tr("A new file with the recipe and all that was changed."),
+        [this] { askSaveWorld(); });
     world->addSeparator();
     const std::pair<const char*, const char*> demos[]{{"corrowdale", "Corrowdale"}, {"gallery", "Lit gallery"},
         {"level", "Level ground"}, {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
@@ -563,8 +569,101 @@ void MainWindow::setDark(bool dark)
     m_strip->update();
 }
 
+void MainWindow::saveWorld()
+{
+    if (m_session.keeper.hasFile())
+        m_session.keeper.save();
+    else
+        askSaveWorld();
+}
+
+bool MainWindow::askSaveWorld()
+{
+    const QString file = QFileDialog::getSaveFileName(this, tr("Save world as"),
+        QString::fromStdString(m_session.terrain().recipe.name).toLower().replace(QLatin1Char(' '), QLatin1Char('-'))
+            + QStringLiteral(".fell"),
+        tr("World (*.fell)"), nullptr, QFileDialog::DontConfirmOverwrite);
+    if (!file.isEmpty())
+        m_session.keeper.saveAs(file, headerOf(m_session.terrain()));
+    return !file.isEmpty();
+}
+
+void MainWindow::watchKeeper()
+{
+    WorldKeeper& keeper = m_session.keeper;
+    connect(&keeper, &WorldKeeper::trouble, m_banner, &Banner::trouble);
+    connect(&keeper, &WorldKeeper::opened, this,
+        [this](const auto&, const std::shared_ptr<WorldChanges>& changes, const std::vector<DamagedRow>& damaged,
+            const QString& readOnly) {
+            setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
+            if (!damaged.empty())
+                askDrop(damaged);
+            else if (!readOnly.isEmpty())
+                m_banner->note(readOnly);
+            else
+                m_banner->note(tr("Opened: %1 changed voxels in %2 chunks")
+                                   .arg(countText(changes->voxels()), countText(changes->chunks())));
+        });
+    connect(&keeper, &WorldKeeper::saved, this,
+        [this](const QString& file) { m_banner->note(tr("Saved in %1").arg(file)); });
+}
+
+/// Damaged rows: what is lost, and whether it is to be made anew.
+void MainWindow::askDrop(const std::vector<DamagedRow>& damaged)
+{
+    QMessageBox box(QMessageBox::NoIcon, tr("Part of the world is damaged"),
+        tr("%1 of the file cannot be read: %2 (%3). Everything else is there.")
+            .arg(damaged.size() == 1 ? tr("One row") : tr("%1 rows").arg(damaged.size()))
+            .arg(QString::fromStdString(damaged.front().where), QString::fromStdString(damaged.front().why)),
+        QMessageBox::NoButton, this);
+    box.setObjectName(QStringLiteral("damageQuestion"));
+    box.setInformativeText(
+        tr("Made anew from the recipe, what was changed there is lost. Left alone, the file keeps the "
+           "damaged rows for somebody who can mend them, and what is changed there cannot be saved."));
+    const QAbstractButton* anew = box.addButton(tr("Make them anew"), QMessageBox::AcceptRole);
+    box.setDefaultButton(box.addButton(tr("Leave the file alone"), QMessageBox::RejectRole));
+    box.exec();
+    if (box.clickedButton() == anew)
+        m_session.keeper.dropDamaged(damaged);
+}
+
+/// Changes that are in no file: asks what to do. True if the window may close, or another world may come.
+bool MainWindow::mayLeaveWorld()
+{
+    WorldKeeper& keeper = m_session.keeper;
+    if (keeper.hasFile())
+        keeper.save(); // ends before the keeper does
+    if (keeper.unsaved() == 0)
+        return true;
+    QMessageBox box(QMessageBox::NoIcon, tr("Changes in no file"),
+        tr("%1 voxels of this world were changed and are in no file.").arg(countText(m_session.changes()->voxels())),
+        QMessageBox::NoButton, this);
+    box.setObjectName(QStringLiteral("unsavedQuestion"));
+    const QAbstractButton* keep = box.addButton(tr("Save them…"), QMessageBox::AcceptRole);
+    const QAbstractButton* leave = box.addButton(tr("Let them go"), QMessageBox::DestructiveRole);
+    box.setDefaultButton(box.addButton(tr("Stay here"), QMessageBox::RejectRole));
+    box.exec();
+    if (box.clickedButton() == keep)
+        askSaveWorld();
+    return box.clickedButton() == leave;
+}
+
+void MainWindow::closeEvent(QCloseEvent* event)
+{
+    if (mayLeaveWorld())
+        QMainWindow::closeEvent(event);
+    else
+        event->ignore();
+}
+
 bool MainWindow::openWorld(const QString& world)
 {
+    if (!mayLeaveWorld())
+        return false;
+    if (isDatabase(world.toStdString())) {
+        m_session.keeper.open(world);
+        return true;
+    }
     auto recipe = findWorld(world.toStdString(), demoFolder());
     if (!recipe) {
         m_banner->trouble(QString::fromStdString(sentence(recipe.problem())));
@@ -572,6 +671,7 @@ bool MainWindow::openWorld(const QString& world)
     }
     const std::vector<Problem> warnings = recipe.value().blocks.warnings;
     m_session.open(makeTerrain(recipe.take()));
+    m_session.keeper.follow(m_session.changes());
     m_banner->hide();
     if (!warnings.empty())
         m_banner->note(tr("%1; a marked shape stands in for it").arg(QString::fromStdString(sentence(warnings[0]))));

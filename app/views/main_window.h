@@ -45,6 +45,8 @@ public:
     bool keepEditedRoute(const QString& name);
     /// Opens a recipe file or a demo by name; says what is wrong with it otherwise, and changes nothing.
     bool openWorld(const QString& world);
+    /// Into the world's file, or asks for one.
+    void saveWorld();
     bool openSetup(const QString& nameOrFile);
     bool saveSetup(const QString& file);
     /// Draws a second setup beside the first: a name or file, "" for a copy of A to change, nothing to end it.
@@ -65,6 +67,11 @@ public:
     [[nodiscard]] const LiveFigures& figures() const { return m_figures; }
 
 private:
+    void closeEvent(QCloseEvent* event) override;
+    void watchKeeper();
+    bool askSaveWorld();
+    void askDrop(const std::vector<DamagedRow>& damaged);
+    bool mayLeaveWorld();
     void buildMenus();
     void buildEditMenu(QMenu* menu);
     void syncEditMenu();

@@ -96,7 +96,6 @@ Tour::Tour(MainWindow& window, const QString& folder)
         }),
         settled,
         wait(1200),
-        once([this] { keep("field-generate.png"); }),
         once([this] {
             emit m_window.rail().stageClicked(QStringLiteral("mesh"), false);
             m_window.session().look.paint = Paint::QuadSizes;

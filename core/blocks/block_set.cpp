@@ -159,6 +159,7 @@ Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
     root.choice("format", format);
     root.integer("version", 1, 1);
     BlockSet blocks;
+    blocks.text = json;
     blocks.folder = folder;
     root.each("blocks", kMostBlockKinds - 1, [&](JsonReader from) {
         for (BlockKind& kind : readKinds(from, blocks)) {

@@ -54,6 +54,7 @@ struct BlockKind {
 /// Materials are numbered with the full solid cubes first: meshers tell them from all others by one comparison.
 struct BlockSet {
     std::vector<BlockKind> kinds{BlockKind{.name = "open", .grain = 0, .light = {}}};
+    std::string text; // the JSON that it was read from; empty if it came from nowhere
     std::filesystem::path folder; // where textures and models are; empty if the set came from nowhere
     std::vector<Problem> warnings; // models that could not be read: a marked stand-in is in their place
 };

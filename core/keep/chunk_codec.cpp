@@ -198,7 +198,7 @@ void readWhole(Reader& reader, std::vector<Material>& out)
 
 } // namespace
 
-void appendChunk(const KeptChunk& chunk, std::string& out)
+void appendChunk(const StoredChunk& chunk, std::string& out)
 {
     putSigned(chunk.chunk.x, out);
     putSigned(chunk.chunk.y, out);
@@ -210,10 +210,10 @@ void appendChunk(const KeptChunk& chunk, std::string& out)
         putChanged(chunk.changed, out);
 }
 
-std::optional<KeptChunk> takeChunk(std::string_view& bytes)
+std::optional<StoredChunk> takeChunk(std::string_view& bytes)
 {
     Reader reader{bytes};
-    KeptChunk chunk;
+    StoredChunk chunk;
     chunk.chunk.x = reader.signedNumber();
     chunk.chunk.y = reader.signedNumber();
     chunk.chunk.z = reader.signedNumber();

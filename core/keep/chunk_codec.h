@@ -11,7 +11,7 @@
 namespace fell {
 
 /// What is kept of one chunk of edge kKeptEdge.
-struct KeptChunk {
+struct StoredChunk {
     ChunkPos chunk;
     bool isWhole = false; // `voxels` has all of them, in order; else only those that differ from the recipe
     KeptVoxels changed; // where it is not whole
@@ -29,11 +29,11 @@ struct KeptChunk {
 ///   each
 ///                   row exclusive-or the row before it, so that what goes on is zero
 /// Cost    changed: 5 ns a voxel; whole: 40 us.
-void appendChunk(const KeptChunk& chunk, std::string& out);
+void appendChunk(const StoredChunk& chunk, std::string& out);
 
 /// Reads one chunk from the front of `bytes` and takes it off. Nothing where the bytes are none: a number that runs out
 /// of the bytes or of its range, a voxel twice, a palette number that is none.
-std::optional<KeptChunk> takeChunk(std::string_view& bytes);
+std::optional<StoredChunk> takeChunk(std::string_view& bytes);
 
 /// The bytes with zstd's checksum, and back. `level` as zstd's. Nothing where they are damaged or larger than `most`.
 std::string squeezed(std::string_view bytes, int level);

@@ -70,14 +70,14 @@ std::int64_t checksumOf(std::string_view bytes)
 }
 
 /// All chunks of a row, or nothing where it is damaged.
-std::optional<std::vector<KeptChunk>> chunksOf(std::string_view content, std::int64_t checksum)
+std::optional<std::vector<StoredChunk>> chunksOf(std::string_view content, std::int64_t checksum)
 {
     if (checksumOf(content) != checksum)
         return std::nullopt;
     const auto bytes = unsqueezed(content, kLargestRow);
     if (!bytes)
         return std::nullopt;
-    std::vector<KeptChunk> chunks;
+    std::vector<StoredChunk> chunks;
     for (std::string_view left = *bytes; !left.empty();) {
         auto chunk = takeChunk(left);
         if (!chunk)
@@ -87,10 +87,10 @@ std::optional<std::vector<KeptChunk>> chunksOf(std::string_view content, std::in
     return chunks;
 }
 
-std::uint64_t voxelsIn(const std::vector<KeptChunk>& chunks)
+std::uint64_t voxelsIn(const std::vector<StoredChunk>& chunks)
 {
     std::uint64_t sum = 0;
-    for (const KeptChunk& chunk : chunks)
+    for (const StoredChunk& chunk : chunks)
         sum += chunk.isWhole ? 0 : chunk.changed.size();
     return sum;
 }
@@ -159,7 +159,7 @@ struct WorldFile::Parts {
     {
         SQLite::Statement get(base, "SELECT checksum, content FROM kept WHERE x = ? AND y = ? AND z = ?");
         for (const ChunkPos place : places) {
-            std::optional<std::vector<KeptChunk>> chunks;
+            std::optional<std::vector<StoredChunk>> chunks;
             std::string why = "its checksum is another";
             try {
                 get.reset();
@@ -192,10 +192,10 @@ struct WorldFile::Parts {
         return out;
     }
 
-    void write(SQLite::Statement& put, ChunkPos group, const std::vector<KeptChunk>& chunks)
+    void write(SQLite::Statement& put, ChunkPos group, const std::vector<StoredChunk>& chunks)
     {
         std::string bytes;
-        for (const KeptChunk& chunk : chunks)
+        for (const StoredChunk& chunk : chunks)
             appendChunk(chunk, bytes);
         const std::string content = squeezed(bytes, kLevel);
         put.reset();
@@ -322,32 +322,32 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file)
     }
 }
 
-std::optional<Problem> WorldFile::save(std::span<const KeptChunk> chunks)
+std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
 {
     Parts& parts = *m_parts;
     if (!parts.whyReadOnly.empty())
         return Problem{parts.file.string(), "", parts.whyReadOnly};
     return parts.guarded("could not be saved", [&]() -> std::optional<Problem> {
-        std::map<ChunkPos, std::vector<const KeptChunk*>> groups;
-        for (const KeptChunk& chunk : chunks)
+        std::map<ChunkPos, std::vector<const StoredChunk*>> groups;
+        for (const StoredChunk& chunk : chunks)
             groups[groupOf(chunk.chunk, parts.header.group)].push_back(&chunk);
         SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
         SQLite::Statement put(parts.base, Parts::kPut);
         for (const auto& [group, newer] : groups) {
-            std::map<ChunkPos, KeptChunk> together;
+            std::map<ChunkPos, StoredChunk> together;
             std::vector<DamagedRow> damaged;
             if (parts.header.group != "chunk")
-                parts.eachRow({group}, damaged, [&](ChunkPos, std::vector<KeptChunk>& old) {
-                    for (KeptChunk& one : old)
+                parts.eachRow({group}, damaged, [&](ChunkPos, std::vector<StoredChunk>& old) {
+                    for (StoredChunk& one : old)
                         together.insert_or_assign(one.chunk, std::move(one));
                     return true;
                 });
             if (!damaged.empty()) // what may still be mended by hand is not written over
                 return Problem{parts.file.string(), "",
                     "could not be saved: " + damaged.front().where + " are damaged there; drop them first"};
-            for (const KeptChunk* one : newer)
+            for (const StoredChunk* one : newer)
                 together.insert_or_assign(one->chunk, *one);
-            std::vector<KeptChunk> row;
+            std::vector<StoredChunk> row;
             for (auto& [unused, chunk] : together)
                 row.push_back(std::move(chunk));
             parts.write(put, group, row);
@@ -363,7 +363,7 @@ Outcome<WorldContents> WorldFile::load(const KeepGoing& goOn) const
         WorldContents out;
         const auto places = m_parts->places();
         std::uint64_t done = 0;
-        const bool isAll = m_parts->eachRow(places, out.damaged, [&](ChunkPos, std::vector<KeptChunk>& chunks) {
+        const bool isAll = m_parts->eachRow(places, out.damaged, [&](ChunkPos, std::vector<StoredChunk>& chunks) {
             std::move(chunks.begin(), chunks.end(), std::back_inserter(out.chunks));
             return !goOn || goOn(++done, places.size());
         });
@@ -388,8 +388,8 @@ Outcome<WorldContents> WorldFile::loadBox(ChunkPos low, ChunkPos high) const
             places.push_back(
                 {list.getColumn(0).getInt64(), list.getColumn(1).getInt64(), list.getColumn(2).getInt64()});
         WorldContents out;
-        m_parts->eachRow(places, out.damaged, [&](ChunkPos, std::vector<KeptChunk>& chunks) {
-            for (KeptChunk& one : chunks)
+        m_parts->eachRow(places, out.damaged, [&](ChunkPos, std::vector<StoredChunk>& chunks) {
+            for (StoredChunk& one : chunks)
                 if (const ChunkPos c = one.chunk;
                     c.x >= low.x && c.y >= low.y && c.z >= low.z && c.x < high.x && c.y < high.y && c.z < high.z)
                     out.chunks.push_back(std::move(one));
@@ -429,7 +429,7 @@ Outcome<std::vector<DamagedRow>> WorldFile::verify(const KeepGoing& goOn) const
         const auto places = m_parts->places();
         std::uint64_t done = 0;
         const bool isAll = m_parts->eachRow(places, damaged,
-            [&](ChunkPos, const std::vector<KeptChunk>&) { return !goOn || goOn(++done, places.size()); });
+            [&](ChunkPos, const std::vector<StoredChunk>&) { return !goOn || goOn(++done, places.size()); });
         if (!isAll)
             return Problem{m_parts->file.string(), "", "checking was stopped"};
         return damaged;
@@ -451,16 +451,16 @@ Outcome<std::uint64_t> WorldFile::compact(const MadeVoxels& made, const KeepGoin
             std::vector<DamagedRow> damaged; // stay as they are
             std::uint64_t done = 0;
             const auto places = parts.places();
-            const bool isAll = parts.eachRow(places, damaged, [&](ChunkPos place, std::vector<KeptChunk>& chunks) {
+            const bool isAll = parts.eachRow(places, damaged, [&](ChunkPos place, std::vector<StoredChunk>& chunks) {
                 bool isOther = false;
-                for (KeptChunk& chunk : chunks)
+                for (StoredChunk& chunk : chunks)
                     if (!chunk.isWhole) {
                         const std::vector<Material> voxels = made(chunk.chunk);
                         isOther |= std::erase_if(chunk.changed, [&](const KeptVoxel& one) {
                             return voxels[one.voxel] == one.material;
                         }) > 0;
                     }
-                isOther |= std::erase_if(chunks, [](const KeptChunk& chunk) {
+                isOther |= std::erase_if(chunks, [](const StoredChunk& chunk) {
                     return !chunk.isWhole && chunk.changed.empty();
                 }) > 0;
                 if (isOther && chunks.empty()) {
@@ -538,20 +538,20 @@ bool isDatabase(const fs::path& file)
     return in.gcount() == static_cast<std::streamsize>(head.size()) && head == kBegins;
 }
 
-std::vector<KeptChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> changes)
+std::vector<StoredChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> changes)
 {
-    std::vector<KeptChunk> out;
+    std::vector<StoredChunk> out;
     out.reserve(changes.size());
     for (const auto& [chunk, voxels] : changes)
         out.push_back({chunk, false, *voxels, {}});
     return out;
 }
 
-std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<KeptChunk> chunks)
+std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<StoredChunk> chunks)
 {
     std::vector<std::pair<ChunkPos, KeptVoxels>> out;
     out.reserve(chunks.size());
-    for (KeptChunk& chunk : chunks) {
+    for (StoredChunk& chunk : chunks) {
         KeptVoxels voxels = std::move(chunk.changed);
         for (std::size_t i = 0; i < chunk.voxels.size(); ++i)
             voxels.push_back({static_cast<std::uint16_t>(i), chunk.voxels[i]});

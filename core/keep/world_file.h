@@ -49,7 +49,7 @@ struct DamagedRow {
 };
 
 struct WorldContents {
-    std::vector<KeptChunk> chunks;
+    std::vector<StoredChunk> chunks;
     std::vector<DamagedRow> damaged;
 };
 
@@ -81,7 +81,7 @@ public:
 
     /// Puts the chunks in, in place of what was there of them; one transaction. When it returns without a problem they
     /// are on the disk. Errors: read-only, no space, or a row to be added to is damaged; then nothing has changed.
-    std::optional<Problem> save(std::span<const KeptChunk> chunks);
+    std::optional<Problem> save(std::span<const StoredChunk> chunks);
     /// Everything that can be read.
     [[nodiscard]] Outcome<WorldContents> load(const KeepGoing& goOn = {}) const;
     /// The rows that hold chunks of a box; upper bound outside.
@@ -114,7 +114,7 @@ private:
 bool isDatabase(const std::filesystem::path& file);
 
 /// What was changed, as chunks to save; and back. Whole chunks go in as all of their voxels.
-std::vector<KeptChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> changes);
-std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<KeptChunk> chunks);
+std::vector<StoredChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> changes);
+std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<StoredChunk> chunks);
 
 } // namespace fell

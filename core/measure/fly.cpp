@@ -61,7 +61,7 @@ public:
         if (m_hooks)
             m_hooks->begin(m_spec.setup, *m_spec.terrain);
         m_start = Clock::now();
-        Streamer streamer(m_spec.terrain, m_spec.setup);
+        Streamer streamer(m_spec.terrain, m_spec.setup, {}, m_spec.changes);
         if (m_hooks)
             streamer.lookThrough(pixelsPerRadian(m_spec.setup.draw.fieldOfView, m_hooks->height));
         const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);

@@ -8,6 +8,7 @@ namespace fell {
 
 struct FlySpec {
     std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<WorldChanges> changes; // may be null
     Setup setup;
     Route route;
     int frames = 240; // 1 to 100000

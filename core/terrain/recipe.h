@@ -119,6 +119,7 @@ std::optional<std::int64_t> topOf(const Pattern& pattern);
 
 struct Recipe {
     std::string name, note;
+    std::string text; // the JSON that it was read from
     std::uint64_t seed = 0;
     double voxelMetres = 1; // the edge of a voxel, metres
     BlockSet blocks;

@@ -309,6 +309,7 @@ Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, con
     root.choice("format", kFormat);
     root.integer("version", 1, 1);
     Recipe recipe;
+    recipe.text = json;
     recipe.name = root.text("name", 80);
     recipe.note = root.has("note") ? root.text("note", 2000) : "";
     recipe.seed = root.seed("seed");

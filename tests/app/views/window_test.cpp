@@ -374,9 +374,10 @@ TEST_F(WindowTest, TheRailShowsMeasuredCosts)
         bool number = false;
         EXPECT_GE(stage.number.toDouble(&number), 0);
         EXPECT_TRUE(number) << stage.id.toStdString() << " shows " << stage.number.toStdString();
+        if (stage.id == "draw") {
+            EXPECT_GT(stage.number.toDouble(), 0.1) << "a frame of a software rasteriser takes more";
+        }
     }
-    EXPECT_GT(m_window->figures().stages().back().number.toDouble(), 0.1)
-        << "a frame of a software rasteriser takes more";
 }
 
 TEST_F(WindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)

@@ -9,9 +9,9 @@ namespace {
 
 constexpr std::size_t kVoxels = 32 * 32 * 32;
 
-KeptChunk randomChanged(std::mt19937_64& dice, std::size_t count)
+StoredChunk randomChanged(std::mt19937_64& dice, std::size_t count)
 {
-    KeptChunk chunk{{static_cast<std::int64_t>(dice() % 1000) - 500, -7, std::int64_t{1} << 40}, false, {}, {}};
+    StoredChunk chunk{{static_cast<std::int64_t>(dice() % 1000) - 500, -7, std::int64_t{1} << 40}, false, {}, {}};
     std::vector<std::uint16_t> places(kVoxels);
     for (std::size_t i = 0; i < kVoxels; ++i)
         places[i] = static_cast<std::uint16_t>(i);
@@ -26,7 +26,7 @@ TEST(ChunkCodec, ChangedVoxelsComeBack)
 {
     std::mt19937_64 dice(1);
     for (const std::size_t count : {std::size_t{0}, std::size_t{1}, std::size_t{100}, kVoxels}) {
-        const KeptChunk chunk = randomChanged(dice, count);
+        const StoredChunk chunk = randomChanged(dice, count);
         std::string bytes;
         appendChunk(chunk, bytes);
         std::string_view left = bytes;
@@ -43,7 +43,7 @@ TEST(ChunkCodec, WholeChunksComeBackWhateverTheyHold)
 {
     std::mt19937_64 dice(2);
     for (const unsigned kinds : {1u, 2u, 3u, 4u, 5u, 17u, 300u}) {
-        KeptChunk chunk{{0, -1, 2}, true, {}, std::vector<Material>(kVoxels)};
+        StoredChunk chunk{{0, -1, 2}, true, {}, std::vector<Material>(kVoxels)};
         for (Material& voxel : chunk.voxels)
             voxel = static_cast<Material>(60000 + dice() % kinds);
         std::string bytes;
@@ -59,7 +59,7 @@ TEST(ChunkCodec, BytesByHand)
 {
     // Chunk 1, -1, 0: 2, 1, 0. Changed: 0. Two kinds, 7 and 300 (0xAC 0x02). Three voxels: 0; 5 is 4 after it; 200 is
     // 194 after that (0xC2 0x01). Their palette numbers: 0, 1, 0.
-    const KeptChunk chunk{{1, -1, 0}, false, {{0, 7}, {5, 300}, {200, 7}}, {}};
+    const StoredChunk chunk{{1, -1, 0}, false, {{0, 7}, {5, 300}, {200, 7}}, {}};
     std::string bytes;
     appendChunk(chunk, bytes);
     const unsigned char expected[]{2, 1, 0, 0, 2, 7, 0xAC, 0x02, 3, 0, 4, 0xC2, 0x01, 0, 1, 0};
@@ -75,7 +75,7 @@ TEST(ChunkCodec, NoPrefixAndNoFlippedByteIsReadBeyondItsEnd)
         std::string_view left(bytes.data(), cut);
         EXPECT_FALSE(takeChunk(left)) << cut;
     }
-    KeptChunk whole{{}, true, {}, std::vector<Material>(kVoxels, 3)};
+    StoredChunk whole{{}, true, {}, std::vector<Material>(kVoxels, 3)};
     whole.voxels[77] = 4;
     whole.voxels[78] = 5;
     std::string more;

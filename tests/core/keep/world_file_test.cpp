@@ -32,7 +32,7 @@ WorldHeader header(const std::string& group = "cube")
     return {"Level", textOf(demo / "recipe.json"), textOf(demo / "blocks.json"), demo.string(), 77, "changed", group};
 }
 
-KeptChunk chunkAt(ChunkPos at, std::uint16_t first, Material material)
+StoredChunk chunkAt(ChunkPos at, std::uint16_t first, Material material)
 {
     return {at, false, {{first, material}, {static_cast<std::uint16_t>(first + 3), 2}}, {}};
 }
@@ -44,7 +44,7 @@ std::map<ChunkPos, KeptVoxels> contentsOf(const WorldFile& file)
     EXPECT_TRUE(loaded) << (loaded ? "" : sentence(loaded.problem()));
     if (loaded) {
         EXPECT_TRUE(loaded.value().damaged.empty());
-        for (const KeptChunk& chunk : loaded.value().chunks)
+        for (const StoredChunk& chunk : loaded.value().chunks)
             out[chunk.chunk] = chunk.changed;
     }
     return out;
@@ -66,13 +66,13 @@ TEST_F(WorldFileTest, WhatWasSavedIsThereWhicheverWayItIsGrouped)
             ASSERT_TRUE(made) << sentence(made.problem());
             const auto world = made.take();
             for (int round = 0; round < 5; ++round) {
-                std::vector<KeptChunk> some;
+                std::vector<StoredChunk> some;
                 for (std::int64_t i = -6; i < 6; ++i)
                     some.push_back(
                         chunkAt({i, round - 2, -i * 3}, static_cast<std::uint16_t>(i + 100), Material(round)));
                 some.push_back(chunkAt({0, 0, 0}, 5, static_cast<Material>(round))); // again and again
                 ASSERT_FALSE(world->save(some));
-                for (const KeptChunk& one : some)
+                for (const StoredChunk& one : some)
                     expected[one.chunk] = one.changed;
             }
         }
@@ -178,7 +178,7 @@ TEST_F(WorldFileTest, BytesBrokenAnywhereLeaveTheRestReadableOrASentence)
 {
     {
         const auto world = WorldFile::create(file, header("chunk")).take();
-        std::vector<KeptChunk> many;
+        std::vector<StoredChunk> many;
         for (std::int64_t i = 0; i < 400; ++i)
             many.push_back(chunkAt({i, i % 7, -i}, static_cast<std::uint16_t>(i * 11), Material(i % 5)));
         ASSERT_FALSE(world->save(many));
@@ -196,7 +196,7 @@ TEST_F(WorldFileTest, BytesBrokenAnywhereLeaveTheRestReadableOrASentence)
             continue;
         }
         if (const auto loaded = opened.value()->load()) {
-            for (const KeptChunk& chunk : loaded.value().chunks) { // a chunk that is read is as it was saved
+            for (const StoredChunk& chunk : loaded.value().chunks) { // a chunk that is read is as it was saved
                 const std::int64_t i = chunk.chunk.x;
                 EXPECT_EQ(
                     chunk.changed, chunkAt(chunk.chunk, static_cast<std::uint16_t>(i * 11), Material(i % 5)).changed);
@@ -210,9 +210,9 @@ TEST_F(WorldFileTest, AFullDiskIsSaidAndLosesNothing)
     const auto world = WorldFile::create(file, header("chunk")).take();
     ASSERT_FALSE(world->save(std::vector{chunkAt({1, 1, 1}, 3, 1)}));
     std::mt19937_64 dice(4);
-    std::vector<KeptChunk> many;
+    std::vector<StoredChunk> many;
     for (std::int64_t i = 0; i < 300; ++i) {
-        KeptChunk chunk{{i, 0, 9}, true, {}, std::vector<Material>(32 * 32 * 32)};
+        StoredChunk chunk{{i, 0, 9}, true, {}, std::vector<Material>(32 * 32 * 32)};
         for (Material& voxel : chunk.voxels)
             voxel = static_cast<Material>(dice() % 60); // does not get small
         many.push_back(std::move(chunk));
@@ -236,9 +236,9 @@ TEST_F(WorldFileTest, AFullDiskIsSaidAndLosesNothing)
 TEST_F(WorldFileTest, CompactingForgetsWhatIsAsTheRecipeSaysAndGivesSpaceBack)
 {
     const auto world = WorldFile::create(file, header("cube")).take();
-    std::vector<KeptChunk> many;
+    std::vector<StoredChunk> many;
     for (std::int64_t i = 0; i < 64; ++i) {
-        KeptChunk chunk{{i, 0, 0}, false, {}, {}};
+        StoredChunk chunk{{i, 0, 0}, false, {}, {}};
         for (std::uint16_t v = 0; v < 3000; ++v)
             chunk.changed.push_back({v, static_cast<Material>(v * 7 % 5 + i % 2)});
         many.push_back(std::move(chunk));
@@ -286,13 +286,12 @@ std::vector<VoxelChange> stepOf(std::uint64_t seed, std::uint64_t step)
 
 TEST_F(WorldFileTest, KilledAtAnyMomentItHasEverythingThatWasReportedAsSaved)
 {
-    // Sanitizers make a fork of this process ten times as slow.
-    const int rounds = std::getenv("FELL_FEW_KILLS") ? 20 : 200;
+    constexpr int kRounds = 200;
     ASSERT_TRUE(WorldFile::create(file, header("cube")));
     std::mt19937_64 dice(42);
     std::uint64_t step = 0; // the first that the next child makes
     WorldChanges truth;
-    for (int round = 0; round < rounds; ++round) {
+    for (int round = 0; round < kRounds; ++round) {
         std::array<int, 2> report{};
         ASSERT_EQ(::pipe(report.data()), 0);
         const pid_t child = ::fork();
@@ -344,7 +343,7 @@ TEST_F(WorldFileTest, KilledAtAnyMomentItHasEverythingThatWasReportedAsSaved)
             ASSERT_TRUE(same(truth)) << "round " << round << ", step " << step;
         }
     }
-    EXPECT_GT(step, static_cast<std::uint64_t>(rounds)) << "on average some steps a round";
+    EXPECT_GT(step, kRounds / 4u) << "saves went on, also where a sanitizer makes them slow";
 }
 
 } // namespace

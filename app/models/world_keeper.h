@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Keeps the world's changes in a file, on a thread of its own: "saved" is said when they are on the disk.
+#pragma once
+
+#include "keep/world_file.h"
+#include "terrain/terrain.h"
+
+#include <QObject>
+#include <QString>
+#include <QTimer>
+
+#include <condition_variable>
+#include <deque>
+#include <functional>
+#include <mutex>
+#include <thread>
+
+namespace fell {
+
+class WorldKeeper : public QObject {
+    Q_OBJECT
+public:
+    static constexpr int kAutosaveMs = 20000;
+
+    explicit WorldKeeper(QObject* parent = nullptr);
+    /// Ends when what was asked for is on the disk.
+    ~WorldKeeper() override;
+
+    /// The changes of the world that is shown; what was open is let go.
+    void follow(std::shared_ptr<WorldChanges> changes);
+
+    /// Makes a file with all changes so far in it, and keeps to it. Ends in saved or trouble.
+    void saveAs(const QString& file, const WorldHeader& header);
+    /// What was changed since the last time. Nothing happens without a file.
+    void save(bool isAsked = true); // if not, saved is not emitted
+    /// Reads a world; ends in opened or trouble, and then nothing has changed.
+    void open(const QString& file);
+    /// Has rows that cannot be read made anew from the recipe: takes them out of the file.
+    void dropDamaged(std::vector<DamagedRow> rows);
+
+    [[nodiscard]] bool hasFile() const { return !m_name.isEmpty(); }
+    [[nodiscard]] bool isSaving() const { return m_saving > 0; }
+    /// Changed chunks that are on no disk.
+    [[nodiscard]] std::size_t unsaved() const;
+    /// In a few words: "saved in dale.fell", "12 chunks not saved yet", "in no file yet".
+    [[nodiscard]] QString state() const;
+
+signals:
+    void opened(std::shared_ptr<const fell::Terrain> terrain, std::shared_ptr<fell::WorldChanges> changes,
+        const std::vector<fell::DamagedRow>& damaged, const QString& readOnly);
+    void saved(const QString& file);
+    void trouble(const QString& sentence);
+    void changed();
+
+private:
+    using Job = std::function<void()>;
+    void add(Job job);
+    void work(const std::stop_token& stop);
+    template <typename Call> void post(Call call); // to the window's thread
+    void write(std::vector<std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> chunks, bool isAsked);
+
+    std::shared_ptr<WorldChanges> m_changes;
+    QString m_name; // of the file; empty: none
+    QString m_readOnly;
+    int m_saving = 0;
+    QTimer m_autosave;
+    std::mutex m_mutex; // of m_jobs
+    std::condition_variable_any m_wake;
+    std::deque<Job> m_jobs;
+    std::unique_ptr<WorldFile> m_file; // the worker's
+    std::jthread m_thread; // last: ends first
+};
+
+/// What a terrain is made from, as a file keeps it.
+WorldHeader headerOf(const Terrain& terrain);
+
+} // namespace fell

@@ -1,0 +1,207 @@
+// SPDX-License-Identifier: Apache-2.0
+// The world file: what it keeps against what it could keep, and against raw voxels in the same database.
+#include "in_turn.h"
+
+#include "grid/reach.h"
+#include "keep/world_file.h"
+#include "stream/streamer.h"
+#include "terrain/generate.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include <cstdlib>
+#include <random>
+#include <unistd.h>
+
+namespace fell::bench {
+namespace {
+
+namespace fs = std::filesystem;
+
+class Folder {
+public:
+    Folder()
+        : path(fs::temp_directory_path() / ("fell-bench-" + std::to_string(::getpid())))
+    {
+        fs::create_directories(path);
+    }
+    ~Folder()
+    {
+        std::error_code error;
+        fs::remove_all(path, error);
+    }
+    Folder(const Folder&) = delete;
+    Folder& operator=(const Folder&) = delete;
+    fs::path path;
+};
+
+bool isQuick()
+{
+    return std::getenv("FELL_QUICK") != nullptr;
+}
+
+std::shared_ptr<const Terrain> corrowdale()
+{
+    return makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+}
+
+WorldHeader headerOf(const Terrain& terrain, const char* what, const char* group)
+{
+    const Recipe& recipe = terrain.recipe;
+    return {recipe.name, recipe.text, recipe.blocks.text, recipe.blocks.folder.string(), recipe.seed, what, group};
+}
+
+/// All chunks of edge 32 round the middle of the ground, whole.
+std::vector<StoredChunk> visited(const Terrain& terrain, int radius)
+{
+    const Generator& generator = *findGenerator("blocks");
+    const ChunkPos middle = chunkOf({0, static_cast<std::int64_t>(groundHeight(terrain, 0, 0)), 0}, kKeptEdge);
+    std::vector<StoredChunk> out;
+    for (const ChunkPos offset : ballOffsets(radius))
+        out.push_back(
+            {middle + offset, true, {}, generateChunk(generator, terrain, middle + offset, kKeptEdge).voxels()});
+    return out;
+}
+
+bool isSurface(const StoredChunk& chunk)
+{
+    return std::any_of(chunk.voxels.begin(), chunk.voxels.end(), [&](Material m) { return m != chunk.voxels[0]; });
+}
+
+std::unique_ptr<WorldFile> fresh(const fs::path& file, const Terrain& terrain, const char* what, const char* group)
+{
+    fs::remove(file);
+    return WorldFile::create(file, headerOf(terrain, what, group)).take();
+}
+
+/// "ratio" is the bytes of all chunks within the distance over those of 10,000 edits among them; "surface_bytes" a kept
+/// surface chunk's.
+void allOverChanged(benchmark::State& state)
+{
+    const Folder folder;
+    const auto terrain = corrowdale();
+    const std::vector<StoredChunk> all = visited(*terrain, isQuick() ? 3 : 12);
+    std::vector<StoredChunk> surface;
+    std::copy_if(all.begin(), all.end(), std::back_inserter(surface), isSurface);
+    std::mt19937_64 dice(1);
+    WorldChanges changes;
+    std::vector<VoxelChange> edits;
+    while (edits.size() < (isQuick() ? 500u : 10000u)) { // single blocks put on, and taken from, the surface's chunks
+        const StoredChunk& chunk = surface[dice() % surface.size()];
+        const std::size_t voxel = dice() % chunk.voxels.size();
+        const int i = static_cast<int>(voxel);
+        edits.push_back({originOf(chunk.chunk, kKeptEdge)
+                + VoxelPos{i % kKeptEdge, i / kKeptEdge / kKeptEdge, i / kKeptEdge % kKeptEdge},
+            chunk.voxels[voxel], static_cast<Material>(dice() % 8)});
+    }
+    changes.set(edits);
+    double whole = 0, changed = 0, surfaceBytes = 0;
+    for (auto _ : state) {
+        const auto visitedFile = fresh(folder.path / "all.fell", *terrain, "visited", "cube");
+        const auto changedFile = fresh(folder.path / "changed.fell", *terrain, "changed", "cube");
+        const double empty = static_cast<double>(changedFile->figures().value().bytes);
+        if (visitedFile->save(all) || changedFile->save(keptOf(changes.all())))
+            return state.SkipWithError("could not be saved");
+        if (changesFrom(changedFile->load().take().chunks).size() != changes.chunks())
+            return state.SkipWithError("what is read is not what was saved");
+        whole = static_cast<double>(visitedFile->figures().value().bytes) - empty;
+        changed = static_cast<double>(changedFile->figures().value().bytes) - empty;
+        const auto surfaceFile = fresh(folder.path / "surface.fell", *terrain, "visited", "chunk");
+        (void)surfaceFile->save(surface);
+        surfaceBytes
+            = static_cast<double>(surfaceFile->figures().value().rowBytes) / static_cast<double>(surface.size());
+    }
+    state.counters["ratio"] = whole / changed;
+    state.counters["all_bytes"] = whole;
+    state.counters["changed_bytes"] = changed;
+    state.counters["surface_bytes"] = surfaceBytes;
+    state.counters["surface_chunks"] = static_cast<double>(surface.size());
+}
+BENCHMARK(allOverChanged)->Name("keep/all_over_changed/corrowdale")->Iterations(1)->UseRealTime();
+
+/// Raw 16-bit voxels, a row a chunk, in a database of the same settings.
+class RawFile {
+public:
+    explicit RawFile(const fs::path& file)
+        : m_base((fs::remove(file), file.string()), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE)
+    {
+        m_base.exec("PRAGMA locking_mode = EXCLUSIVE");
+        m_base.exec("PRAGMA synchronous = FULL");
+        m_base.exec("CREATE TABLE raw(x INTEGER, y INTEGER, z INTEGER, content BLOB, PRIMARY KEY(x, y, z))");
+    }
+    void save(const std::vector<StoredChunk>& chunks)
+    {
+        SQLite::Transaction all(m_base);
+        SQLite::Statement put(m_base, "INSERT OR REPLACE INTO raw(x, y, z, content) VALUES(?, ?, ?, ?)");
+        for (const StoredChunk& chunk : chunks) {
+            put.reset();
+            put.bind(1, chunk.chunk.x);
+            put.bind(2, chunk.chunk.y);
+            put.bind(3, chunk.chunk.z);
+            put.bindNoCopy(4, chunk.voxels.data(), static_cast<int>(chunk.voxels.size() * sizeof(Material)));
+            put.exec();
+        }
+        all.commit();
+    }
+    [[nodiscard]] std::vector<StoredChunk> load()
+    {
+        std::vector<StoredChunk> out;
+        SQLite::Statement list(m_base, "SELECT x, y, z, content FROM raw");
+        while (list.executeStep()) {
+            const SQLite::Column content = list.getColumn(3);
+            const auto* from = static_cast<const Material*>(content.getBlob());
+            out.push_back({{list.getColumn(0).getInt64(), list.getColumn(1).getInt64(), list.getColumn(2).getInt64()},
+                true, {},
+                std::vector<Material>(from, from + static_cast<std::size_t>(content.getBytes()) / sizeof(Material))});
+        }
+        return out;
+    }
+
+private:
+    SQLite::Database m_base;
+};
+
+/// "ratio" is the time of saving the same surface chunks raw over saving them as Fell does, "load_ratio" that of
+/// reading them back; "generate_over_load" what making them anew takes over reading them.
+void rawOverKept(benchmark::State& state, const char* group)
+{
+    const Folder folder;
+    const auto terrain = corrowdale();
+    std::vector<StoredChunk> surface = visited(*terrain, isQuick() ? 3 : 9);
+    std::erase_if(surface, [](const StoredChunk& chunk) { return !isSurface(chunk); });
+    const Generator& generator = *findGenerator("blocks");
+    std::vector<double> rawSave, keptSave, rawLoad, keptLoad, made;
+    for (auto _ : state) {
+        RawFile raw(folder.path / "raw.db");
+        const auto kept = fresh(folder.path / "kept.fell", *terrain, "visited", group);
+        rawSave.push_back(secondsFor([&] { raw.save(surface); }));
+        keptSave.push_back(secondsFor([&] { (void)kept->save(surface); }));
+        std::vector<StoredChunk> one, two;
+        rawLoad.push_back(secondsFor([&] { one = raw.load(); }));
+        keptLoad.push_back(secondsFor([&] { two = kept->load().take().chunks; }));
+        const auto before = [](const StoredChunk& a, const StoredChunk& b) { return a.chunk < b.chunk; };
+        std::sort(one.begin(), one.end(), before);
+        std::sort(two.begin(), two.end(), before);
+        for (std::size_t i = 0; i < std::max(one.size(), two.size()); ++i)
+            if (one.size() != two.size() || one[i].chunk != two[i].chunk || one[i].voxels != two[i].voxels)
+                return state.SkipWithError("the two hold different voxels");
+        made.push_back(secondsFor([&] {
+            for (const StoredChunk& chunk : surface)
+                benchmark::DoNotOptimize(generateChunk(generator, *terrain, chunk.chunk, kKeptEdge));
+        }));
+    }
+    const Ratio saving = ratioOfMedians(rawSave, keptSave), loading = ratioOfMedians(rawLoad, keptLoad);
+    state.counters["ratio"] = saving.ratio;
+    state.counters["load_ratio"] = loading.ratio;
+    state.counters["generate_over_load"] = ratioOfMedians(made, keptLoad).ratio;
+    state.counters["save_us_chunk"] = percentile(keptSave, 50) * 1e6 / static_cast<double>(surface.size());
+    state.counters["load_us_chunk"] = percentile(keptLoad, 50) * 1e6 / static_cast<double>(surface.size());
+    state.counters["raw_save_us_chunk"] = percentile(rawSave, 50) * 1e6 / static_cast<double>(surface.size());
+    state.counters["chunks"] = static_cast<double>(surface.size());
+}
+BENCHMARK_CAPTURE(rawOverKept, chunk, "chunk")->Name("keep/raw_over_kept/chunk")->Iterations(5)->UseRealTime();
+BENCHMARK_CAPTURE(rawOverKept, column, "column")->Name("keep/raw_over_kept/column")->Iterations(5)->UseRealTime();
+BENCHMARK_CAPTURE(rawOverKept, cube, "cube")->Name("keep/raw_over_kept/cube")->Iterations(5)->UseRealTime();
+
+} // namespace
+} // namespace fell::bench

@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: Apache-2.0
+// fell-cli world: makes, describes, checks and tidies world files.
+#include "commands.h"
+#include "common.h"
+#include "keep/world_file.h"
+#include "terrain/generate.h"
+
+#include <nlohmann/json.hpp>
+
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+struct Arguments {
+    WorldArguments world;
+    std::string file, group = "cube";
+};
+
+nlohmann::ordered_json jsonOf(const std::vector<DamagedRow>& damaged)
+{
+    auto out = nlohmann::ordered_json::array();
+    for (const DamagedRow& row : damaged)
+        out.push_back({{"where", row.where}, {"why", row.why}});
+    return out;
+}
+
+std::string lowerHex(Rgb colour)
+{
+    char text[8];
+    std::snprintf(text, sizeof text, "#%02x%02x%02x", colour.r, colour.g, colour.b);
+    return text;
+}
+
+/// What info and verify say.
+int describe(const WorldFile& world, const std::vector<DamagedRow>& damaged, const Arguments& arguments)
+{
+    const auto figures = world.figures();
+    if (!figures)
+        return fail(figures.problem());
+    const auto recipe = recipeOf(world.header(), world.file().string());
+    if (!recipe)
+        return fail(recipe.problem());
+    const WorldFigures& f = figures.value();
+    if (arguments.world.json) {
+        nlohmann::ordered_json out{{"file", world.file().string()}, {"recipe", world.header().name},
+            {"seed", world.header().seed}, {"keeps", world.header().what}, {"group", world.header().group},
+            {"chunks", f.chunks}, {"edits", f.voxels}, {"rows", f.rows}, {"row_bytes", f.rowBytes}, {"bytes", f.bytes},
+            {"read_only", world.whyReadOnly()}, {"damaged", jsonOf(damaged)},
+            {"blocks", nlohmann::ordered_json::array()}};
+        const auto& kinds = recipe.value().blocks.kinds;
+        for (std::size_t m = 0; m < kinds.size(); ++m)
+            out["blocks"].push_back({{"id", m}, {"name", kinds[m].name}, {"opacity", kinds[m].light.opacity},
+                {"emission", kinds[m].light.gives}, {"colour", lowerHex(kinds[m].top)}});
+        std::cout << out.dump(2) << "\n";
+    } else {
+        std::cout << world.file().string() << ": " << world.header().name << ", seed " << world.header().seed << "\n"
+                  << f.voxels << " changed voxels in " << f.chunks << " chunks, " << f.rows << " rows (a "
+                  << world.header().group << " each), " << f.rowBytes << " bytes of rows, " << f.bytes << " in all\n";
+        if (!world.whyReadOnly().empty())
+            std::cout << world.whyReadOnly() << "\n";
+        for (const DamagedRow& row : damaged)
+            std::cout << "damaged: " << row.where << " (" << row.why << ")\n";
+    }
+    return kDone;
+}
+
+int make(const Arguments& arguments)
+{
+    const auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return fail(terrain.problem());
+    const Recipe& recipe = terrain.value()->recipe;
+    const auto made = WorldFile::create(arguments.file,
+        {recipe.name, recipe.text, recipe.blocks.text, std::filesystem::absolute(recipe.blocks.folder).string(),
+            recipe.seed, "changed", arguments.group});
+    if (!made)
+        return fail(made.problem(), made.problem().what.rfind("cannot be made", 0) == 0 ? kCannotWrite : kBadInput);
+    return describe(*made.value(), {}, arguments);
+}
+
+KeepGoing untilStopped(const std::stop_token& stop, const char* doing)
+{
+    return [stop, doing](std::uint64_t done, std::uint64_t all) {
+        showProgress(static_cast<double>(done) / static_cast<double>(std::max<std::uint64_t>(1, all)), doing);
+        return !stop.stop_requested();
+    };
+}
+
+int verify(const WorldFile& world, const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto damaged = world.verify(untilStopped(stop, "checking"));
+    if (!damaged)
+        return stop.stop_requested() ? static_cast<int>(kStopped) : fail(damaged.problem());
+    const int said = describe(world, damaged.value(), arguments);
+    return said != kDone ? said : damaged.value().empty() ? kDone : kDoesNotHold;
+}
+
+int compact(WorldFile& world, const Arguments& arguments, const std::stop_token& stop)
+{
+    auto recipe = recipeOf(world.header(), world.file().string());
+    if (!recipe)
+        return fail(recipe.problem());
+    const auto terrain = makeTerrain(recipe.take());
+    const auto saved = world.compact(
+        [&](ChunkPos chunk) { return generateChunk(*findGenerator("blocks"), *terrain, chunk, kKeptEdge).voxels(); },
+        untilStopped(stop, "comparing with the recipe"));
+    if (!saved)
+        return stop.stop_requested() ? static_cast<int>(kStopped) : fail(saved.problem(), kCannotWrite);
+    if (!arguments.world.json)
+        std::cout << saved.value() << " bytes smaller\n";
+    return describe(world, {}, arguments);
+}
+
+} // namespace
+
+Run addWorld(CLI::App& parser)
+{
+    CLI::App& command = *parser.add_subcommand("world", "world files: a recipe and what was changed of it");
+    command.require_subcommand(1);
+    auto arguments = std::make_shared<Arguments>();
+    CLI::App* chosen[4]{};
+    const std::pair<const char*, const char*> kCommands[]{{"new", "make one from a recipe, a demo or a seed"},
+        {"info", "what it is made from and what it keeps"}, {"verify", "read every row; exit 1 where one is damaged"},
+        {"compact", "forget what is as the recipe says, give space back"}};
+    for (std::size_t i = 0; i < 4; ++i) {
+        chosen[i] = command.add_subcommand(kCommands[i].first, kCommands[i].second);
+        chosen[i]->add_option("file", arguments->file, "the world file")->required();
+        if (i > 0)
+            chosen[i]->add_flag("--json", arguments->world.json, "one JSON document");
+    }
+    addWorldOptions(*chosen[0], arguments->world);
+    std::vector<std::string> groups;
+    for (const KeepMethod& group : keepGroups())
+        groups.emplace_back(group.id);
+    chosen[0]
+        ->add_option("--group", arguments->group, "what a row holds: chunk, column or cube")
+        ->check(CLI::IsMember(groups));
+    return [arguments, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
+               const std::stop_token& stop) -> int {
+        if (isNew->parsed())
+            return make(*arguments);
+        auto opened = WorldFile::open(arguments->file);
+        if (!opened)
+            return fail(opened.problem());
+        const auto world = opened.take();
+        if (isVerify->parsed())
+            return verify(*world, *arguments, stop);
+        if (isCompact->parsed())
+            return compact(*world, *arguments, stop);
+        return describe(*world, {}, *arguments);
+    };
+}
+
+} // namespace fell::cli
