@@ -16,6 +16,7 @@ void WorldEditor::begin(const BlockSet& blocks)
     m_rules = sideRulesOf(blocks);
     m_history.clear();
     m_asked.clear();
+    m_wishes.clear();
     m_charges.clear();
     m_debris.clear();
     m_boxFrom.reset();
@@ -142,10 +143,18 @@ void WorldEditor::askAgain(Streamer& streamer, std::vector<VoxelChange> changes,
     emit changed();
 }
 
+/// A use of a tool that is not in the history yet: what comes after it waits for it.
+bool WorldEditor::hasNewOnItsWay() const
+{
+    return std::any_of(m_asked.begin(), m_asked.end(), [](const Asked& one) { return one.way == Way::Do; });
+}
+
 bool WorldEditor::undo(Streamer& streamer)
 {
-    if (isBusy()) // what is on its way is not in the history yet
-        return false;
+    if (hasNewOnItsWay()) {
+        m_wishes.push_back(Way::Undo);
+        return true;
+    }
     const EditEntry* entry = m_history.undo();
     if (entry)
         askAgain(streamer, inverse(entry->changes), Way::Undo);
@@ -154,7 +163,7 @@ bool WorldEditor::undo(Streamer& streamer)
 
 bool WorldEditor::redo(Streamer& streamer)
 {
-    if (isBusy())
+    if (hasNewOnItsWay()) // after it there is nothing to redo
         return false;
     const EditEntry* entry = m_history.redo();
     if (entry)
@@ -178,6 +187,7 @@ void WorldEditor::leave(Streamer& streamer)
         if (event.kind == StreamEvent::Kind::Edited)
             arrived(*event.edited);
     m_asked.clear();
+    m_wishes.clear();
     m_waiting.clear();
 }
 
@@ -227,6 +237,10 @@ void WorldEditor::throwDebris(const EditOutcome& outcome, const ToolUse& use)
 
 void WorldEditor::advance(double seconds, Streamer* streamer)
 {
+    if (streamer && !m_wishes.empty() && !hasNewOnItsWay()) {
+        m_wishes.pop_back();
+        undo(*streamer);
+    }
     for (Charge& charge : m_charges) {
         charge.left -= seconds;
         if (charge.left <= 0 && streamer)

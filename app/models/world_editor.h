@@ -103,6 +103,7 @@ private:
         QString title;
         std::optional<ToolUse> use;
     };
+    [[nodiscard]] bool hasNewOnItsWay() const;
     void ask(Streamer& streamer, const ToolUse& use);
     void askAgain(Streamer& streamer, std::vector<VoxelChange> changes, Way way);
     void throwDebris(const EditOutcome& outcome, const ToolUse& use);
@@ -116,6 +117,7 @@ private:
     std::uint64_t m_seed = 1;
     EditHistory m_history;
     std::vector<Asked> m_asked; // in order
+    std::vector<Way> m_wishes; // to undo, once what was just done is known
     std::vector<Charge> m_charges;
     std::vector<Debris> m_debris;
     EditFigures m_figures;

@@ -97,6 +97,7 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<
     m_terrain = std::move(terrain);
     m_changes = changes ? std::move(changes) : std::make_shared<WorldChanges>();
     editor.begin(m_terrain->recipe.blocks);
+    m_isWalking = false; // until the ground is there
     eye = firstView(*m_terrain);
     start();
     startB();
@@ -187,6 +188,8 @@ void WorldSession::advance(double seconds)
         eye = eyeOn(m_replay->route, m_replay->at, *m_terrain);
         if (m_replay->at >= 1)
             m_replay.reset();
+    } else if (m_isWalking) {
+        stepOnFoot(seconds);
     } else {
         eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
     }
@@ -198,6 +201,48 @@ void WorldSession::advance(double seconds)
         m_streamer->moveTo(chunkOf(viewer.cell, setup().chunk.edge), sectorOf(viewer));
     if (m_b && m_b->streamer)
         m_b->streamer->moveTo(chunkOf(viewer.cell, m_b->setups.current().chunk.edge), sectorOf(viewer));
+}
+
+namespace {
+
+/// A person of 1.8 m, in voxels of the world.
+BodyShape personIn(const Terrain& terrain)
+{
+    const double perMetre = terrain.voxelsPerMetre;
+    return {0.6 * perMetre, 1.8 * perMetre, 1.62 * perMetre, std::max(1.02, 0.6 * perMetre)};
+}
+
+} // namespace
+
+void WorldSession::walk(bool on)
+{
+    m_isWalking = on;
+    if (!on)
+        return;
+    constexpr int kHighest = 64; // voxels that it is lifted at most
+    m_collisions = collisionRulesOf(editor.sideRules());
+    m_body = bodyAt(eye, personIn(*m_terrain));
+    m_reader.begin(m_streamer.get(), m_epoch);
+    for (int i = 0; i < kHighest && isInside(m_body, personIn(*m_terrain), m_reader.reader(), m_collisions); ++i)
+        ++m_body.cell.y;
+    m_walkedTo = eye = eyeOf(m_body, personIn(*m_terrain), eye);
+}
+
+void WorldSession::stepOnFoot(double seconds)
+{
+    constexpr double kPace = 4.5, kFast = 2; // metres a second; while the fast key is held
+    if (eye.cell != m_walkedTo.cell || eye.within != m_walkedTo.within)
+        walk(true); // it was put elsewhere
+    m_reader.begin(m_streamer.get(), m_epoch);
+    const FlightKeys& held = flight.keys;
+    const double perMetre = m_terrain->voxelsPerMetre;
+    WalkKeys keys;
+    keys.forward = (held.forward ? 1 : 0) - (held.back ? 1 : 0);
+    keys.right = (held.right ? 1 : 0) - (held.left ? 1 : 0);
+    keys.up = held.up;
+    keys.speed = kPace * perMetre * (held.fast ? kFast : 1);
+    m_body = walked(m_body, personIn(*m_terrain), keys, eye.yaw, seconds, m_reader.reader(), m_collisions);
+    m_walkedTo = eye = eyeOf(m_body, personIn(*m_terrain), eye);
 }
 
 bool WorldSession::useTool()

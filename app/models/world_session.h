@@ -3,9 +3,11 @@
 // OpenGL.
 #pragma once
 
+#include "edit/walk.h"
 #include "gpu/renderer.h"
 #include "measure/route.h"
 #include "models/flight.h"
+#include "models/resident_reader.h"
 #include "models/route_editor.h"
 #include "models/setup_history.h"
 #include "models/step_trial.h"
@@ -82,6 +84,11 @@ public:
 
     Eye eye;
     Flight flight;
+    /// On one's feet in place of flying: gravity, jumps, steps and swimming. Where the eye is inside of something, it
+    /// is lifted out first.
+    void walk(bool on);
+    [[nodiscard]] bool isWalking() const { return m_isWalking; }
+    [[nodiscard]] const Body& body() const { return m_body; }
     /// Takes down where the eye flies; nothing while no route is recorded.
     std::optional<RouteRecorder> recorder;
     /// A route that the eye flies along by itself, at the flight's speed, until a key is pressed.
@@ -137,6 +144,12 @@ private:
     std::unique_ptr<Streamer> m_streamer;
     std::uint64_t m_epoch = 0, m_lastEpochB = 0;
     std::unique_ptr<Beside> m_b;
+    void stepOnFoot(double seconds);
+    bool m_isWalking = false;
+    Body m_body;
+    Eye m_walkedTo; // what the eye was when the body moved last: if it is elsewhere, somebody put it there
+    ResidentReader m_reader;
+    CollisionRules m_collisions;
     bool m_editsB = false, m_paused = false;
     std::optional<Replay> m_replay;
 };

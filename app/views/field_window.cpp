@@ -228,7 +228,6 @@ glm::dvec3 FieldWindow::directionAt(QPoint at, const Setup& setup) const
 /// What the tool would be used on: the first block under the pointer.
 void FieldWindow::aim()
 {
-    constexpr std::size_t kMostAimed = 256; // chunks
     WorldEditor& editor = m_session.editor;
     Streamer* streamer = m_session.streamer();
     const bool isA = !m_session.hasB() || (m_pointer && m_pointer->x() < wipeAt());
@@ -237,25 +236,8 @@ void FieldWindow::aim()
         return;
     }
     const Setup& setup = m_session.setup();
-    if (m_aimedThrough.size() > kMostAimed || m_aimedEpoch != m_session.epoch())
-        m_aimedThrough.clear();
-    m_aimedEpoch = m_session.epoch();
-    ChunkPos last{INT64_MIN, 0, 0};
-    std::shared_ptr<const VoxelChunk> voxels;
-    const ReadVoxel read = [&](VoxelPos at) -> std::optional<Material> {
-        if (const ChunkPos chunk = chunkOf(at, setup.chunk.edge); chunk != last) {
-            last = chunk;
-            std::shared_ptr<const VoxelChunk>& known = m_aimedThrough[chunk];
-            if (auto now = streamer->voxels(chunk))
-                known = std::move(now);
-            voxels = known;
-        }
-        if (!voxels)
-            return std::nullopt;
-        const VoxelPos in = at - originOf(last, setup.chunk.edge);
-        return voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
-    };
-    editor.target = pick(read, editor.sideRules(), m_session.eye, directionAt(*m_pointer, setup));
+    m_reader.begin(streamer, m_session.epoch());
+    editor.target = pick(m_reader.reader(), editor.sideRules(), m_session.eye, directionAt(*m_pointer, setup));
     if (m_isGoingOn && editor.target && !editor.isBusy() && m_lastUsed != editor.target->voxel) {
         m_lastUsed = editor.target->voxel;
         m_session.useTool();
@@ -462,8 +444,10 @@ void FieldWindow::paintChips()
     const auto above = m_session.metresAboveGround();
     const QString height
         = above ? tr("%1 m above the ground · ").arg(static_cast<int>(std::lround(*above))) : QString();
-    chip(12, 12, QString::fromStdString(m_session.terrain().recipe.name),
-        height + tr("%1 m/s").arg(figureText(m_session.flight.speed)));
+    const QString pace = !m_session.isWalking() ? tr("%1 m/s").arg(figureText(m_session.flight.speed))
+        : m_session.body().isSwimming           ? tr("swimming · Space up · F flies")
+                                                : tr("walking · Space jumps · F flies");
+    chip(12, 12, QString::fromStdString(m_session.terrain().recipe.name), height + pace);
     const std::uint64_t left = m_a.report.notDrawn + (m_session.hasB() ? m_b.report.notDrawn : 0);
     if (left > 0)
         chip(12, 46, tr("%1 blocks not drawn").arg(countText(left)),
@@ -624,6 +608,7 @@ bool FieldWindow::setKey(int key, bool down)
         keys.right = down;
         break;
     case Qt::Key_E:
+    case Qt::Key_Space:
         keys.up = down;
         break;
     case Qt::Key_Q:

@@ -8,6 +8,7 @@
 #include "models/frame_history.h"
 #include "models/light_story.h"
 #include "models/pointer.h"
+#include "models/resident_reader.h"
 #include "models/world_session.h"
 #include "views/side_by_side.h"
 
@@ -17,7 +18,6 @@
 #include <QTimer>
 
 #include <memory>
-#include <unordered_map>
 
 namespace fell {
 
@@ -152,9 +152,7 @@ private:
     bool m_mayClick = false; // pressed, and not moved since
     bool m_isGoingOn = false; // Ctrl is held: the tool is used wherever the pointer comes
     std::optional<VoxelPos> m_lastUsed;
-    /// Chunks that were aimed through: while a worker keeps the books, what is known of them stands in.
-    std::unordered_map<ChunkPos, std::shared_ptr<const VoxelChunk>, ChunkPosHash> m_aimedThrough;
-    std::uint64_t m_aimedEpoch = 0;
+    ResidentReader m_reader; // what is aimed through
     QString m_driver;
 };
 

@@ -172,6 +172,11 @@ void MainWindow::buildMenus()
     addTo(view, tr("Plan"), QKeySequence(Qt::Key_F4), tr("The chunks from above and from the side, beside the field."),
         [this] { showPlan(!m_plan->isVisible()); });
     view->addSeparator();
+    addTo(view, tr("Walk, or fly again"), QKeySequence(Qt::Key_F),
+        tr("On one's feet: gravity, jumps with Space, swimming; never through a wall."), [this] {
+            showField();
+            m_session.walk(!m_session.isWalking());
+        });
     addTo(view, tr("Wireframe on or off"), QKeySequence(Qt::Key_F5), tr("The triangles' edges on top."), [this] {
         m_session.look.wireframe = !m_session.look.wireframe;
         m_bench->openStage(m_bench->stage());
@@ -284,7 +289,8 @@ void MainWindow::buildMenus()
                "where you look</td></tr>"
                "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
                "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
-               "<tr><td>Home</td><td>back to the first view</td></tr><tr><td>F2, F3, F4</td><td>field, transect, "
+               "<tr><td>F</td><td>walk, or fly again; Space jumps</td></tr><tr><td>Home</td><td>back to the first "
+               "view</td></tr><tr><td>F2, F3, F4</td><td>field, transect, "
                "plan</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
                "<tr><td>X C V B G H N P T</td><td>tools: remove, place, box, ball, raise, lower, smooth, "
                "paint, blast</td></tr><tr><td>Click, Ctrl and drag</td><td>use the tool, go on using "

@@ -111,28 +111,99 @@ void putChanged(const KeptVoxels& changed, std::string& out)
     out += numbers;
 }
 
+/// kSpread[b]: bit i of b in byte i.
+constexpr std::array<std::uint64_t, 256> kSpread = [] {
+    std::array<std::uint64_t, 256> spread{};
+    for (std::size_t bits = 0; bits < 256; ++bits)
+        for (std::size_t i = 0; i < 8; ++i)
+            spread[bits] |= std::uint64_t{bits >> i & 1} << (8 * i);
+    return spread;
+}();
+
+/// A row's palette numbers, a byte each, as one word for each of the lowest eight bits.
+using RowWords = std::array<std::uint32_t, 8>;
+RowWords wordsOf(const std::array<std::uint8_t, kKeptEdge>& numbers, unsigned bits)
+{
+    RowWords words{};
+    for (unsigned i = 0; i < kKeptEdge / 8; ++i) {
+        std::uint64_t eight = 0;
+        std::memcpy(&eight, numbers.data() + i * std::size_t{8}, 8);
+        for (unsigned bit = 0; bit < bits; ++bit) {
+            // The lowest bits of eight bytes, gathered into the highest byte by one multiplication.
+            const std::uint64_t gathered = (eight >> bit & 0x0101010101010101u) * 0x0102040810204080u >> 56;
+            words[bit] |= static_cast<std::uint32_t>(gathered) << (8 * i);
+        }
+    }
+    return words;
+}
+
+using Planes = std::vector<std::uint32_t>; // plane after plane, a word a row
+using RowMask = std::array<std::uint64_t, kRows / 64>; // a bit a row
+
+void appendPlanes(const Planes& planes, std::size_t bits, std::string& out)
+{
+    static_assert(std::endian::native == std::endian::little, "rows are written as they lie");
+    for (std::size_t bit = 0; bit < bits; ++bit) {
+        RowMask mask{};
+        std::array<std::uint32_t, kRows> words; // the first `count` are set
+        std::size_t count = 0;
+        for (std::size_t row = 0; row < kRows; ++row) {
+            const std::uint32_t word = planes[bit * kRows + row];
+            mask[row / 64] |= std::uint64_t{word != 0} << (row % 64);
+            words[count] = word;
+            count += word != 0;
+        }
+        out.append(reinterpret_cast<const char*>(mask.data()), sizeof mask);
+        out.append(reinterpret_cast<const char*>(words.data()), count * sizeof(std::uint32_t));
+    }
+}
+
+/// More kinds than a byte can number: bit by bit.
+void putManyKinds(const std::vector<Material>& voxels, Palette& palette, Planes& planes)
+{
+    std::vector<std::uint16_t> numbers(kVoxels);
+    for (std::size_t i = 0; i < kVoxels; ++i)
+        numbers[i] = static_cast<std::uint16_t>(palette.numberOf(voxels[i]));
+    const unsigned bits = bitsFor(palette.kinds.size());
+    planes.assign(bits * kRows, 0);
+    for (unsigned bit = 0; bit < bits; ++bit) {
+        std::uint32_t before = 0;
+        for (std::size_t row = 0; row < kRows; ++row) {
+            std::uint32_t word = 0;
+            for (unsigned x = 0; x < kKeptEdge; ++x)
+                word |= std::uint32_t{static_cast<unsigned>(numbers[row * kKeptEdge + x]) >> bit & 1u} << x;
+            planes[bit * kRows + row] = word ^ before;
+            before = word;
+        }
+    }
+}
+
 void putWhole(const std::vector<Material>& voxels, std::string& out)
 {
     assert(voxels.size() == kVoxels);
+    constexpr unsigned kByte = 8; // bits that a number has at first
     Palette palette;
-    static thread_local std::vector<std::uint16_t> numbers(kVoxels);
-    for (std::size_t i = 0; i < kVoxels; ++i)
-        numbers[i] = static_cast<std::uint16_t>(palette.numberOf(voxels[i]));
-    putPalette(palette, out);
-    for (unsigned bit = 0; bit < bitsFor(palette.kinds.size()); ++bit) {
-        std::array<std::uint32_t, kRows> rows; // set below
-        std::uint32_t before = 0;
-        for (std::size_t row = 0; row < kRows; ++row) {
-            const std::uint16_t* from = numbers.data() + row * kKeptEdge;
-            std::uint32_t word = 0;
-            for (unsigned x = 0; x < kKeptEdge; ++x)
-                word |= std::uint32_t{static_cast<unsigned>(from[x]) >> bit & 1u} << x;
-            rows[row] = word ^ before;
-            before = word;
-        }
-        static_assert(std::endian::native == std::endian::little, "rows are written as they lie");
-        out.append(reinterpret_cast<const char*>(rows.data()), sizeof rows);
+    static thread_local Planes planes;
+    planes.assign(kByte * kRows, 0);
+    RowWords before{};
+    std::array<std::uint8_t, kKeptEdge> numbers{};
+    for (std::size_t row = 0; row < kRows && palette.kinds.size() <= 256; ++row) {
+        const Material* from = voxels.data() + row * kKeptEdge;
+        if (row > 0 && std::memcmp(from, from - kKeptEdge, kKeptEdge * sizeof(Material)) == 0)
+            continue; // its planes stay zero
+        for (std::size_t x = 0; x < kKeptEdge; ++x)
+            numbers[x] = static_cast<std::uint8_t>(palette.numberOf(from[x]));
+        const RowWords words = wordsOf(numbers, std::min(kByte, bitsFor(palette.kinds.size())));
+        for (unsigned bit = 0; bit < kByte; ++bit)
+            planes[bit * kRows + row] = words[bit] ^ before[bit];
+        before = words;
     }
+    if (palette.kinds.size() > 256) {
+        palette = {};
+        putManyKinds(voxels, palette, planes);
+    }
+    putPalette(palette, out);
+    appendPlanes(planes, bitsFor(palette.kinds.size()), out);
 }
 
 std::vector<Material> readPalette(Reader& reader)
@@ -168,31 +239,52 @@ void readWhole(Reader& reader, std::vector<Material>& out)
     const std::vector<Material> kinds = readPalette(reader);
     if (kinds.empty())
         reader.fail();
-    if (!reader.isSound)
-        return;
-    static thread_local std::vector<std::uint16_t> numbers;
-    numbers.assign(kVoxels, 0);
-    for (unsigned bit = 0; bit < bitsFor(kinds.size()); ++bit) {
-        const std::string_view plane = reader.take(kRows * sizeof(std::uint32_t));
+    const unsigned bits = bitsFor(kinds.size());
+    std::array<RowMask, 16> masks{};
+    std::array<std::string_view, 16> planes; // what is left of each
+    for (unsigned bit = 0; bit < bits; ++bit) {
+        const std::string_view mask = reader.take(sizeof(RowMask));
         if (!reader.isSound)
             return;
-        std::uint32_t before = 0;
-        for (std::size_t row = 0; row < kRows; ++row) {
-            std::uint32_t word = 0;
-            std::memcpy(&word, plane.data() + row * sizeof word, sizeof word);
-            before ^= word;
-            std::uint16_t* to = numbers.data() + row * kKeptEdge;
-            for (unsigned x = 0; x < kKeptEdge; ++x)
-                to[x] = static_cast<std::uint16_t>(to[x] | (before >> x & 1u) << bit);
-        }
+        std::memcpy(masks[bit].data(), mask.data(), sizeof(RowMask));
+        std::size_t count = 0;
+        for (const std::uint64_t word : masks[bit])
+            count += static_cast<std::size_t>(std::popcount(word));
+        planes[bit] = reader.take(count * sizeof(std::uint32_t));
     }
+    if (!reader.isSound)
+        return;
     out.resize(kVoxels);
-    for (std::size_t i = 0; i < kVoxels; ++i) {
-        if (numbers[i] >= kinds.size()) {
-            reader.fail();
-            return;
+    std::array<std::uint32_t, 16> words{};
+    for (std::size_t row = 0; row < kRows; ++row) {
+        std::uint32_t differs = 0;
+        for (unsigned bit = 0; bit < bits; ++bit) {
+            if ((masks[bit][row / 64] >> (row % 64) & 1) == 0)
+                continue;
+            std::uint32_t word = 0;
+            std::memcpy(&word, planes[bit].data(), sizeof word);
+            planes[bit].remove_prefix(sizeof word);
+            words[bit] ^= word;
+            differs |= word;
         }
-        out[i] = kinds[numbers[i]];
+        Material* to = out.data() + row * kKeptEdge;
+        if (row > 0 && differs == 0) {
+            std::memcpy(to, to - kKeptEdge, kKeptEdge * sizeof(Material));
+            continue;
+        }
+        for (unsigned i = 0; i < kKeptEdge / 8; ++i) {
+            std::array<std::uint64_t, 2> eight{}; // low and high bytes of eight numbers
+            for (unsigned bit = 0; bit < bits; ++bit)
+                eight[bit / 8] |= kSpread[words[bit] >> (8 * i) & 0xFF] << (bit % 8);
+            for (unsigned x = 0; x < 8; ++x) {
+                const std::size_t number = (eight[0] >> (8 * x) & 0xFF) | (eight[1] >> (8 * x) & 0xFF) << 8;
+                if (number >= kinds.size()) {
+                    reader.fail();
+                    return;
+                }
+                to[i * std::size_t{8} + x] = kinds[number];
+            }
+        }
     }
 }
 

@@ -87,14 +87,6 @@ std::optional<std::vector<StoredChunk>> chunksOf(std::string_view content, std::
     return chunks;
 }
 
-std::uint64_t voxelsIn(const std::vector<StoredChunk>& chunks)
-{
-    std::uint64_t sum = 0;
-    for (const StoredChunk& chunk : chunks)
-        sum += chunk.isWhole ? 0 : chunk.changed.size();
-    return sum;
-}
-
 bool isLocked(const SQLite::Exception& error)
 {
     return (error.getErrorCode() & 0xFF) == 5 || (error.getErrorCode() & 0xFF) == 6; // SQLITE_BUSY, SQLITE_LOCKED
@@ -192,18 +184,21 @@ struct WorldFile::Parts {
         return out;
     }
 
-    void write(SQLite::Statement& put, ChunkPos group, const std::vector<StoredChunk>& chunks)
+    void write(SQLite::Statement& put, ChunkPos group, const std::vector<const StoredChunk*>& chunks)
     {
         std::string bytes;
-        for (const StoredChunk& chunk : chunks)
-            appendChunk(chunk, bytes);
+        std::uint64_t voxels = 0;
+        for (const StoredChunk* chunk : chunks) {
+            appendChunk(*chunk, bytes);
+            voxels += chunk->isWhole ? 0 : chunk->changed.size();
+        }
         const std::string content = squeezed(bytes, kLevel);
         put.reset();
         put.bind(1, group.x);
         put.bind(2, group.y);
         put.bind(3, group.z);
         put.bind(4, static_cast<std::int64_t>(chunks.size()));
-        put.bind(5, static_cast<std::int64_t>(voxelsIn(chunks)));
+        put.bind(5, static_cast<std::int64_t>(voxels));
         put.bind(6, checksumOf(content));
         put.bindNoCopy(7, content.data(), static_cast<int>(content.size()));
         put.exec();
@@ -334,22 +329,25 @@ std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
         SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
         SQLite::Statement put(parts.base, Parts::kPut);
         for (const auto& [group, newer] : groups) {
-            std::map<ChunkPos, StoredChunk> together;
+            std::map<ChunkPos, StoredChunk> there;
             std::vector<DamagedRow> damaged;
             if (parts.header.group != "chunk")
                 parts.eachRow({group}, damaged, [&](ChunkPos, std::vector<StoredChunk>& old) {
                     for (StoredChunk& one : old)
-                        together.insert_or_assign(one.chunk, std::move(one));
+                        there.insert_or_assign(one.chunk, std::move(one));
                     return true;
                 });
             if (!damaged.empty()) // what may still be mended by hand is not written over
                 return Problem{parts.file.string(), "",
                     "could not be saved: " + damaged.front().where + " are damaged there; drop them first"};
+            std::map<ChunkPos, const StoredChunk*> together;
+            for (const auto& [chunk, one] : there)
+                together[chunk] = &one;
             for (const StoredChunk* one : newer)
-                together.insert_or_assign(one->chunk, *one);
-            std::vector<StoredChunk> row;
-            for (auto& [unused, chunk] : together)
-                row.push_back(std::move(chunk));
+                together[one->chunk] = one;
+            std::vector<const StoredChunk*> row;
+            for (const auto& [unused, chunk] : together)
+                row.push_back(chunk);
             parts.write(put, group, row);
         }
         all.commit();
@@ -470,7 +468,10 @@ Outcome<std::uint64_t> WorldFile::compact(const MadeVoxels& made, const KeepGoin
                     drop.bind(3, place.z);
                     drop.exec();
                 } else if (isOther) {
-                    parts.write(put, place, chunks);
+                    std::vector<const StoredChunk*> row;
+                    for (const StoredChunk& chunk : chunks)
+                        row.push_back(&chunk);
+                    parts.write(put, place, row);
                 }
                 return !goOn || goOn(++done, places.size());
             });
