@@ -56,8 +56,7 @@ LiveFigures::LiveFigures()
         StageFigure figure;
         figure.id = QString::fromStdString(stage.id);
         figure.title = QString::fromStdString(stage.title);
-        figure.number = QStringLiteral("0");
-        figure.unit = QStringLiteral("edits");
+        figure.number = QStringLiteral("–");
         figure.idle = true;
         m_stages.push_back(figure);
     }
@@ -144,7 +143,8 @@ void LiveFigures::editStage(const EditFigures& edits)
     figure.idle = edits.edits == 0 || edits.pictureUs == 0;
     if (edits.edits == 0) {
         figure.detail = QStringLiteral("nothing changed yet");
-        figure.number = QStringLiteral("–");
+        figure.number = QStringLiteral("0");
+        figure.unit = QStringLiteral("edits");
         figure.curve.clear();
         return;
     }

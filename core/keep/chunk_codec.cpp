@@ -191,7 +191,10 @@ void putWhole(const std::vector<Material>& voxels, std::string& out)
         const Material* from = voxels.data() + row * kKeptEdge;
         if (row > 0 && std::memcmp(from, from - kKeptEdge, kKeptEdge * sizeof(Material)) == 0)
             continue; // its planes stay zero
-        for (std::size_t x = 0; x < kKeptEdge; ++x)
+        const bool isEven = std::memcmp(from, from + 1, (kKeptEdge - 1) * sizeof(Material)) == 0;
+        if (isEven)
+            numbers.fill(static_cast<std::uint8_t>(palette.numberOf(from[0])));
+        for (std::size_t x = 0; x < kKeptEdge && !isEven; ++x)
             numbers[x] = static_cast<std::uint8_t>(palette.numberOf(from[x]));
         const RowWords words = wordsOf(numbers, std::min(kByte, bitsFor(palette.kinds.size())));
         for (unsigned bit = 0; bit < kByte; ++bit)
