@@ -56,7 +56,7 @@ struct Pen {
 /// A little outside the voxel, so that its own sides do not cut the lines.
 constexpr float kOut = 0.004F;
 
-void addTarget(Pen& pen, const WorldEditor& editor)
+void addTarget(Pen& pen, const ToolHand& editor)
 {
     const Picked& target = *editor.target;
     const glm::vec3 low = pen.place(target.voxel);
@@ -80,11 +80,11 @@ void addTarget(Pen& pen, const WorldEditor& editor)
 
 } // namespace
 
-void addTool(LineBatch& lines, const WorldEditor& editor, const BlockSet& blocks)
+void addTool(LineBatch& lines, const ToolHand& editor, const BlockSet& blocks)
 {
     Pen pen{lines};
     const std::size_t begin = lines.vertices.size();
-    for (const WorldEditor::Debris& piece : editor.debris()) { // behind what stands before it, so not over everything
+    for (const ToolHand::Debris& piece : editor.debris()) { // behind what stands before it, so not over everything
         const BlockKind& kind = blocks.kinds[piece.material];
         const glm::vec3 at = pen.place(piece.from) + glm::vec3(piece.at[0], piece.at[1], piece.at[2]);
         constexpr float kHalf = 0.22F;
@@ -95,9 +95,9 @@ void addTool(LineBatch& lines, const WorldEditor& editor, const BlockSet& blocks
     }
     const std::size_t behind
         = lines.over > 0 ? begin : lines.vertices.size(); // what is over everything is in one piece
-    for (const WorldEditor::Charge& charge : editor.charges()) {
+    for (const ToolHand::Charge& charge : editor.charges()) {
         const glm::vec3 middle = pen.place(charge.at) + 0.5F;
-        const auto left = static_cast<float>(charge.left / WorldEditor::kFuse);
+        const auto left = static_cast<float>(charge.left / ToolHand::kFuse);
         pen.box(middle - 0.5F, middle + 0.5F, kCharge);
         pen.ball(middle, static_cast<float>(charge.radius) * left + 0.5F, kCharge); // it draws together
     }

@@ -4,12 +4,12 @@
 #pragma once
 
 #include "gpu/renderer.h"
-#include "models/world_editor.h"
+#include "models/tool_hand.h"
 
 namespace fell {
 
 /// Adds them all, drawn over everything where that helps to see them. Comes after all other lines.
 /// Units  `blocks` give debris its colours.
-void addTool(LineBatch& lines, const WorldEditor& editor, const BlockSet& blocks);
+void addTool(LineBatch& lines, const ToolHand& editor, const BlockSet& blocks);
 
 } // namespace fell

@@ -4,7 +4,7 @@
 
 #include "gpu/renderer.h"
 #include "models/frame_history.h"
-#include "models/world_editor.h"
+#include "models/tool_hand.h"
 
 #include <QString>
 #include <QStringList>

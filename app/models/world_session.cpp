@@ -44,7 +44,7 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::follow);
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::editedChanged);
     guard(m_setups);
-    connect(&editor, &WorldEditor::spread, this, [this](const std::vector<VoxelChange>& changes) {
+    connect(&editor, &ToolHand::spread, this, [this](const std::vector<VoxelChange>& changes) {
         if (m_b && m_b->streamer)
             (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, 0});
     });

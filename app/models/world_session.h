@@ -11,7 +11,7 @@
 #include "models/route_editor.h"
 #include "models/setup_history.h"
 #include "models/step_trial.h"
-#include "models/world_editor.h"
+#include "models/tool_hand.h"
 #include "models/world_keeper.h"
 #include "stream/streamer.h"
 
@@ -69,7 +69,7 @@ public:
     /// Draws the field's next frames of the edited setup with other cull steps.
     StepTrial stepTrial;
     /// The tool in hand; it changes the world of both setups.
-    WorldEditor editor;
+    ToolHand editor;
     /// What was changed of the world.
     [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_changes; }
     /// The file that they are kept in.

@@ -126,7 +126,7 @@ EditPanel::EditPanel(WorldSession& session, QWidget* parent)
     m_kept = mutedLabel({}, this);
     m_kept->setObjectName(QStringLiteral("editKept"));
     column->addWidget(m_kept);
-    connect(&m_session.editor, &WorldEditor::changed, this, &EditPanel::refresh);
+    connect(&m_session.editor, &ToolHand::changed, this, &EditPanel::refresh);
     connect(&m_session.keeper, &WorldKeeper::changed, this, &EditPanel::refresh);
     refresh();
 }
@@ -175,7 +175,7 @@ void EditPanel::addPalette(QVBoxLayout* column)
 {
     auto* line = new QHBoxLayout;
     line->setSpacing(1);
-    for (std::size_t i = 0; i < WorldEditor::kSlots; ++i) {
+    for (std::size_t i = 0; i < ToolHand::kSlots; ++i) {
         auto* button = new QToolButton(this);
         button->setCheckable(true);
         button->setIconSize({22, 22});
@@ -217,7 +217,7 @@ void EditPanel::addUndo(QVBoxLayout* column)
 
 void EditPanel::refresh()
 {
-    const WorldEditor& editor = m_session.editor;
+    const ToolHand& editor = m_session.editor;
     const auto all = tools();
     for (std::size_t i = 0; i < m_tools.size(); ++i)
         m_tools[i]->setChecked(editor.tool() == all[i].kind);

@@ -204,7 +204,7 @@ void FieldWindow::chooseCulling(Side& side, bool b, DrawOptions& options)
 /// The tool's lines change with every frame, so they are put behind a copy of the others.
 void FieldWindow::addToolLines(Side& side, DrawOptions& options, const Setup& setup)
 {
-    const WorldEditor& editor = m_session.editor;
+    const ToolHand& editor = m_session.editor;
     if (!(editor.tool() && editor.target) && editor.charges().empty() && editor.debris().empty())
         return;
     auto lines = std::make_shared<LineBatch>();
@@ -228,7 +228,7 @@ glm::dvec3 FieldWindow::directionAt(QPoint at, const Setup& setup) const
 /// What the tool would be used on: the first block under the pointer.
 void FieldWindow::aim()
 {
-    WorldEditor& editor = m_session.editor;
+    ToolHand& editor = m_session.editor;
     Streamer* streamer = m_session.streamer();
     const bool isA = !m_session.hasB() || (m_pointer && m_pointer->x() < wipeAt());
     if (!editor.tool() || !m_pointer || !streamer || (m_dragging && !m_isGoingOn && !m_mayClick) || !isA) {
@@ -479,8 +479,8 @@ void FieldWindow::paintChips()
 /// The tool in hand, and charges that count down.
 void FieldWindow::paintTool(const std::function<void(int, int, const QString&, const QString&)>& chip, int under)
 {
-    const WorldEditor& editor = m_session.editor;
-    for (const WorldEditor::Charge& charge : editor.charges()) {
+    const ToolHand& editor = m_session.editor;
+    for (const ToolHand::Charge& charge : editor.charges()) {
         chip(12, under, tr("Charge set"), tr("%1 s").arg(charge.left, 0, 'f', 1));
         under += 34;
     }
@@ -626,10 +626,10 @@ bool FieldWindow::setKey(int key, bool down)
 /// Keys of the tool in hand: its kind and its radius. False if the key is none of them.
 bool FieldWindow::toolKey(int key)
 {
-    WorldEditor& editor = m_session.editor;
+    ToolHand& editor = m_session.editor;
     if (!editor.tool())
         return false;
-    if (key >= Qt::Key_1 && key < Qt::Key_1 + static_cast<int>(WorldEditor::kSlots))
+    if (key >= Qt::Key_1 && key < Qt::Key_1 + static_cast<int>(ToolHand::kSlots))
         editor.chooseSlot(static_cast<std::size_t>(key - Qt::Key_1));
     else if (key == Qt::Key_BracketLeft)
         editor.setRadius(editor.radius() - 1);

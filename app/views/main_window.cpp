@@ -199,7 +199,7 @@ void MainWindow::buildMenus()
         });
     addTo(view, tr("Let go of the marked chunk"), QKeySequence(Qt::Key_Escape),
         tr("The setup's own lens again, and no box; with a tool in the hand, that is put away first."), [this] {
-            WorldEditor& editor = m_session.editor;
+            ToolHand& editor = m_session.editor;
             if (editor.boxFrom())
                 editor.dropBox();
             else if (editor.tool())
@@ -326,7 +326,7 @@ void MainWindow::buildEditMenu(QMenu* menu)
     }
     addTo(menu, tr("Put the tool away"), {}, tr("The pointer only looks again; Esc does the same."),
         [this] { m_session.editor.take(std::nullopt); });
-    connect(&m_session.editor, &WorldEditor::taken, this, [this] {
+    connect(&m_session.editor, &ToolHand::taken, this, [this] {
         if (!m_session.editor.tool() || m_bench->stage() == QLatin1String("edit"))
             return;
         m_session.edit(false); // tools work on the field of setup A; B follows
@@ -334,13 +334,13 @@ void MainWindow::buildEditMenu(QMenu* menu)
         m_bench->openStage(QStringLiteral("edit"));
         showPlan(false);
     });
-    connect(&m_session.editor, &WorldEditor::changed, this, &MainWindow::syncEditMenu);
+    connect(&m_session.editor, &ToolHand::changed, this, &MainWindow::syncEditMenu);
     syncEditMenu();
 }
 
 void MainWindow::syncEditMenu()
 {
-    const WorldEditor& editor = m_session.editor;
+    const ToolHand& editor = m_session.editor;
     const auto titled = [](const QString& verb, const QString& what) {
         return what.isEmpty() ? verb : QStringLiteral("%1: %2").arg(verb, what);
     };

@@ -71,7 +71,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         }),
         wait(600),
         once([this] { m_window.session().useTool(); }),
-        wait(static_cast<int>(WorldEditor::kFuse * 1000) + 700),
+        wait(static_cast<int>(ToolHand::kFuse * 1000) + 700),
         once([this] {
             m_window.session().editor.setRadius(5);
             m_window.session().editor.take(ToolKind::Raise);

@@ -38,7 +38,7 @@ struct MeshedChunk {
 };
 
 /// What is to be changed of the world.
-struct WorldEdit {
+struct EditRequest {
     /// Says which voxels become what; `before` need not be filled. Runs on a worker while the books are held, so it
     /// should cost milliseconds at most. What is not resident, and what stays as it is, is left out.
     std::function<std::vector<VoxelChange>(const ReadVoxel& read)> make;
@@ -140,7 +140,7 @@ public:
     /// Has the world changed, after all edits that were asked for before: all voxels first, then each chunk that shows
     /// or lights something else is lit and meshed once, and all of them are shown together. The old meshes stay until
     /// then. Returns a number that comes back with the meshes and the outcome.
-    std::uint64_t edit(WorldEdit edit);
+    std::uint64_t edit(EditRequest edit);
     [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_changes; }
 
     /// Hands what is ready to `apply`, in order, until the budget is spent; where the setup makes chunks on the drawing
@@ -206,7 +206,7 @@ private:
     class TimedLock;
     /// An edit on its way, and what a worker makes of it.
     struct Asked {
-        WorldEdit edit;
+        EditRequest edit;
         std::uint64_t number = 0;
         std::chrono::steady_clock::time_point when;
     };
@@ -217,7 +217,7 @@ private:
     };
     std::optional<Asked> takeEdit();
     void runEdit(const Asked& asked, std::uint8_t thread);
-    [[nodiscard]] std::vector<VoxelChange> wantedChanges(const WorldEdit& edit, EditOutcome& outcome) const;
+    [[nodiscard]] std::vector<VoxelChange> wantedChanges(const EditRequest& edit, EditOutcome& outcome) const;
     std::vector<Remesh> changeVoxels(std::span<const VoxelChange> changes, EditOutcome& outcome, std::uint8_t thread);
     std::unordered_set<ChunkPos, ChunkPosHash> relightRound(
         LightWorld& world, std::span<const VoxelChange> changes, EditOutcome& outcome);

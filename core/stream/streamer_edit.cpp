@@ -47,7 +47,7 @@ void addShaded(ChunkPos chunk, int edge, const SkyFloor& before, const SkyFloor&
 
 } // namespace
 
-std::uint64_t Streamer::edit(WorldEdit edit)
+std::uint64_t Streamer::edit(EditRequest edit)
 {
     m_askedEdits.push_back({std::move(edit), ++m_lastEdit, Clock::now()});
     ++m_editsLeft;
@@ -67,7 +67,7 @@ std::optional<Streamer::Asked> Streamer::takeEdit()
 }
 
 /// What of an edit there is to do. The map's lock is held.
-std::vector<VoxelChange> Streamer::wantedChanges(const WorldEdit& edit, EditOutcome& outcome) const
+std::vector<VoxelChange> Streamer::wantedChanges(const EditRequest& edit, EditOutcome& outcome) const
 {
     const int edge = m_setup.chunk.edge;
     ChunkPos last{INT64_MIN, 0, 0};

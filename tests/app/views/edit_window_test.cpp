@@ -15,7 +15,7 @@ protected:
         middle = {field()->width() / 2, field()->height() / 2};
     }
 
-    WorldEditor& editor() { return m_window->session().editor; }
+    ToolHand& editor() { return m_window->session().editor; }
     /// What is resident there, asked again while a worker keeps the books.
     Material at(VoxelPos voxel)
     {

@@ -58,12 +58,12 @@ void settle(Streamer& streamer, Shown& shown)
     }
 }
 
-WorldEdit setVoxels(std::vector<VoxelChange> changes)
+EditRequest setVoxels(std::vector<VoxelChange> changes)
 {
     return {[changes = std::move(changes)](const ReadVoxel&) { return changes; }, 0};
 }
 
-WorldEdit ball(VoxelPos middle, int radius, Material material)
+EditRequest ball(VoxelPos middle, int radius, Material material)
 {
     std::vector<VoxelChange> changes;
     for (int y = -radius; y <= radius; ++y)

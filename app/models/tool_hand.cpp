@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/world_editor.h"
+#include "models/tool_hand.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace fell {
 
-WorldEditor::WorldEditor(QObject* parent)
+ToolHand::ToolHand(QObject* parent)
     : QObject(parent)
 {
 }
 
-void WorldEditor::begin(const BlockSet& blocks)
+void ToolHand::begin(const BlockSet& blocks)
 {
     m_rules = sideRulesOf(blocks);
     m_history.clear();
@@ -56,7 +56,7 @@ void WorldEditor::begin(const BlockSet& blocks)
     emit changed();
 }
 
-void WorldEditor::take(std::optional<ToolKind> tool)
+void ToolHand::take(std::optional<ToolKind> tool)
 {
     m_tool = tool;
     m_boxFrom.reset();
@@ -64,7 +64,7 @@ void WorldEditor::take(std::optional<ToolKind> tool)
     emit changed();
 }
 
-void WorldEditor::setRadius(int voxels)
+void ToolHand::setRadius(int voxels)
 {
     const int within = std::clamp(voxels, 1, kLargestRadius);
     if (within == m_radius)
@@ -73,19 +73,19 @@ void WorldEditor::setRadius(int voxels)
     emit changed();
 }
 
-void WorldEditor::chooseSlot(std::size_t slot)
+void ToolHand::chooseSlot(std::size_t slot)
 {
     m_slot = std::min(slot, kSlots - 1);
     emit changed();
 }
 
-void WorldEditor::putInSlot(Material material)
+void ToolHand::putInSlot(Material material)
 {
     m_palette[m_slot] = material;
     emit changed();
 }
 
-void WorldEditor::pickUp(Material material)
+void ToolHand::pickUp(Material material)
 {
     const auto there = std::find(m_palette.begin(), m_palette.end(), material);
     if (there != m_palette.end())
@@ -94,7 +94,7 @@ void WorldEditor::pickUp(Material material)
         putInSlot(material);
 }
 
-bool WorldEditor::use(Streamer& streamer)
+bool ToolHand::use(Streamer& streamer)
 {
     if (!m_tool || !target)
         return false;
@@ -126,7 +126,7 @@ bool WorldEditor::use(Streamer& streamer)
     return true;
 }
 
-void WorldEditor::ask(Streamer& streamer, const ToolUse& use)
+void ToolHand::ask(Streamer& streamer, const ToolUse& use)
 {
     const Tool& tool = toolOf(use.kind);
     const std::uint64_t number
@@ -135,7 +135,7 @@ void WorldEditor::ask(Streamer& streamer, const ToolUse& use)
     emit changed();
 }
 
-void WorldEditor::askAgain(Streamer& streamer, std::vector<VoxelChange> changes, Way way)
+void ToolHand::askAgain(Streamer& streamer, std::vector<VoxelChange> changes, Way way)
 {
     const std::uint64_t number
         = streamer.edit({[changes = std::move(changes)](const ReadVoxel&) { return changes; }, 0});
@@ -144,12 +144,12 @@ void WorldEditor::askAgain(Streamer& streamer, std::vector<VoxelChange> changes,
 }
 
 /// A use of a tool that is not in the history yet: what comes after it waits for it.
-bool WorldEditor::hasNewOnItsWay() const
+bool ToolHand::hasNewOnItsWay() const
 {
     return std::any_of(m_asked.begin(), m_asked.end(), [](const Asked& one) { return one.way == Way::Do; });
 }
 
-bool WorldEditor::undo(Streamer& streamer)
+bool ToolHand::undo(Streamer& streamer)
 {
     if (hasNewOnItsWay()) {
         m_wishes.push_back(Way::Undo);
@@ -161,7 +161,7 @@ bool WorldEditor::undo(Streamer& streamer)
     return entry != nullptr;
 }
 
-bool WorldEditor::redo(Streamer& streamer)
+bool ToolHand::redo(Streamer& streamer)
 {
     if (hasNewOnItsWay()) // after it there is nothing to redo
         return false;
@@ -171,17 +171,17 @@ bool WorldEditor::redo(Streamer& streamer)
     return entry != nullptr;
 }
 
-QString WorldEditor::undoTitle() const
+QString ToolHand::undoTitle() const
 {
     return m_history.nextUndo() ? QString::fromStdString(m_history.nextUndo()->title) : QString();
 }
 
-QString WorldEditor::redoTitle() const
+QString ToolHand::redoTitle() const
 {
     return m_history.nextRedo() ? QString::fromStdString(m_history.nextRedo()->title) : QString();
 }
 
-void WorldEditor::leave(Streamer& streamer)
+void ToolHand::leave(Streamer& streamer)
 {
     for (const StreamEvent& event : streamer.take(SIZE_MAX))
         if (event.kind == StreamEvent::Kind::Edited)
@@ -191,7 +191,7 @@ void WorldEditor::leave(Streamer& streamer)
     m_waiting.clear();
 }
 
-void WorldEditor::arrived(const EditOutcome& outcome)
+void ToolHand::arrived(const EditOutcome& outcome)
 {
     const auto asked = std::find_if(
         m_asked.begin(), m_asked.end(), [&outcome](const Asked& one) { return one.edit == outcome.edit; });
@@ -217,7 +217,7 @@ void WorldEditor::arrived(const EditOutcome& outcome)
     emit changed();
 }
 
-void WorldEditor::pictured()
+void ToolHand::pictured()
 {
     if (m_waiting.empty())
         return;
@@ -227,7 +227,7 @@ void WorldEditor::pictured()
     emit changed();
 }
 
-void WorldEditor::throwDebris(const EditOutcome& outcome, const ToolUse& use)
+void ToolHand::throwDebris(const EditOutcome& outcome, const ToolUse& use)
 {
     constexpr std::size_t kMost = 90;
     constexpr float kSeconds = 4;
@@ -235,7 +235,7 @@ void WorldEditor::throwDebris(const EditOutcome& outcome, const ToolUse& use)
         m_debris.push_back({piece.from, {0.5F, 0.5F, 0.5F}, piece.velocity, piece.material, kSeconds});
 }
 
-void WorldEditor::advance(double seconds, Streamer* streamer)
+void ToolHand::advance(double seconds, Streamer* streamer)
 {
     if (streamer && !m_wishes.empty() && !hasNewOnItsWay()) {
         m_wishes.pop_back();

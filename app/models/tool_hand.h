@@ -26,13 +26,13 @@ struct EditFigures {
     std::size_t missing = 0; // voxels that were not resident
 };
 
-class WorldEditor : public QObject {
+class ToolHand : public QObject {
     Q_OBJECT
 public:
     static constexpr std::size_t kSlots = 9; // on the number keys
     static constexpr double kFuse = 2; // seconds that a charge counts down
 
-    explicit WorldEditor(QObject* parent = nullptr);
+    explicit ToolHand(QObject* parent = nullptr);
 
     /// Another world: nothing to undo, and the palette is of its blocks.
     void begin(const BlockSet& blocks);
