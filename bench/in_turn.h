@@ -8,10 +8,17 @@
 
 #include <algorithm>
 #include <chrono>
+#include <cstdlib>
 #include <utility>
 #include <vector>
 
 namespace fell::bench {
+
+/// How long a benchmark of few, long pieces of work runs: as short as can be where it is only to be seen that it does.
+inline double atLeast(double seconds)
+{
+    return std::getenv("FELL_QUICK") ? 0.01 : seconds; // NOLINT(concurrency-mt-unsafe): before any thread
+}
 
 template <typename Work> double secondsFor(const Work& work)
 {

@@ -67,7 +67,7 @@ void plainOverFlood(benchmark::State& state)
         state, 1, [&](std::size_t) { plain.flood(); },
         [&](std::size_t) { benchmark::DoNotOptimize(lightOfRegion(region(), rules)); });
 }
-BENCHMARK(plainOverFlood)->Name("light/plain_over_flood/corrowdale")->UseRealTime()->MinTime(6);
+BENCHMARK(plainOverFlood)->Name("light/plain_over_flood/corrowdale")->UseRealTime()->MinTime(atLeast(6));
 
 /// "ratio" is the time of `more` channels over that of `fewer`.
 void modeOverMode(benchmark::State& state, const char* more, const char* fewer)

@@ -50,7 +50,7 @@ void oneWorkerOverTwo(benchmark::State& state)
     compareInPairs(
         state, [&] { (void)world.make(1); }, [&] { (void)world.make(2); });
 }
-BENCHMARK(oneWorkerOverTwo)->Name("stream/one_worker_over_two/corrowdale")->UseRealTime()->MinTime(25);
+BENCHMARK(oneWorkerOverTwo)->Name("stream/one_worker_over_two/corrowdale")->UseRealTime()->MinTime(atLeast(25));
 
 /// What two of this machine's cores give at all: "ratio" is two worlds made one after the other over the same two made
 /// at the same time, each by a worker of its own, that share nothing.
@@ -68,7 +68,7 @@ void oneWorldOverTwo(benchmark::State& state)
             (void)world.make(1);
         });
 }
-BENCHMARK(oneWorldOverTwo)->Name("stream/one_world_over_two_at_once/corrowdale")->UseRealTime()->MinTime(12);
+BENCHMARK(oneWorldOverTwo)->Name("stream/one_world_over_two_at_once/corrowdale")->UseRealTime()->MinTime(atLeast(12));
 
 /// "ratio" is the work of a chunk over what noting its life costs: at least 100.
 void workOverLives(benchmark::State& state)
