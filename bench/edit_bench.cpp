@@ -29,7 +29,7 @@ public:
     std::shared_ptr<const EditOutcome> edit(std::vector<VoxelChange> changes)
     {
         m_outcome.reset();
-        (void)m_streamer.edit({[&changes](const ReadVoxel&) { return changes; }, 0});
+        (void)m_streamer.edit({[&changes](const ReadVoxel&) { return changes; }, false});
         while (!m_outcome)
             take();
         return m_outcome;

@@ -87,13 +87,14 @@ KeepGoing untilStopped(const std::stop_token& stop, const char* doing)
     };
 }
 
-int verify(const WorldFile& world, const Arguments& arguments, const std::stop_token& stop)
+/// Describes it with the rows that cannot be read; `damagedCode` where there are any.
+int check(const WorldFile& world, const Arguments& arguments, const std::stop_token& stop, Exit damagedCode)
 {
     const auto damaged = world.verify(untilStopped(stop, "checking"));
     if (!damaged)
         return stop.stop_requested() ? static_cast<int>(kStopped) : fail(damaged.problem());
     const int said = describe(world, damaged.value(), arguments);
-    return said != kDone ? said : damaged.value().empty() ? kDone : kDoesNotHold;
+    return said != kDone ? said : damaged.value().empty() ? kDone : damagedCode;
 }
 
 int compact(WorldFile& world, const Arguments& arguments, const std::stop_token& stop)
@@ -109,7 +110,7 @@ int compact(WorldFile& world, const Arguments& arguments, const std::stop_token&
         return stop.stop_requested() ? static_cast<int>(kStopped) : fail(saved.problem(), kCannotWrite);
     if (!arguments.world.json)
         std::cout << saved.value() << " bytes smaller\n";
-    return describe(world, {}, arguments);
+    return check(world, arguments, stop, kDone);
 }
 
 } // namespace
@@ -145,10 +146,10 @@ Run addWorld(CLI::App& parser)
             return fail(opened.problem());
         const auto world = opened.take();
         if (isVerify->parsed())
-            return verify(*world, *arguments, stop);
+            return check(*world, *arguments, stop, kDoesNotHold);
         if (isCompact->parsed())
             return compact(*world, *arguments, stop);
-        return describe(*world, {}, *arguments);
+        return check(*world, *arguments, stop, kDone);
     };
 }
 

@@ -130,7 +130,7 @@ void ToolHand::ask(Streamer& streamer, const ToolUse& use)
 {
     const Tool& tool = toolOf(use.kind);
     const std::uint64_t number
-        = streamer.edit({[use, rules = m_rules](const ReadVoxel& read) { return changesOf(use, read, rules); }, 0});
+        = streamer.edit({[use, rules = m_rules](const ReadVoxel& read) { return changesOf(use, read, rules); }, false});
     m_asked.push_back({number, Way::Do, QString::fromUtf8(tool.title), use});
     emit changed();
 }
@@ -138,7 +138,7 @@ void ToolHand::ask(Streamer& streamer, const ToolUse& use)
 void ToolHand::askAgain(Streamer& streamer, std::vector<VoxelChange> changes, Way way)
 {
     const std::uint64_t number
-        = streamer.edit({[changes = std::move(changes)](const ReadVoxel&) { return changes; }, 0});
+        = streamer.edit({[changes = std::move(changes)](const ReadVoxel&) { return changes; }, true});
     m_asked.push_back({number, way, {}, std::nullopt});
     emit changed();
 }
@@ -235,7 +235,7 @@ void ToolHand::throwDebris(const EditOutcome& outcome, const ToolUse& use)
         m_debris.push_back({piece.from, {0.5F, 0.5F, 0.5F}, piece.velocity, piece.material, kSeconds});
 }
 
-void ToolHand::advance(double seconds, Streamer* streamer)
+void ToolHand::advance(double seconds, Streamer* streamer, const ReadVoxel& read)
 {
     if (streamer && !m_wishes.empty() && !hasNewOnItsWay()) {
         m_wishes.pop_back();
@@ -257,14 +257,7 @@ void ToolHand::advance(double seconds, Streamer* streamer)
             piece.at[a] += piece.velocity[a] * dt;
         const auto cell = [](float v) { return static_cast<std::int64_t>(std::floor(v)); };
         const VoxelPos at = piece.from + VoxelPos{cell(piece.at[0]), cell(piece.at[1]), cell(piece.at[2])};
-        if (!streamer)
-            continue;
-        const ChunkPos chunk = chunkOf(at, streamer->edge());
-        const auto voxels = streamer->voxels(chunk);
-        if (!voxels)
-            continue;
-        const VoxelPos in = at - originOf(chunk, streamer->edge());
-        const Material there = voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
+        const Material there = read(at).value_or(kOpen);
         if (there != kOpen && m_rules.matter[there] != Matter::Liquid) { // it lies where it fell
             piece.at = was;
             piece.velocity = {0, 0, 0};

@@ -73,8 +73,8 @@ public:
         float left = 0; // seconds until it is gone
     };
     [[nodiscard]] const std::vector<Debris>& debris() const { return m_debris; }
-    /// Counts charges down and lets debris fall on what is resident.
-    void advance(double seconds, Streamer* streamer);
+    /// Counts charges down and lets debris fall on what `read` says is there.
+    void advance(double seconds, Streamer* streamer, const ReadVoxel& read);
 
     bool undo(Streamer& streamer);
     bool redo(Streamer& streamer);

@@ -50,12 +50,11 @@ QString WorldKeeper::state() const
     if (m_saving > 0)
         return tr("saving …");
     if (!hasFile())
-        return unsaved() == 0 ? tr("nothing to save")
-                              : tr("%1 changed chunks, in no file yet").arg(countText(unsaved()));
+        return unsaved() == 0 ? tr("nothing to save") : tr("in no file yet");
     if (!m_readOnly.isEmpty())
         return tr("%1 is only read").arg(name);
     return unsaved() == 0 ? tr("saved in %1").arg(name)
-                          : tr("%1 changed chunks not in %2 yet").arg(countText(unsaved()), name);
+                          : tr("%1 of them not in %2 yet").arg(countText(unsaved()), name);
 }
 
 void WorldKeeper::saveAs(const QString& file, const WorldHeader& header)

@@ -42,7 +42,7 @@ public:
     [[nodiscard]] bool isSaving() const { return m_saving > 0; }
     /// Changed chunks that are on no disk.
     [[nodiscard]] std::size_t unsaved() const;
-    /// In a few words: "saved in dale.fell", "12 chunks not saved yet", "in no file yet".
+    /// In a few words: "saved in dale.fell", "12 of them not in dale.fell yet", "in no file yet".
     [[nodiscard]] QString state() const;
 
 signals:

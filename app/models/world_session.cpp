@@ -46,7 +46,7 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     guard(m_setups);
     connect(&editor, &ToolHand::spread, this, [this](const std::vector<VoxelChange>& changes) {
         if (m_b && m_b->streamer)
-            (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, 0});
+            (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, false});
     });
     editor.begin(m_terrain->recipe.blocks);
     keeper.follow(m_changes);
@@ -181,6 +181,7 @@ void WorldSession::follow(const Setup& now, const Setup& before)
 
 void WorldSession::advance(double seconds)
 {
+    m_reader.begin(m_streamer.get(), m_epoch);
     if (flight.keys.any())
         m_replay.reset();
     if (m_replay) {
@@ -193,7 +194,7 @@ void WorldSession::advance(double seconds)
     } else {
         eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
     }
-    editor.advance(seconds, m_streamer.get());
+    editor.advance(seconds, m_streamer.get(), m_reader.reader());
     if (recorder)
         recorder->note(eye, seconds, *m_terrain);
     const Eye& viewer = look.frozen ? *look.frozen : eye; // what is held stays there
@@ -233,7 +234,6 @@ void WorldSession::stepOnFoot(double seconds)
     constexpr double kPace = 4.5, kFast = 2; // metres a second; while the fast key is held
     if (eye.cell != m_walkedTo.cell || eye.within != m_walkedTo.within)
         walk(true); // it was put elsewhere
-    m_reader.begin(m_streamer.get(), m_epoch);
     const FlightKeys& held = flight.keys;
     const double perMetre = m_terrain->voxelsPerMetre;
     WalkKeys keys;

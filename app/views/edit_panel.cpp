@@ -210,8 +210,14 @@ void EditPanel::addUndo(QVBoxLayout* column)
     m_redo->setObjectName(QStringLiteral("redoEdit"));
     connect(m_undo, &QPushButton::clicked, this, [this] { m_session.undoEdit(); });
     connect(m_redo, &QPushButton::clicked, this, [this] { m_session.redoEdit(); });
+    m_save = new QPushButton(tr("Save"), this);
+    m_save->setObjectName(QStringLiteral("saveWorld"));
+    m_save->setToolTip(tr("Keeps the recipe and all that was changed in a world file (Ctrl+Shift+S); after that it is "
+                          "saved every 20 seconds."));
+    connect(m_save, &QPushButton::clicked, this, &EditPanel::saveWanted);
     line->addWidget(m_undo);
     line->addWidget(m_redo);
+    line->addWidget(m_save);
     column->addLayout(line);
 }
 
@@ -253,6 +259,7 @@ void EditPanel::refresh()
                 .arg(figures.meshed)
                 .arg(figureText(figures.readyUs / 1000), picture));
     }
+    m_save->setEnabled(m_session.keeper.unsaved() > 0 && !m_session.keeper.isSaving());
     const std::size_t chunks = m_session.changes()->chunks();
     m_kept->setText(chunks == 0
             ? QString()

@@ -24,6 +24,9 @@ class EditPanel : public QWidget {
 public:
     explicit EditPanel(WorldSession& session, QWidget* parent = nullptr);
 
+signals:
+    void saveWanted(); // of the world; who knows the file or asks for one does it
+
 private:
     void addTools(QVBoxLayout* column);
     void addRadius(QVBoxLayout* column);
@@ -36,7 +39,7 @@ private:
     QSlider* m_radius = nullptr;
     QLabel *m_radiusText = nullptr, *m_figures = nullptr, *m_kept = nullptr;
     QComboBox* m_kind = nullptr;
-    QPushButton *m_undo = nullptr, *m_redo = nullptr;
+    QPushButton *m_undo = nullptr, *m_redo = nullptr, *m_save = nullptr;
 };
 
 } // namespace fell

@@ -13,6 +13,7 @@
 
 #include <QActionGroup>
 #include <QCloseEvent>
+#include <QEventLoop>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QInputDialog>
@@ -435,6 +436,7 @@ QWidget* MainWindow::buildFieldPage()
     }
     m_bench = new StageBench(m_session, page);
     connect(m_bench, &StageBench::fullDetailWanted, this, &MainWindow::compareWithFullDetail);
+    connect(m_bench, &StageBench::saveWanted, this, &MainWindow::saveWorld);
     middle->addWidget(m_field, 1);
     middle->addWidget(m_bench);
     m_plan = new PlanPanel(m_session, *m_field, page);
@@ -637,8 +639,15 @@ void MainWindow::askDrop(const std::vector<DamagedRow>& damaged)
 bool MainWindow::mayLeaveWorld()
 {
     WorldKeeper& keeper = m_session.keeper;
-    if (keeper.hasFile())
-        keeper.save(); // ends before the keeper does
+    keeper.save();
+    if (keeper.isSaving()) { // only what is on the disk is saved: a save that fails gives its chunks back
+        QEventLoop untilSaved;
+        connect(&keeper, &WorldKeeper::changed, &untilSaved, [&] {
+            if (!keeper.isSaving())
+                untilSaved.quit();
+        });
+        untilSaved.exec(QEventLoop::ExcludeUserInputEvents);
+    }
     if (keeper.unsaved() == 0)
         return true;
     QMessageBox box(QMessageBox::NoIcon, tr("Changes in no file"),

@@ -293,8 +293,11 @@ void StageBench::rebuildStage()
         });
         box->addWidget(m_cull);
     } else {
-        if (stage->id == "edit") // what one works with comes first
-            box->addWidget(new EditPanel(m_session, card));
+        if (stage->id == "edit") { // what one works with comes first
+            auto* tools = new EditPanel(m_session, card);
+            connect(tools, &EditPanel::saveWanted, this, &StageBench::saveWanted);
+            box->addWidget(tools);
+        }
         addMethods(box, *stage);
         addNumbers(box, *stage);
     }

@@ -36,6 +36,8 @@ public:
 signals:
     /// The same view at full detail is wanted beside setup A.
     void fullDetailWanted();
+    /// What was changed is to go into a file.
+    void saveWanted();
 
 private:
     void buildReach(QVBoxLayout* column);

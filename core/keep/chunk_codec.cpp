@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "keep/chunk_codec.h"
 
+#include "grid/spread_bits.h"
+
 #include <zstd.h>
 
 #include <algorithm>
@@ -110,15 +112,6 @@ void putChanged(const KeptVoxels& changed, std::string& out)
     }
     out += numbers;
 }
-
-/// kSpread[b]: bit i of b in byte i.
-constexpr std::array<std::uint64_t, 256> kSpread = [] {
-    std::array<std::uint64_t, 256> spread{};
-    for (std::size_t bits = 0; bits < 256; ++bits)
-        for (std::size_t i = 0; i < 8; ++i)
-            spread[bits] |= std::uint64_t{bits >> i & 1} << (8 * i);
-    return spread;
-}();
 
 /// A row's palette numbers, a byte each, as one word for each of the lowest eight bits.
 using RowWords = std::array<std::uint32_t, 8>;
@@ -278,7 +271,7 @@ void readWhole(Reader& reader, std::vector<Material>& out)
         for (unsigned i = 0; i < kKeptEdge / 8; ++i) {
             std::array<std::uint64_t, 2> eight{}; // low and high bytes of eight numbers
             for (unsigned bit = 0; bit < bits; ++bit)
-                eight[bit / 8] |= kSpread[words[bit] >> (8 * i) & 0xFF] << (bit % 8);
+                eight[bit / 8] |= kSpreadBits[words[bit] >> (8 * i) & 0xFF] << (bit % 8);
             for (unsigned x = 0; x < 8; ++x) {
                 const std::size_t number = (eight[0] >> (8 * x) & 0xFF) | (eight[1] >> (8 * x) & 0xFF) << 8;
                 if (number >= kinds.size()) {

@@ -3,12 +3,12 @@
 
 #include "input/json_reader.h"
 #include "input/text_file.h"
+#include "keep/chunk_codec.h"
 #include "measure/findings.h"
 #include "measure/results.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <xxhash.h>
-#include <zstd.h>
 
 #include <algorithm>
 #include <cstdlib>
@@ -18,6 +18,7 @@ namespace {
 
 constexpr int kApplication = 0x46656C6C; // "Fell"
 constexpr int kVersion = 1;
+constexpr int kLevel = 3; // of zstd
 constexpr std::size_t kLargest = std::size_t{1} << 30; // bytes of one trial's document
 
 constexpr const char* kTables = R"(
@@ -30,28 +31,6 @@ CREATE TABLE trial(
 CREATE INDEX trial_by_date ON trial(date);
 CREATE TABLE content(trial INTEGER PRIMARY KEY REFERENCES trial(id) ON DELETE CASCADE, document BLOB NOT NULL);
 )";
-
-/// The text with a checksum in it; zstd's own, so that damage is found when it is read.
-std::string compressed(const std::string& text)
-{
-    std::string out(ZSTD_compressBound(text.size()), '\0');
-    const std::unique_ptr<ZSTD_CCtx, std::size_t (*)(ZSTD_CCtx*)> context(ZSTD_createCCtx(), ZSTD_freeCCtx);
-    ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, 1);
-    out.resize(ZSTD_compress2(context.get(), out.data(), out.size(), text.data(), text.size()));
-    return out;
-}
-
-std::optional<std::string> decompressed(const void* bytes, std::size_t size)
-{
-    const unsigned long long length = ZSTD_getFrameContentSize(bytes, size);
-    if (length == ZSTD_CONTENTSIZE_ERROR || length == ZSTD_CONTENTSIZE_UNKNOWN || length > kLargest)
-        return std::nullopt;
-    std::string text(length, '\0');
-    const std::size_t done = ZSTD_decompress(text.data(), text.size(), bytes, size);
-    if (ZSTD_isError(done) || done != text.size())
-        return std::nullopt;
-    return text;
-}
 
 std::string keyOf(const std::string& document)
 {
@@ -198,7 +177,7 @@ struct Ledger::Parts {
         add.bind(++at, entry.meshNs);
         add.exec();
         const std::int64_t id = base.getLastInsertRowid();
-        const std::string bytes = compressed(document);
+        const std::string bytes = squeezed(document, kLevel);
         SQLite::Statement content(base, "INSERT INTO content(trial, document) VALUES(?, ?)");
         content.bind(1, id);
         content.bindNoCopy(2, bytes.data(), static_cast<int>(bytes.size()));
@@ -227,7 +206,8 @@ struct Ledger::Parts {
             if (!get.executeStep())
                 return Problem{file.string(), "", "has no trial " + std::to_string(id)};
             const SQLite::Column bytes = get.getColumn(0);
-            auto text = decompressed(bytes.getBlob(), static_cast<std::size_t>(bytes.getBytes()));
+            auto text = unsqueezed(
+                {static_cast<const char*>(bytes.getBlob()), static_cast<std::size_t>(bytes.getBytes())}, kLargest);
             if (!text)
                 return Problem{file.string(), "",
                     "holds trial " + std::to_string(id) + " damaged: its checksum is another; the others can be read"};

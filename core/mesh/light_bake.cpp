@@ -2,6 +2,8 @@
 // Levels of a voxel are worked on as one word, a byte a channel: sums of four and differences then need no loop.
 #include "mesh/light_bake.h"
 
+#include "grid/spread_bits.h"
+
 #include <algorithm>
 #include <bit>
 #include <cstring>
@@ -20,15 +22,6 @@ constexpr std::array<LightSample, 2> kSamples{{
     {"flat", "flat, a level a side",
         "Each side has the level of the voxel before it: steps, and a cut at each of them."},
 }};
-
-/// Bit i of the index becomes the low bit of byte i.
-constexpr std::array<std::uint64_t, 256> kSpread = [] {
-    std::array<std::uint64_t, 256> spread{};
-    for (std::size_t bits = 0; bits < 256; ++bits)
-        for (std::size_t i = 0; i < 8; ++i)
-            spread[bits] |= std::uint64_t{bits >> i & 1} << (8 * i);
-    return spread;
-}();
 
 /// The levels of one chunk voxel by voxel, a row when it is first asked for.
 class SpeltRows {
@@ -56,7 +49,7 @@ private:
         std::array<std::array<std::uint8_t, 72>, kMostLightChannels + 1> bytes; // by channel; last: closed
         const auto spread = [&](const std::uint64_t* from, unsigned shift, std::array<std::uint8_t, 72>& to, bool add) {
             for (std::size_t x = 0; x < m_stride; x += 8) {
-                std::uint64_t eight = kSpread[from[x / 64] >> (x % 64) & 0xFF] << shift, was = 0;
+                std::uint64_t eight = kSpreadBits[from[x / 64] >> (x % 64) & 0xFF] << shift, was = 0;
                 std::memcpy(&was, to.data() + x, 8);
                 eight |= add ? was : 0;
                 std::memcpy(to.data() + x, &eight, 8);

@@ -40,17 +40,17 @@ struct MeshedChunk {
 /// What is to be changed of the world.
 struct EditRequest {
     /// Says which voxels become what; `before` need not be filled. Runs on a worker while the books are held, so it
-    /// should cost milliseconds at most. What is not resident, and what stays as it is, is left out.
+    /// should cost milliseconds at most. What stays as it is is left out.
     std::function<std::vector<VoxelChange>(const ReadVoxel& read)> make;
-    std::uint64_t undoes = 0; // for whom it may concern: comes back with the outcome
+    /// What is not resident is changed too: it comes changed when it comes. For undo, which must take all of it back.
+    bool isEverywhere = false;
 };
 
 /// What an edit did, once its meshes have been delivered.
 struct EditOutcome {
     std::uint64_t edit = 0; // as edit() gave it
-    std::uint64_t undoes = 0;
     std::vector<VoxelChange> changes; // those that were made
-    std::size_t missing = 0; // voxels that were not resident
+    std::size_t missing = 0; // voxels that were not resident, and left out
     int voxelChunks = 0; // whose voxels changed
     int relit = 0; // whose levels changed
     int meshed = 0; // that were meshed again; with the plain way each as often as it was
@@ -217,13 +217,15 @@ private:
     };
     std::optional<Asked> takeEdit();
     void runEdit(const Asked& asked, std::uint8_t thread);
-    [[nodiscard]] std::vector<VoxelChange> wantedChanges(const EditRequest& edit, EditOutcome& outcome) const;
+    [[nodiscard]] std::vector<VoxelChange> wantedChanges(const EditRequest& edit, EditOutcome& outcome);
+    void dueCoarse(ChunkPos chunk);
     std::vector<Remesh> changeVoxels(std::span<const VoxelChange> changes, EditOutcome& outcome, std::uint8_t thread);
     std::unordered_set<ChunkPos, ChunkPosHash> relightRound(
         LightWorld& world, std::span<const VoxelChange> changes, EditOutcome& outcome);
     void keepFloors(const LightWorld& world);
     void finishEdit(std::vector<Remesh> remeshes, std::uint64_t number, EditOutcome& outcome, std::uint8_t thread);
     bool refreshCoarse(std::uint8_t thread);
+    void remakeCoarse(std::vector<ChunkPos> due, std::uint8_t thread);
     void ask(Request request);
     void post();
     void wake();

@@ -66,8 +66,8 @@ std::optional<Streamer::Asked> Streamer::takeEdit()
     return asked;
 }
 
-/// What of an edit there is to do. The map's lock is held.
-std::vector<VoxelChange> Streamer::wantedChanges(const EditRequest& edit, EditOutcome& outcome) const
+/// What of an edit there is to do to resident chunks; the rest is left out, or only kept. The map's lock is held.
+std::vector<VoxelChange> Streamer::wantedChanges(const EditRequest& edit, EditOutcome& outcome)
 {
     const int edge = m_setup.chunk.edge;
     ChunkPos last{INT64_MIN, 0, 0};
@@ -84,13 +84,33 @@ std::vector<VoxelChange> Streamer::wantedChanges(const EditRequest& edit, EditOu
         return voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
     };
     std::vector<VoxelChange> wanted = edit.make(read);
+    std::vector<VoxelChange> absent;
     std::erase_if(wanted, [&](VoxelChange& one) {
         const auto before = read(one.at);
-        outcome.missing += !before;
+        if (!before && edit.isEverywhere)
+            absent.push_back(one);
+        outcome.missing += !before && !edit.isEverywhere;
         one.before = before.value_or(kOpen);
         return !before || one.before == one.after || one.after >= m_terrain->recipe.blocks.kinds.size();
     });
+    m_changes->set(absent); // whoever makes these chunks takes it from there
+    for (const VoxelChange& one : absent) {
+        ChunkPos chunk = chunkOf(one.at, edge);
+        levelOf(0).sky.forget(chunk.x, chunk.z);
+        dueCoarse(chunk);
+    }
+    m_coarseLeft = m_coarseDue.size();
     return wanted;
+}
+
+/// The coarser chunks over this one lag behind it. The map's lock is held.
+void Streamer::dueCoarse(ChunkPos chunk)
+{
+    while (chunk.level + 1 < static_cast<int>(m_levels.size())) {
+        chunk = parentOf(chunk);
+        if (std::find(m_coarseDue.begin(), m_coarseDue.end(), chunk) == m_coarseDue.end())
+            m_coarseDue.push_back(chunk);
+    }
 }
 
 /// Lights the world anew round changed voxels. Gives the chunks whose meshes show it. The map's lock is held.
@@ -170,11 +190,7 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
         m_map.change(chunk, std::make_shared<const VoxelChunk>(before.with(voxels, m_form)),
             world ? world->sharePasses(chunk) : nullptr);
         m_lives.note(chunk, LifeStep::Edited, thread, (threadNs() - start) / others.size());
-        for (ChunkPos coarse = chunk; coarse.level + 1 < static_cast<int>(m_levels.size());) {
-            coarse = parentOf(coarse);
-            if (std::find(m_coarseDue.begin(), m_coarseDue.end(), coarse) == m_coarseDue.end())
-                m_coarseDue.push_back(coarse);
-        }
+        dueCoarse(chunk);
     }
     m_coarseLeft = m_coarseDue.size();
     outcome.voxelChunks += static_cast<int>(others.size());
@@ -236,7 +252,6 @@ void Streamer::runEdit(const Asked& asked, std::uint8_t thread)
 {
     auto outcome = std::make_shared<EditOutcome>();
     outcome->edit = asked.number;
-    outcome->undoes = asked.edit.undoes;
     outcome->asked = asked.when;
     try {
         std::vector<Remesh> remeshes;
@@ -281,6 +296,21 @@ bool Streamer::refreshCoarse(std::uint8_t thread)
             return false;
         due = std::exchange(m_coarseDue, {});
     }
+    try {
+        remakeCoarse(std::move(due), thread);
+    } catch (const std::exception&) { // no memory: the coarse levels show what was before
+        ++m_failures;
+    }
+    {
+        const std::scoped_lock lock(m_mapMutex);
+        m_coarseLeft = m_coarseDue.size();
+    }
+    wake();
+    return true;
+}
+
+void Streamer::remakeCoarse(std::vector<ChunkPos> due, std::uint8_t thread)
+{
     std::sort(due.begin(), due.end(), [](ChunkPos a, ChunkPos b) { return a.level < b.level; });
     ChunkSet dirty;
     for (const ChunkPos chunk : due) {
@@ -318,12 +348,6 @@ bool Streamer::refreshCoarse(std::uint8_t thread)
     }
     EditOutcome unused;
     finishEdit(std::move(remeshes), 0, unused, thread);
-    {
-        const std::scoped_lock lock(m_mapMutex);
-        m_coarseLeft = m_coarseDue.size();
-    }
-    wake();
-    return true;
 }
 
 } // namespace fell

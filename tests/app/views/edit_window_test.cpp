@@ -184,6 +184,7 @@ TEST_F(EditWindowTest, AWorldIsSavedAndOpenedAgainWithWhatWasBuilt)
     keeper.saveAs(file, headerOf(m_window->session().terrain()));
     EXPECT_TRUE(becomes([&] { return keeper.hasFile() && !keeper.isSaving(); }));
     EXPECT_TRUE(becomes([&] { return child<QLabel>("editKept")->text().contains("saved in dale.fell"); }));
+    EXPECT_FALSE(child<QPushButton>("saveWorld")->isEnabled()) << "nothing is left to save";
     // Another world, and back from the file.
     m_window->openWorld(QStringLiteral("level"));
     waitUntilThere();

@@ -2,7 +2,7 @@
 // Picking against a slow twin that intersects the ray with the box of every voxel, and by hand.
 #include "edit/pick.h"
 
-#include "support/sample_worlds.h"
+#include "support/shaped_blocks.h"
 
 #include <glm/geometric.hpp>
 
@@ -12,21 +12,11 @@
 namespace fell {
 namespace {
 
-BlockSet blocks()
-{
-    BlockSet set = test::testBlocks(); // 1 slate, 2 turf, 3 water, 4 wood, 5 needles
-    set.kinds[3].matter = Matter::Liquid;
-    set.kinds.push_back(
-        {.name = "half", .shape = std::make_shared<const BlockShape>(halfShape()), .shapeName = "half"});
-    set.kinds.push_back(
-        {.name = "slope", .shape = std::make_shared<const BlockShape>(slopeShape()), .shapeName = "slope"});
-    return set;
-}
-constexpr Material kSlate = 1, kWater = 3, kHalf = 6, kSlope = 7;
+using namespace test::shaped;
 
 struct World {
     std::map<VoxelPos, Material> voxels;
-    BlockSet set = blocks();
+    BlockSet set = shapedBlocks();
     SideRules rules = sideRulesOf(set);
     [[nodiscard]] ReadVoxel read() const
     {

@@ -2,7 +2,7 @@
 // Walking, by hand and by chance: closed forms of falling and jumping, and a body that is never inside anything.
 #include "edit/walk.h"
 
-#include "support/sample_worlds.h"
+#include "support/shaped_blocks.h"
 
 #include <cmath>
 #include <map>
@@ -11,21 +11,11 @@
 namespace fell {
 namespace {
 
-BlockSet blocks()
-{
-    BlockSet set = test::testBlocks(); // 1 slate, 2 turf, 3 water, 4 wood, 5 needles
-    set.kinds[3].matter = Matter::Liquid;
-    set.kinds.push_back(
-        {.name = "half", .shape = std::make_shared<const BlockShape>(halfShape()), .shapeName = "half"});
-    set.kinds.push_back(
-        {.name = "slope", .shape = std::make_shared<const BlockShape>(slopeShape()), .shapeName = "slope"});
-    return set;
-}
-constexpr Material kSlate = 1, kWater = 3, kHalf = 6, kSlope = 7;
+using namespace test::shaped;
 
 struct Place {
     std::function<Material(VoxelPos)> at;
-    BlockSet set = blocks();
+    BlockSet set = shapedBlocks();
     SideRules sides = sideRulesOf(set);
     CollisionRules rules = collisionRulesOf(sides);
     BodyShape shape;

@@ -60,7 +60,7 @@ void settle(Streamer& streamer, Shown& shown)
 
 EditRequest setVoxels(std::vector<VoxelChange> changes)
 {
-    return {[changes = std::move(changes)](const ReadVoxel&) { return changes; }, 0};
+    return {[changes = std::move(changes)](const ReadVoxel&) { return changes; }, false};
 }
 
 EditRequest ball(VoxelPos middle, int radius, Material material)
@@ -265,6 +265,32 @@ TEST(StreamEdit, ChunksThatWentAwayComeBackChanged)
     streamer.moveTo(at);
     settle(streamer, shown);
     expectAsFromNothing(terrain, setup, streamer, shown, at);
+}
+
+TEST(StreamEdit, UndoTakesBackAlsoWhatHasGone)
+{
+    const auto terrain = gallery();
+    const fell::Setup setup = editSetup("lamp-sky");
+    Streamer streamer(terrain, setup);
+    Shown shown;
+    const ChunkPos at = chunkOf({56, 8, 56}, 16);
+    streamer.moveTo(at);
+    settle(streamer, shown);
+    const auto before = shown.meshes;
+    (void)streamer.edit(ball({56, 8, 56}, 5, 1));
+    settle(streamer, shown);
+    ASSERT_NE(shown.meshes, before);
+    std::vector<VoxelChange> back;
+    for (const VoxelChange& one : shown.outcomes.at(0)->changes)
+        back.push_back({one.at, one.after, one.before});
+    streamer.moveTo(at + ChunkPos{40, 0, 0});
+    settle(streamer, shown);
+    (void)streamer.edit({[&back](const ReadVoxel&) { return back; }, true});
+    settle(streamer, shown);
+    EXPECT_EQ(shown.outcomes.at(1)->missing, 0u);
+    streamer.moveTo(at);
+    settle(streamer, shown);
+    EXPECT_EQ(shown.meshes, before);
 }
 
 TEST(StreamEdit, EditsWhileChunksAreStillComingAreNotLost)
