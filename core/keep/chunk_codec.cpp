@@ -68,21 +68,39 @@ struct Reader {
 /// The materials that occur, in the order in which they come, and the number of each.
 class Palette {
 public:
+    Palette()
+        : m_numbers(table())
+    {
+    }
+    ~Palette() { clear(); }
+    Palette(const Palette&) = delete;
+    Palette& operator=(const Palette&) = delete;
+
     std::uint32_t numberOf(Material material)
     {
-        if (material == m_last) // neighbours are mostly alike
-            return m_lastNumber;
-        m_last = material;
-        const auto found = std::find(kinds.begin(), kinds.end(), material);
-        m_lastNumber = static_cast<std::uint32_t>(found - kinds.begin());
-        if (found == kinds.end())
+        std::uint32_t& number = m_numbers[material];
+        if (number == 0) {
             kinds.push_back(material);
-        return m_lastNumber;
+            number = static_cast<std::uint32_t>(kinds.size());
+        }
+        return number - 1;
+    }
+    void clear()
+    {
+        for (const Material kind : kinds)
+            m_numbers[kind] = 0;
+        kinds.clear();
     }
     std::vector<Material> kinds;
 
 private:
-    std::uint32_t m_last = UINT32_MAX, m_lastNumber = 0;
+    /// One more than its number for each material there could be, 0 where it has none; cleared by whoever used it.
+    static std::vector<std::uint32_t>& table()
+    {
+        static thread_local std::vector<std::uint32_t> numbers(65536);
+        return numbers;
+    }
+    std::vector<std::uint32_t>& m_numbers;
 };
 
 unsigned bitsFor(std::size_t kinds)
@@ -195,7 +213,7 @@ void putWhole(const std::vector<Material>& voxels, std::string& out)
         before = words;
     }
     if (palette.kinds.size() > 256) {
-        palette = {};
+        palette.clear();
         putManyKinds(voxels, palette, planes);
     }
     putPalette(palette, out);
