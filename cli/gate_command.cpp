@@ -49,6 +49,7 @@ Outcome<TransectSpec> specOf(const Arguments& arguments, const TransectResult& t
     }
     spec.rounds = arguments.rounds > 0 ? arguments.rounds : then.rounds;
     spec.frames = then.frames;
+    spec.churn = then.churn;
     spec.a = then.a;
     if (arguments.setupGiven) {
         auto setup = openSetup(arguments.world.setup, arguments.world.set);

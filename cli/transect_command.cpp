@@ -18,6 +18,7 @@ struct Arguments {
     std::vector<std::string> vary{"stream.distance=4,6,8"};
     std::string ledger, route = "beck-to-summit", out, size = "1280x800";
     int rounds = 3, frames = 24;
+    std::string churn = "none";
     bool noDraw = false, keep = false, audit = true;
 };
 
@@ -70,12 +71,18 @@ Outcome<TransectSpec> specOf(const Arguments& arguments)
     spec.route = route.take();
     spec.rounds = arguments.rounds;
     spec.frames = arguments.frames;
+    auto churn = parseChurn(arguments.churn);
+    if (!churn)
+        return churn.problem();
+    spec.churn = churn.value();
     if (auto problem = checkTransect(spec))
         return *problem;
     auto terrain = openWorld(arguments.world);
     if (!terrain)
         return terrain.problem();
     spec.terrain = terrain.take();
+    if (auto problem = checkChurn(spec.churn, spec.terrain->recipe.blocks))
+        return *problem;
     return spec;
 }
 
@@ -161,6 +168,8 @@ Run addTransect(CLI::App& parser)
     command->add_option("--rounds", arguments->rounds, "how often each value is measured, setups taking turns")
         ->capture_default_str();
     command->add_option("--frames", arguments->frames, "frames along the route in each round")->capture_default_str();
+    command->add_option("--churn", arguments->churn, "changes in each frame: blocks:N, lamps:N or blasts:N")
+        ->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
     command->add_option("--out", arguments->out, "a folder for CSV, JSON, plots and a report");
     command->add_flag("--keep", arguments->keep, "keep the trial in the ledger");

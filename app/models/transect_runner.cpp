@@ -100,6 +100,9 @@ Outcome<TransectSpec> specFrom(
         spec.acrossValues = valuesFrom(*second, sentence.acrossValues);
     if (auto problem = readWho(sentence, current, spec))
         return *problem;
+    if (auto problem = checkChurn(sentence.churn, spec.terrain->recipe.blocks))
+        return *problem;
+    spec.churn = sentence.churn;
     if (auto problem = checkTransect(spec))
         return Problem{field->title, "", problem->what};
     return spec;

@@ -23,6 +23,7 @@ struct TransectSentence {
     double budget = 16.6; // ms a frame
     std::string route = "beck-to-summit", setupA = "near", setupB; // names; B empty for none
     int rounds = 3, frames = 12;
+    ChurnLoad churn; // while the route is gone along
     int width = 960, height = 600; // pixels
 };
 

@@ -19,7 +19,16 @@ QString frameText(const TransectRow& row, double value)
     return row.frameMs.count ? figureText(value) : QStringLiteral("–");
 }
 
-const std::array<Column, 11> kColumns{{
+/// Of one change.
+QString eachText(const ChurnCost& cost, std::uint64_t sum)
+{
+    return cost.changes ? figureText(static_cast<double>(sum) / static_cast<double>(cost.changes))
+                        : QStringLiteral("–");
+}
+
+/// The last ones are for trials in which something changes.
+constexpr int kAlways = 11;
+const std::array<Column, 14> kColumns{{
     {"setup",
         [](const TransectRow& r) {
             return QStringLiteral("%1 %2").arg(QLatin1Char(r.side)).arg(QString::fromStdString(r.setup));
@@ -38,7 +47,18 @@ const std::array<Column, 11> kColumns{{
     {"chunks", [](const TransectRow& r) { return countText(r.residentChunks); }},
     {"triangles", [](const TransectRow& r) { return countText(r.triangles); }},
     {"mesh bytes", [](const TransectRow& r) { return bytesText(r.gpuBytes); }},
+    {"changes ms", [](const TransectRow& r) { return figureText(r.churn.readyMs.p50); }},
+    {"remeshed", [](const TransectRow& r) { return eachText(r.churn, r.churn.meshed); }},
+    {"relit", [](const TransectRow& r) { return eachText(r.churn, r.churn.relitVoxels); }},
 }};
+
+QString tipOf(int column)
+{
+    return column < kAlways     ? QString()
+        : column == kAlways     ? TransectTable::tr("Until all meshes of a frame's changes are there, p50.")
+        : column == kAlways + 1 ? TransectTable::tr("Chunks meshed again for one change.")
+                                : TransectTable::tr("Voxels whose light one change alters.");
+}
 
 } // namespace
 
@@ -56,7 +76,7 @@ int TransectTable::rowCount(const QModelIndex& parent) const
 
 int TransectTable::columnCount(const QModelIndex& parent) const
 {
-    return parent.isValid() ? 0 : static_cast<int>(kColumns.size());
+    return parent.isValid() ? 0 : m_result.churn.kind == ChurnKind::None ? kAlways : static_cast<int>(kColumns.size());
 }
 
 QVariant TransectTable::data(const QModelIndex& index, int role) const
@@ -77,6 +97,8 @@ QVariant TransectTable::headerData(int section, Qt::Orientation orientation, int
         return {};
     if (role == Qt::TextAlignmentRole)
         return QVariant(section == 0 ? Qt::AlignLeft | Qt::AlignVCenter : Qt::AlignRight | Qt::AlignVCenter);
+    if (role == Qt::ToolTipRole)
+        return tipOf(section);
     if (role != Qt::DisplayRole)
         return {};
     if (section == 1 && !m_result.vary.empty()) {

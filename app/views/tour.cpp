@@ -278,6 +278,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
             two.setupB = "plain";
             two.values = QStringLiteral("2, 3, 4");
             two.frames = 5;
+            two.churn = {ChurnKind::Blocks, 8};
             m_window.transect().setSentence(two);
             m_window.transect().walk();
         }),

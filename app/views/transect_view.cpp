@@ -187,6 +187,16 @@ QWidget* TransectView::buildSentence()
     m_stop = new QPushButton(tr("Stop"), card);
     named(m_stop, "stop", tr("Ends the walk and keeps what has been measured."));
     m_acrossOver = word(tr("over"), card);
+    m_churn = new QComboBox(card);
+    for (const ChurnChoice& choice : churnChoices())
+        m_churn->addItem(tr(choice.title), static_cast<int>(choice.kind));
+    named(m_churn, "churn",
+        tr("What changes round the eye in each frame, the same for every setup: what one change costs is then measured "
+           "too."));
+    m_churnEach = new QSpinBox(card);
+    m_churnEach->setSuffix(tr(" a frame"));
+    named(m_churnEach, "churnEach", tr("How many change in each frame, all as one edit."));
+    connect(m_churn, &QComboBox::currentIndexChanged, this, &TransectView::showChurn);
     const auto line = [&](std::initializer_list<std::pair<QString, QWidget*>> words) {
         auto* row = new QHBoxLayout;
         row->setSpacing(7);
@@ -199,7 +209,7 @@ QWidget* TransectView::buildSentence()
         return row;
     };
     line({{tr("Vary"), m_vary}, {tr("over"), m_values}, {tr("and"), m_across}, {QString(), m_acrossOver},
-        {QString(), m_acrossValues}});
+        {QString(), m_acrossValues}, {tr("while"), m_churn}, {QString(), m_churnEach}});
     QHBoxLayout* how = line({{tr("along"), m_route}, {tr("with"), m_setupA}, {tr("and"), m_setupB}, {tr(","), m_rounds},
         {tr("rounds of"), m_frames}});
     how->addWidget(word(tr("frames"), card));
@@ -317,6 +327,14 @@ void TransectView::suggestAcross()
     m_acrossValues->setVisible(field != nullptr);
 }
 
+/// Only a load that changes something has a number.
+void TransectView::showChurn()
+{
+    const ChurnChoice& choice = churnChoice(static_cast<ChurnKind>(m_churn->currentData().toInt()));
+    m_churnEach->setVisible(choice.most > 0);
+    m_churnEach->setRange(1, std::max(1, choice.most));
+}
+
 /// The slider's steps are even in the logarithm, from 2 to 500 ms; the setup's own 16.6 ms is one of them.
 QWidget* TransectView::buildBudget(QWidget* parent)
 {
@@ -390,6 +408,8 @@ TransectSentence TransectView::sentence() const
     out.setupB = m_setupB->currentData().toString().toStdString();
     out.rounds = m_rounds->value();
     out.frames = m_frames->value();
+    out.churn.kind = static_cast<ChurnKind>(m_churn->currentData().toInt());
+    out.churn.each = out.churn.kind == ChurnKind::None ? 0 : m_churnEach->value();
     return out;
 }
 
@@ -407,6 +427,9 @@ void TransectView::setSentence(const TransectSentence& to)
     m_setupB->setCurrentIndex(std::max(0, m_setupB->findData(QString::fromStdString(to.setupB))));
     m_rounds->setValue(to.rounds);
     m_frames->setValue(to.frames);
+    m_churn->setCurrentIndex(m_churn->findData(static_cast<int>(to.churn.kind)));
+    showChurn();
+    m_churnEach->setValue(std::max(1, to.churn.each));
 }
 
 void TransectView::walk()
@@ -448,8 +471,8 @@ void TransectView::setRunning(bool running)
     m_walk->setVisible(!running);
     m_stop->setVisible(running);
     m_progress->setVisible(running);
-    for (QWidget* control : std::initializer_list<QWidget*>{
-             m_vary, m_values, m_across, m_acrossValues, m_route, m_setupA, m_setupB, m_rounds, m_frames, m_reach})
+    for (QWidget* control : std::initializer_list<QWidget*>{m_vary, m_values, m_across, m_acrossValues, m_route,
+             m_setupA, m_setupB, m_rounds, m_frames, m_churn, m_churnEach, m_reach})
         control->setEnabled(!running);
     if (running) {
         m_progress->setValue(0);

@@ -68,6 +68,7 @@ private:
     void setRunning(bool running);
     void suggestValues();
     void suggestAcross();
+    void showChurn();
     void setBudget(double ms);
     bool write(const QString& file, std::string_view bytes);
     QWidget* buildBudget(QWidget* parent);
@@ -81,6 +82,8 @@ private:
     double m_budgetMs = 16.6, m_setupBudget = 16.6; // a frame; the setup's own as it was last
     QLabel* m_budgetText = nullptr;
     QSpinBox *m_rounds = nullptr, *m_frames = nullptr;
+    QComboBox* m_churn = nullptr;
+    QSpinBox* m_churnEach = nullptr;
     QPushButton *m_walk = nullptr, *m_stop = nullptr, *m_saveCsv = nullptr, *m_savePlot = nullptr,
                 *m_saveReport = nullptr, *m_reach = nullptr;
     QToolButton *m_measuredButton = nullptr, *m_ledgerButton = nullptr;

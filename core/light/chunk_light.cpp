@@ -64,41 +64,53 @@ void ChunkLight::set(int channel, std::size_t voxel, int level)
 ChunkBox differenceOf(const ChunkLight& a, const ChunkLight& b)
 {
     const int edge = a.edge;
-    ChunkBox box{{edge, edge, edge}, {0, 0, 0}};
-    std::uint64_t columns = 0; // x of voxels that differ
-    ChannelLevels spelt; // of the side that has no bits of its own
-    for (int c = 0; c < a.channels; ++c) {
-        const ChannelLevels &one = a.of[static_cast<std::size_t>(c)], &two = b.of[static_cast<std::size_t>(c)];
+    std::array<ChannelLevels, 2 * kMostLightChannels> spelt; // of sides that have no bits of their own
+    std::array<std::array<const std::uint64_t*, 2>, kMostLightChannels> pairs{}; // of the channels that differ
+    std::size_t differing = 0;
+    std::size_t next = 0;
+    const auto bitsOf = [&](const ChannelLevels& levels) {
+        if (!levels.bits.empty())
+            return levels.bits.data();
+        ChannelLevels& own = spelt[next++] = levels;
+        spellOut(own, edge);
+        return static_cast<const std::uint64_t*>(own.bits.data());
+    };
+    for (std::size_t c = 0; c < static_cast<std::size_t>(a.channels); ++c) {
+        const ChannelLevels &one = a.of[c], &two = b.of[c];
         if (one == two)
             continue;
-        const auto bitsOf = [&](const ChannelLevels& levels) {
-            if (!levels.bits.empty())
-                return levels.bits.data();
-            spelt = levels;
-            spellOut(spelt, edge);
-            return static_cast<const std::uint64_t*>(spelt.bits.data());
-        };
         if (one.bits.empty() && two.bits.empty()) // each alike, and not the same
-            return {{0, 0, 0}, {edge, edge, edge}};
-        const std::uint64_t *first = bitsOf(one), *second = bitsOf(two);
-        withEdge(edge, [&](auto width) {
-            constexpr int kEdge = decltype(width)::value;
-            for (int y = 0; y < kEdge; ++y)
-                for (int z = 0; z < kEdge; ++z) {
-                    const std::byte *from = levelsOf<kEdge>(first, y, z), *to = levelsOf<kEdge>(second, y, z);
+            return {{0, 0, 0}, {edge, edge, edge}, static_cast<std::size_t>(edge) * edge * edge};
+        const std::uint64_t* first = bitsOf(one);
+        pairs[differing++] = {first, bitsOf(two)};
+    }
+    ChunkBox box{{edge, edge, edge}, {0, 0, 0}};
+    std::uint64_t columns = 0; // x of voxels that differ
+    withEdge(edge, [&](auto width) {
+        constexpr int kEdge = decltype(width)::value;
+        for (int y = 0; y < kEdge; ++y)
+            for (int z = 0; z < kEdge; ++z) {
+                std::uint64_t row = 0;
+                for (std::size_t c = 0; c < differing; ++c) {
+                    const std::byte *from = levelsOf<kEdge>(pairs[c][0], y, z),
+                                    *to = levelsOf<kEdge>(pairs[c][1], y, z);
                     if (std::memcmp(from, to, kEdge / 2) == 0)
                         continue;
                     for (int k = 0; k < 4; ++k) {
                         std::uint64_t x = 0, w = 0;
                         std::memcpy(&x, from + k * (kEdge / 8), kEdge / 8);
                         std::memcpy(&w, to + k * (kEdge / 8), kEdge / 8);
-                        columns |= x ^ w;
+                        row |= x ^ w;
                     }
-                    box.low = {box.low[0], std::min(box.low[1], y), std::min(box.low[2], z)};
-                    box.high = {box.high[0], std::max(box.high[1], y + 1), std::max(box.high[2], z + 1)};
                 }
-        });
-    }
+                if (row == 0)
+                    continue;
+                columns |= row;
+                box.voxels += static_cast<std::size_t>(std::popcount(row));
+                box.low = {box.low[0], std::min(box.low[1], y), std::min(box.low[2], z)};
+                box.high = {box.high[0], std::max(box.high[1], y + 1), std::max(box.high[2], z + 1)};
+            }
+    });
     if (columns != 0) {
         box.low[0] = std::countr_zero(columns);
         box.high[0] = 64 - std::countl_zero(columns);

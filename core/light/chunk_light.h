@@ -66,6 +66,7 @@ std::size_t litVoxels(const ChannelLevels& levels, int edge);
 /// The smallest box that holds all voxels of a chunk whose levels differ; upper bound outside.
 struct ChunkBox {
     std::array<int, 3> low{}, high{};
+    std::size_t voxels = 0; // that differ, where somebody has counted them
     [[nodiscard]] bool isEmpty() const { return low[0] >= high[0]; }
 };
 /// Cost: one comparison a channel where the levels are alike, else a pass over their bits, 10 us for edge 32.

@@ -22,6 +22,7 @@ const char* wordsFor(const std::string& what)
 {
     return what == "frame_ms" ? "frame time"
         : what == "mesh_ns"   ? "mesh time"
+        : what == "change_ms" ? "time of a frame's changes"
         : what == "triangles" ? "triangles"
                               : "mesh bytes";
 }
@@ -127,6 +128,13 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
     grows('A', result.a.name);
     if (result.b)
         grows('B', result.b->name);
+    for (const TransectRow& row : result.rows)
+        if (row.churn.changes > 0
+            && (verdicts == Verdicts::All
+                || (row.value == result.rows.back().value && row.across == result.rows.back().across)))
+            out.push_back("At " + shownPlace(row.value, row.across) + " " + nameOf(row.side, row.setup) + " pays for "
+                + churnSentence(result.churn, row.churn) + ", " + shownFigure(row.churn.readyMs.p50)
+                + " ms until a frame's are there (p95 " + shownFigure(row.churn.readyMs.p95) + ")");
     return out;
 }
 

@@ -37,6 +37,9 @@ std::string questionOf(const TransectResult& result)
         + (result.b ? " with " + result.a.name + " and with " + result.b->name : " with " + result.a.name) + "? "
         + "World " + result.world + ", seed " + std::to_string(result.seed) + ", route " + result.route + ", "
         + std::to_string(result.rounds) + " rounds of " + std::to_string(result.frames) + " frames"
+        + (result.churn.kind == ChurnKind::None ? ""
+                                                : ", " + std::to_string(result.churn.each) + " "
+                    + churnChoice(result.churn.kind).one + (result.churn.each == 1 ? "" : "s") + " changed in each")
         + (result.b && result.inTurn ? ", the setups taking turns A B, B A." : ".");
     return text;
 }
@@ -63,6 +66,27 @@ ReportTable rowsTable(const TransectResult& result)
             fixed(row.readySeconds, 2), std::to_string(row.chunks), std::to_string(row.triangles),
             fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1), std::to_string(row.warmUp),
             std::to_string(row.frameMs.outliers)});
+    return table;
+}
+
+ReportTable churnTable(const TransectResult& result)
+{
+    ReportTable table{
+        {"setup", variedIn(result), "changes", "voxels changed", "voxels relit", "chunks relit", "chunks meshed",
+            "KiB uploaded", "light us", "mesh us", "upload us", "a frame's ms p50", "p95"},
+        {}, true};
+    for (const TransectRow& row : result.rows) {
+        const ChurnCost& cost = row.churn;
+        if (cost.changes == 0)
+            continue;
+        const auto each = [&cost](std::uint64_t sum, double unit = 1) {
+            return fixed(static_cast<double>(sum) / static_cast<double>(cost.changes) / unit, 2);
+        };
+        table.rows.push_back({nameOf(row), shownPlace(row.value, row.across), std::to_string(cost.changes),
+            each(cost.voxels), each(cost.relitVoxels), each(cost.relit), each(cost.meshed), each(cost.bytes, 1024),
+            each(cost.lightNs, 1000), each(cost.meshNs, 1000), each(cost.uploadNs, 1000), fixed(cost.readyMs.p50, 2),
+            fixed(cost.readyMs.p95, 2)});
+    }
     return table;
 }
 
@@ -190,6 +214,8 @@ Report reportOf(const TransectResult& result)
         {rowsTable(result),
             std::string(
                 "An interval is the middle 95 % of what the percentile is in resamples of the same samples.")}});
+    if (ReportTable churn = churnTable(result); !churn.rows.empty())
+        report.sections.push_back({"What one change costs", {std::move(churn)}});
     for (const TransectRow& row : result.rows)
         for (const auto& [title, tried] :
             {std::pair{"What each cull step saves: ", &row.steps}, {"What each pass of a frame costs: ", &row.passes}})

@@ -16,6 +16,11 @@ constexpr NumberRange kAnyCost{0, 1e18};
 constexpr std::int64_t kMostCount = std::int64_t{1} << 60;
 constexpr std::size_t kMostRows = 1000, kMostSamples = 10'000'000;
 
+constexpr std::pair<const char*, std::uint64_t ChurnCost::*> kChurnCounts[]{{"changes", &ChurnCost::changes},
+    {"voxels", &ChurnCost::voxels}, {"relit_voxels", &ChurnCost::relitVoxels}, {"relit_chunks", &ChurnCost::relit},
+    {"meshed_chunks", &ChurnCost::meshed}, {"uploaded_bytes", &ChurnCost::bytes}, {"voxel_ns", &ChurnCost::voxelNs},
+    {"light_ns", &ChurnCost::lightNs}, {"mesh_ns", &ChurnCost::meshNs}, {"upload_ns", &ChurnCost::uploadNs}};
+
 Json percentilesJson(const Percentiles& of)
 {
     return {{"p5", of.p5}, {"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.most}, {"samples", of.count},
@@ -66,6 +71,12 @@ Json rowJson(const TransectRow& row, bool withSamples)
     out["gpu_bytes"] = row.gpuBytes;
     out["process_bytes"] = row.processBytes;
     out["memory_full"] = row.full;
+    if (row.churn.changes > 0) {
+        Json& churn = out["churn"];
+        for (const auto& [key, of] : kChurnCounts)
+            churn[key] = row.churn.*of;
+        churn["frame_ready_ms"] = percentilesJson(row.churn.readyMs);
+    }
     for (const auto& [key, tried] : {std::pair{"cull_steps", &row.steps}, {"passes", &row.passes}}) {
         out[key] = Json::array();
         for (const CullTrialRow& of : *tried)
@@ -183,6 +194,13 @@ TransectRow rowFrom(JsonReader from)
     row.gpuBytes = countOr(from, "gpu_bytes");
     row.processBytes = countOr(from, "process_bytes");
     row.full = from.has("memory_full") && from.flag("memory_full");
+    if (from.has("churn")) {
+        JsonReader churn = from.object("churn");
+        for (const auto& [key, of] : kChurnCounts)
+            row.churn.*of = countOr(churn, key);
+        JsonReader ready = churn.object("frame_ready_ms");
+        row.churn.readyMs = percentilesFrom(ready);
+    }
     const auto readTried = [&from](const char* key, std::vector<CullTrialRow>& into) {
         from.each(key, 100, [&into](JsonReader of) {
             CullTrialRow step;
@@ -217,7 +235,7 @@ Json toJson(const TransectResult& result, RawSamples samples)
     }
     root.update(Json{{"world", result.world}, {"seed", result.seed}, {"route", result.route}, {"rounds", result.rounds},
         {"frames", result.frames}, {"driver", result.driver}, {"noise", result.noise},
-        {"size", {result.width, result.height}}, {"stopped", result.stopped}});
+        {"size", {result.width, result.height}}, {"stopped", result.stopped}, {"churn", textOf(result.churn)}});
     root["machine"] = {{"processor", result.machine.processor}, {"cores", result.machine.cores},
         {"compiler", result.machine.compiler}, {"level", result.machine.level}, {"commit", result.machine.commit},
         {"date", result.machine.date}};
@@ -279,6 +297,12 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     out.frames = static_cast<int>(reader.integer("frames", 1, 10000));
     out.noise = reader.numberOr("noise", 0, kAnyCost);
     out.stopped = reader.has("stopped") && reader.flag("stopped");
+    if (reader.has("churn")) {
+        if (auto churn = parseChurn(reader.text("churn")))
+            out.churn = churn.value();
+        else
+            reader.fail("churn", churn.problem().what);
+    }
     const auto size = reader.pair("size", {0, 1 << 15});
     out.width = static_cast<int>(size[0]);
     out.height = static_cast<int>(size[1]);

@@ -125,6 +125,26 @@ const std::vector<Column>& columns()
             "frame_ms_p95_low", [](Row& r) -> double& { return r.frameMsP95.low; }, 2),
         numeric(
             "frame_ms_p95_high", [](Row& r) -> double& { return r.frameMsP95.high; }, 2),
+        numeric(
+            "changes", [](Row& r) -> std::uint64_t& { return r.churn.changes; }, 3),
+        numeric(
+            "changed_voxels", [](Row& r) -> std::uint64_t& { return r.churn.voxels; }, 3),
+        numeric(
+            "relit_voxels", [](Row& r) -> std::uint64_t& { return r.churn.relitVoxels; }, 3),
+        numeric(
+            "relit_chunks", [](Row& r) -> std::uint64_t& { return r.churn.relit; }, 3),
+        numeric(
+            "remeshed_chunks", [](Row& r) -> std::uint64_t& { return r.churn.meshed; }, 3),
+        numeric(
+            "change_bytes", [](Row& r) -> std::uint64_t& { return r.churn.bytes; }, 3),
+        numeric(
+            "change_light_ns", [](Row& r) -> std::uint64_t& { return r.churn.lightNs; }, 3),
+        numeric(
+            "change_mesh_ns", [](Row& r) -> std::uint64_t& { return r.churn.meshNs; }, 3),
+        numeric(
+            "change_ms_p50", [](Row& r) -> double& { return r.churn.readyMs.p50; }, 3),
+        numeric(
+            "change_ms_p95", [](Row& r) -> double& { return r.churn.readyMs.p95; }, 3),
     };
     return kColumns;
 }
@@ -167,6 +187,11 @@ const std::vector<Note>& notes()
         textNote("route", [](R& r) -> std::string& { return r.route; }),
         countNote("rounds", [](R& r) -> int& { return r.rounds; }),
         countNote("frames", [](R& r) -> int& { return r.frames; }),
+        {"churn", [](const R& r) { return textOf(r.churn); },
+            [](R& r, const std::string& text) {
+                if (const auto read = parseChurn(text))
+                    r.churn = read.value();
+            }},
         countNote("width", [](R& r) -> int& { return r.width; }),
         countNote("height", [](R& r) -> int& { return r.height; }),
         textNote("driver", [](R& r) -> std::string& { return r.driver; }),
@@ -182,7 +207,7 @@ const std::vector<Note>& notes()
     return kNotes;
 }
 
-constexpr int kVersion = 2;
+constexpr int kVersion = 3;
 
 std::string firstLine(int version)
 {

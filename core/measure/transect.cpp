@@ -14,18 +14,20 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 constexpr std::size_t kMostWarmUp = 24; // frames
+constexpr std::uint64_t kChurnSeed = 1; // the same for every trial
 
 /// Raw samples of one setup at one value over all rounds.
 struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not mark its moves
     const Setup* setup = nullptr;
     char side = 'A';
     nlohmann::json value, across;
-    std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls;
+    std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls, changeMs;
+    ChurnCost churn;
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
     bool full = false;
     int warmUp = 0;
     struct Round { // where its samples begin
-        std::size_t mesh = 0, frames = 0;
+        std::size_t mesh = 0, frames = 0, changes = 0;
     };
     std::vector<Round> rounds;
     std::vector<CullTrialRow> steps, passes;
@@ -40,6 +42,11 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     {
         const std::size_t end = round + 1 < rounds.size() ? rounds[round + 1].mesh : meshNs.size();
         return std::span(meshNs).subspan(rounds[round].mesh, end - rounds[round].mesh);
+    }
+    [[nodiscard]] std::span<const double> changesOf(std::size_t round) const
+    {
+        const std::size_t end = round + 1 < rounds.size() ? rounds[round + 1].changes : changeMs.size();
+        return std::span(changeMs).subspan(rounds[round].changes, end - rounds[round].changes);
     }
 };
 
@@ -80,6 +87,8 @@ TransectRow rowOf(const Samples& from)
     }
     row.steps = from.steps;
     row.passes = from.passes;
+    row.churn = from.churn;
+    row.churn.readyMs = percentilesOf(from.changeMs);
     return row;
 }
 
@@ -92,6 +101,7 @@ public:
         , m_hooks(hooks)
         , m_stop(stop)
         , m_setup(*samples.setup)
+        , m_rules(std::make_shared<const SideRules>(sideRulesOf(spec.terrain->recipe.blocks)))
     {
         writeField(*findField(spec.vary), m_setup, samples.value);
         if (!spec.across.empty())
@@ -103,7 +113,7 @@ public:
     /// False if it was stopped.
     bool run()
     {
-        m_samples.rounds.push_back({m_samples.meshNs.size(), m_samples.frameMs.size()});
+        m_samples.rounds.push_back({m_samples.meshNs.size(), m_samples.frameMs.size(), m_samples.changeMs.size()});
         const auto start = Clock::now();
         Streamer streamer(m_spec.terrain, m_setup);
         if (m_hooks)
@@ -120,6 +130,8 @@ public:
                 m_spec.route, m_spec.frames > 1 ? static_cast<double>(i) / (m_spec.frames - 1) : 0, *m_spec.terrain);
             if (!settle(streamer, eye))
                 return false;
+            if (m_spec.churn.kind != ChurnKind::None && !churn(streamer, eye, i))
+                return false;
             if (m_hooks)
                 note(last = draw(streamer, eye));
         }
@@ -134,6 +146,14 @@ public:
     }
 
 private:
+    /// Has the frame's changes made and taken.
+    bool churn(Streamer& streamer, const Eye& eye, int frame)
+    {
+        streamer.edit(churnEdit(m_spec.churn, kChurnSeed, frame, eye.cell, m_spec.terrain, m_rules));
+        m_samples.churn.changes += static_cast<std::uint64_t>(m_spec.churn.each);
+        return settle(streamer, eye);
+    }
+
     void warmUp(const Streamer& streamer, const Eye& eye)
     {
         std::vector<double> frames;
@@ -194,10 +214,20 @@ private:
     void apply(const StreamEvent& event)
     {
         const bool upload = event.kind == StreamEvent::Kind::Upload;
-        if (upload && !event.mesh.isBare)
+        if (event.kind == StreamEvent::Kind::Edited) {
+            m_samples.churn.add(*event.edited);
+            m_samples.changeMs.push_back(static_cast<double>(event.edited->readyNs) / 1e6);
+        }
+        const bool isChange = upload && event.mesh.edit != 0;
+        if (upload && !event.mesh.isBare && !isChange)
             m_samples.meshNs.push_back(event.mesh.meshNs);
+        const auto start = Clock::now();
         if (m_hooks)
             m_hooks->apply(event);
+        if (isChange) {
+            m_samples.churn.bytes += event.mesh.mesh.bytes();
+            m_samples.churn.uploadNs += static_cast<std::uint64_t>(secondsSince(start) * 1e9);
+        }
     }
 
     void note(const FrameCost& frame)
@@ -213,6 +243,7 @@ private:
     const DrawHooks* m_hooks;
     std::stop_token m_stop;
     Setup m_setup;
+    std::shared_ptr<const SideRules> m_rules;
 };
 
 std::string shown(const nlohmann::json& value)
@@ -268,13 +299,15 @@ Ratio frameRatio(const Samples& a, const Samples& b)
     return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.frameMs, b.frameMs);
 }
 
-Ratio meshRatio(const Samples& a, const Samples& b)
+/// The same of samples that are not of the same places: the medians of each round.
+using SamplesOfRound = std::span<const double> (Samples::*)(std::size_t) const;
+Ratio medianRatio(const Samples& a, const Samples& b, SamplesOfRound of, std::vector<double> Samples::*all)
 {
     std::vector<double> rounds;
     for (std::size_t round = 0; round < std::min(a.rounds.size(), b.rounds.size()); ++round)
-        if (const double below = percentile(b.meshOf(round), 50); below > 0 && !a.meshOf(round).empty())
-            rounds.push_back(percentile(a.meshOf(round), 50) / below);
-    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.meshNs, b.meshNs);
+        if (const double below = percentile((b.*of)(round), 50); below > 0 && !(a.*of)(round).empty())
+            rounds.push_back(percentile((a.*of)(round), 50) / below);
+    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.*all, b.*all);
 }
 
 std::vector<TransectGrowth> growthOf(
@@ -311,7 +344,11 @@ void summarise(const std::vector<Samples>& all, TransectResult& result)
         if (!all[i].ready.empty() && !all[i + 1].ready.empty()) {
             if (!all[i].frameMs.empty() && !all[i + 1].frameMs.empty())
                 result.ratios.push_back({all[i].value, "frame_ms", frameRatio(all[i], all[i + 1]), all[i].across});
-            result.ratios.push_back({all[i].value, "mesh_ns", meshRatio(all[i], all[i + 1]), all[i].across});
+            result.ratios.push_back({all[i].value, "mesh_ns",
+                medianRatio(all[i], all[i + 1], &Samples::meshOf, &Samples::meshNs), all[i].across});
+            if (!all[i].changeMs.empty() && !all[i + 1].changeMs.empty())
+                result.ratios.push_back({all[i].value, "change_ms",
+                    medianRatio(all[i], all[i + 1], &Samples::changesOf, &Samples::changeMs), all[i].across});
         }
     concludeFromRows(result);
 }
@@ -329,6 +366,7 @@ TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
     result.driver = hooks ? hooks->driver : "";
     result.rounds = spec.rounds;
     result.frames = spec.frames;
+    result.churn = spec.churn;
     result.width = hooks ? hooks->width : 0;
     result.height = hooks ? hooks->height : 0;
     result.machine = thisMachine();
@@ -423,7 +461,7 @@ std::optional<Problem> checkTransect(const TransectSpec& spec)
         return Problem{"--rounds " + std::to_string(spec.rounds), "", "a whole number from 1 to 50 is wanted"};
     if (spec.frames < 1 || spec.frames > 10000)
         return Problem{"--frames " + std::to_string(spec.frames), "", "a whole number from 1 to 10000 is wanted"};
-    return std::nullopt;
+    return spec.terrain ? checkChurn(spec.churn, spec.terrain->recipe.blocks) : std::nullopt;
 }
 
 TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks,

@@ -2,6 +2,7 @@
 // Measuring along one varied number: for each value and setup the world is built, a route is flown, frames are timed.
 #pragma once
 
+#include "measure/churn.h"
 #include "measure/machine.h"
 #include "measure/route.h"
 #include "measure/statistics.h"
@@ -51,6 +52,7 @@ struct TransectSpec {
     Route route;
     int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
     int frames = 24; // 1 to 10000, along the route, in each round
+    ChurnLoad churn; // in each frame of the route, before it is drawn
     bool trySteps = true; // also measure what each cull step saves, and each pass costs, in the middle of the route
 };
 
@@ -82,11 +84,12 @@ struct TransectRow {
     bool full = false; // the memory of the setup held it back: not all chunks were there
     std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial
     std::vector<CullTrialRow> passes; // what each pass of a frame costs there
+    ChurnCost churn; // of the spec's load, all rounds together
 };
 
 struct TransectRatio {
     nlohmann::json value;
-    std::string what; // "frame_ms" or "mesh_ns"
+    std::string what; // "frame_ms", "mesh_ns" or, with churn, "change_ms"
     Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each
     nlohmann::json across; // the second value
 };
@@ -120,6 +123,7 @@ struct TransectResult {
     std::string across, acrossUnit; // empty: one thing varied
     std::uint64_t seed = 0;
     int rounds = 0, frames = 0, width = 0, height = 0;
+    ChurnLoad churn;
     Machine machine;
     Setup a;
     std::optional<Setup> b;

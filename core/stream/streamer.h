@@ -53,6 +53,7 @@ struct EditOutcome {
     std::size_t missing = 0; // voxels that were not resident, and left out
     int voxelChunks = 0; // whose voxels changed
     int relit = 0; // whose levels changed
+    std::uint64_t relitVoxels = 0; // whose levels changed
     int meshed = 0; // that were meshed again; with the plain way each as often as it was
     std::uint64_t voxelNs = 0, lightNs = 0, meshNs = 0; // thread time
     std::uint64_t readyNs = 0; // from edit() until the meshes were ready to be uploaded, by the clock

@@ -126,6 +126,7 @@ std::unordered_set<ChunkPos, ChunkPosHash> Streamer::relightRound(
     ChunkSet seen;
     for (const auto& [chunk, box] : world.differences()) {
         ++outcome.relit;
+        outcome.relitVoxels += box.voxels;
         addReaders(chunk, box, m_setup.chunk.edge, seen);
     }
     outcome.lightNs += threadNs() - start;

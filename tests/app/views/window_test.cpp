@@ -637,6 +637,38 @@ TEST_F(WindowTest, TwoThingsVariedAreAHeatMapAndTheReachIsFound)
         << child<QLabel>("words")->text().toStdString();
 }
 
+TEST_F(WindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
+{
+    QTest::mouseClick(child<QWidget>("showTransect"), Qt::LeftButton);
+    const test::TempFolder folder;
+    m_window->ledger().openElsewhere(folder.path() / "ledger.db");
+    TransectSentence sentence;
+    sentence.values = "1";
+    sentence.rounds = 1;
+    sentence.frames = 3;
+    m_window->transect().setSentence(sentence);
+    auto* table = child<QTableView>("transectTable");
+    EXPECT_EQ(table->model()->columnCount(), 11);
+    EXPECT_FALSE(child<QSpinBox>("churnEach")->isVisible());
+    auto* load = child<QComboBox>("churn");
+    load->setFocus();
+    QTest::keyClick(load, Qt::Key_Down);
+    EXPECT_EQ(load->currentText(), "blocks come and go");
+    auto* each = child<QSpinBox>("churnEach");
+    ASSERT_TRUE(each->isVisible());
+    each->setFocus();
+    each->selectAll();
+    QTest::keyClicks(each, "7");
+    QTest::mouseClick(child<QPushButton>("walk"), Qt::LeftButton);
+    ASSERT_TRUE(becomes([this] { return !m_window->runner().isRunning(); }));
+    ASSERT_EQ(m_window->runner().result().rows.size(), 1u);
+    EXPECT_EQ(m_window->runner().result().rows[0].churn.changes, 21u);
+    EXPECT_EQ(table->model()->columnCount(), 14);
+    EXPECT_NE(table->model()->index(0, 12).data().toString(), "–");
+    EXPECT_TRUE(child<QLabel>("words")->text().contains("pays for one block"))
+        << child<QLabel>("words")->text().toStdString();
+}
+
 TEST_F(WindowTest, ARouteIsRecordedByFlyingKeptWalkedAndFlownAgain)
 {
     WorldSession& session = m_window->session();

@@ -246,8 +246,8 @@ TEST(Results, CsvThatIsNotOneSaysTheLine)
     const std::size_t rows = text.find("\nA,");
     text.replace(rows, 3, "\nC,");
     EXPECT_NE(problem(text).find("is no value for side"), std::string::npos);
-    EXPECT_NE(problem(text).find("line 22"), std::string::npos)
-        << problem(text); // 20 lines before the header, then the first row
+    EXPECT_NE(problem(text).find("line 23"), std::string::npos)
+        << problem(text); // 21 lines before the header, then the first row
     EXPECT_NE(problem(good + "A,b\n").find("cells"), std::string::npos);
     for (std::size_t length = 0; length < good.size(); length += 11)
         (void)parseResultCsv(good.substr(0, length), "r.csv"); // must not crash
@@ -264,7 +264,7 @@ TEST(Results, CsvOfTheFirstVersionStillOpens)
     ASSERT_TRUE(result) << sentence(result.problem());
     EXPECT_EQ(result.value().rows[0].frameMs.p95, 8);
     EXPECT_TRUE(result.value().rows[0].across.is_null());
-    EXPECT_NE(toCsv(result.value()).find("# fell-transect 2"), std::string::npos);
+    EXPECT_NE(toCsv(result.value()).find("# fell-transect 3"), std::string::npos);
 }
 
 TEST(Results, JsonOpensAgainWithEveryNumberAndTheRawSamples)
