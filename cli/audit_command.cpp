@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/audit.h"
 #include "audit/cull_audit.h"
+#include "audit/keep_audit.h"
 #include "audit/light_audit.h"
+#include "audit/order_audit.h"
 #include "audit/seam_audit.h"
 #include "audit/stream_audit.h"
 #include "commands.h"
@@ -13,6 +15,8 @@
 
 namespace fell::cli {
 namespace {
+
+constexpr std::array<const char*, 7> kAudits{"cull", "keep", "light", "mesh", "order", "seams", "stream"};
 
 struct Arguments {
     WorldArguments world;
@@ -39,6 +43,22 @@ AuditRow runLightAudit(const Arguments& arguments, const Terrain& terrain, const
     spec.seed = terrain.recipe.seed;
     spec.progress = [](double share) { showProgress(share, "light"); };
     return auditLight(spec, stop);
+}
+
+AuditRow runOrderAudit(const Arguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+{
+    const std::uint64_t seed = terrain->recipe.seed;
+    return auditOrder({std::move(terrain), static_cast<std::uint64_t>(arguments.cases), seed,
+                          [](double share) { showProgress(share, "order"); }},
+        stop);
+}
+
+AuditRow runKeepAudit(const Arguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+{
+    const std::uint64_t seed = terrain->recipe.seed;
+    return auditKeep({std::move(terrain), static_cast<std::uint64_t>(arguments.cases), seed,
+                         std::filesystem::temp_directory_path(), [](double share) { showProgress(share, "keep"); }},
+        stop);
 }
 
 /// Counts the graphics memory too where there is a driver; says so where there is none.
@@ -165,8 +185,9 @@ Outcome<SeamAuditResult> runSeamAudit(
 int run(const Arguments& arguments, const std::stop_token& stop)
 {
     for (const auto& audit : arguments.audits)
-        if (audit != "cull" && audit != "light" && audit != "mesh" && audit != "seams" && audit != "stream")
-            return fail({"audit " + audit, "", "is no audit, allowed are cull, light, mesh, seams and stream"});
+        if (std::find(kAudits.begin(), kAudits.end(), audit) == kAudits.end())
+            return fail({"audit " + audit, "",
+                "is no audit, allowed are " + listOf(std::vector<std::string>(kAudits.begin(), kAudits.end()))});
     if (arguments.views < 4 || arguments.views > 100000)
         return fail({"--views", "", "4 to 100000 are allowed"});
     if (arguments.cases < 1 || arguments.cases > 10000000)
@@ -197,6 +218,8 @@ int run(const Arguments& arguments, const std::stop_token& stop)
         const AuditRow row = culled ? culled->row
             : audit == "light"      ? runLightAudit(arguments, *terrain.value(), stop)
             : seams                 ? seams->row
+            : audit == "order"      ? runOrderAudit(arguments, terrain.value(), stop)
+            : audit == "keep"       ? runKeepAudit(arguments, terrain.value(), stop)
             : audit == "mesh"       ? runMeshAudit(arguments, *terrain.value(), stop)
                                     : runStreamAudit(setup.value(), terrain.value(), stop);
         if (row.stopped)
@@ -233,10 +256,12 @@ Run addAudit(CLI::App& parser)
         = parser.add_subcommand("audit", "the slow plain way against the live one; exit code 1 where they differ");
     auto arguments = std::make_shared<Arguments>();
     addWorldOptions(*command, arguments->world);
-    command->add_option("audits", arguments->audits, "which: cull, light, mesh, seams, stream")
+    command->add_option("audits", arguments->audits, "which: cull, keep, light, mesh, order, seams, stream")
         ->capture_default_str()
         ->delimiter(',');
-    command->add_option("--cases", arguments->cases, "how many random neighbourhoods (mesh) or edits (light)")
+    command
+        ->add_option(
+            "--cases", arguments->cases, "how many random neighbourhoods (mesh), edits (light, keep) or chunks (order)")
         ->capture_default_str();
     command
         ->add_option("--views", arguments->views,

@@ -24,5 +24,6 @@ Run addStore(CLI::App& parser);
 Run addLight(CLI::App& parser);
 Run addAudit(CLI::App& parser);
 Run addWorld(CLI::App& parser);
+Run addRecipe(CLI::App& parser);
 
 } // namespace fell::cli

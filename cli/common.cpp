@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "common.h"
 #include "keep/world_file.h"
+#include "terrain/generate.h"
 
 #include <chrono>
 #include <csignal>
@@ -44,14 +45,18 @@ Outcome<Recipe> openFile(const WorldArguments& arguments, std::shared_ptr<WorldC
     for (const DamagedRow& row : all.damaged)
         std::cerr << "fell-cli: " << arguments.world << ": " << row.where << " are damaged and left out: " << row.why
                   << "\n";
-    if (changes) {
+    auto recipe = recipeOf(world->header(), arguments.world);
+    if (changes && recipe) {
+        const auto terrain = makeTerrain(recipe.value(), arguments.seed);
         *changes = std::make_shared<WorldChanges>();
-        (*changes)->replaceAll(changesFrom(std::move(all.chunks)));
+        (*changes)->replaceAll(changesFrom(std::move(all.chunks), [&terrain](ChunkPos chunk) {
+            return generateChunk(*findGenerator("blocks"), *terrain, chunk, kKeptEdge).voxels();
+        }));
     } else if (!all.chunks.empty()) {
         std::cerr << "fell-cli: " << arguments.world << ": what was changed in " << all.chunks.size()
                   << " chunks is left out here: this command works on what the recipe makes\n";
     }
-    return recipeOf(world->header(), arguments.world);
+    return recipe;
 }
 
 } // namespace

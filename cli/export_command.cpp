@@ -52,7 +52,8 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     const auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
         return fail(setup.problem());
-    const auto terrain = openWorld(arguments.world);
+    std::shared_ptr<WorldChanges> changes;
+    const auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return fail(terrain.problem());
     if (auto problem = checkWritable(arguments.out))
@@ -60,10 +61,11 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     const auto stopped = [&stop] { return stop.stop_requested(); };
     const Generator& generator = *findGenerator(setup.value().generate.method);
     if (arguments.what == "voxels")
-        return write(arguments, voxelsToNrrd(*terrain.value(), generator, box.value(), stopped), stop);
+        return write(arguments, voxelsToNrrd(*terrain.value(), generator, box.value(), stopped, changes.get()), stop);
     if (arguments.what == "light")
-        return write(arguments, lightToNrrd(*terrain.value(), generator, *mode, box.value(), stopped), stop);
-    const auto surface = surfaceOf(*terrain.value(), setup.value(), box.value(), stopped);
+        return write(
+            arguments, lightToNrrd(*terrain.value(), generator, *mode, box.value(), stopped, changes.get()), stop);
+    const auto surface = surfaceOf(*terrain.value(), setup.value(), box.value(), stopped, changes.get());
     if (stop.stop_requested())
         return kStopped;
     const Recipe& recipe = terrain.value()->recipe;

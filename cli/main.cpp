@@ -31,6 +31,7 @@ int runCommand(int argc, char** argv)
     runs["light"] = addLight(parser);
     runs["audit"] = addAudit(parser);
     runs["world"] = addWorld(parser);
+    runs["recipe"] = addRecipe(parser);
     try {
         parser.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {

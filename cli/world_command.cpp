@@ -2,7 +2,8 @@
 // fell-cli world: makes, describes, checks and tidies world files.
 #include "commands.h"
 #include "common.h"
-#include "keep/world_file.h"
+#include "grid/coords.h"
+#include "measure/keep_trial.h"
 #include "terrain/generate.h"
 
 #include <nlohmann/json.hpp>
@@ -15,6 +16,7 @@ namespace {
 struct Arguments {
     WorldArguments world;
     std::string file, group = "cube";
+    int radius = 4, edits = 1000;
 };
 
 nlohmann::ordered_json jsonOf(const std::vector<DamagedRow>& damaged)
@@ -113,6 +115,54 @@ int compact(WorldFile& world, const Arguments& arguments, const std::stop_token&
     return check(world, arguments, stop, kDone);
 }
 
+void printWays(const KeepTrial& trial, bool isJson)
+{
+    if (isJson) {
+        nlohmann::ordered_json out{{"visited_chunks", trial.visited}, {"changed_chunks", trial.changed},
+            {"changed_voxels", trial.voxels}, {"make_ms", trial.makeMs}, {"rows", nlohmann::ordered_json::array()}};
+        for (const KeepTrialRow& row : trial.rows)
+            out["rows"].push_back({{"keeps", row.what}, {"group", row.group}, {"bytes", row.bytes}, {"rows", row.rows},
+                {"chunks", row.chunks}, {"save_ms", row.saveMs}, {"load_ms", row.loadMs},
+                {"near_load_ms", row.nearLoadMs}, {"held_bytes", row.loadedBytes}, {"same", row.same}});
+        std::cout << out.dump(2) << "\n";
+        return;
+    }
+    std::printf(
+        "%llu chunks visited, %llu voxels changed in %llu chunks; making the visited ones anew takes %.1f ms\n\n",
+        static_cast<unsigned long long>(trial.visited), static_cast<unsigned long long>(trial.voxels),
+        static_cast<unsigned long long>(trial.changed), trial.makeMs);
+    std::printf("%-9s %-7s %11s %6s %7s %9s %9s %13s %11s  %s\n", "keeps", "row", "bytes", "rows", "chunks", "save ms",
+        "load ms", "8 chunks ms", "held bytes", "reads back");
+    for (const KeepTrialRow& row : trial.rows)
+        std::printf("%-9s %-7s %11llu %6llu %7llu %9.1f %9.1f %13.2f %11llu  %s\n", row.what.c_str(), row.group.c_str(),
+            static_cast<unsigned long long>(row.bytes), static_cast<unsigned long long>(row.rows),
+            static_cast<unsigned long long>(row.chunks), row.saveMs, row.loadMs, row.nearLoadMs,
+            static_cast<unsigned long long>(row.loadedBytes), row.same ? "the same" : "OTHER VOXELS");
+}
+
+int compareWays(const Arguments& arguments, const std::stop_token& stop)
+{
+    WorldArguments world = arguments.world;
+    if (!arguments.file.empty())
+        world.world = arguments.file;
+    auto changes = std::make_shared<WorldChanges>();
+    const auto terrain = openWorld(world, &changes);
+    if (!terrain)
+        return fail(terrain.problem());
+    const auto ground = static_cast<std::int64_t>(groundHeight(*terrain.value(), 0, 0));
+    const auto trial = runKeepTrial({terrain.value(), changes, chunkOf({0, ground, 0}, kKeptEdge), arguments.radius,
+                                        arguments.edits, 3, std::filesystem::temp_directory_path()},
+        stop);
+    if (!trial)
+        return fail(trial.problem(), kCannotWrite);
+    if (trial.value().stopped)
+        return kStopped;
+    printWays(trial.value(), arguments.world.json);
+    const auto& rows = trial.value().rows;
+    return std::all_of(rows.begin(), rows.end(), [](const KeepTrialRow& row) { return row.same; }) ? kDone
+                                                                                                   : kDoesNotHold;
+}
+
 } // namespace
 
 Run addWorld(CLI::App& parser)
@@ -137,10 +187,22 @@ Run addWorld(CLI::App& parser)
     chosen[0]
         ->add_option("--group", arguments->group, "what a row holds: chunk, column or cube")
         ->check(CLI::IsMember(groups));
-    return [arguments, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
+    CLI::App* ways
+        = command.add_subcommand("ways", "keep the same chunks in every way and compare; nothing is left of it");
+    ways->add_option("file", arguments->file, "a world file whose changes are kept; else some are made up");
+    addWorldOptions(*ways, arguments->world);
+    ways->add_option("--radius", arguments->radius, "chunks that count as visited")
+        ->check(CLI::Range(1, 16))
+        ->capture_default_str();
+    ways->add_option("--edits", arguments->edits, "changed voxels where the world has none")
+        ->check(CLI::Range(1, 1000000))
+        ->capture_default_str();
+    return [arguments, ways, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
                const std::stop_token& stop) -> int {
         if (isNew->parsed())
             return make(*arguments);
+        if (ways->parsed())
+            return compareWays(*arguments, stop);
         auto opened = WorldFile::open(arguments->file);
         if (!opened)
             return fail(opened.problem());

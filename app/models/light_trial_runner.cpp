@@ -3,23 +3,9 @@
 
 namespace fell {
 
-LightTrialRunner::LightTrialRunner(QObject* parent)
-    : QObject(parent)
-{
-}
-
-LightTrialRunner::~LightTrialRunner()
-{
-    stop();
-}
-
 void LightTrialRunner::start(std::shared_ptr<const Terrain> terrain, int edge)
 {
-    if (m_running)
-        return;
-    m_running = true;
-    emit changed();
-    m_thread = std::jthread([this, terrain = std::move(terrain), edge](const std::stop_token& stop) {
+    BackgroundTask::start([this, terrain = std::move(terrain), edge](const std::stop_token& stop) -> Done {
         constexpr int kLamps = 60, kRepeat = 5;
         std::vector<const LightMode*> modes;
         for (const LightMode& mode : lightModes())
@@ -29,18 +15,11 @@ void LightTrialRunner::start(std::shared_ptr<const Terrain> terrain, int edge)
             *terrain, *findGenerator("blocks"), {edge, {4, 4, 4}, kLamps, terrain->recipe.seed}, stop);
         auto trial = stop.stop_requested() ? LightTrial{.edge = edge, .rows = {}, .stopped = true}
                                            : runLightTrial(region, modes, kRepeat, stop);
-        QMetaObject::invokeMethod(this, [this, trial = std::move(trial)] {
-            m_running = false;
+        return [this, trial = std::move(trial)] {
             if (!trial.stopped)
                 m_result = trial;
-            emit changed();
-        });
+        };
     });
-}
-
-void LightTrialRunner::stop()
-{
-    m_thread.request_stop();
 }
 
 } // namespace fell

@@ -2,25 +2,91 @@
 #include "models/world_keeper.h"
 
 #include "models/text.h"
+#include "terrain/generate.h"
 
 #include <QFileInfo>
 
 namespace fell {
 
-WorldHeader headerOf(const Terrain& terrain)
+WorldHeader headerOf(const Terrain& terrain, const KeepChoices& choices)
 {
     const Recipe& recipe = terrain.recipe;
-    return {
-        recipe.name, recipe.text, recipe.blocks.text, recipe.blocks.folder.string(), recipe.seed, "changed", "cube"};
+    return {recipe.name, recipe.text, recipe.blocks.text, recipe.blocks.folder.string(), recipe.seed, choices.what,
+        choices.group};
 }
+
+namespace {
+
+std::optional<Problem> putAll(WorldFile& file, const std::vector<WorldFile::Text>& documents)
+{
+    for (const WorldFile::Text& one : documents)
+        if (auto problem = file.putText(one.kind, one.name, one.json))
+            return problem;
+    return std::nullopt;
+}
+
+} // namespace
 
 WorldKeeper::WorldKeeper(QObject* parent)
     : QObject(parent)
     , m_thread([this](const std::stop_token& stop) { work(stop); })
 {
-    m_autosave.setInterval(kAutosaveMs);
     connect(&m_autosave, &QTimer::timeout, this, [this] { save(false); });
-    m_autosave.start();
+    choose({});
+}
+
+void WorldKeeper::choose(const KeepChoices& choices)
+{
+    if (m_autosave.isActive() && choices == m_choices)
+        return;
+    m_choices = choices;
+    m_autosave.stop();
+    if (choices.autosave > 0)
+        m_autosave.start(choices.autosave * 1000);
+}
+
+/// On the window's thread: a worker that keeps the books is waited for, but not for long.
+ResidentVoxels WorldKeeper::visited() const
+{
+    constexpr int kTries = 20;
+    for (int i = 0; residents && i < kTries; ++i) {
+        if (auto all = residents())
+            return std::move(*all);
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    return {};
+}
+
+std::vector<WorldFile::Text> WorldKeeper::allDocuments() const
+{
+    return documents ? documents() : std::vector<WorldFile::Text>{};
+}
+
+/// On the worker: what was changed, and of what was visited that which the file does not hold whole yet.
+std::optional<Problem> WorldKeeper::saveTo(WorldFile& file, const Changes& changes, const ResidentVoxels& visited)
+{
+    std::unordered_set<ChunkPos, ChunkPosHash> changed;
+    for (const auto& [chunk, unused] : changes)
+        changed.insert(chunk);
+    std::vector<StoredChunk> all
+        = wholeOf(visited, [&](ChunkPos kept) { return changed.count(kept) > 0 || m_whole.count(kept) == 0; });
+    std::vector<ChunkPos> whole;
+    for (const StoredChunk& one : all)
+        whole.push_back(one.chunk);
+    for (const ChunkPos chunk : whole)
+        changed.erase(chunk); // its changes are among its voxels
+    for (StoredChunk& one : keptOf(changes))
+        if (changed.count(one.chunk) > 0)
+            all.push_back(std::move(one));
+    if (all.empty())
+        return std::nullopt;
+    auto problem = file.save(all);
+    if (!problem) {
+        for (const ChunkPos chunk : changed)
+            m_whole.erase(chunk);
+        m_whole.insert(whole.begin(), whole.end());
+    }
+    return problem;
 }
 
 WorldKeeper::~WorldKeeper()
@@ -35,7 +101,11 @@ void WorldKeeper::follow(std::shared_ptr<WorldChanges> changes)
     m_changes = std::move(changes);
     m_name.clear();
     m_readOnly.clear();
-    add([this] { m_file.reset(); });
+    m_keepsVisited = false;
+    add([this] {
+        m_file.reset();
+        m_whole.clear();
+    });
     emit changed();
 }
 
@@ -64,19 +134,24 @@ void WorldKeeper::saveAs(const QString& file, const WorldHeader& header)
     ++m_saving;
     const auto taken = m_changes->takeUnsaved(); // all that was changed goes in; what comes later is told apart
     const auto changes = m_changes;
-    add([this, file, header, taken, changes] {
+    const bool isVisited = header.what == "visited";
+    add([this, file, header, taken, changes, isVisited, documents = allDocuments(),
+            around = isVisited ? visited() : ResidentVoxels{}] {
         auto made = WorldFile::create(file.toStdString(), header);
         std::optional<Problem> problem = made ? std::nullopt : std::optional(made.problem());
         if (made) {
             auto world = made.take();
-            problem = world->save(keptOf(changes->all()));
+            m_whole.clear();
+            problem = saveTo(*world, changes->all(), around);
+            if (!problem)
+                problem = putAll(*world, documents);
             if (!problem)
                 m_file = std::move(world);
         }
         std::vector<ChunkPos> back;
         for (const auto& [chunk, unused] : taken)
             back.push_back(chunk);
-        post([this, file, problem, changes, back] {
+        post([this, file, problem, changes, back, isVisited] {
             --m_saving;
             if (problem) {
                 changes->giveBack(back);
@@ -84,6 +159,7 @@ void WorldKeeper::saveAs(const QString& file, const WorldHeader& header)
             } else if (changes == m_changes) {
                 m_name = file;
                 m_readOnly.clear();
+                m_keepsVisited = isVisited;
                 emit saved(file);
             }
             emit changed();
@@ -97,17 +173,20 @@ void WorldKeeper::save(bool isAsked)
     if (!m_changes || !hasFile() || !m_readOnly.isEmpty())
         return;
     auto taken = m_changes->takeUnsaved();
-    if (!taken.empty())
+    if (!taken.empty() || m_keepsVisited || isAsked)
         write(std::move(taken), isAsked);
 }
 
-void WorldKeeper::write(std::vector<std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> chunks, bool isAsked)
+void WorldKeeper::write(Changes chunks, bool isAsked)
 {
     ++m_saving;
-    add([this, chunks = std::move(chunks), changes = m_changes, name = m_name, isAsked] {
-        const std::optional<Problem> problem = m_file
-            ? m_file->save(keptOf(chunks))
+    add([this, chunks = std::move(chunks), around = m_keepsVisited ? visited() : ResidentVoxels{}, changes = m_changes,
+            name = m_name, isAsked, documents = isAsked ? allDocuments() : std::vector<WorldFile::Text>{}] {
+        std::optional<Problem> problem = m_file
+            ? saveTo(*m_file, chunks, around)
             : std::optional(Problem{name.toStdString(), "", "is not open any more"});
+        if (!problem)
+            problem = putAll(*m_file, documents);
         std::vector<ChunkPos> back;
         for (const auto& [chunk, unused] : chunks)
             back.push_back(chunk);
@@ -145,14 +224,24 @@ void WorldKeeper::open(const QString& file)
             return refuse(contents.problem());
         WorldContents all = contents.take();
         auto changes = std::make_shared<WorldChanges>();
-        changes->replaceAll(changesFrom(std::move(all.chunks)));
         auto terrain = makeTerrain(recipe.take());
+        m_whole.clear();
+        for (const StoredChunk& one : all.chunks)
+            if (one.isWhole)
+                m_whole.insert(one.chunk);
+        changes->replaceAll(changesFrom(std::move(all.chunks), [&terrain](ChunkPos chunk) {
+            return generateChunk(*findGenerator("blocks"), *terrain, chunk, kKeptEdge).voxels();
+        }));
+        const bool isVisited = world->header().what == "visited";
+        auto texts = world->texts();
+        std::vector<WorldFile::Text> kept = texts ? texts.take() : std::vector<WorldFile::Text>{};
         const QString readOnly = QString::fromStdString(world->whyReadOnly());
-        post([this, file, terrain, changes, damaged = all.damaged, readOnly] {
+        post([this, file, terrain, changes, damaged = all.damaged, readOnly, isVisited, kept] {
             m_changes = changes;
+            m_keepsVisited = isVisited;
             m_name = file;
             m_readOnly = readOnly;
-            emit opened(terrain, changes, damaged, readOnly);
+            emit opened(terrain, changes, damaged, readOnly, kept);
             emit changed();
         });
         m_file = std::move(world);

@@ -14,20 +14,27 @@
 #include <functional>
 #include <mutex>
 #include <thread>
+#include <unordered_set>
 
 namespace fell {
 
 class WorldKeeper : public QObject {
     Q_OBJECT
 public:
-    static constexpr int kAutosaveMs = 20000;
-
     explicit WorldKeeper(QObject* parent = nullptr);
     /// Ends when what was asked for is on the disk.
     ~WorldKeeper() override;
 
     /// The changes of the world that is shown; what was open is let go.
     void follow(std::shared_ptr<WorldChanges> changes);
+
+    /// How new files are made, and how often what was changed is saved.
+    void choose(const KeepChoices& choices);
+    /// Gives the chunks that are resident, for files that keep what was visited; nothing while they cannot be read.
+    std::function<std::optional<ResidentVoxels>()> residents;
+    /// Gives the setups and routes that belong to the world: they are put into the file with each save that is asked
+    /// for.
+    std::function<std::vector<WorldFile::Text>()> documents;
 
     /// Makes a file with all changes so far in it, and keeps to it. Ends in saved or trouble.
     void saveAs(const QString& file, const WorldHeader& header);
@@ -38,6 +45,7 @@ public:
     /// Has rows that cannot be read made anew from the recipe: takes them out of the file.
     void dropDamaged(std::vector<DamagedRow> rows);
 
+    [[nodiscard]] const QString& fileName() const { return m_name; } // empty: none
     [[nodiscard]] bool hasFile() const { return !m_name.isEmpty(); }
     [[nodiscard]] bool isSaving() const { return m_saving > 0; }
     /// Changed chunks that are on no disk.
@@ -47,7 +55,8 @@ public:
 
 signals:
     void opened(std::shared_ptr<const fell::Terrain> terrain, std::shared_ptr<fell::WorldChanges> changes,
-        const std::vector<fell::DamagedRow>& damaged, const QString& readOnly);
+        const std::vector<fell::DamagedRow>& damaged, const QString& readOnly,
+        const std::vector<fell::WorldFile::Text>& documents);
     void saved(const QString& file);
     void trouble(const QString& sentence);
     void changed();
@@ -57,11 +66,18 @@ private:
     void add(Job job);
     void work(const std::stop_token& stop);
     template <typename Call> void post(Call call); // to the window's thread
-    void write(std::vector<std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> chunks, bool isAsked);
+    using Changes = std::vector<std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>>;
+    void write(Changes chunks, bool isAsked);
+    [[nodiscard]] ResidentVoxels visited() const;
+    std::optional<Problem> saveTo(WorldFile& file, const Changes& changes, const ResidentVoxels& visited);
+    [[nodiscard]] std::vector<WorldFile::Text> allDocuments() const;
 
     std::shared_ptr<WorldChanges> m_changes;
     QString m_name; // of the file; empty: none
     QString m_readOnly;
+    KeepChoices m_choices;
+    bool m_keepsVisited = false; // the open file does
+    std::unordered_set<ChunkPos, ChunkPosHash> m_whole; // that are in it; the worker's
     int m_saving = 0;
     QTimer m_autosave;
     std::mutex m_mutex; // of m_jobs
@@ -72,6 +88,6 @@ private:
 };
 
 /// What a terrain is made from, as a file keeps it.
-WorldHeader headerOf(const Terrain& terrain);
+WorldHeader headerOf(const Terrain& terrain, const KeepChoices& choices = {});
 
 } // namespace fell

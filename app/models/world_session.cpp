@@ -1,9 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/world_session.h"
 
+#include "input/text_file.h"
 #include "measure/ledger.h"
 
 #include "terrain/columns.h"
+
+#include <QRegularExpression>
 
 #include <thread>
 
@@ -23,6 +26,7 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     same.upload.time = now.upload.time;
     same.draw.budget = now.draw.budget;
     same.cull = now.cull;
+    same.keep = now.keep;
     return !(same == now);
 }
 
@@ -50,6 +54,10 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     });
     editor.begin(m_terrain->recipe.blocks);
     keeper.follow(m_changes);
+    keeper.choose(setup.keep);
+    keeper.residents = [this] { return m_streamer ? m_streamer->residents() : ResidentVoxels{}; };
+    keeper.documents = [this] { return documents(); };
+    connect(&m_setups, &SetupHistory::changed, this, [this](const Setup& now) { keeper.choose(now.keep); });
     connect(&keeper, &WorldKeeper::opened, this,
         [this](const std::shared_ptr<const Terrain>& opened, const std::shared_ptr<WorldChanges>& changes) {
             open(opened, changes);
@@ -291,6 +299,46 @@ QStringList namesIn(const std::filesystem::path& folder)
             names << QString::fromStdString(entry.path().stem().string());
     names.sort();
     return names;
+}
+
+std::vector<WorldFile::Text> WorldSession::documents() const
+{
+    std::vector<WorldFile::Text> out{{"setup", "A", toJson(setup())}};
+    if (m_b)
+        out.push_back({"setup", "B", toJson(setupB())});
+    for (const QString& name : namesIn(routesFolder()))
+        if (const auto text = readFile(routesFolder() / (name.toStdString() + ".json")))
+            out.push_back({"route", name.toStdString(), text.value()});
+    return out;
+}
+
+std::optional<Problem> WorldSession::take(const std::vector<WorldFile::Text>& documents)
+{
+    std::error_code error;
+    for (const WorldFile::Text& one : documents) {
+        const std::string where = keeper.fileName().toStdString() + ", " + one.kind + " " + one.name;
+        if (one.kind == "setup" && one.name == "A") {
+            const auto kept = parseSetup(one.json, where);
+            if (!kept)
+                return kept.problem();
+            m_setups.change(kept.value());
+        } else if (one.kind == "route" && !namesIn(routesFolder()).contains(QString::fromStdString(one.name))) {
+            if (!isRouteName(QString::fromStdString(one.name)))
+                return Problem{where, "", "is no name for a route"};
+            if (const auto route = parseRoute(one.json, where); !route)
+                return route.problem();
+            std::filesystem::create_directories(routesFolder(), error);
+            if (auto problem = writeFile(routesFolder() / (one.name + ".json"), one.json))
+                return problem;
+        }
+    }
+    return std::nullopt;
+}
+
+bool isRouteName(const QString& name)
+{
+    static const QRegularExpression kPlain(QStringLiteral("^[A-Za-z0-9][A-Za-z0-9 _-]{0,39}$"));
+    return kPlain.match(name).hasMatch();
 }
 
 QStringList routeNames()

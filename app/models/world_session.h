@@ -74,6 +74,10 @@ public:
     [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_changes; }
     /// The file that they are kept in.
     WorldKeeper keeper;
+    /// The setups and the user's routes, as a world file takes them; and back: setup A is as it was left, and routes
+    /// that are not there yet are the user's from now on. Errors: the first that cannot be read.
+    [[nodiscard]] std::vector<WorldFile::Text> documents() const;
+    std::optional<Problem> take(const std::vector<WorldFile::Text>& documents);
     bool useTool();
     bool undoEdit();
     bool redoEdit();
@@ -165,5 +169,7 @@ Outcome<Route> routeNamed(const std::string& name);
 QStringList namesIn(const std::filesystem::path& folder);
 /// The names of both, the demo's first.
 QStringList routeNames();
+/// 1 to 40 letters, digits, spaces, - and _, so that it is a file name wherever it comes from.
+bool isRouteName(const QString& name);
 
 } // namespace fell

@@ -213,7 +213,7 @@ void EditPanel::addUndo(QVBoxLayout* column)
     m_save = new QPushButton(tr("Save"), this);
     m_save->setObjectName(QStringLiteral("saveWorld"));
     m_save->setToolTip(tr("Keeps the recipe and all that was changed in a world file (Ctrl+Shift+S); after that it is "
-                          "saved every 20 seconds."));
+                          "saved by itself, see Autosave."));
     connect(m_save, &QPushButton::clicked, this, &EditPanel::saveWanted);
     line->addWidget(m_undo);
     line->addWidget(m_redo);

@@ -48,11 +48,22 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     m_pages->addWidget(buildFieldPage());
     m_transect = new TransectView(m_session, m_runner, m_ledger, m_pages);
     m_pages->addWidget(m_transect);
+    m_recipe = new RecipeView(m_session, m_pages);
+    m_pages->addWidget(m_recipe);
     column->addWidget(buildTopRow());
     column->addWidget(m_banner);
     column->addWidget(m_pages, 1);
     setCentralWidget(centre);
 
+    connect(m_recipe, &RecipeView::trouble, m_banner, &Banner::trouble);
+    connect(m_recipe, &RecipeView::note, m_banner, &Banner::note);
+    connect(&m_recipe->editor(), &RecipeEditor::changed, this, &MainWindow::syncEditMenu);
+    connect(m_pages, &QStackedWidget::currentChanged, this, &MainWindow::syncEditMenu);
+    connect(&m_session, &WorldSession::restarted, this, [this] {
+        if (m_pages->currentWidget() == m_recipe)
+            m_recipe->follow();
+    });
+    connect(m_recipe, &RecipeView::worldWanted, this, &MainWindow::showWorld);
     connect(m_transect, &TransectView::trouble, m_banner, &Banner::trouble);
     connect(m_transect, &TransectView::note, m_banner, &Banner::note);
     connect(m_transect, &TransectView::aboutToWalk, this, [this] { m_session.setPaused(true); });
@@ -117,11 +128,15 @@ void MainWindow::buildMenus()
     QMenu* setup = bar->addMenu(tr("&Setup"));
     m_undo = addTo(setup, tr("Undo change of setup"), QKeySequence::Undo,
         tr("While a tool is in the hand, or its bench is open, the last edit of the world."), [this] {
-            if (!worksOnWorld() || !m_session.undoEdit())
+            if (m_pages->currentWidget() == m_recipe)
+                m_recipe->undo();
+            else if (!worksOnWorld() || !m_session.undoEdit())
                 m_session.edited().undo();
         });
     m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] {
-        if (!worksOnWorld() || !m_session.redoEdit())
+        if (m_pages->currentWidget() == m_recipe)
+            m_recipe->redo();
+        else if (!worksOnWorld() || !m_session.redoEdit())
             m_session.edited().redo();
     });
     setup->addSeparator();
@@ -170,6 +185,8 @@ void MainWindow::buildMenus()
     });
     addTo(view, tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."),
         [this] { showTransect(); });
+    addTo(view, tr("Recipe"), QKeySequence(Qt::Key_F9), tr("The layers of the world, with a map and a section."),
+        [this] { showRecipe(); });
     addTo(view, tr("Plan"), QKeySequence(Qt::Key_F4), tr("The chunks from above and from the side, beside the field."),
         [this] { showPlan(!m_plan->isVisible()); });
     view->addSeparator();
@@ -349,6 +366,11 @@ void MainWindow::syncEditMenu()
     m_undoEdit->setEnabled(!editor.undoTitle().isEmpty());
     m_redoEdit->setText(titled(tr("Redo edit"), editor.redoTitle()));
     m_redoEdit->setEnabled(!editor.redoTitle().isEmpty());
+    if (m_pages->currentWidget() == m_recipe) {
+        m_undo->setEnabled(m_recipe->editor().canUndo());
+        m_redo->setEnabled(m_recipe->editor().canRedo());
+        return;
+    }
     const bool onWorld = worksOnWorld();
     m_undo->setEnabled(m_session.edited().canUndo() || (onWorld && m_undoEdit->isEnabled()));
     m_redo->setEnabled(m_session.edited().canRedo() || (onWorld && m_redoEdit->isEnabled()));
@@ -389,6 +411,10 @@ QWidget* MainWindow::buildTopRow()
     m_transectButton->setObjectName(QStringLiteral("showTransect"));
     m_planButton = viewButton(tr("Plan"), tr("The chunks from above and from the side, and the life of each (F4)."));
     m_planButton->setObjectName(QStringLiteral("showPlan"));
+    m_recipeButton
+        = viewButton(tr("Recipe"), tr("The layers that make this world, with a map and a section that follow (F9)."));
+    m_recipeButton->setObjectName(QStringLiteral("showRecipe"));
+    connect(m_recipeButton, &QToolButton::clicked, this, &MainWindow::showRecipe);
     m_fieldButton->setChecked(true);
     connect(m_planButton, &QToolButton::clicked, this, [this] { showPlan(true); });
     connect(m_fieldButton, &QToolButton::clicked, this, [this] {
@@ -540,8 +566,7 @@ bool MainWindow::keepEditedRoute(const QString& name)
 
 bool MainWindow::keep(const Outcome<Route>& route, const QString& name)
 {
-    static const QRegularExpression kPlain(QStringLiteral("^[A-Za-z0-9][A-Za-z0-9 _-]{0,39}$"));
-    if (!kPlain.match(name).hasMatch()) {
+    if (!isRouteName(name)) {
         m_banner->trouble(
             tr("“%1” is no name for a route: 1 to 40 letters, digits, spaces, - and _ are wanted").arg(name));
         return false;
@@ -568,11 +593,33 @@ void MainWindow::showTransect()
     m_ledger.list(m_ledger.search());
 }
 
+void MainWindow::showRecipe()
+{
+    m_pages->setCurrentWidget(m_recipe);
+    m_recipeButton->setChecked(true);
+    m_recipe->follow();
+    syncEditMenu();
+}
+
+/// A world that was made of the recipe that is changed, seen from where the eye is.
+void MainWindow::showWorld(std::shared_ptr<const Terrain> terrain)
+{
+    if (!mayLeaveWorld())
+        return;
+    const Eye eye = m_session.eye;
+    m_session.open(std::move(terrain));
+    m_session.eye = eye;
+    m_session.keeper.follow(m_session.changes());
+    setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
+    m_banner->note(tr("The field is made from this recipe now; F2 shows it"));
+}
+
 void MainWindow::setDark(bool dark)
 {
     m_dark->setChecked(dark);
     applyTheme(*qobject_cast<QApplication*>(QCoreApplication::instance()), dark ? slate() : limewash());
     m_transect->refreshTheme();
+    m_recipe->refreshTheme();
     m_rail->update();
     m_strip->update();
 }
@@ -592,7 +639,7 @@ bool MainWindow::askSaveWorld()
             + QStringLiteral(".fell"),
         tr("World (*.fell)"), nullptr, QFileDialog::DontConfirmOverwrite);
     if (!file.isEmpty())
-        m_session.keeper.saveAs(file, headerOf(m_session.terrain()));
+        m_session.keeper.saveAs(file, headerOf(m_session.terrain(), m_session.setup().keep));
     return !file.isEmpty();
 }
 
@@ -602,8 +649,13 @@ void MainWindow::watchKeeper()
     connect(&keeper, &WorldKeeper::trouble, m_banner, &Banner::trouble);
     connect(&keeper, &WorldKeeper::opened, this,
         [this](const auto&, const std::shared_ptr<WorldChanges>& changes, const std::vector<DamagedRow>& damaged,
-            const QString& readOnly) {
+            const QString& readOnly, const std::vector<WorldFile::Text>& documents) {
+            const auto unread = m_session.take(documents);
+            m_transect->listRoutes();
+            m_plan->listRoutes();
             setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
+            if (unread)
+                m_banner->trouble(QString::fromStdString(sentence(*unread)));
             if (!damaged.empty())
                 askDrop(damaged);
             else if (!readOnly.isEmpty())

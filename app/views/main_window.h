@@ -8,6 +8,7 @@
 #include "views/field_view.h"
 #include "views/frame_strip.h"
 #include "views/plan_panel.h"
+#include "views/recipe_view.h"
 #include "views/stage_bench.h"
 #include "views/stage_rail.h"
 #include "views/transect_view.h"
@@ -32,6 +33,7 @@ public:
 
     void showField();
     void showTransect();
+    void showRecipe();
     /// The plan in the place of the bench, or the bench again.
     void showPlan(bool shown);
     /// Writes the lives of all chunks as Trace Event JSON, on a thread of its own; the banner says when it is done.
@@ -57,6 +59,7 @@ public:
     [[nodiscard]] WorldSession& session() { return m_session; }
     [[nodiscard]] FieldView& field() { return *m_field; }
     [[nodiscard]] TransectView& transect() { return *m_transect; }
+    [[nodiscard]] RecipeView& recipe() { return *m_recipe; }
     [[nodiscard]] TransectRunner& runner() { return m_runner; }
     [[nodiscard]] LedgerKeeper& ledger() { return m_ledger; }
     [[nodiscard]] StageRail& rail() { return *m_rail; }
@@ -75,6 +78,7 @@ private:
     void buildMenus();
     void buildEditMenu(QMenu* menu);
     void syncEditMenu();
+    void showWorld(std::shared_ptr<const Terrain> terrain);
     [[nodiscard]] bool worksOnWorld() const;
     QWidget* buildTopRow();
     QWidget* buildFieldPage();
@@ -107,9 +111,10 @@ private:
     PlanPanel* m_plan = nullptr;
     std::jthread m_writer;
     TransectView* m_transect = nullptr;
+    RecipeView* m_recipe = nullptr;
     Banner* m_banner = nullptr;
-    QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr, *m_setupChip = nullptr,
-                *m_setupChipB = nullptr;
+    QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr,
+                *m_recipeButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
     QAction *m_undo = nullptr, *m_redo = nullptr, *m_undoEdit = nullptr, *m_redoEdit = nullptr, *m_dark = nullptr,
             *m_record = nullptr;
     QList<QAction*> m_actions;

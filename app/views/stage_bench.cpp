@@ -77,6 +77,8 @@ std::vector<const SetupField*> numbersOf(const Stage& stage, const Setup& setup)
                 || (path == "lod.error" && scheme != "error"));
     };
     std::vector<std::string> prefixes{stage.id + "."};
+    if (stage.id == "edit")
+        prefixes.emplace_back("keep.");
     if (stage.id == "levels")
         prefixes.emplace_back("lod.");
     if (stage.id == "generate") {
@@ -124,6 +126,7 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
     });
     const auto later = [this] { QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection); };
     connect(&m_trial, &LightTrialRunner::changed, this, later);
+    connect(&m_keepTrial, &KeepTrialRunner::changed, this, later);
     connect(&m_auditor, &CullAuditor::changed, this, later);
     connect(&session.stepTrial, &StepTrial::changed, this, later);
     rebuildStage();
@@ -261,6 +264,47 @@ void StageBench::addModes(QVBoxLayout* column)
     column->addWidget(measure);
 }
 
+/// A button that keeps this world in every way here and now, and what came of it.
+void StageBench::addWays(QVBoxLayout* column)
+{
+    QWidget* card = column->parentWidget();
+    auto* measure
+        = new QPushButton(m_keepTrial.isRunning() ? tr("Stop measuring") : tr("Measure the ways of keeping"), card);
+    measure->setObjectName(QStringLiteral("measureKeeping"));
+    measure->setToolTip(
+        tr("Saves and reads the chunks within 4 of the eye, and all that was changed, with every choice "
+           "of what is kept and of a row, in files that are gone afterwards. Where nothing was changed, "
+           "a thousand voxels are made up."));
+    connect(measure, &QPushButton::clicked, this, [this] {
+        if (m_keepTrial.isRunning())
+            m_keepTrial.stop();
+        else
+            m_keepTrial.start(m_session.sharedTerrain(), m_session.changes(), chunkOf(m_session.eye.cell, kKeptEdge));
+    });
+    column->addWidget(measure);
+    if (!m_keepTrial.trouble().isEmpty())
+        column->addWidget(newLabel(m_keepTrial.trouble(), "muted", card));
+    if (!m_keepTrial.result())
+        return;
+    const KeepTrial& trial = *m_keepTrial.result();
+    QString text = tr("<tr><td>kept</td><td>a row</td><td align='right'>KiB</td><td align='right'>save ms</td><td "
+                      "align='right'>read ms</td><td align='right'>held KiB</td></tr>");
+    for (const KeepTrialRow& row : trial.rows)
+        text += QStringLiteral("<tr><td>%1</td><td>%2</td><td align='right'>%3</td><td align='right'>%4</td><td "
+                               "align='right'>%5</td><td align='right'>%6</td></tr>")
+                    .arg(QString::fromStdString(row.what), QString::fromStdString(row.group))
+                    .arg(countText(row.bytes / 1024))
+                    .arg(figureText(row.saveMs), row.same ? figureText(row.loadMs) : tr("WRONG"))
+                    .arg(countText(row.loadedBytes / 1024));
+    auto* table = newLabel(QStringLiteral("<table cellspacing='0' width='100%'>%1</table>").arg(text), "plain", card);
+    table->setObjectName(QStringLiteral("keepFigures"));
+    table->setToolTip(tr("%1 chunks visited, %2 voxels changed in %3 chunks. Making the visited chunks from the recipe "
+                         "anew takes %4 ms. Held: what a running world has in memory of it.")
+                          .arg(countText(trial.visited), countText(trial.voxels), countText(trial.changed),
+                              figureText(trial.makeMs)));
+    column->addWidget(table);
+}
+
 void StageBench::openStage(const QString& id)
 {
     m_stage = id;
@@ -319,6 +363,8 @@ void StageBench::rebuildStage()
     }
     if (stage->id == "light")
         addModes(box);
+    if (stage->id == "edit")
+        addWays(box);
     if (stage->id == "draw")
         box->addWidget(m_passes = new TrialPanel(m_session, StepTrial::Of::Passes, card));
     if (m_passes && !m_session.stepTrial.rows(StepTrial::Of::Passes).empty()) // once it is laid out

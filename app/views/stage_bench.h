@@ -2,6 +2,7 @@
 // The panel beside the field: how far it reaches, and the methods and numbers of one stage.
 #pragma once
 
+#include "models/keep_trial_runner.h"
 #include "models/light_trial_runner.h"
 #include "models/live_figures.h"
 #include "models/world_session.h"
@@ -27,6 +28,7 @@ public:
     /// Shows what the session's look says, where it was changed elsewhere.
     void syncSun();
     [[nodiscard]] LightTrialRunner& lightTrial() { return m_trial; }
+    [[nodiscard]] KeepTrialRunner& keepTrial() { return m_keepTrial; }
     /// What is resident now.
     void show(const StreamCounts& counts, const FrameReport& frame, const OctreeFigures& octree);
     [[nodiscard]] CullAuditor& cullAudit() { return m_auditor; }
@@ -45,6 +47,7 @@ private:
     void addMethods(QVBoxLayout* column, const struct Stage& stage);
     void addLook(QVBoxLayout* column);
     void addModes(QVBoxLayout* column);
+    void addWays(QVBoxLayout* column);
     [[nodiscard]] QString measuredOf(const std::string& mode) const;
     void addNumbers(QVBoxLayout* column, const Stage& stage);
     [[nodiscard]] QString levelsText(const StreamCounts& counts) const;
@@ -63,6 +66,7 @@ private:
     QLabel* m_lightCosts = nullptr; // while the stage Light is shown
     QString m_lightCostsText;
     LightTrialRunner m_trial;
+    KeepTrialRunner m_keepTrial;
     CullAuditor m_auditor;
     CullPanel* m_cull = nullptr; // while the stage Cull is shown
     class TrialPanel* m_passes = nullptr; // of the draw stage

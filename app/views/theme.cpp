@@ -66,7 +66,7 @@ QString styleSheet(const Theme& t)
             QSlider::sub-page:horizontal { background: @setupA; border-radius: 2px; }
             QSlider::handle:horizontal { width: 8px; margin: -6px 0; background: @ink; border-radius: 2px; }
             QSlider::handle:horizontal:focus { background: @selection; }
-            #stageScroll, #stagePage { background: transparent; }
+            #stageScroll, #stagePage, #numbersScroll, #numbersPage { background: transparent; }
             QScrollBar:vertical { background: transparent; width: 9px; }
             QScrollBar::handle:vertical { background: @track; border-radius: 4px; min-height: 24px; }
             QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }

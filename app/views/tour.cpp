@@ -83,6 +83,17 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(500),
         once([this] { keep("field-edit.png"); }),
         once([this] {
+            m_window.showRecipe();
+            m_window.recipe().select(QStringLiteral("/height/layers/2"));
+        }),
+        [this] { return m_window.recipe().editor().costs().has_value(); },
+        wait(300),
+        once([this] {
+            keep("recipe.png");
+            m_window.showField();
+        }),
+        wait(300),
+        once([this] {
             m_window.session().undoEdit();
             m_window.session().editor.take(std::nullopt);
         }),

@@ -2,9 +2,9 @@
 #include "exchange/nrrd.h"
 
 #include "light/terrain_sky.h"
+#include "stream/level_source.h"
 
 #include <algorithm>
-#include <map>
 
 namespace fell {
 namespace {
@@ -74,29 +74,12 @@ std::string originText(const VoxelBox& box)
         + "\n";
 }
 
-/// Columns of ground by chunk, made once.
-class Columns {
-public:
-    Columns(const Terrain& terrain, const Generator& generator)
-        : m_terrain(terrain)
-        , m_generator(generator)
-    {
-    }
-    const ColumnPatch& at(ChunkPos chunk)
-    {
-        const auto [found, made] = m_patches.try_emplace({chunk.x, chunk.z});
-        if (made) {
-            const VoxelPos origin = originOf(chunk, kEdge);
-            found->second = m_generator.columns(m_terrain, origin.x, origin.z, kEdge);
-        }
-        return found->second;
-    }
-
-private:
-    const Terrain& m_terrain;
-    const Generator& m_generator;
-    std::map<std::pair<std::int64_t, std::int64_t>, ColumnPatch> m_patches;
-};
+/// Chunks as the recipe makes them, and what was changed over that. The terrain outlives it.
+LevelSource sourceOf(const Terrain& terrain, const Generator& generator, const WorldChanges* changes)
+{
+    constexpr std::size_t kMostColumns = 4096;
+    return {std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain), generator, kEdge, kMostColumns, changes};
+}
 
 template <typename Visit>
 bool eachChunk(ChunkPos low, ChunkPos high, const std::function<bool()>& stop, const Visit& visit)
@@ -127,8 +110,8 @@ struct LitBlock {
 
 } // namespace
 
-ExportFile voxelsToNrrd(
-    const Terrain& terrain, const Generator& generator, const VoxelBox& box, const std::function<bool()>& stop)
+ExportFile voxelsToNrrd(const Terrain& terrain, const Generator& generator, const VoxelBox& box,
+    const std::function<bool()>& stop, const WorldChanges* changes)
 {
     const Extent extent = extentOf(box);
     ExportFile file;
@@ -137,9 +120,9 @@ ExportFile voxelsToNrrd(
         + materialsOf(terrain.recipe.blocks) + "\n";
     const std::size_t header = file.bytes.size();
     file.bytes.resize(header + 2 * countOf(extent));
-    Columns columns(terrain, generator);
+    LevelSource source = sourceOf(terrain, generator, changes);
     eachChunk(extent.low, extent.high, stop, [&](ChunkPos chunk) {
-        const std::vector<Material> voxels = generator.voxels(terrain, columns.at(chunk), chunk).voxels();
+        const std::vector<Material> voxels = source.voxels(chunk).voxels();
         eachVoxel(box, extent, chunk, [&](std::size_t from, std::size_t to) {
             file.bytes[header + 2 * to] = static_cast<char>(voxels[from] & 0xFF);
             file.bytes[header + 2 * to + 1] = static_cast<char>(voxels[from] >> 8);
@@ -150,7 +133,7 @@ ExportFile voxelsToNrrd(
 }
 
 ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const LightMode& mode, const VoxelBox& box,
-    const std::function<bool()>& stop)
+    const std::function<bool()>& stop, const WorldChanges* changes)
 {
     const Extent extent = extentOf(box);
     const auto channels = static_cast<std::size_t>(mode.channels());
@@ -168,7 +151,7 @@ ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const
     file.bytes.resize(header + channels * countOf(extent));
 
     const LightRules rules = lightRulesOf(terrain.recipe.blocks, mode);
-    Columns columns(terrain, generator);
+    LevelSource source = sourceOf(terrain, generator, changes);
     LitBlock lit;
     const ChunkPos ring{1, 1, 1}, low = extent.low - ring, high = extent.high + ring, size = high - low + ring;
     lit.block.rules = &rules;
@@ -176,11 +159,11 @@ ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const
     lit.block.size = {static_cast<int>(size.x), static_cast<int>(size.y), static_cast<int>(size.z)};
     lit.block.y0 = originOf(low, kEdge).y;
     eachChunk({low.x, 0, low.z}, {high.x, 0, high.z}, stop, [&](ChunkPos column) {
-        lit.floors.push_back(floorOfTerrain(terrain, generator, columns.at(column), rules, lit.block.y0));
+        lit.floors.push_back(floorBelow(
+            column, kEdge, source.top(column.x, column.z), [&source](ChunkPos chunk) { return source.voxels(chunk); },
+            rules, lit.block.y0));
     });
-    eachChunk(low, high, stop, [&](ChunkPos chunk) {
-        lit.passes.push_back(passesOf(generator.voxels(terrain, columns.at(chunk), chunk), rules));
-    });
+    eachChunk(low, high, stop, [&](ChunkPos chunk) { lit.passes.push_back(passesOf(source.voxels(chunk), rules)); });
     if (stop && stop())
         return file;
     for (const LightPasses& passes : lit.passes)

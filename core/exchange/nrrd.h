@@ -3,6 +3,7 @@
 #pragma once
 
 #include "exchange/surface.h"
+#include "keep/changes.h"
 #include "light/light_rules.h"
 
 #include <functional>
@@ -16,10 +17,10 @@ namespace fell {
 ///         light: uint8, axes channel, x, y, z, channel fastest: levels 0 to 15. What a channel is, and what every
 ///         material takes and gives, stands in the header's key/value pairs.
 /// Cost    generates the chunks of the box, for light also those round it and above it up to the sky.
-/// `stop` is asked between chunks; the result is then not complete.
-ExportFile voxelsToNrrd(
-    const Terrain& terrain, const Generator& generator, const VoxelBox& box, const std::function<bool()>& stop = {});
+/// `changes`: what was changed of the world, or null. `stop` is asked between chunks; the result is then not complete.
+ExportFile voxelsToNrrd(const Terrain& terrain, const Generator& generator, const VoxelBox& box,
+    const std::function<bool()>& stop = {}, const WorldChanges* changes = nullptr);
 ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const LightMode& mode, const VoxelBox& box,
-    const std::function<bool()>& stop = {});
+    const std::function<bool()>& stop = {}, const WorldChanges* changes = nullptr);
 
 } // namespace fell

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "exchange/surface.h"
 
+#include "stream/level_source.h"
+
 #include <algorithm>
 #include <charconv>
 #include <map>
@@ -11,10 +13,9 @@ namespace {
 /// Generates chunks when asked for, sharing columns, and keeps them for the neighbours still to come.
 class ChunkSource {
 public:
-    ChunkSource(const Terrain& terrain, const Setup& setup)
-        : m_terrain(terrain)
-        , m_generator(*findGenerator(setup.generate.method))
-        , m_edge(setup.chunk.edge)
+    ChunkSource(const Terrain& terrain, const Setup& setup, const WorldChanges* changes)
+        : m_source(std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain),
+            *findGenerator(setup.generate.method), setup.chunk.edge, kMostColumns, changes)
     {
     }
 
@@ -22,25 +23,19 @@ public:
     {
         if (const auto found = m_chunks.find(chunk); found != m_chunks.end())
             return found->second;
-        auto [columns, isNew] = m_columns.try_emplace({chunk.x, 0, chunk.z});
-        if (isNew)
-            columns->second = m_generator.columns(m_terrain, chunk.x * m_edge, chunk.z * m_edge, m_edge);
-        return m_chunks.emplace(chunk, m_generator.voxels(m_terrain, columns->second, chunk)).first->second;
+        return m_chunks.emplace(chunk, m_source.voxels(chunk)).first->second;
     }
 
     /// Forgets what no chunk with this x or a higher one can need any more.
     void forgetBelow(std::int64_t x)
     {
         std::erase_if(m_chunks, [x](const auto& entry) { return entry.first.x < x; });
-        std::erase_if(m_columns, [x](const auto& entry) { return entry.first.x < x; });
     }
 
 private:
-    const Terrain& m_terrain;
-    const Generator& m_generator;
-    int m_edge;
+    static constexpr std::size_t kMostColumns = 4096;
+    LevelSource m_source;
     std::map<ChunkPos, VoxelChunk> m_chunks;
-    std::map<ChunkPos, ColumnPatch> m_columns;
 };
 
 void addChunk(ChunkSource& source, const SideRules& rules, ChunkPos chunk, int edge, const VoxelBox& box,
@@ -95,12 +90,12 @@ Outcome<VoxelBox> parseBox(const std::string& text)
     return VoxelBox{{n[0], n[1], n[2]}, {n[3], n[4], n[5]}};
 }
 
-std::vector<SurfaceSide> surfaceOf(
-    const Terrain& terrain, const Setup& setup, const VoxelBox& box, const std::function<bool()>& stop)
+std::vector<SurfaceSide> surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox& box,
+    const std::function<bool()>& stop, const WorldChanges* changes)
 {
     const int edge = setup.chunk.edge;
     const ChunkPos low = chunkOf(box.low, edge), high = chunkOf(box.high - VoxelPos{1, 1, 1}, edge);
-    ChunkSource source(terrain, setup);
+    ChunkSource source(terrain, setup, changes);
     const SideRules rules = sideRulesOf(terrain.recipe.blocks);
     std::vector<SurfaceSide> out;
     for (std::int64_t x = low.x; x <= high.x; ++x) {

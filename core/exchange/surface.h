@@ -2,6 +2,7 @@
 // The surface of one box of the world, ready for an open format.
 #pragma once
 
+#include "keep/changes.h"
 #include "setup/setup.h"
 #include "terrain/generate.h"
 
@@ -29,8 +30,8 @@ struct SurfaceSide {
 
 /// The exposed sides of the voxels in `box`; what hides a side may lie outside it. Ordered by chunk.
 /// Cost: generates the chunks that the box touches and their neighbours. `stop` is asked between chunks.
-std::vector<SurfaceSide> surfaceOf(
-    const Terrain& terrain, const Setup& setup, const VoxelBox& box, const std::function<bool()>& stop = {});
+std::vector<SurfaceSide> surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox& box,
+    const std::function<bool()>& stop = {}, const WorldChanges* changes = nullptr);
 
 /// The corners of a side in voxels, counter-clockwise from outside.
 std::array<std::array<int, 3>, 4> cornersOf(const SurfaceSide& side);

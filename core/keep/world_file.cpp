@@ -11,6 +11,7 @@
 #include <array>
 #include <fstream>
 #include <map>
+#include <unordered_map>
 
 namespace fell {
 namespace {
@@ -29,17 +30,6 @@ CREATE TABLE kept(x INTEGER NOT NULL, y INTEGER NOT NULL, z INTEGER NOT NULL, ch
   voxels INTEGER NOT NULL, checksum INTEGER NOT NULL, content BLOB NOT NULL, PRIMARY KEY(x, y, z));
 CREATE TABLE document(kind TEXT NOT NULL, name TEXT NOT NULL, json TEXT NOT NULL, PRIMARY KEY(kind, name)) WITHOUT ROWID;
 )";
-
-constexpr std::array<KeepMethod, 2> kModes{{
-    {"changed", "only what was changed", "Voxels that differ from what the recipe makes: a hundredth of the bytes."},
-    {"visited", "all that was visited",
-        "Every chunk that was resident, whole: nothing is made twice, and much is kept."},
-}};
-constexpr std::array<KeepMethod, 3> kGroups{{
-    {"chunk", "a row a chunk", "One chunk in each row: an edit writes little, and many rows are read."},
-    {"column", "a row a column", "All chunks above each other in one row: few rows, and an edit writes the column."},
-    {"cube", "a row for 4 x 4 x 4", "A cube of chunks in one row: what is near each other lies together."},
-}};
 
 ChunkPos groupOf(ChunkPos chunk, const std::string& group)
 {
@@ -108,16 +98,6 @@ std::string inWords(const SQLite::Exception& error)
 }
 
 } // namespace
-
-std::span<const KeepMethod> keepModes()
-{
-    return kModes;
-}
-
-std::span<const KeepMethod> keepGroups()
-{
-    return kGroups;
-}
 
 Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where)
 {
@@ -548,15 +528,57 @@ std::vector<StoredChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_
     return out;
 }
 
-std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<StoredChunk> chunks)
+std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(
+    std::vector<StoredChunk> chunks, const WorldFile::MadeVoxels& made)
 {
     std::vector<std::pair<ChunkPos, KeptVoxels>> out;
     out.reserve(chunks.size());
     for (StoredChunk& chunk : chunks) {
         KeptVoxels voxels = std::move(chunk.changed);
+        const std::vector<Material> usual = chunk.isWhole && made ? made(chunk.chunk) : std::vector<Material>{};
         for (std::size_t i = 0; i < chunk.voxels.size(); ++i)
-            voxels.push_back({static_cast<std::uint16_t>(i), chunk.voxels[i]});
-        out.emplace_back(chunk.chunk, std::move(voxels));
+            if (usual.empty() || usual[i] != chunk.voxels[i])
+                voxels.push_back({static_cast<std::uint16_t>(i), chunk.voxels[i]});
+        if (!voxels.empty())
+            out.emplace_back(chunk.chunk, std::move(voxels));
+    }
+    return out;
+}
+
+std::vector<StoredChunk> wholeOf(const ResidentVoxels& residents, const std::function<bool(ChunkPos kept)>& wanted)
+{
+    struct Parts {
+        std::vector<Material> voxels;
+        int pieces = 0; // that are still to come
+    };
+    std::unordered_map<ChunkPos, Parts, ChunkPosHash> found;
+    std::vector<StoredChunk> out;
+    for (const auto& [chunk, voxels] : residents) {
+        const int edge = voxels->edge(), step = std::min(edge, kKeptEdge), across = kKeptEdge / step;
+        // Piece by piece: a larger chunk has several whole ones, a smaller one is a part of one.
+        for (int y = 0; y < edge; y += step)
+            for (int z = 0; z < edge; z += step)
+                for (int x = 0; x < edge; x += step) {
+                    const VoxelPos low = originOf(chunk, edge) + VoxelPos{x, y, z};
+                    const ChunkPos kept = chunkOf(low, kKeptEdge);
+                    if (!wanted(kept))
+                        continue;
+                    auto [at, isNew] = found.try_emplace(kept);
+                    Parts& parts = at->second;
+                    if (isNew) {
+                        parts.voxels.resize(static_cast<std::size_t>(kKeptEdge) * kKeptEdge * kKeptEdge);
+                        parts.pieces = across * across * across;
+                    }
+                    const VoxelPos in = low - originOf(kept, kKeptEdge);
+                    for (int v = 0; v < step; ++v)
+                        for (int w = 0; w < step; ++w)
+                            voxels->readRow(x, y + v, z + w, step,
+                                parts.voxels.data() + ((in.y + v) * kKeptEdge + in.z + w) * kKeptEdge + in.x);
+                    if (--parts.pieces == 0) {
+                        out.push_back({kept, true, {}, std::move(parts.voxels)});
+                        found.erase(at);
+                    }
+                }
     }
     return out;
 }

@@ -4,29 +4,13 @@
 
 #include "input/problem.h"
 #include "keep/chunk_codec.h"
+#include "keep/keep_choices.h"
 #include "terrain/recipe.h"
 
 #include <filesystem>
 #include <memory>
 
 namespace fell {
-
-struct KeepChoices {
-    std::string what = "changed"; // keepModes()
-    std::string group = "cube"; // keepGroups()
-    int autosave = 20; // seconds between saves; 0: only when asked
-    bool operator==(const KeepChoices&) const = default;
-};
-
-struct KeepMethod {
-    const char* id;
-    const char* title;
-    const char* note; // one sentence for a tooltip
-};
-/// "changed": only voxels that differ from what the recipe makes; "visited": every chunk that was resident, whole.
-std::span<const KeepMethod> keepModes();
-/// What one row of the file holds: a "chunk", a "column" of chunks, a "cube" of 4 x 4 x 4.
-std::span<const KeepMethod> keepGroups();
 
 /// What a world is made from.
 struct WorldHeader {
@@ -113,8 +97,16 @@ private:
 /// Is it a database file, whatever is in it? So that a recipe and a world can be told apart. False where there is none.
 bool isDatabase(const std::filesystem::path& file);
 
-/// What was changed, as chunks to save; and back. Whole chunks go in as all of their voxels.
+/// What was changed, as chunks to save; and back. Whole chunks become all of their voxels, or with `made`, which makes
+/// a chunk's voxels from the recipe, those that differ from it: 60 us a chunk in place of 128 KiB.
 std::vector<StoredChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>> changes);
-std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(std::vector<StoredChunk> chunks);
+std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(
+    std::vector<StoredChunk> chunks, const WorldFile::MadeVoxels& made = {});
+
+/// Chunks of level 0 that are resident, of any edge.
+using ResidentVoxels = std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>>;
+/// Chunks of edge kKeptEdge of which all voxels are among the residents, whole. Those that `wanted` says no to are left
+/// out. Cost: 20 us a chunk.
+std::vector<StoredChunk> wholeOf(const ResidentVoxels& residents, const std::function<bool(ChunkPos kept)>& wanted);
 
 } // namespace fell

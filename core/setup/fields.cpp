@@ -163,6 +163,15 @@ std::vector<SetupField> makeFields()
         described(chosenFrom(field(Kind::Choice, "edit.method", &Setup::edit, &EditChoices::method), editMethods()),
             "how edits are carried out", "",
             "Gathered, each touched chunk is lit and meshed once; voxel by voxel, once for each voxel."));
+    fields.push_back(described(
+        chosenFrom(field(Kind::Choice, "keep.what", &Setup::keep, &KeepChoices::what), keepModes()), "kept in the file",
+        "", "What a new world file holds: voxels that were changed, or all chunks that were visited."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "keep.group", &Setup::keep, &KeepChoices::group), keepGroups()),
+            "a row of the file", "", "What lies together in a new world file: a chunk, a column of them, or a cube."));
+    fields.push_back(
+        described(ranged(field(Kind::Whole, "keep.autosave", &Setup::keep, &KeepChoices::autosave), 0, 3600),
+            "autosave", "s", "How long what was changed may be on no disk; 0 saves only when asked."));
     return fields;
 }
 

@@ -4,6 +4,7 @@
 
 #include "cull/steps.h"
 #include "input/problem.h"
+#include "keep/keep_choices.h"
 #include "light/light_rules.h"
 #include "lod/selection.h"
 #include "mesh/meshers.h"
@@ -77,6 +78,7 @@ struct Setup {
     CullChoices cull;
     DrawChoices draw;
     EditChoices edit;
+    KeepChoices keep;
     bool operator==(const Setup&) const = default;
 };
 

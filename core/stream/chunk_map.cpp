@@ -625,6 +625,16 @@ ChunkProbe ChunkMap::probe(ChunkPos chunk) const
     return out;
 }
 
+std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> ChunkMap::residents() const
+{
+    std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> out;
+    out.reserve(m_records.size());
+    for (const auto& [chunk, record] : m_records)
+        if (chunk.level == 0 && record.voxels)
+            out.emplace_back(chunk, record.voxels);
+    return out;
+}
+
 std::vector<ChunkGlance> ChunkMap::glances() const
 {
     std::vector<ChunkGlance> out;

@@ -171,6 +171,8 @@ public:
     [[nodiscard]] std::optional<double> nextDistance() const;
 
     [[nodiscard]] ChunkProbe probe(ChunkPos chunk) const;
+    /// The voxels of all chunks of level 0 that have them. Cost: 50 ns each.
+    [[nodiscard]] std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> residents() const;
     /// Everything resident or wanted. Cost: O(both), about 100 ns each.
     [[nodiscard]] std::vector<ChunkGlance> glances() const;
 

@@ -353,6 +353,12 @@ std::shared_ptr<const VoxelChunk> Streamer::voxels(ChunkPos chunk) const
     return record ? record->voxels : nullptr;
 }
 
+std::optional<std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>>> Streamer::residents() const
+{
+    const TimedLock lock(m_mapMutex, m_longestLockNs);
+    return lock ? std::optional(m_map.residents()) : std::nullopt;
+}
+
 std::shared_ptr<const ChunkLight> Streamer::light(ChunkPos chunk) const
 {
     if (!isLit())

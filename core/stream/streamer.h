@@ -155,6 +155,8 @@ public:
 
     /// The voxels of a resident chunk, or null, also while a worker keeps the books.
     [[nodiscard]] std::shared_ptr<const VoxelChunk> voxels(ChunkPos chunk) const;
+    /// The voxels of all resident chunks of level 0; nothing while a worker keeps the books. Cost: 50 ns a chunk.
+    [[nodiscard]] std::optional<std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>>> residents() const;
     /// The light of a chunk that has voxels and neighbours: what was kept for its mesh, or flooded here, 0.1 ms. Null
     /// where the setup has no light, where something is missing, and while a worker keeps the books.
     [[nodiscard]] std::shared_ptr<const ChunkLight> light(ChunkPos chunk) const;

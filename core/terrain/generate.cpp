@@ -433,6 +433,18 @@ const Generator* findGenerator(std::string_view id)
     return found == kGenerators.end() ? nullptr : &*found;
 }
 
+Material surfaceMaterial(const Terrain& terrain, const ColumnPatch& columns, int x, int z)
+{
+    const Column column = columnOf(columns, x, z);
+    const auto y = static_cast<std::int64_t>(std::ceil(column.height - 0.5F)) - 1; // its middle lies below the ground
+    if (y + 1 < terrain.waterLevel)
+        return terrain.recipe.water;
+    if (column.wall != kOpen)
+        return column.wall;
+    const float depth = column.height - (static_cast<float>(y) + 0.5F);
+    return groundMaterial(terrain, column, depth, {columns.x0 + x, y, columns.z0 + z});
+}
+
 VoxelChunk generateChunk(const Generator& generator, const Terrain& terrain, ChunkPos chunk, int edge)
 {
     const VoxelPos origin = originOf(chunk, edge);

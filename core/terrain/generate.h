@@ -24,6 +24,10 @@ struct Generator {
 std::span<const Generator> generators();
 const Generator* findGenerator(std::string_view id);
 
+/// What one sees of a column from above: water, or the topmost voxel of the ground where nothing overhangs.
+/// Asserts that the terrain is no pattern.
+Material surfaceMaterial(const Terrain& terrain, const ColumnPatch& columns, int x, int z);
+
 /// Columns and voxels in one call, for those who want one chunk.
 VoxelChunk generateChunk(const Generator& generator, const Terrain& terrain, ChunkPos chunk, int edge);
 

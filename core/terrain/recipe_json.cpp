@@ -11,6 +11,13 @@ namespace {
 
 constexpr NumberRange kPlace{-1e6, 1e6}; // metres
 constexpr NumberRange kLength{0, 10000}; // metres
+constexpr std::int64_t kMostSalt = 1'000'000'000;
+
+/// A layer that is switched off is read, so that what is wrong in it is found, and left out.
+bool isOff(JsonReader& from)
+{
+    return from.has("off") && from.flag("off");
+}
 
 /// Reads the parts of one recipe; knows the block names that materials are chosen from.
 class RecipeParts {
@@ -30,19 +37,20 @@ public:
 
     NoiseRecipe noise(JsonReader from)
     {
-        from.onlyKeys({"feature", "octaves", "lacunarity", "gain"});
+        from.onlyKeys({"feature", "octaves", "lacunarity", "gain", "salt"});
         NoiseRecipe noise;
         noise.feature = from.number("feature", {2, 100000});
         noise.octaves = static_cast<int>(from.integerOr("octaves", 1, 1, 12));
         noise.lacunarity = from.numberOr("lacunarity", 2, {1.1, 4});
         noise.gain = from.numberOr("gain", 0.5, {0.05, 1});
-        noise.salt = ++m_salt * 0x9E37;
+        ++m_salt; // also where the recipe says one: what comes after stays as it was
+        noise.salt = static_cast<std::uint64_t>(from.integerOr("salt", m_salt, 0, kMostSalt)) * 0x9E37;
         return noise;
     }
 
     HeightLayer layer(JsonReader& from)
     {
-        from.onlyKeys({"kind", "note", "amplitude", "exponent", "noise"});
+        from.onlyKeys({"kind", "note", "off", "amplitude", "exponent", "noise"});
         static const std::vector<std::string> kKinds{"noise", "ridges"};
         HeightLayer layer;
         layer.kind = from.choice("kind", kKinds) == "ridges" ? HeightLayer::Kind::Ridges : HeightLayer::Kind::Noise;
@@ -73,7 +81,7 @@ public:
 
     Stratum stratum(JsonReader& from)
     {
-        from.onlyKeys({"material", "note", "depth", "slope", "altitude", "patches", "bands"});
+        from.onlyKeys({"material", "note", "off", "depth", "slope", "altitude", "patches", "bands"});
         Stratum rule;
         rule.material = material(from, "material");
         rule.depth = from.pairOr("depth", rule.depth, kLength);
@@ -91,9 +99,10 @@ public:
         static const std::vector<std::string> kKinds{"larch", "block"};
         const bool single = from.choice("kind", kKinds) == "block";
         if (single)
-            from.onlyKeys({"kind", "note", "spacing", "chance", "altitude", "slope", "ground", "patches", "block"});
+            from.onlyKeys(
+                {"kind", "note", "off", "spacing", "chance", "altitude", "slope", "ground", "patches", "block"});
         else
-            from.onlyKeys({"kind", "note", "spacing", "chance", "height", "crown", "altitude", "slope", "ground",
+            from.onlyKeys({"kind", "note", "off", "spacing", "chance", "height", "crown", "altitude", "slope", "ground",
                 "patches", "trunk", "needles"});
         Scatter trees;
         trees.spacing = from.number("spacing", {2, 500});
@@ -131,7 +140,7 @@ public:
 
     Overhangs overhangs(JsonReader from)
     {
-        from.onlyKeys({"note", "amount", "slope", "noise"});
+        from.onlyKeys({"note", "off", "amount", "slope", "noise"});
         Overhangs out;
         out.amount = from.number("amount", {0, 200});
         out.slope = from.pair("slope", {0, 100});
@@ -143,7 +152,7 @@ public:
 
     Caves caves(JsonReader from)
     {
-        from.onlyKeys({"note", "width", "depth", "noise"});
+        from.onlyKeys({"note", "off", "width", "depth", "noise"});
         Caves out;
         out.width = from.number("width", {0, 0.5});
         out.depth = from.pair("depth", {1, 1000});
@@ -193,9 +202,9 @@ private:
     static void circle(JsonReader& from, Landform& form, const std::string& kind)
     {
         if (kind == "terraces")
-            from.onlyKeys({"kind", "note", "at", "radius", "floor", "step", "bench", "material"});
+            from.onlyKeys({"kind", "note", "off", "at", "radius", "floor", "step", "bench", "material"});
         else
-            from.onlyKeys({"kind", "note", "at", "radius", "height", "material"});
+            from.onlyKeys({"kind", "note", "off", "at", "radius", "height", "material"});
         form.at = from.pair("at", kPlace);
         form.radius = from.number("radius", {1, 10000});
         if (kind == "terraces") {
@@ -213,15 +222,15 @@ private:
         form.path = from.points("path", 2, kPlace);
         form.width = from.number("width", {0.5, 10000});
         if (kind == "trough") {
-            from.onlyKeys({"kind", "note", "path", "width", "floor", "material"});
+            from.onlyKeys({"kind", "note", "off", "path", "width", "floor", "material"});
             form.floor = from.pair("floor", kPlace);
             return;
         }
         if (kind == "wall") {
-            from.onlyKeys({"kind", "note", "path", "width", "height", "material"});
+            from.onlyKeys({"kind", "note", "off", "path", "width", "height", "material"});
             form.height = from.number("height", {0.5, 20});
         } else {
-            from.onlyKeys({"kind", "note", "path", "width", "material"});
+            from.onlyKeys({"kind", "note", "off", "path", "width", "material"});
         }
         if (!from.has("material"))
             from.fail("material", "is missing, one of the known names is wanted");
@@ -249,17 +258,37 @@ private:
 
 void readWater(JsonReader from, RecipeParts& parts, Recipe& recipe)
 {
-    from.onlyKeys({"level", "material"});
-    recipe.waterLevel = from.number("level", kPlace);
-    recipe.water = parts.material(from, "material");
+    from.onlyKeys({"level", "material", "off"});
+    const double level = from.number("level", kPlace);
+    const Material water = parts.material(from, "material");
+    if (isOff(from))
+        return;
+    recipe.waterLevel = level;
+    recipe.water = water;
 }
 
 void readHeight(JsonReader from, RecipeParts& parts, Recipe& recipe)
 {
     from.onlyKeys({"base", "layers", "landforms"});
     recipe.base = from.numberOr("base", 0, kPlace);
-    from.each("layers", 16, [&](JsonReader layer) { recipe.layers.push_back(parts.layer(layer)); });
-    from.each("landforms", 200, [&](JsonReader form) { recipe.landforms.push_back(parts.landform(form)); });
+    from.each("layers", 16, [&](JsonReader layer) {
+        HeightLayer read = parts.layer(layer);
+        if (!isOff(layer))
+            recipe.layers.push_back(read);
+    });
+    from.each("landforms", 200, [&](JsonReader form) {
+        Landform read = parts.landform(form);
+        if (!isOff(form))
+            recipe.landforms.push_back(std::move(read));
+    });
+}
+
+/// A part that is there once or not.
+template <typename Part, typename Read> void readPart(JsonReader from, std::optional<Part>& into, const Read& read)
+{
+    Part part = read(from);
+    if (!isOff(from))
+        into = std::move(part);
 }
 
 Recipe::View viewFrom(JsonReader from)
@@ -285,11 +314,19 @@ void readParts(JsonReader& root, RecipeParts& parts, Recipe& recipe)
     if (root.has("water"))
         readWater(root.object("water"), parts, recipe);
     if (root.has("overhangs"))
-        recipe.overhangs = parts.overhangs(root.object("overhangs"));
+        readPart(root.object("overhangs"), recipe.overhangs, [&](JsonReader& of) { return parts.overhangs(of); });
     if (root.has("caves"))
-        recipe.caves = parts.caves(root.object("caves"));
-    root.each("strata", kMostStrata, [&](JsonReader rule) { recipe.strata.push_back(parts.stratum(rule)); });
-    root.each("scatter", 16, [&](JsonReader trees) { recipe.scatter.push_back(parts.scatter(trees)); });
+        readPart(root.object("caves"), recipe.caves, [&](JsonReader& of) { return parts.caves(of); });
+    root.each("strata", kMostStrata, [&](JsonReader rule) {
+        Stratum read = parts.stratum(rule);
+        if (!isOff(rule))
+            recipe.strata.push_back(std::move(read));
+    });
+    root.each("scatter", 16, [&](JsonReader trees) {
+        Scatter read = parts.scatter(trees);
+        if (!isOff(trees))
+            recipe.scatter.push_back(std::move(read));
+    });
     if (!root.failed() && !recipe.pattern && recipe.strata.empty())
         root.fail("strata", "is missing or empty, at least one rule that names a material is wanted");
 }

@@ -95,5 +95,20 @@ TEST_F(CliWorld, IsDrawnWithWhatWasChanged)
     EXPECT_NE(cli("mesh --chunks 1 --repeat 1 --world " + file).err.find("left out"), std::string::npos);
 }
 
+TEST_F(CliWorld, WaysOfKeepingAreComparedAndNothingIsLeft)
+{
+    const Ran ran = cli("world ways --world level --radius 2 --edits 20 --json");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const json out = json::parse(ran.out);
+    ASSERT_EQ(out["rows"].size(), 6u);
+    for (const json& row : out["rows"])
+        EXPECT_EQ(row["same"], true);
+    EXPECT_EQ(out["visited_chunks"], 33) << "a ball of radius 2";
+    ASSERT_EQ(cli("world new " + file + " --world level").code, 0);
+    build(20);
+    EXPECT_EQ(json::parse(cli("world ways " + file + " --radius 1 --json").out)["changed_voxels"], 24);
+    EXPECT_EQ(cli("world ways --radius 17").code, 2);
+}
+
 } // namespace
 } // namespace fell

@@ -203,6 +203,59 @@ TEST_F(EditWindowTest, AWorldIsSavedAndOpenedAgainWithWhatWasBuilt)
     EXPECT_TRUE(said.contains("is open in another window")) << said.toStdString();
 }
 
+TEST_F(EditWindowTest, AFileHoldsWhatWasVisitedAndTheSetupWhereTheBenchSaysSo)
+{
+    const test::TempFolder folder;
+    const QString file = QString::fromStdString((folder / "seen.fell").string());
+    QTest::keyClick(field(), Qt::Key_X);
+    ASSERT_TRUE(becomes([&] { return editor().tool().has_value(); }));
+    (void)aimed();
+    click();
+    const VoxelPos voxel = changedVoxel();
+    auto* what = child<QComboBox>("keep.what");
+    what->setFocus();
+    QTest::keyClick(what, Qt::Key_Down);
+    EXPECT_TRUE(becomes([&] { return m_window->session().setup().keep.what == "visited"; }));
+    const std::uint64_t epoch = m_window->session().epoch();
+    WorldKeeper& keeper = m_window->session().keeper;
+    keeper.saveAs(file, headerOf(m_window->session().terrain(), m_window->session().setup().keep));
+    EXPECT_TRUE(becomes([&] { return keeper.hasFile() && !keeper.isSaving(); }));
+    EXPECT_EQ(m_window->session().epoch(), epoch) << "nothing had to be made anew for it";
+    m_window->openWorld(QStringLiteral("level"));
+    waitUntilThere();
+    m_window->session().setups().set("stream.distance", 3);
+    {
+        std::unique_ptr<WorldFile> world;
+        ASSERT_TRUE(becomes([&] { // the window lets go of it in a moment
+            auto opened = WorldFile::open(file.toStdString());
+            if (opened)
+                world = opened.take();
+            return world != nullptr;
+        }));
+        EXPECT_EQ(world->header().what, "visited");
+        EXPECT_GT(world->figures().value().chunks, 30u) << "a ball of radius 2 with its neighbours";
+        EXPECT_EQ(world->texts().value().at(0).kind, "setup");
+    }
+    EXPECT_TRUE(m_window->openWorld(file));
+    EXPECT_TRUE(becomes([&] { return !m_window->session().changes()->isEmpty(); }));
+    waitUntilThere();
+    EXPECT_EQ(m_window->session().setup().stream.distance, 2) << "as it was left";
+    EXPECT_EQ(m_window->session().changes()->voxels(), 1u) << "what is as the recipe says is not held";
+    EXPECT_EQ(at(voxel), kOpen);
+}
+
+TEST_F(EditWindowTest, TheWaysOfKeepingAreMeasuredHereAndNow)
+{
+    m_window->bench().openStage("edit");
+    QTest::mouseClick(child<QPushButton>("measureKeeping"), Qt::LeftButton);
+    EXPECT_TRUE(m_window->bench().keepTrial().isRunning());
+    ASSERT_TRUE(becomes([&] { return m_window->bench().keepTrial().result().has_value(); }));
+    EXPECT_TRUE(becomes([&] { return m_window->findChild<QLabel*>("keepFigures") != nullptr; }));
+    const QString text = child<QLabel>("keepFigures")->text();
+    EXPECT_EQ(text.count("visited"), 3) << text.toStdString();
+    EXPECT_FALSE(text.contains("WRONG"));
+}
+
 TEST_F(EditWindowTest, LeavingAWorldWithChangesInNoFileAsksFirst)
 {
     QTest::keyClick(field(), Qt::Key_X);

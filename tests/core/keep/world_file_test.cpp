@@ -346,5 +346,56 @@ TEST_F(WorldFileTest, KilledAtAnyMomentItHasEverythingThatWasReportedAsSaved)
     EXPECT_GT(step, kRounds / 4u) << "saves went on, also where a sanitizer makes them slow";
 }
 
+std::shared_ptr<const VoxelChunk> numbered(ChunkPos chunk, int edge)
+{
+    std::vector<Material> voxels;
+    const VoxelPos low = originOf(chunk, edge);
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z)
+            for (int x = 0; x < edge; ++x)
+                voxels.push_back(static_cast<Material>(((low.x + x) * 3 + (low.y + y) * 5 + (low.z + z) * 7) & 255));
+    return std::make_shared<const VoxelChunk>(edge, std::move(voxels));
+}
+
+TEST(WholeChunks, ArePutTogetherFromChunksOfAnyEdgeWhereAllOfThemAreThere)
+{
+    const auto all = [](ChunkPos) { return true; };
+    const std::vector<Material> expected = numbered({-1, 0, 2}, kKeptEdge)->voxels();
+    ResidentVoxels small, large{{{-1, 0, 1}, numbered({-1, 0, 1}, 64)}}, same{{{-1, 0, 2}, numbered({-1, 0, 2}, 32)}};
+    for (int i = 0; i < 8; ++i) {
+        const ChunkPos at{-2 + (i & 1), i >> 1 & 1, 4 + (i >> 2)};
+        small.emplace_back(at, numbered(at, 16));
+    }
+    for (const ResidentVoxels* from : {&small, &same}) {
+        const auto whole = wholeOf(*from, all);
+        ASSERT_EQ(whole.size(), 1u);
+        EXPECT_EQ(whole[0].chunk, (ChunkPos{-1, 0, 2}));
+        EXPECT_TRUE(whole[0].isWhole);
+        EXPECT_EQ(whole[0].voxels, expected);
+    }
+    const auto eight = wholeOf(large, all);
+    ASSERT_EQ(eight.size(), 8u);
+    for (const StoredChunk& one : eight)
+        EXPECT_EQ(one.voxels, numbered(one.chunk, kKeptEdge)->voxels()) << one.chunk.x << one.chunk.y << one.chunk.z;
+    small.pop_back();
+    EXPECT_TRUE(wholeOf(small, all).empty()) << "a part of it is not there";
+    EXPECT_TRUE(wholeOf(same, [](ChunkPos) { return false; }).empty());
+}
+
+TEST(WholeChunks, AreHeldAsWhatDiffersFromTheRecipeWhereThatIsKnown)
+{
+    std::vector<Material> voxels(std::size_t{32} * 32 * 32, 1);
+    voxels[7] = 3;
+    voxels[900] = kOpen;
+    std::vector<StoredChunk> stored{{{0, 0, 0}, true, {}, voxels},
+        {{1, 0, 0}, true, {}, std::vector<Material>(voxels.size(), 1)}, {{2, 0, 0}, false, {{5, 2}}, {}}};
+    const auto made = [&](ChunkPos) { return std::vector<Material>(voxels.size(), 1); };
+    EXPECT_EQ(changesFrom(stored)[0].second.size(), voxels.size());
+    const auto few = changesFrom(stored, made);
+    ASSERT_EQ(few.size(), 2u) << "the second chunk is as the recipe says";
+    EXPECT_EQ(few[0].second, (KeptVoxels{{7, 3}, {900, kOpen}}));
+    EXPECT_EQ(few[1].second, (KeptVoxels{{5, 2}}));
+}
+
 } // namespace
 } // namespace fell

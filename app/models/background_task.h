@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// One piece of work at a time beside the window: it runs on a thread, and what it found comes back to the window's.
+#pragma once
+
+#include <QObject>
+
+#include <functional>
+#include <thread>
+
+namespace fell {
+
+class BackgroundTask : public QObject {
+    Q_OBJECT
+public:
+    using QObject::QObject;
+    ~BackgroundTask() override { stop(); }
+
+    void stop() { m_thread.request_stop(); }
+    [[nodiscard]] bool isRunning() const { return m_running; }
+
+signals:
+    void changed(); // it has begun, ended or been stopped
+
+protected:
+    /// Runs `work` on a thread; what it returns is called on the window's, before `changed`. Nothing happens while
+    /// another runs.
+    using Done = std::function<void()>;
+    void start(std::function<Done(const std::stop_token&)> work)
+    {
+        if (m_running)
+            return;
+        m_running = true;
+        emit changed();
+        m_thread = std::jthread([this, work = std::move(work)](const std::stop_token& stop) {
+            Done done = work(stop);
+            QMetaObject::invokeMethod(this, [this, done = std::move(done)] {
+                m_running = false;
+                if (done)
+                    done();
+                emit changed();
+            });
+        });
+    }
+
+private:
+    bool m_running = false;
+    std::jthread m_thread; // last: ends first
+};
+
+} // namespace fell

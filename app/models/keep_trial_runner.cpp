@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/keep_trial_runner.h"
+
+namespace fell {
+
+void KeepTrialRunner::start(
+    std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes, ChunkPos middle)
+{
+    BackgroundTask::start([this, terrain, changes, middle](const std::stop_token& stop) -> Done {
+        KeepTrialSpec spec;
+        spec.terrain = terrain;
+        spec.changes = changes;
+        spec.middle = middle;
+        spec.folder = std::filesystem::temp_directory_path();
+        const auto trial = runKeepTrial(spec, stop);
+        return [this, trial] {
+            m_trouble = trial ? QString() : QString::fromStdString(sentence(trial.problem()));
+            if (trial && !trial.value().stopped)
+                m_result = trial.value();
+        };
+    });
+}
+
+} // namespace fell

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Measures every way of keeping the world in use, beside the window.
+#pragma once
+
+#include "measure/keep_trial.h"
+#include "models/background_task.h"
+
+#include <QString>
+
+#include <memory>
+#include <optional>
+
+namespace fell {
+
+class KeepTrialRunner : public BackgroundTask {
+    Q_OBJECT
+public:
+    using BackgroundTask::BackgroundTask;
+
+    /// Keeps the chunks round `middle` with all changes in files of its own; a second or so.
+    void start(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes, ChunkPos middle);
+    /// The last one; nothing before the first has ended.
+    [[nodiscard]] const std::optional<KeepTrial>& result() const { return m_result; }
+    [[nodiscard]] const QString& trouble() const { return m_trouble; }
+
+private:
+    std::optional<KeepTrial> m_result;
+    QString m_trouble;
+};
+
+} // namespace fell

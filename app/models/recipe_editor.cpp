@@ -1,0 +1,204 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "models/recipe_editor.h"
+
+#include "input/text_file.h"
+
+namespace fell {
+
+namespace {
+
+constexpr qint64 kOneStepMs = 1000;
+constexpr std::size_t kMostStates = 200;
+
+} // namespace
+
+RecipeEditor::RecipeEditor(QObject* parent)
+    : QObject(parent)
+    , m_thread([this](const std::stop_token& stop) { work(stop); })
+{
+}
+
+RecipeEditor::~RecipeEditor()
+{
+    m_thread.request_stop();
+    {
+        const std::scoped_lock lock(m_mutex);
+        m_newer.request_stop();
+    }
+    m_wake.notify_all();
+    m_thread.join();
+}
+
+void RecipeEditor::begin(const Recipe& recipe)
+{
+    m_recipe = std::make_shared<const Recipe>(recipe);
+    auto document = RecipeDocument::parse(recipe.text, nullptr, false);
+    if (document.is_object())
+        document["seed"] = recipe.seed; // the world's may have been given to it
+    m_states = {document.is_object() ? std::move(document) : RecipeDocument::object()};
+    m_at = m_kept = 0;
+    m_costs.reset();
+    m_preview = {};
+    emit changed();
+    ask();
+}
+
+Outcome<Recipe> RecipeEditor::read(const RecipeDocument& document) const
+{
+    return parseRecipe(
+        document.dump(), m_recipe->name, [this](const std::string&) -> Outcome<BlockSet> { return m_recipe->blocks; });
+}
+
+std::optional<QString> RecipeEditor::change(const RecipeDocument& next, const QString& thing)
+{
+    if (next == document())
+        return std::nullopt;
+    auto recipe = read(next);
+    if (!recipe)
+        return QString::fromStdString(sentence(recipe.problem()));
+    m_recipe = std::make_shared<const Recipe>(recipe.take());
+    const bool isSameStep = !thing.isEmpty() && thing == m_thing && m_at > 0 && m_at != m_kept && m_changed.isValid()
+        && m_changed.elapsed() < kOneStepMs;
+    m_states.resize(m_at + 1);
+    if (m_kept > m_at)
+        m_kept = SIZE_MAX; // what was kept cannot be reached any more
+    if (isSameStep)
+        m_states.back() = next;
+    else
+        m_states.push_back(next);
+    if (m_states.size() > kMostStates) {
+        m_states.erase(m_states.begin());
+        m_kept = m_kept == 0 || m_kept == SIZE_MAX ? SIZE_MAX : m_kept - 1;
+    }
+    m_at = m_states.size() - 1;
+    m_thing = thing;
+    m_changed.start();
+    m_costs.reset();
+    emit changed();
+    ask();
+    return std::nullopt;
+}
+
+void RecipeEditor::setSeed(std::uint64_t seed)
+{
+    RecipeDocument next = document();
+    next["seed"] = seed;
+    change(next, QStringLiteral("seed"));
+}
+
+void RecipeEditor::undo()
+{
+    if (canUndo())
+        moveTo(m_at - 1);
+}
+
+void RecipeEditor::redo()
+{
+    if (canRedo())
+        moveTo(m_at + 1);
+}
+
+void RecipeEditor::moveTo(std::size_t at)
+{
+    m_at = at;
+    m_thing.clear();
+    if (auto recipe = read(document()))
+        m_recipe = std::make_shared<const Recipe>(recipe.take());
+    m_costs.reset();
+    emit changed();
+    ask();
+}
+
+std::optional<Problem> RecipeEditor::save(const std::filesystem::path& file)
+{
+    RecipeDocument out = document();
+    std::error_code error;
+    const std::filesystem::path folder = m_recipe->blocks.folder;
+    if (out.contains("blocks") && !folder.empty() && !std::filesystem::equivalent(folder, file.parent_path(), error))
+        out["blocks"] = std::filesystem::absolute(folder / out["blocks"].get<std::string>()).string();
+    out.erase("$schema"); // beside the demos only
+    if (auto problem = writeFile(file, out.dump(2) + "\n"))
+        return problem;
+    m_kept = m_at;
+    emit changed();
+    return std::nullopt;
+}
+
+void RecipeEditor::look(const MapSpec& map, const SectionSpec& section, bool seeds)
+{
+    m_map = map;
+    m_section = section;
+    m_seeds = seeds;
+    ask();
+}
+
+void RecipeEditor::ask()
+{
+    if (!m_recipe || m_recipe->pattern)
+        return;
+    Request request{m_recipe, document(), m_map, m_section, m_seeds, {}, 0};
+    request.since.start();
+    const std::scoped_lock lock(m_mutex);
+    request.number = ++m_asked;
+    m_newer.request_stop();
+    m_newer = {};
+    m_request = std::move(request);
+    m_wake.notify_all();
+}
+
+void RecipeEditor::work(const std::stop_token& stop)
+{
+    for (;;) {
+        Request request;
+        std::stop_token newer;
+        {
+            std::unique_lock lock(m_mutex);
+            if (!m_wake.wait(lock, stop, [this] { return m_request.has_value(); }))
+                return;
+            request = std::move(*m_request);
+            m_request.reset();
+            newer = m_newer.get_token();
+        }
+        const auto terrain = makeTerrain(*request.recipe);
+        RecipePreview made;
+        made.map = mapOf(*terrain, request.map, newer);
+        made.section = sectionOf(*terrain, request.section, newer);
+        for (int i = 0; i < kSheet && request.seeds && !newer.stop_requested(); ++i) {
+            MapSpec small = request.map;
+            small.width = std::max(16, small.width / 3);
+            small.height = std::max(16, small.height / 3);
+            small.metresPerPixel *= 3;
+            made.seeds.push_back(mapOf(
+                *makeTerrain(*request.recipe, request.recipe->seed + static_cast<std::uint64_t>(i)), small, newer));
+        }
+        if (newer.stop_requested())
+            continue;
+        made.ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
+        QMetaObject::invokeMethod(this, [this, made = std::move(made)]() mutable {
+            m_preview = std::move(made);
+            emit previewed();
+        });
+        cost(request, newer);
+    }
+}
+
+/// Once nothing newer is asked for; they are the same for every view of one recipe.
+void RecipeEditor::cost(const Request& of, const std::stop_token& stop)
+{
+    if (of.recipe == m_costed)
+        return;
+    auto costs = costsOf(
+        of.document, of.recipe->name, [&of](const std::string&) -> Outcome<BlockSet> { return of.recipe->blocks; },
+        stop);
+    if (!costs || costs.value().stopped)
+        return;
+    m_costed = of.recipe;
+    QMetaObject::invokeMethod(this, [this, costs = costs.take(), recipe = of.recipe] {
+        if (recipe != m_recipe)
+            return;
+        m_costs = costs;
+        emit costed();
+    });
+}
+
+} // namespace fell

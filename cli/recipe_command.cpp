@@ -1,0 +1,167 @@
+// SPDX-License-Identifier: Apache-2.0
+// fell-cli recipe: checks a recipe, lists its layers with what they cost, draws its map.
+#include "commands.h"
+#include "common.h"
+#include "gpu/picture.h"
+#include "input/text_file.h"
+#include "measure/recipe_trial.h"
+#include "terrain/recipe_map.h"
+
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+struct Arguments {
+    std::string file, out, look = "relief", size = "512x512", at = "0,0";
+    std::optional<std::uint64_t> seed;
+    double metres = 4;
+    bool json = false;
+};
+
+struct Opened {
+    Recipe recipe;
+    RecipeDocument document;
+};
+
+Outcome<Opened> open(const Arguments& arguments)
+{
+    auto recipe = findWorld(arguments.file, demoFolder());
+    if (!recipe)
+        return recipe.problem();
+    Opened out{recipe.take(), {}};
+    out.document = RecipeDocument::parse(out.recipe.text);
+    return out;
+}
+
+int check(const Arguments& arguments)
+{
+    const auto opened = open(arguments);
+    if (!opened)
+        return fail(opened.problem());
+    const auto layers = layersOf(opened.value().document);
+    const auto off = std::count_if(layers.begin(), layers.end(), [](const RecipeLayer& layer) { return layer.isOff; });
+    if (arguments.json)
+        std::cout << nlohmann::ordered_json{{"recipe", opened.value().recipe.name}, {"layers", layers.size()},
+            {"off", off}}.dump(2)
+                  << "\n";
+    else
+        std::cout << arguments.file << ": " << opened.value().recipe.name << ", " << layers.size() << " layers"
+                  << (off > 0 ? ", " + std::to_string(off) + " of them off" : "") << ", nothing is wrong with it\n";
+    return kDone;
+}
+
+int show(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto opened = open(arguments);
+    if (!opened)
+        return fail(opened.problem());
+    const Opened& recipe = opened.value();
+    const auto costs = costsOf(
+        recipe.document, arguments.file, [&](const std::string&) -> Outcome<BlockSet> { return recipe.recipe.blocks; },
+        stop);
+    if (!costs)
+        return fail(costs.problem());
+    if (costs.value().stopped)
+        return kStopped;
+    const auto layers = layersOf(recipe.document);
+    auto rows = nlohmann::ordered_json::array();
+    if (!arguments.json)
+        std::printf("%s, seed %llu: %.0f ns a column\n\n%7s %7s  %-10s %s\n", recipe.recipe.name.c_str(),
+            static_cast<unsigned long long>(recipe.recipe.seed), costs.value().columnNs, "ns", "share", "group",
+            "layer");
+    for (std::size_t i = 0; i < layers.size(); ++i) {
+        const LayerCost cost = i < costs.value().layers.size() ? costs.value().layers[i] : LayerCost{};
+        rows.push_back({{"pointer", layers[i].pointer}, {"group", layers[i].group}, {"title", layers[i].title},
+            {"what", layers[i].what}, {"off", layers[i].isOff}, {"column_ns", cost.columnNs}, {"share", cost.share}});
+        if (!arguments.json)
+            std::printf("%7.1f %6.1f%%  %-10s %s%s%s\n", cost.columnNs, cost.share * 100, layers[i].group.c_str(),
+                layers[i].title.c_str(), layers[i].title == layers[i].what ? "" : (" (" + layers[i].what + ")").c_str(),
+                layers[i].isOff ? ", off" : "");
+    }
+    if (arguments.json)
+        std::cout << nlohmann::ordered_json{{"recipe", recipe.recipe.name}, {"seed", recipe.recipe.seed},
+            {"column_ns", costs.value().columnNs},
+            {"layers",
+                rows}}.dump(2)
+                  << "\n";
+    return kDone;
+}
+
+int map(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto looks = mapLooks();
+    const auto look = std::find_if(
+        looks.begin(), looks.end(), [&arguments](const MapLookChoice& one) { return arguments.look == one.id; });
+    if (look == looks.end()) {
+        std::vector<std::string> known;
+        for (const MapLookChoice& one : looks)
+            known.emplace_back(one.id);
+        return fail({"--look " + arguments.look, "", "is no look of a map, allowed are " + listOf(known)});
+    }
+    MapSpec spec;
+    int read = 0;
+    if (std::sscanf(arguments.size.c_str(), "%dx%d%n", &spec.width, &spec.height, &read) != 2
+        || static_cast<std::size_t>(read) != arguments.size.size() || spec.width < 16 || spec.height < 16
+        || spec.width > 4096 || spec.height > 4096)
+        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 4096x4096 is wanted"});
+    if (std::sscanf(arguments.at.c_str(), "%lf,%lf%n", &spec.middle[0], &spec.middle[1], &read) != 2
+        || static_cast<std::size_t>(read) != arguments.at.size()
+        || !(std::abs(spec.middle[0]) <= 1e6 && std::abs(spec.middle[1]) <= 1e6))
+        return fail({"--at " + arguments.at, "", "east,south in metres is wanted, each at most 1000000 either way"});
+    if (!(arguments.metres >= 0.05 && arguments.metres <= 1000))
+        return fail({"--metres", "", "0.05 to 1000 metres a pixel are allowed"});
+    spec.metresPerPixel = arguments.metres;
+    const auto opened = open(arguments);
+    if (!opened)
+        return fail(opened.problem());
+    const auto terrain = makeTerrain(opened.value().recipe, arguments.seed);
+    if (terrain->recipe.pattern)
+        return fail({arguments.file, "", "is a pattern without ground; recipes with a height have maps"});
+    const TerrainMap made = mapOf(*terrain, spec, stop);
+    if (stop.stop_requested())
+        return kStopped;
+    const auto colours = pictureOf(made, terrain->recipe.blocks, look->look);
+    std::vector<std::uint8_t> pixels;
+    for (std::size_t i = 0; i < colours.size(); i += 3)
+        pixels.insert(pixels.end(), {colours[i], colours[i + 1], colours[i + 2], 255});
+    if (auto problem = writeFile(arguments.out, toPng(pixels, spec.width, spec.height)))
+        return fail(*problem, kCannotWrite);
+    if (arguments.json)
+        std::cout << nlohmann::ordered_json{{"width", spec.width}, {"height", spec.height},
+            {"metres_per_pixel", spec.metresPerPixel}, {"lowest", made.least}, {"highest", made.most}}
+                         .dump(2)
+                  << "\n";
+    else
+        std::cout << arguments.out << ": " << spec.width << " x " << spec.height << " pixels, ground from "
+                  << made.least << " to " << made.most << " m\n";
+    return kDone;
+}
+
+} // namespace
+
+Run addRecipe(CLI::App& parser)
+{
+    CLI::App& command = *parser.add_subcommand("recipe", "recipes: the layers that make a world's terrain");
+    command.require_subcommand(1);
+    auto arguments = std::make_shared<Arguments>();
+    const auto add = [&](const char* name, const char* title) {
+        CLI::App* part = command.add_subcommand(name, title);
+        part->add_option("file", arguments->file, "a recipe file or a demo")->required();
+        part->add_flag("--json", arguments->json, "one JSON document");
+        return part;
+    };
+    CLI::App *checks = add("check", "read it; exit 2 where something is wrong, with its JSON pointer"),
+             *shows = add("show", "its layers, and what each costs"), *maps = add("map", "its map as PNG");
+    maps->add_option("--out", arguments->out, "the file to write")->required();
+    maps->add_option("--look", arguments->look, "relief, height, slope, material or cost")->capture_default_str();
+    maps->add_option("--size", arguments->size, "pixels")->capture_default_str();
+    maps->add_option("--metres", arguments->metres, "a pixel")->capture_default_str();
+    maps->add_option("--at", arguments->at, "the middle: metres east, south")->capture_default_str();
+    maps->add_option("--seed", arguments->seed, "replaces the recipe's seed");
+    return [arguments, checks, shows](const std::stop_token& stop) {
+        return checks->parsed() ? check(*arguments) : shows->parsed() ? show(*arguments, stop) : map(*arguments, stop);
+    };
+}
+
+} // namespace fell::cli

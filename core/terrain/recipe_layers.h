@@ -1,0 +1,66 @@
+// SPDX-License-Identifier: Apache-2.0
+// A recipe's document as a list of layers that can be changed: what the Recipe view and fell-cli recipe show.
+#pragma once
+
+#include <nlohmann/json.hpp>
+
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace fell {
+
+/// The document with its keys in their order, as its file has them.
+using RecipeDocument = nlohmann::ordered_json;
+
+struct RecipeLayer {
+    std::string pointer; // "/height/layers/2", RFC 6901
+    std::string group; // "ground", "landforms", "overhangs", "caves", "water", "strata", "scatter"
+    std::string title; // its note, else what it is
+    std::string what; // "noise, 5 octaves"
+    bool isOff = false;
+    bool isListed = false; // one of several: it can be moved and duplicated
+};
+
+/// In the order in which they are worked out.
+std::vector<RecipeLayer> layersOf(const RecipeDocument& recipe);
+
+/// One number of a layer.
+struct LayerNumber {
+    std::string pointer;
+    std::string title, unit;
+    double value = 0, low = 0, high = 0; // what the reader allows
+    double step = 0; // 0: any number
+};
+/// The numbers of a layer, or of the recipe's own for the pointer "". Points of a path are left out.
+std::vector<LayerNumber> numbersOf(const RecipeDocument& recipe, const std::string& pointer);
+
+/// A block kind that a layer names.
+struct LayerMaterial {
+    std::string pointer, title, value;
+};
+std::vector<LayerMaterial> materialsOf(const RecipeDocument& recipe, const std::string& pointer);
+
+/// Layers that can be added: what they are called, and with what they begin.
+struct LayerTemplate {
+    const char* title;
+    const char* list; // pointer of the array or object that it goes to
+    const char* json; // MATERIAL stands for a block kind of the world
+};
+std::span<const LayerTemplate> layerTemplates();
+
+/// The changes, each on a copy. Before the first one every noise is given the salt that its place gave it, so that
+/// what stays looks as it did. Assert that the pointer is that of a layer.
+RecipeDocument withLayerOff(const RecipeDocument& recipe, const std::string& pointer, bool off);
+/// By one place up (-1) or down (1); as it was where there is none. Gives the new pointer too.
+std::pair<RecipeDocument, std::string> withLayerMoved(const RecipeDocument& recipe, const std::string& pointer, int by);
+std::pair<RecipeDocument, std::string> withLayerTwice(const RecipeDocument& recipe, const std::string& pointer);
+RecipeDocument withoutLayer(const RecipeDocument& recipe, const std::string& pointer);
+/// At the end of its list. `material`: a block kind that the world has.
+std::pair<RecipeDocument, std::string> withLayerAdded(
+    const RecipeDocument& recipe, const LayerTemplate& layer, const std::string& material);
+RecipeDocument withLayerNamed(const RecipeDocument& recipe, const std::string& pointer, const std::string& title);
+RecipeDocument withValue(const RecipeDocument& recipe, const std::string& pointer, const nlohmann::json& value);
+
+} // namespace fell

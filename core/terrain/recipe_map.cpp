@@ -1,0 +1,257 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "terrain/recipe_map.h"
+
+#include <algorithm>
+#include <atomic>
+#include <chrono>
+#include <cmath>
+#include <map>
+#include <thread>
+
+namespace fell {
+namespace {
+
+constexpr int kBlock = 64; // columns that are worked out together
+
+constexpr std::array<MapLookChoice, 5> kLooks{{
+    {MapLook::Relief, "relief", "Relief", "The materials, shaded by a light in the north-west."},
+    {MapLook::Height, "height", "Height", "Dark is low, light is high."},
+    {MapLook::Slope, "slope", "Slope", "Dark is level, light is a metre up a metre along or steeper."},
+    {MapLook::Top, "material", "Material", "What lies on top, unshaded."},
+    {MapLook::Cost, "cost", "Cost", "What a column took to work out: light is dearest."},
+}};
+
+/// The level whose voxels are as long as `metres`, or the next shorter one.
+int levelFor(const Terrain& terrain, double metres)
+{
+    const double voxels = metres * terrain.voxelsPerMetre;
+    return std::clamp(static_cast<int>(std::floor(std::log2(std::max(1.0, voxels)) + 1e-9)), 0, kMostLevel);
+}
+
+/// Where pixels fall among voxels of a level, on one axis.
+class Grid {
+public:
+    Grid(double middle, int pixels, double metresPerPixel, double voxelMetres)
+        : m_low((middle - metresPerPixel * (pixels - 1) / 2) / voxelMetres)
+        , m_step(metresPerPixel / voxelMetres)
+    {
+    }
+    [[nodiscard]] std::int64_t voxel(int pixel) const
+    {
+        return static_cast<std::int64_t>(std::floor(m_low + m_step * pixel));
+    }
+
+private:
+    double m_low, m_step;
+};
+
+struct Block {
+    std::int64_t x0, z0; // voxels
+    std::vector<std::pair<int, int>> pixels;
+};
+
+std::vector<Block> blocksOf(const MapSpec& spec, const Grid& xs, const Grid& zs)
+{
+    std::map<std::pair<std::int64_t, std::int64_t>, std::size_t> known;
+    std::vector<Block> out;
+    for (int y = 0; y < spec.height; ++y)
+        for (int x = 0; x < spec.width; ++x) {
+            const auto low
+                = [](std::int64_t voxel) { return (voxel >= 0 ? voxel : voxel - kBlock + 1) / kBlock * kBlock; };
+            const std::pair at{low(xs.voxel(x)), low(zs.voxel(y))};
+            const auto [found, isNew] = known.try_emplace(at, out.size());
+            if (isNew)
+                out.push_back({at.first, at.second, {}});
+            out[found->second].pixels.emplace_back(x, y);
+        }
+    return out;
+}
+
+/// From dark blue over green to pale yellow, even in lightness.
+std::array<std::uint8_t, 3> evenColour(double share)
+{
+    const double t = std::clamp(share, 0.0, 1.0);
+    constexpr std::array<std::array<double, 3>, 5> kStops{
+        {{34, 28, 74}, {42, 84, 122}, {56, 134, 116}, {140, 180, 92}, {240, 232, 160}}};
+    const double at = t * (kStops.size() - 1);
+    const auto i = std::min(static_cast<std::size_t>(at), kStops.size() - 2);
+    std::array<std::uint8_t, 3> out{};
+    for (std::size_t c = 0; c < 3; ++c)
+        out[c] = static_cast<std::uint8_t>(
+            std::lround(kStops[i][c] + (kStops[i + 1][c] - kStops[i][c]) * (at - static_cast<double>(i))));
+    return out;
+}
+
+/// How much a slope is lit, 0 to 1, from the north-west at 45 degrees.
+double shadeAt(const TerrainMap& map, int x, int y)
+{
+    const auto height = [&](int px, int py) {
+        const auto cx = static_cast<std::size_t>(std::clamp(px, 0, map.width - 1)),
+                   cy = static_cast<std::size_t>(std::clamp(py, 0, map.height - 1));
+        return static_cast<double>(map.heights[cy * static_cast<std::size_t>(map.width) + cx]);
+    };
+    const double east = (height(x + 1, y) - height(x - 1, y)) / (2 * map.metresPerPixel),
+                 south = (height(x, y + 1) - height(x, y - 1)) / (2 * map.metresPerPixel);
+    constexpr double kAlong = 0.5, kUp = 0.70710678;
+    return std::clamp((kUp + kAlong * east + kAlong * south) / std::sqrt(1 + east * east + south * south), 0.0, 1.0);
+}
+
+} // namespace
+
+std::span<const MapLookChoice> mapLooks()
+{
+    return kLooks;
+}
+
+TerrainMap mapOf(const Terrain& terrain, const MapSpec& spec, const std::stop_token& stop)
+{
+    TerrainMap map{.width = spec.width,
+        .height = spec.height,
+        .metresPerPixel = spec.metresPerPixel,
+        .heights = {},
+        .slopes = {},
+        .materials = {},
+        .columnNs = {}};
+    if (terrain.recipe.pattern)
+        return {};
+    const auto pixels = static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height);
+    map.heights.resize(pixels);
+    map.slopes.resize(pixels);
+    map.materials.resize(pixels);
+    map.columnNs.resize(pixels);
+    const int level = levelFor(terrain, spec.metresPerPixel);
+    const auto coarse = coarserTerrain(terrain, level);
+    const double voxelMetres = std::ldexp(1 / terrain.voxelsPerMetre, level);
+    const Grid xs(spec.middle[0], spec.width, spec.metresPerPixel, voxelMetres),
+        zs(spec.middle[1], spec.height, spec.metresPerPixel, voxelMetres);
+    const std::vector<Block> blocks = blocksOf(spec, xs, zs);
+    std::atomic<std::size_t> next{0};
+    const auto work = [&] {
+        for (std::size_t b = next++; b < blocks.size() && !stop.stop_requested(); b = next++) {
+            const Block& block = blocks[b];
+            const auto start = std::chrono::steady_clock::now();
+            const ColumnPatch patch = columnsByBlocks(*coarse, block.x0, block.z0, kBlock);
+            const double ns
+                = std::chrono::duration<double, std::nano>(std::chrono::steady_clock::now() - start).count();
+            for (const auto& [px, py] : block.pixels) {
+                const auto x = static_cast<int>(xs.voxel(px) - block.x0), z = static_cast<int>(zs.voxel(py) - block.z0);
+                const auto at = static_cast<std::size_t>(py) * static_cast<std::size_t>(spec.width)
+                    + static_cast<std::size_t>(px);
+                map.heights[at]
+                    = patch.height[static_cast<std::size_t>(z * kBlock + x)] * static_cast<float>(voxelMetres);
+                map.materials[at] = surfaceMaterial(*coarse, patch, x, z);
+                map.columnNs[at] = static_cast<float>(ns / (kBlock * kBlock));
+            }
+        }
+    };
+    {
+        std::vector<std::jthread> workers;
+        for (unsigned t = 1; t < std::min(4u, std::thread::hardware_concurrency()); ++t)
+            workers.emplace_back(work);
+        work();
+    }
+    const auto [least, most] = std::minmax_element(map.heights.begin(), map.heights.end());
+    map.least = *least;
+    map.most = *most;
+    for (int y = 0; y < spec.height; ++y)
+        for (int x = 0; x < spec.width; ++x) {
+            const auto height = [&](int px, int py) {
+                return map.heights[static_cast<std::size_t>(std::clamp(py, 0, spec.height - 1))
+                        * static_cast<std::size_t>(spec.width)
+                    + static_cast<std::size_t>(std::clamp(px, 0, spec.width - 1))];
+            };
+            const double east = (height(x + 1, y) - height(x - 1, y)) / (2 * spec.metresPerPixel),
+                         south = (height(x, y + 1) - height(x, y - 1)) / (2 * spec.metresPerPixel);
+            map.slopes[static_cast<std::size_t>(y) * static_cast<std::size_t>(spec.width) + static_cast<std::size_t>(x)]
+                = static_cast<float>(std::hypot(east, south));
+        }
+    return map;
+}
+
+std::vector<std::uint8_t> pictureOf(const TerrainMap& map, const BlockSet& blocks, MapLook look)
+{
+    std::vector<std::uint8_t> out;
+    out.reserve(3 * map.heights.size());
+    float dearest = 0;
+    for (const float ns : map.columnNs)
+        dearest = std::max(dearest, ns);
+    const double range = std::max(1e-6, static_cast<double>(map.most) - map.least);
+    for (int y = 0; y < map.height; ++y)
+        for (int x = 0; x < map.width; ++x) {
+            const auto at
+                = static_cast<std::size_t>(y) * static_cast<std::size_t>(map.width) + static_cast<std::size_t>(x);
+            std::array<std::uint8_t, 3> colour{};
+            if (look == MapLook::Height) {
+                colour = evenColour((map.heights[at] - map.least) / range);
+            } else if (look == MapLook::Slope) {
+                colour = evenColour(map.slopes[at]);
+            } else if (look == MapLook::Cost) {
+                colour = evenColour(dearest > 0 ? map.columnNs[at] / dearest : 0);
+            } else {
+                const BlockKind& kind = blocks.kinds[map.materials[at]];
+                const double shade
+                    = look == MapLook::Relief && kind.matter == Matter::Solid ? 0.35 + 0.92 * shadeAt(map, x, y) : 1.0;
+                const auto lit
+                    = [shade](std::uint8_t c) { return static_cast<std::uint8_t>(std::clamp(c * shade, 0.0, 255.0)); };
+                colour = {lit(kind.top.r), lit(kind.top.g), lit(kind.top.b)};
+            }
+            out.insert(out.end(), colour.begin(), colour.end());
+        }
+    return out;
+}
+
+TerrainSection sectionOf(const Terrain& terrain, const SectionSpec& spec, const std::stop_token& stop)
+{
+    const double length = std::hypot(spec.to[0] - spec.from[0], spec.to[1] - spec.from[1]);
+    TerrainSection out{.columns = spec.columns, .rows = spec.rows, .metresPerCell = length / spec.columns, .cells = {}};
+    const int level = levelFor(terrain, out.metresPerCell);
+    const auto coarse = coarserTerrain(terrain, level);
+    const double voxelMetres = std::ldexp(1 / terrain.voxelsPerMetre, level);
+    const auto placeOf = [&](int column) {
+        const double t = (column + 0.5) / spec.columns;
+        const auto voxel = [&](std::size_t axis) {
+            return static_cast<std::int64_t>(
+                std::floor((spec.from[axis] + (spec.to[axis] - spec.from[axis]) * t) / voxelMetres));
+        };
+        return VoxelPos{voxel(0), 0, voxel(1)};
+    };
+    double least = 1e18, most = -1e18;
+    for (int c = 0; c < spec.columns; c += 4) {
+        const VoxelPos at = placeOf(c);
+        const double ground
+            = terrain.recipe.pattern ? 0 : static_cast<double>(groundHeight(*coarse, at.x, at.z)) * voxelMetres;
+        least = std::min(least, ground);
+        most = std::max(most, ground);
+    }
+    // The whole of the ground if it fits, with a quarter of the picture above the highest place at most.
+    const double shown = spec.rows * out.metresPerCell;
+    out.top = std::max(most + shown * 0.12, (least + most) / 2 + shown / 4);
+    out.cells.resize(static_cast<std::size_t>(spec.columns) * static_cast<std::size_t>(spec.rows), kOpen);
+    constexpr int kEdge = 32;
+    std::map<std::pair<std::int64_t, std::int64_t>, ColumnPatch> patches;
+    std::map<ChunkPos, VoxelChunk> chunks;
+    const Generator& generator = *findGenerator("blocks");
+    for (int c = 0; c < spec.columns && !stop.stop_requested(); ++c) {
+        VoxelPos at = placeOf(c);
+        for (int r = 0; r < spec.rows; ++r) {
+            at.y = static_cast<std::int64_t>(std::floor((out.top - (r + 0.5) * out.metresPerCell) / voxelMetres));
+            // Voxels of the level: chunkOf counts those of level 0.
+            ChunkPos chunk = chunkOf(at, kEdge);
+            const VoxelPos in = at - originOf(chunk, kEdge);
+            chunk.level = level;
+            auto found = chunks.find(chunk);
+            if (found == chunks.end()) {
+                const auto [patch, isNew] = patches.try_emplace({chunk.x, chunk.z});
+                if (isNew)
+                    patch->second = generator.columns(*coarse, chunk.x * kEdge, chunk.z * kEdge, kEdge);
+                found = chunks.emplace(chunk, generator.voxels(*coarse, patch->second, chunk)).first;
+            }
+            out.cells[static_cast<std::size_t>(r) * static_cast<std::size_t>(spec.columns)
+                + static_cast<std::size_t>(c)]
+                = found->second.at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
+        }
+    }
+    return out;
+}
+
+} // namespace fell
