@@ -2,6 +2,7 @@
 #include "in_turn.h"
 #include "plain_noise.h"
 #include "terrain/generate.h"
+#include "terrain/recipe_map.h"
 
 #include <cmath>
 
@@ -83,6 +84,98 @@ void chunkBlocksOverSamples(benchmark::State& state)
         [&](std::size_t i) { benchmark::DoNotOptimize(generateChunk(blocks, *terrain, chunks[i], kEdge)); });
 }
 BENCHMARK(chunkBlocksOverSamples)->Name("terrain/chunk_blocks_over_samples/corrowdale")->Unit(benchmark::kMillisecond);
+
+constexpr std::int64_t kBedrock = -2, kSummit = 9; // chunks of Corrowdale, both inside
+
+template <typename Visit>
+void wholeColumn(const Generator& generator, const Terrain& terrain, ChunkPos at, const Visit& visit)
+{
+    const ColumnPatch columns = generator.columns(terrain, at.x * kEdge, at.z * kEdge, kEdge);
+    for (std::int64_t y = kBedrock; y <= kSummit; ++y)
+        visit(generator.voxels(terrain, columns, {at.x, y, at.z}));
+}
+
+/// Columns of chunks from the bedrock to above the summit, everything that stands about included.
+/// "features_share": of the fast way's time, what trees, blocks, walls and tracks are of it.
+void columnBlocksOverSamples(benchmark::State& state)
+{
+    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    if (!recipe)
+        return state.SkipWithError("Corrowdale was not found");
+    const Recipe whole = recipe.take();
+    Recipe bare = whole;
+    bare.scatter.clear();
+    std::erase_if(bare.landforms,
+        [](const Landform& form) { return form.kind == Landform::Kind::Wall || form.kind == Landform::Kind::Track; });
+    const auto terrain = makeTerrain(whole), without = makeTerrain(bare);
+    const auto places = surfaceOfCorrowdale(*terrain, 25);
+    const Generator &samples = *findGenerator("samples"), &blocks = *findGenerator("blocks");
+    for (const ChunkPos place : places) {
+        std::uint64_t one = 0, two = 0;
+        wholeColumn(samples, *terrain, place, [&one](const VoxelChunk& chunk) { one = mix64(one + digestOf(chunk)); });
+        wholeColumn(blocks, *terrain, place, [&two](const VoxelChunk& chunk) { two = mix64(two + digestOf(chunk)); });
+        if (one != two)
+            return state.SkipWithError("the two ways disagree");
+    }
+    const auto run = [&](const Generator& generator, const Terrain& of, std::size_t i) {
+        wholeColumn(generator, of, places[i], [](const VoxelChunk& chunk) { benchmark::DoNotOptimize(&chunk); });
+    };
+    compareInTurn(
+        state, places.size(), [&](std::size_t i) { run(samples, *terrain, i); },
+        [&](std::size_t i) { run(blocks, *terrain, i); });
+    std::vector<double> with, bareTimes;
+    for (int round = 0; round < 8; ++round)
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            with.push_back(secondsFor([&] { run(blocks, *terrain, i); }));
+            bareTimes.push_back(secondsFor([&] { run(blocks, *without, i); }));
+        }
+    state.counters["features_share"] = 1 - ratioOfMedians(bareTimes, with).ratio;
+}
+BENCHMARK(columnBlocksOverSamples)
+    ->Name("terrain/column_blocks_over_samples/corrowdale")
+    ->Unit(benchmark::kMillisecond);
+
+/// From a changed number to the map of 512 x 512 pixels and the section, as the Recipe view makes them: "p95_ms".
+/// "ratio": the same map with each pixel's column sampled by itself, over it.
+void previewOverSamples(benchmark::State& state)
+{
+    auto found = findWorld("corrowdale", FELL_DEMO_DIR);
+    if (!found)
+        return state.SkipWithError("Corrowdale was not found");
+    Recipe recipe = found.take();
+    const MapSpec spec{512, 512, 4, {}};
+    std::vector<double> times, plain;
+    for (auto _ : state) {
+        recipe.layers[0].amplitude += 0.25;
+        TerrainMap map;
+        times.push_back(secondsFor([&] {
+            const auto terrain = makeTerrain(recipe);
+            map = mapOf(*terrain, spec);
+            benchmark::DoNotOptimize(sectionOf(*terrain, {{-900, 300}, {900, -200}, 256, 64}));
+        }) * 1e3);
+        if (plain.size() >= 3)
+            continue;
+        const auto coarse = coarserTerrain(*makeTerrain(recipe), 2);
+        std::size_t wrong = 0;
+        plain.push_back(secondsFor([&] {
+            for (int y = 0; y < 512; ++y)
+                for (int x = 0; x < 512; ++x) {
+                    const auto voxel = [](int pixel) { return static_cast<std::int64_t>(std::floor(pixel - 255.5)); };
+                    const ColumnSample column = columnAt(*coarse, voxel(x), voxel(y));
+                    wrong += map.heights[static_cast<std::size_t>(y * 512 + x)] != column.height * 4;
+                }
+        }) * 1e3);
+        if (wrong > 0)
+            return state.SkipWithError("the map is not the ground");
+    }
+    state.counters["p95_ms"] = percentile(times, 95);
+    state.counters["updates_per_s"] = 1e3 / percentile(times, 50);
+    state.counters["ratio"] = percentile(plain, 50) / percentile(times, 50);
+}
+BENCHMARK(previewOverSamples)
+    ->Name("terrain/preview_over_samples/corrowdale")
+    ->Unit(benchmark::kMillisecond)
+    ->MinTime(atLeast(2));
 
 } // namespace
 } // namespace fell::bench

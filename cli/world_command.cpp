@@ -3,6 +3,7 @@
 #include "commands.h"
 #include "common.h"
 #include "grid/coords.h"
+#include "import_command.h"
 #include "measure/keep_trial.h"
 #include "terrain/generate.h"
 
@@ -197,10 +198,15 @@ Run addWorld(CLI::App& parser)
     ways->add_option("--edits", arguments->edits, "changed voxels where the world has none")
         ->check(CLI::Range(1, 1000000))
         ->capture_default_str();
-    return [arguments, ways, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
+    auto import = std::make_shared<ImportArguments>();
+    CLI::App* imports = command.add_subcommand("import", "heights (PNG) or a volume (NRRD) from elsewhere as a world");
+    addImportOptions(*imports, *import);
+    return [arguments, import, imports, ways, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
                const std::stop_token& stop) -> int {
         if (isNew->parsed())
             return make(*arguments);
+        if (imports->parsed())
+            return importWorld(*import, stop);
         if (ways->parsed())
             return compareWays(*arguments, stop);
         auto opened = WorldFile::open(arguments->file);

@@ -9,12 +9,14 @@
 #include "views/action_finder.h"
 #include "views/banner.h"
 #include "views/edit_panel.h"
+#include "views/import_dialog.h"
 #include "views/theme.h"
 
 #include <QActionGroup>
 #include <QCloseEvent>
 #include <QEventLoop>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QMenu>
@@ -72,6 +74,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(&m_session, &WorldSession::restarted, this, [this] { m_lastCounts = {}; });
     m_session.mayChange = [this](const Setup& next) { return fits(next); };
     watchKeeper();
+    watchImporter();
     m_clock.start();
     m_timer.setInterval(kRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, &MainWindow::refresh);
@@ -114,6 +117,16 @@ void MainWindow::buildMenus()
         [this] { saveWorld(); });
     addTo(world, tr("Save world as…"), {}, tr("A new file with the recipe and all that was changed."),
         [this] { askSaveWorld(); });
+    addTo(world, tr("Bring in heights or a volume…"), {},
+        tr("A height map (PNG) or a volume (NRRD) becomes a world file; what it will be is shown first."), [this] {
+            const QString file
+                = QFileDialog::getOpenFileName(this, tr("Bring in"), QString(), tr("Heights or volume (*.png *.nrrd)"));
+            if (!file.isEmpty())
+                bringIn(file);
+        });
+    m_stopImport = addTo(
+        world, tr("Stop bringing in"), {}, tr("Nothing is left of what was begun."), [this] { m_importer.stop(); });
+    m_stopImport->setEnabled(false);
     world->addSeparator();
     const std::pair<const char*, const char*> demos[]{{"corrowdale", "Corrowdale"}, {"gallery", "Lit gallery"},
         {"level", "Level ground"}, {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
@@ -622,6 +635,35 @@ void MainWindow::setDark(bool dark)
     m_recipe->refreshTheme();
     m_rail->update();
     m_strip->update();
+}
+
+void MainWindow::bringIn(const QString& file)
+{
+    if (m_importer.isRunning())
+        return m_banner->trouble(tr("Something is being brought in already; World, Stop bringing in ends it"));
+    if (!importKindOf(file.toStdString()))
+        return m_banner->trouble(tr("%1 is neither a height map (.png) nor a volume (.nrrd)").arg(file));
+    ImportDialog dialog(file, m_session.terrain().recipe, this);
+    if (dialog.exec() != QDialog::Accepted)
+        return;
+    ImportSpec spec = dialog.spec();
+    const QString out = QFileDialog::getSaveFileName(this, tr("The world's file"),
+        QFileInfo(file).completeBaseName() + QStringLiteral(".fell"), tr("World (*.fell)"), nullptr,
+        QFileDialog::DontConfirmOverwrite);
+    if (out.isEmpty())
+        return;
+    spec.out = out.toStdString();
+    m_importer.start(spec);
+}
+
+void MainWindow::watchImporter()
+{
+    connect(&m_importer, &ImportRunner::changed, this, [this] { m_stopImport->setEnabled(m_importer.isRunning()); });
+    connect(&m_importer, &ImportRunner::progressed, this, [this](double share) {
+        m_banner->note(tr("Bringing in: %1 % (World, Stop bringing in ends it)").arg(std::lround(share * 100)));
+    });
+    connect(&m_importer, &ImportRunner::refused, m_banner, &Banner::trouble);
+    connect(&m_importer, &ImportRunner::made, this, [this](const QString& made) { openWorld(made); });
 }
 
 void MainWindow::saveWorld()

@@ -2,6 +2,7 @@
 // The window: the stage rail, the field with its bench, the frame strip, and the transect.
 #pragma once
 
+#include "models/import_runner.h"
 #include "models/ledger_keeper.h"
 #include "models/transect_runner.h"
 #include "models/world_session.h"
@@ -47,6 +48,9 @@ public:
     bool keepEditedRoute(const QString& name);
     /// Opens a recipe file or a demo by name; says what is wrong with it otherwise, and changes nothing.
     bool openWorld(const QString& world);
+    /// Asks what a height map or a volume is to become, and makes a world of it.
+    void bringIn(const QString& file);
+    [[nodiscard]] ImportRunner& importer() { return m_importer; }
     /// Into the world's file, or asks for one.
     void saveWorld();
     bool openSetup(const QString& nameOrFile);
@@ -72,6 +76,7 @@ public:
 private:
     void closeEvent(QCloseEvent* event) override;
     void watchKeeper();
+    void watchImporter();
     bool askSaveWorld();
     void askDrop(const std::vector<DamagedRow>& damaged);
     bool mayLeaveWorld();
@@ -94,6 +99,7 @@ private:
 
     WorldSession m_session;
     TransectRunner m_runner;
+    ImportRunner m_importer;
     LedgerKeeper m_ledger{homeLedger()};
     LiveFigures m_figures, m_figuresB;
     FrameHistory m_history;
@@ -116,7 +122,7 @@ private:
     QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr,
                 *m_recipeButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
     QAction *m_undo = nullptr, *m_redo = nullptr, *m_undoEdit = nullptr, *m_redoEdit = nullptr, *m_dark = nullptr,
-            *m_record = nullptr;
+            *m_stopImport = nullptr, *m_record = nullptr;
     QList<QAction*> m_actions;
 };
 

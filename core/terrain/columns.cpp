@@ -34,15 +34,16 @@ Ground groundOf(const Terrain& terrain, const std::vector<const Landform*>& form
     std::int64_t x, std::int64_t z)
 {
     Ground ground;
-    ground.height = terrain.recipe.base;
+    const double metres = terrain.recipe.voxelMetres;
+    const double atX = (static_cast<double>(x) + 0.5) * metres, atZ = (static_cast<double>(z) + 0.5) * metres;
+    ground.height = terrain.recipe.base + (terrain.recipe.map ? terrain.recipe.map->heightAt(atX, atZ) : 0);
     for (std::size_t i = 0; i < terrain.recipe.layers.size(); ++i) {
         const HeightLayer& layer = terrain.recipe.layers[i];
         const float value
             = layer.kind == HeightLayer::Kind::Ridges ? std::min(values[i].first, values[i].second) : values[i].first;
         ground.height += layer.amplitude * shaped(value, layer.exponent);
     }
-    const double metres = terrain.recipe.voxelMetres;
-    shapeGround(forms, (static_cast<double>(x) + 0.5) * metres, (static_cast<double>(z) + 0.5) * metres, ground);
+    shapeGround(forms, atX, atZ, ground);
     return ground;
 }
 

@@ -5,6 +5,7 @@
 
 #include "blocks/block_set.h"
 #include "input/problem.h"
+#include "terrain/height_map.h"
 
 #include <array>
 #include <filesystem>
@@ -31,6 +32,23 @@ struct HeightLayer {
     double amplitude = 0; // metres
     double exponent = 1; // quarter steps from 0.25 to 8: above 1 turns hills into mountains
     NoiseRecipe noise;
+};
+
+/// Heights from elsewhere, under all layers.
+struct MapLayer {
+    std::string file; // as the recipe names it: absolute, or from the block set's folder
+    std::shared_ptr<const HeightMap> map;
+    double metresPerPixel = 1;
+    std::array<double, 2> range{}; // metres, of the lowest and the highest value that a sample can have
+    std::array<double, 2> at{}; // metres, x and z: where its middle is
+    /// Metres.
+    [[nodiscard]] double heightAt(double x, double z) const
+    {
+        return range[0]
+            + (range[1] - range[0])
+            * map->at((x - at[0]) / metresPerPixel + (map->width() - 1) / 2.0,
+                (z - at[1]) / metresPerPixel + (map->height() - 1) / 2.0);
+    }
 };
 
 /// Something that stands at one place of the world, in the order of the recipe.
@@ -124,6 +142,7 @@ struct Recipe {
     double voxelMetres = 1; // the edge of a voxel, metres
     BlockSet blocks;
     double base = 0; // metres: the height before any layer
+    std::optional<MapLayer> map;
     std::vector<HeightLayer> layers;
     std::vector<Landform> landforms;
     std::optional<Overhangs> overhangs;

@@ -267,9 +267,37 @@ void readWater(JsonReader from, RecipeParts& parts, Recipe& recipe)
     recipe.water = water;
 }
 
+/// A part that is there once or not.
+template <typename Part, typename Read> void readPart(JsonReader from, std::optional<Part>& into, const Read& read)
+{
+    Part part = read(from);
+    if (!isOff(from))
+        into = std::move(part);
+}
+
+MapLayer mapFrom(JsonReader& from, const std::filesystem::path& folder)
+{
+    from.onlyKeys({"note", "off", "file", "metres_per_pixel", "range", "at"});
+    MapLayer out;
+    out.file = from.text("file", 4000);
+    out.metresPerPixel = from.number("metres_per_pixel", {0.01, 1000});
+    out.range = from.pair("range", {-20000, 20000});
+    out.at = from.pairOr("at", {0, 0}, kPlace);
+    if (from.failed())
+        return out;
+    auto map = HeightMap::open(folder / out.file);
+    if (map)
+        out.map = map.take();
+    else
+        from.fail("file", sentence(map.problem()));
+    return out;
+}
+
 void readHeight(JsonReader from, RecipeParts& parts, Recipe& recipe)
 {
-    from.onlyKeys({"base", "layers", "landforms"});
+    from.onlyKeys({"base", "map", "layers", "landforms"});
+    if (from.has("map"))
+        readPart(from.object("map"), recipe.map, [&](JsonReader& of) { return mapFrom(of, recipe.blocks.folder); });
     recipe.base = from.numberOr("base", 0, kPlace);
     from.each("layers", 16, [&](JsonReader layer) {
         HeightLayer read = parts.layer(layer);
@@ -281,14 +309,6 @@ void readHeight(JsonReader from, RecipeParts& parts, Recipe& recipe)
         if (!isOff(form))
             recipe.landforms.push_back(std::move(read));
     });
-}
-
-/// A part that is there once or not.
-template <typename Part, typename Read> void readPart(JsonReader from, std::optional<Part>& into, const Read& read)
-{
-    Part part = read(from);
-    if (!isOff(from))
-        into = std::move(part);
 }
 
 Recipe::View viewFrom(JsonReader from)

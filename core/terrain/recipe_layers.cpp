@@ -16,7 +16,8 @@ struct Place {
     const char* group;
     bool isList;
 };
-constexpr std::array<Place, 7> kPlaces{{
+constexpr std::array<Place, 8> kPlaces{{
+    {"/height/map", "ground", false},
     {"/height/layers", "ground", true},
     {"/height/landforms", "landforms", true},
     {"/overhangs", "overhangs", false},
@@ -62,7 +63,7 @@ struct Key {
     const char* unit;
     double low, high, step;
 };
-constexpr std::array<Key, 42> kKeys{{
+constexpr std::array<Key, 47> kKeys{{
     {"amplitude", "height", "m", -2000, 2000, 0},
     {"exponent", "exponent", "", 0.25, 8, 0.25},
     {"feature", "feature size", "m", 2, 100000, 0},
@@ -105,6 +106,11 @@ constexpr std::array<Key, 42> kKeys{{
     {"larch/height/1", "greatest height", "m", 3, 40, 0},
     {"trough/floor/0", "floor at the start", "m", -1e6, 1e6, 0},
     {"trough/floor/1", "floor at the end", "m", -1e6, 1e6, 0},
+    {"height/metres_per_pixel", "pixel", "m", 0.01, 1000, 0},
+    {"height/range/0", "lowest value", "m", -20000, 20000, 0},
+    {"height/range/1", "highest value", "m", -20000, 20000, 0},
+    {"height/at/0", "middle, east", "m", -1e6, 1e6, 0},
+    {"height/at/1", "middle, south", "m", -1e6, 1e6, 0},
     {"water/level", "level", "m", -1e6, 1e6, 0},
 }};
 
@@ -135,6 +141,8 @@ std::string kindOf(const RecipeDocument& layer, const std::string& group)
         const auto count = noise != layer.end() && noise->contains("octaves") ? (*noise)["octaves"] : RecipeDocument(1);
         return count.dump() + (count == 1 ? " octave" : " octaves");
     };
+    if (layer.contains("file"))
+        return "a map of heights";
     if (group == "ground")
         return (kind == "ridges" ? "least of two noises, " : "noise, ") + octaves();
     if (group == "overhangs")
@@ -334,7 +342,8 @@ RecipeDocument withoutLayer(const RecipeDocument& recipe, const std::string& poi
     const bool isOnce = std::any_of(kPlaces.begin(), kPlaces.end(),
         [&pointer](const Place& place) { return !place.isList && pointer == place.pointer; });
     if (isOnce) {
-        out.erase(pointer.substr(1));
+        const std::size_t slash = pointer.rfind('/');
+        out.at(Pointer(pointer.substr(0, slash))).erase(pointer.substr(slash + 1));
         return out;
     }
     const auto [list, index] = inList(pointer);

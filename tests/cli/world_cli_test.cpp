@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // World files from the command line, as a script would.
 #include "keep/world_file.h"
+#include "support/make_png.h"
 #include "support/temp_folder.h"
 
 #include <gtest/gtest.h>
@@ -93,6 +94,75 @@ TEST_F(CliWorld, IsDrawnWithWhatWasChanged)
     EXPECT_EQ(fly.code, 0) << fly.err;
     EXPECT_EQ(fly.err.find("left out"), std::string::npos);
     EXPECT_NE(cli("mesh --chunks 1 --repeat 1 --world " + file).err.find("left out"), std::string::npos);
+}
+
+/// What is exported, imported and exported again is the same, voxel by voxel, edits included.
+TEST_F(CliWorld, AVolumeGoesOutAndComesInAgain)
+{
+    ASSERT_EQ(cli("world new " + file + " --world level").code, 0);
+    build(20);
+    const std::string box = " --box=-5,-6,-7,27,24,20 --out ", first = (folder / "a.nrrd").string(),
+                      second = (folder / "b.nrrd").string(), other = (folder / "again.fell").string();
+    ASSERT_EQ(cli("export voxels --world " + file + box + first).code, 0);
+    const std::string bytes = test::textOf(folder / "a.nrrd");
+    const std::string_view data = std::string_view(bytes).substr(bytes.find("\n\n") + 2);
+    const auto at = [&](int x, int y, int z) { // x fastest
+        return data[static_cast<std::size_t>(2 * (((z + 7) * 30 + y + 6) * 32 + x + 5))];
+    };
+    EXPECT_EQ(at(3, 19, 3), 1) << "the tower that was built";
+    EXPECT_EQ(at(4, 19, 3), 0);
+    const Ran in = cli("world import " + first + " " + other + " --like level --at=-5,-6,-7 --json");
+    ASSERT_EQ(in.code, 0) << in.err;
+    EXPECT_EQ(json::parse(in.out)["size"], json({32, 30, 27}));
+    ASSERT_EQ(cli("export voxels --world " + other + box + second).code, 0);
+    EXPECT_EQ(test::textOf(folder / "b.nrrd"), bytes);
+    EXPECT_EQ(cli("world import " + first + " " + other).code, 2) << "it is there already";
+    EXPECT_EQ(test::textOf(folder / "b.nrrd"), bytes);
+    const Ran none = cli("world import " + file + " " + (folder / "c.fell").string());
+    EXPECT_EQ(none.code, 2);
+    EXPECT_NE(none.err.find("neither a height map"), std::string::npos) << none.err;
+    const Ran light = cli("export light --world " + file + " --mode lamp-sky" + box + (folder / "l.nrrd").string());
+    EXPECT_EQ(light.code, 0) << light.err;
+}
+
+TEST_F(CliWorld, AHeightMapBecomesAWorldWithThatGround)
+{
+    const std::string png = (folder / "dem.png").string(), out = (folder / "v.nrrd").string();
+    test::makePng(png, "8", 64, 64, "x * 2");
+    const Ran in = cli("world import " + png + " " + file + " --metres 1 --heights 0,51 --material slate --json");
+    ASSERT_EQ(in.code, 0) << in.err;
+    EXPECT_EQ(json::parse(in.out)["metres_across"], json({64.0, 64.0}));
+    ASSERT_EQ(cli("export voxels --world " + file + " --box=-32,0,0,32,32,1 --out " + out).code, 0);
+    const std::string bytes = test::textOf(folder / "v.nrrd");
+    const std::string_view data = std::string_view(bytes).substr(bytes.find("\n\n") + 2);
+    for (int x = 1; x < 63; ++x) {
+        int high = 0;
+        for (int y = 0; y < 32; ++y)
+            high += data[static_cast<std::size_t>(2 * (y * 64 + x))] != 0;
+        // 51 m for 255: a fifth of a metre a step, two steps a pixel; the pixel's middle is the voxel's.
+        EXPECT_NEAR(high, x * 2 * 0.2, 0.51) << x;
+    }
+    EXPECT_EQ(cli("world import " + png + " " + file + " --heights 0,51").code, 2) << "it is there already";
+    EXPECT_EQ(cli("world import " + png + " " + (folder / "x.fell").string() + " --heights 9,3").code, 2);
+    EXPECT_FALSE(std::filesystem::exists(folder / "x.heights"));
+}
+
+TEST_F(CliWorld, RecipesAreCheckedShownAndMapped)
+{
+    EXPECT_EQ(cli("recipe check corrowdale").code, 0);
+    std::ofstream(folder / "bad.json") << R"({"format": "fell-recipe", "version": 2})";
+    const Ran bad = cli("recipe check " + (folder / "bad.json").string());
+    EXPECT_EQ(bad.code, 2);
+    EXPECT_NE(bad.err.find("/version"), std::string::npos) << bad.err;
+    const json shown = json::parse(cli("recipe show gallery --json").out);
+    EXPECT_EQ(shown["layers"].size(), 0u) << "it is a pattern";
+    const Ran map = cli(
+        "recipe map corrowdale --size 64x48 --metres 8 --look height --json --out " + (folder / "m.png").string());
+    ASSERT_EQ(map.code, 0) << map.err;
+    EXPECT_EQ(json::parse(map.out)["width"], 64);
+    EXPECT_EQ(test::textOf(folder / "m.png").substr(1, 3), "PNG");
+    EXPECT_EQ(cli("recipe map corrowdale --look pretty --out " + (folder / "n.png").string()).code, 2);
+    EXPECT_EQ(cli("recipe map checker --out " + (folder / "n.png").string()).code, 2);
 }
 
 TEST_F(CliWorld, WaysOfKeepingAreComparedAndNothingIsLeft)

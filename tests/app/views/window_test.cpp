@@ -716,6 +716,41 @@ TEST_F(WindowTest, TheRecipeIsChangedAndTheMapAndTheFieldFollow)
     waitUntilThere();
 }
 
+TEST_F(WindowTest, AHeightMapIsBroughtIn)
+{
+    const test::TempFolder folder;
+    const QString png = QString::fromStdString((folder / "dem.png").string()),
+                  world = QString::fromStdString((folder / "dem.fell").string());
+    QImage heights(64, 48, QImage::Format_Grayscale8);
+    for (int y = 0; y < 48; ++y)
+        for (int x = 0; x < 64; ++x)
+            heights.scanLine(y)[x] = static_cast<uchar>(4 * x);
+    ASSERT_TRUE(heights.save(png));
+    QString said;
+    inDialog([&](QWidget* dialog) {
+        dialog->findChild<QDoubleSpinBox*>("importMetres")->setValue(4);
+        said = dialog->findChild<QLabel*>("importSays")->text();
+        dialog->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Cancel)->click();
+    });
+    m_window->bringIn(png);
+    EXPECT_TRUE(said.contains("64 × 48 pixels: 256 m × 192 m of ground")) << said.toStdString();
+    EXPECT_FALSE(m_window->importer().isRunning());
+
+    ImportSpec spec;
+    spec.in = png.toStdString();
+    spec.out = world.toStdString();
+    spec.like = m_window->session().terrain().recipe;
+    spec.heights = {0, 51};
+    m_window->importer().start(spec);
+    ASSERT_TRUE(becomes([&] { return m_window->session().terrain().recipe.map.has_value(); }));
+    EXPECT_EQ(m_window->windowTitle(), "Fell — dem");
+    waitUntilThere();
+    EXPECT_NEAR(groundHeight(m_window->session().terrain(), 0, 0), 51.0 * 4 * 32 / 255, 0.6);
+    // Once more: it is there already.
+    m_window->importer().start(spec);
+    EXPECT_TRUE(becomes([&] { return m_window->banner().text().contains("is there already"); }));
+}
+
 TEST_F(WindowTest, ARouteIsRecordedByFlyingKeptWalkedAndFlownAgain)
 {
     WorldSession& session = m_window->session();

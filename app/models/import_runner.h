@@ -1,0 +1,27 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Makes a world of heights or a volume from elsewhere, beside the window.
+#pragma once
+
+#include "exchange/world_import.h"
+#include "models/background_task.h"
+
+#include <QString>
+
+#include <optional>
+
+namespace fell {
+
+class ImportRunner : public BackgroundTask {
+    Q_OBJECT
+public:
+    using BackgroundTask::BackgroundTask;
+    /// Ends in made or refused.
+    void start(const ImportSpec& spec);
+
+signals:
+    void progressed(double share);
+    void made(const QString& file);
+    void refused(const QString& sentence);
+};
+
+} // namespace fell

@@ -1,0 +1,167 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "exchange/world_import.h"
+
+#include "input/text_file.h"
+#include "keep/world_file.h"
+
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace fell {
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
+
+Json recipeFor(const ImportSpec& spec)
+{
+    return {{"format", "fell-recipe"}, {"version", 1}, {"name", spec.out.stem().string().substr(0, 80)},
+        {"seed", spec.like.seed}, {"voxel_metres", spec.like.voxelMetres}, {"blocks", "blocks.json"}};
+}
+
+Outcome<std::unique_ptr<WorldFile>> create(const ImportSpec& spec, const Json& recipe)
+{
+    return WorldFile::create(spec.out,
+        {recipe["name"].get<std::string>(), recipe.dump(2), spec.like.blocks.text,
+            fs::absolute(spec.like.blocks.folder).string(), spec.like.seed, "changed", "cube"});
+}
+
+/// Materials by height and slope, of the kinds that the world has; where it lacks one, its first.
+Json strataFor(const ImportSpec& spec)
+{
+    const BlockSet& blocks = spec.like.blocks;
+    const auto named = [&blocks](const char* name) {
+        return findMaterial(blocks, name) ? std::string(name) : blocks.kinds.at(1).name;
+    };
+    if (!spec.material.empty())
+        return Json::array({Json{{"material", spec.material}}});
+    const double tops = spec.heights[0] + (spec.heights[1] - spec.heights[0]) * 0.75;
+    return Json::array({
+        Json{{"material", named("scree")}, {"note", "below the crags"}, {"depth", {0, 3}}, {"slope", {0.75, 1.0}}},
+        Json{{"material", named("slate")}, {"note", "crags"}, {"slope", {1.0, 1000}}},
+        Json{{"material", named("scree")}, {"note", "the stony tops"}, {"depth", {0, 1}}, {"altitude", {tops, 1e6}}},
+        Json{{"material", named("turf")}, {"depth", {0, 1}}},
+        Json{{"material", named("earth")}, {"depth", {1, 4}}},
+        Json{{"material", named("slate")}},
+    });
+}
+
+std::optional<Problem> isThere(const fs::path& file)
+{
+    std::error_code error;
+    if (fs::exists(file, error))
+        return Problem{file.string(), "", "is there already; nothing was changed"};
+    return std::nullopt;
+}
+
+Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<bool(double share)>& goOn)
+{
+    const auto info = heightPngInfo(spec.in);
+    if (!info)
+        return info.problem();
+    const auto [low, high] = spec.heights;
+    if (!(low < high && low >= -20000 && high <= 20000))
+        return Problem{
+            "heights", "", "two numbers of metres are wanted, the first below the second, from -20000 to 20000"};
+    if (!(spec.metresPerPixel >= 0.01 && spec.metresPerPixel <= 1000))
+        return Problem{"metres a pixel", "", "0.01 to 1000 are allowed"};
+    const fs::path heights = fs::absolute(fs::path(spec.out).replace_extension(".heights"));
+    for (const fs::path& file : {spec.out, heights})
+        if (auto problem = isThere(file))
+            return *problem;
+    if (auto problem = importHeightPng(spec.in, heights, goOn))
+        return *problem;
+    Json recipe = recipeFor(spec);
+    recipe["height"] = {{"base", 0},
+        {"map", {{"file", heights.string()}, {"metres_per_pixel", spec.metresPerPixel}, {"range", spec.heights}}}};
+    recipe["strata"] = strataFor(spec);
+    recipe["view"] = {{"at", {0, static_cast<int>(std::ceil(high)), 0}}, {"yaw", 45}, {"pitch", -20}};
+    const auto made = create(spec, recipe);
+    if (!made) {
+        std::error_code error;
+        fs::remove(heights, error);
+        return made.problem();
+    }
+    const HeightPngInfo& of = info.value();
+    return ImportResult{{of.width, 1, of.height}, "grey, " + std::to_string(of.bits) + " bits", heights, 0, 0,
+        made.value()->figures().value().bytes};
+}
+
+Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<bool(double share)>& goOn)
+{
+    constexpr std::int64_t kFarthest = 1'000'000'000;
+    for (const std::int64_t along : {spec.at.x, spec.at.y, spec.at.z})
+        if (along > kFarthest || along < -kFarthest)
+            return Problem{"lowest corner", "", "at most 1000000000 voxels from the origin are allowed"};
+    if (auto problem = isThere(spec.out))
+        return *problem;
+    const auto volume = readNrrd(spec.in);
+    if (!volume)
+        return volume.problem();
+    VolumeRule rule;
+    if (spec.threshold) {
+        rule.above = spec.threshold;
+        rule.material = findMaterial(spec.like.blocks, spec.material).value_or(1);
+    } else if (!spec.ids.empty()) {
+        rule.ids = spec.ids;
+    } else {
+        auto own = ruleOf(volume.value(), spec.like.blocks);
+        if (!own)
+            return own.problem();
+        rule = own.take();
+    }
+    Json recipe = recipeFor(spec);
+    recipe["pattern"] = {{"kind", "built"}, {"material", spec.like.blocks.kinds.at(1).name}, {"top", -4096},
+        {"every", {64, 64}}, {"boxes", Json::array()}};
+    const auto& size = volume.value().size;
+    const auto metre = [&](std::int64_t voxel) {
+        constexpr double kMetres = 1e6;
+        return static_cast<int>(std::clamp(static_cast<double>(voxel) * spec.like.voxelMetres, -kMetres, kMetres));
+    };
+    recipe["view"]
+        = {{"at", {metre(spec.at.x + size[0] / 2), metre(spec.at.y + size[1]), metre(spec.at.z + size[2] * 3 / 2)}},
+            {"yaw", 0}, {"pitch", -25}};
+    auto made = create(spec, recipe);
+    if (!made)
+        return made.problem();
+    std::unique_ptr<WorldFile> world = made.take();
+    std::optional<Problem> problem;
+    const bool isAll
+        = eachChunkOf(volume.value(), rule, spec.at, [&](const std::vector<StoredChunk>& layer, double share) {
+              problem = world->save(layer);
+              return !problem && (!goOn || goOn(share));
+          });
+    if (!isAll) {
+        world.reset();
+        std::error_code error;
+        fs::remove(spec.out, error);
+        return problem.value_or(Problem{spec.in.string(), "", "was not imported: it was stopped"});
+    }
+    const WorldFigures figures = world->figures().value();
+    return ImportResult{size, volume.value().type, {}, figures.chunks, figures.voxels, figures.bytes};
+}
+
+} // namespace
+
+std::optional<ImportKind> importKindOf(const fs::path& file)
+{
+    std::string ending = file.extension().string();
+    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return std::tolower(c); });
+    return ending == ".png" ? std::optional(ImportKind::Heights)
+        : ending == ".nrrd" ? std::optional(ImportKind::Volume)
+                            : std::nullopt;
+}
+
+Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bool(double share)>& goOn)
+{
+    if (!spec.material.empty() && !findMaterial(spec.like.blocks, spec.material))
+        return Problem{spec.material, "", "is no block kind of the world"};
+    const auto kind = importKindOf(spec.in);
+    if (!kind)
+        return Problem{spec.in.string(), "", "is neither a height map (.png) nor a volume (.nrrd)"};
+    return *kind == ImportKind::Heights ? importHeights(spec, goOn) : importVolume(spec, goOn);
+}
+
+} // namespace fell
