@@ -7,7 +7,7 @@ namespace fell {
 
 namespace {
 
-constexpr qint64 kOneStepMs = 1000;
+constexpr qint64 kOneStepMs = 1000, kHurryMs = 200;
 constexpr std::size_t kMostStates = 200;
 
 } // namespace
@@ -136,10 +136,11 @@ void RecipeEditor::ask()
 {
     if (!m_recipe || m_recipe->pattern)
         return;
-    Request request{m_recipe, document(), m_map, m_section, m_seeds, {}, 0};
+    Request request{
+        m_recipe, document(), m_map, m_section, m_seeds, {}, m_lastAsked.isValid() && m_lastAsked.elapsed() < kHurryMs};
     request.since.start();
+    m_lastAsked.start();
     const std::scoped_lock lock(m_mutex);
-    request.number = ++m_asked;
     m_newer.request_stop();
     m_newer = {};
     m_request = std::move(request);
@@ -160,6 +161,17 @@ void RecipeEditor::work(const std::stop_token& stop)
             newer = m_newer.get_token();
         }
         const auto terrain = makeTerrain(*request.recipe);
+        if (request.isHurried) {
+            MapSpec half = request.map;
+            half.width = std::max(16, half.width / 2);
+            half.height = std::max(16, half.height / 2);
+            half.metresPerPixel *= 2;
+            RecipePreview rough{mapOf(*terrain, half, newer), sectionOf(*terrain, request.section, newer), {}, 0};
+            rough.ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
+            if (newer.stop_requested())
+                continue;
+            show(std::move(rough));
+        }
         RecipePreview made;
         made.map = mapOf(*terrain, request.map, newer);
         made.section = sectionOf(*terrain, request.section, newer);
@@ -174,12 +186,18 @@ void RecipeEditor::work(const std::stop_token& stop)
         if (newer.stop_requested())
             continue;
         made.ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
-        QMetaObject::invokeMethod(this, [this, made = std::move(made)]() mutable {
-            m_preview = std::move(made);
-            emit previewed();
-        });
+        show(std::move(made));
         cost(request, newer);
     }
+}
+
+/// From the worker to whoever looks.
+void RecipeEditor::show(RecipePreview made)
+{
+    QMetaObject::invokeMethod(this, [this, made = std::move(made)]() mutable {
+        m_preview = std::move(made);
+        emit previewed();
+    });
 }
 
 /// Once nothing newer is asked for; they are the same for every view of one recipe.

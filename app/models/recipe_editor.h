@@ -71,11 +71,12 @@ private:
         SectionSpec section;
         bool seeds = false;
         QElapsedTimer since;
-        std::uint64_t number = 0;
+        bool isHurried = false; // another one came just before: half as fine first
     };
     void ask();
     void moveTo(std::size_t at);
     void work(const std::stop_token& stop);
+    void show(RecipePreview made);
     void cost(const Request& of, const std::stop_token& stop);
     [[nodiscard]] Outcome<Recipe> read(const RecipeDocument& document) const;
 
@@ -94,7 +95,7 @@ private:
     std::condition_variable_any m_wake;
     std::optional<Request> m_request; // the newest
     std::stop_source m_newer; // stops what it makes void
-    std::uint64_t m_asked = 0;
+    QElapsedTimer m_lastAsked;
     std::shared_ptr<const Recipe> m_costed; // the worker's: whose costs are known
     std::jthread m_thread; // last: ends first
 };

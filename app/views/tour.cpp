@@ -206,6 +206,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         }),
         once([this] {
             m_window.session().look = {};
+            (void)m_window.session().changes()->takeUnsaved(); // nobody is there to be asked about them
             m_window.openWorld(QStringLiteral("gallery"));
             emit m_window.rail().stageClicked(QStringLiteral("light"), false);
             m_window.bench().findChild<QAbstractButton*>(QStringLiteral("measureLight"))->click();

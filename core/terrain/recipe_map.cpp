@@ -11,7 +11,7 @@
 namespace fell {
 namespace {
 
-constexpr int kBlock = 64; // columns that are worked out together
+constexpr int kBlock = 128; // columns that are worked out together
 
 constexpr std::array<MapLookChoice, 5> kLooks{{
     {MapLook::Relief, "relief", "Relief", "The materials, shaded by a light in the north-west."},
@@ -120,7 +120,11 @@ TerrainMap mapOf(const Terrain& terrain, const MapSpec& spec, const std::stop_to
     map.materials.resize(pixels);
     map.columnNs.resize(pixels);
     const int level = levelFor(terrain, spec.metresPerPixel);
-    const auto coarse = coarserTerrain(terrain, level);
+    const auto whole = coarserTerrain(terrain, level);
+    Terrain bare = *whole; // what stands about is not looked at, so the margin that it needs is not either
+    bare.scatter.clear();
+    bare.margin = 1;
+    const Terrain* coarse = &bare;
     const double voxelMetres = std::ldexp(1 / terrain.voxelsPerMetre, level);
     const Grid xs(spec.middle[0], spec.width, spec.metresPerPixel, voxelMetres),
         zs(spec.middle[1], spec.height, spec.metresPerPixel, voxelMetres);
