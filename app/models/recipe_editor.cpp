@@ -7,8 +7,7 @@ namespace fell {
 
 namespace {
 
-constexpr qint64 kOneStepMs = 1000, kHurryMs = 200;
-constexpr std::size_t kMostStates = 200;
+constexpr qint64 kHurryMs = 200; // between two requests of a slider that is dragged
 
 } // namespace
 
@@ -35,8 +34,7 @@ void RecipeEditor::begin(const Recipe& recipe)
     auto document = RecipeDocument::parse(recipe.text, nullptr, false);
     if (document.is_object())
         document["seed"] = recipe.seed; // the world's may have been given to it
-    m_states = {document.is_object() ? std::move(document) : RecipeDocument::object()};
-    m_at = m_kept = 0;
+    m_history.begin(document.is_object() ? std::move(document) : RecipeDocument::object());
     m_costs.reset();
     m_preview = {};
     emit changed();
@@ -57,22 +55,7 @@ std::optional<QString> RecipeEditor::change(const RecipeDocument& next, const QS
     if (!recipe)
         return QString::fromStdString(sentence(recipe.problem()));
     m_recipe = std::make_shared<const Recipe>(recipe.take());
-    const bool isSameStep = !thing.isEmpty() && thing == m_thing && m_at > 0 && m_at != m_kept && m_changed.isValid()
-        && m_changed.elapsed() < kOneStepMs;
-    m_states.resize(m_at + 1);
-    if (m_kept > m_at)
-        m_kept = SIZE_MAX; // what was kept cannot be reached any more
-    if (isSameStep)
-        m_states.back() = next;
-    else
-        m_states.push_back(next);
-    if (m_states.size() > kMostStates) {
-        m_states.erase(m_states.begin());
-        m_kept = m_kept == 0 || m_kept == SIZE_MAX ? SIZE_MAX : m_kept - 1;
-    }
-    m_at = m_states.size() - 1;
-    m_thing = thing;
-    m_changed.start();
+    m_history.add(next, thing);
     m_costs.reset();
     emit changed();
     ask();
@@ -88,20 +71,18 @@ void RecipeEditor::setSeed(std::uint64_t seed)
 
 void RecipeEditor::undo()
 {
-    if (canUndo())
-        moveTo(m_at - 1);
+    m_history.undo();
+    readAgain();
 }
 
 void RecipeEditor::redo()
 {
-    if (canRedo())
-        moveTo(m_at + 1);
+    m_history.redo();
+    readAgain();
 }
 
-void RecipeEditor::moveTo(std::size_t at)
+void RecipeEditor::readAgain()
 {
-    m_at = at;
-    m_thing.clear();
     if (auto recipe = read(document()))
         m_recipe = std::make_shared<const Recipe>(recipe.take());
     m_costs.reset();
@@ -119,7 +100,7 @@ std::optional<Problem> RecipeEditor::save(const std::filesystem::path& file)
     out.erase("$schema"); // beside the demos only
     if (auto problem = writeFile(file, out.dump(2) + "\n"))
         return problem;
-    m_kept = m_at;
+    m_history.keep();
     emit changed();
     return std::nullopt;
 }

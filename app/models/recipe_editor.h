@@ -3,6 +3,7 @@
 #pragma once
 
 #include "measure/recipe_trial.h"
+#include "models/document_history.h"
 #include "terrain/recipe_map.h"
 
 #include <QElapsedTimer>
@@ -34,17 +35,17 @@ public:
 
     /// Begins with a world's recipe; what was not kept of another is gone. A pattern has no layers to change.
     void begin(const Recipe& recipe);
-    [[nodiscard]] const RecipeDocument& document() const { return m_states[m_at]; }
+    [[nodiscard]] const RecipeDocument& document() const { return m_history.current(); }
     [[nodiscard]] const Recipe& recipe() const { return *m_recipe; } // as it was read last
     [[nodiscard]] bool isPattern() const { return m_recipe && m_recipe->pattern.has_value(); }
-    [[nodiscard]] bool isChanged() const { return m_at != m_kept; } // since it was begun or kept
+    [[nodiscard]] bool isChanged() const { return m_history.isChanged(); } // since it was begun or kept
     /// Takes another document; the reader's sentence and no change if it is no recipe. Changes of the same thing within
     /// a second, e.g. one slider's, are one step of undo.
     std::optional<QString> change(const RecipeDocument& next, const QString& thing = {});
     [[nodiscard]] std::uint64_t seed() const { return m_recipe->seed; }
     void setSeed(std::uint64_t seed);
-    [[nodiscard]] bool canUndo() const { return m_at > 0; }
-    [[nodiscard]] bool canRedo() const { return m_at + 1 < m_states.size(); }
+    [[nodiscard]] bool canUndo() const { return m_history.canUndo(); }
+    [[nodiscard]] bool canRedo() const { return m_history.canRedo(); }
     void undo();
     void redo();
     /// Writes it; then it is unchanged. Errors: cannot be written.
@@ -74,16 +75,13 @@ private:
         bool isHurried = false; // another one came just before: half as fine first
     };
     void ask();
-    void moveTo(std::size_t at);
+    void readAgain();
     void work(const std::stop_token& stop);
     void show(RecipePreview made);
     void cost(const Request& of, const std::stop_token& stop);
     [[nodiscard]] Outcome<Recipe> read(const RecipeDocument& document) const;
 
-    std::vector<RecipeDocument> m_states{RecipeDocument::object()};
-    std::size_t m_at = 0, m_kept = 0;
-    QString m_thing; // that was changed last
-    QElapsedTimer m_changed;
+    DocumentHistory m_history;
     std::shared_ptr<const Recipe> m_recipe;
     MapSpec m_map;
     SectionSpec m_section;

@@ -52,6 +52,8 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     m_pages->addWidget(m_transect);
     m_recipe = new RecipeView(m_session, m_pages);
     m_pages->addWidget(m_recipe);
+    m_blocks = new BlockBook(m_session, m_pages);
+    m_pages->addWidget(m_blocks);
     column->addWidget(buildTopRow());
     column->addWidget(m_banner);
     column->addWidget(m_pages, 1);
@@ -64,8 +66,17 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(&m_session, &WorldSession::restarted, this, [this] {
         if (m_pages->currentWidget() == m_recipe)
             m_recipe->follow();
+        else if (m_pages->currentWidget() == m_blocks)
+            m_blocks->follow();
     });
-    connect(m_recipe, &RecipeView::worldWanted, this, &MainWindow::showWorld);
+    connect(m_recipe, &RecipeView::worldWanted, this, [this](const std::shared_ptr<const Terrain>& wanted) {
+        if (mayLeaveWorld())
+            showWorld(wanted, nullptr);
+    });
+    connect(m_blocks, &BlockBook::trouble, m_banner, &Banner::trouble);
+    connect(m_blocks, &BlockBook::note, m_banner, &Banner::note);
+    connect(m_blocks, &BlockBook::worldWanted, this, &MainWindow::showWorld);
+    connect(&m_blocks->editor(), &BlockEditor::changed, this, &MainWindow::syncEditMenu);
     connect(m_transect, &TransectView::trouble, m_banner, &Banner::trouble);
     connect(m_transect, &TransectView::note, m_banner, &Banner::note);
     connect(m_transect, &TransectView::aboutToWalk, this, [this] { m_session.setPaused(true); });
@@ -143,12 +154,16 @@ void MainWindow::buildMenus()
         tr("While a tool is in the hand, or its bench is open, the last edit of the world."), [this] {
             if (m_pages->currentWidget() == m_recipe)
                 m_recipe->undo();
+            else if (m_pages->currentWidget() == m_blocks)
+                m_blocks->editor().undo();
             else if (!worksOnWorld() || !m_session.undoEdit())
                 m_session.edited().undo();
         });
     m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] {
         if (m_pages->currentWidget() == m_recipe)
             m_recipe->redo();
+        else if (m_pages->currentWidget() == m_blocks)
+            m_blocks->editor().redo();
         else if (!worksOnWorld() || !m_session.redoEdit())
             m_session.edited().redo();
     });
@@ -200,6 +215,8 @@ void MainWindow::buildMenus()
         [this] { showTransect(); });
     addTo(view, tr("Recipe"), QKeySequence(Qt::Key_F9), tr("The layers of the world, with a map and a section."),
         [this] { showRecipe(); });
+    addTo(view, tr("Block book"), QKeySequence(Qt::Key_F10),
+        tr("Every kind of block, how it looks and what it does to light."), [this] { showBlocks(); });
     addTo(view, tr("Plan"), QKeySequence(Qt::Key_F4), tr("The chunks from above and from the side, beside the field."),
         [this] { showPlan(!m_plan->isVisible()); });
     view->addSeparator();
@@ -321,8 +338,8 @@ void MainWindow::buildMenus()
                "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
                "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
                "<tr><td>F</td><td>walk, or fly again; Space jumps</td></tr><tr><td>Home</td><td>back to the first "
-               "view</td></tr><tr><td>F2, F3, F4</td><td>field, transect, "
-               "plan</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
+               "view</td></tr><tr><td>F2, F3, F4, F9, F10</td><td>field, transect, "
+               "plan, recipe, block book</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
                "<tr><td>X C V B G H N P T</td><td>tools: remove, place, box, ball, raise, lower, smooth, "
                "paint, blast</td></tr><tr><td>Click, Ctrl and drag</td><td>use the tool, go on using "
                "it</td></tr><tr><td>Right click</td><td>pick up the kind of block</td></tr><tr><td>1 to 9, [ "
@@ -379,6 +396,11 @@ void MainWindow::syncEditMenu()
     m_undoEdit->setEnabled(!editor.undoTitle().isEmpty());
     m_redoEdit->setText(titled(tr("Redo edit"), editor.redoTitle()));
     m_redoEdit->setEnabled(!editor.redoTitle().isEmpty());
+    if (m_pages->currentWidget() == m_blocks) {
+        m_undo->setEnabled(m_blocks->editor().canUndo());
+        m_redo->setEnabled(m_blocks->editor().canRedo());
+        return;
+    }
     if (m_pages->currentWidget() == m_recipe) {
         m_undo->setEnabled(m_recipe->editor().canUndo());
         m_redo->setEnabled(m_recipe->editor().canRedo());
@@ -428,6 +450,9 @@ QWidget* MainWindow::buildTopRow()
         = viewButton(tr("Recipe"), tr("The layers that make this world, with a map and a section that follow (F9)."));
     m_recipeButton->setObjectName(QStringLiteral("showRecipe"));
     connect(m_recipeButton, &QToolButton::clicked, this, &MainWindow::showRecipe);
+    m_blocksButton = viewButton(tr("Blocks"), tr("Every kind of block, how it looks and what it does to light (F10)."));
+    m_blocksButton->setObjectName(QStringLiteral("showBlocks"));
+    connect(m_blocksButton, &QToolButton::clicked, this, &MainWindow::showBlocks);
     m_fieldButton->setChecked(true);
     connect(m_planButton, &QToolButton::clicked, this, [this] { showPlan(true); });
     connect(m_fieldButton, &QToolButton::clicked, this, [this] {
@@ -614,17 +639,23 @@ void MainWindow::showRecipe()
     syncEditMenu();
 }
 
-/// A world that was made of the recipe that is changed, seen from where the eye is.
-void MainWindow::showWorld(std::shared_ptr<const Terrain> terrain)
+void MainWindow::showBlocks()
 {
-    if (!mayLeaveWorld())
-        return;
+    m_pages->setCurrentWidget(m_blocks);
+    m_blocksButton->setChecked(true);
+    m_blocks->follow();
+    syncEditMenu();
+}
+
+/// A world that was made of the recipe or the blocks that are changed, seen from where the eye is.
+void MainWindow::showWorld(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes)
+{
     const Eye eye = m_session.eye;
-    m_session.open(std::move(terrain));
+    m_session.open(std::move(terrain), std::move(changes));
     m_session.eye = eye;
     m_session.keeper.follow(m_session.changes());
     setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
-    m_banner->note(tr("The field is made from this recipe now; F2 shows it"));
+    m_banner->note(tr("The field is made anew; F2 shows it"));
 }
 
 void MainWindow::setDark(bool dark)
@@ -633,6 +664,7 @@ void MainWindow::setDark(bool dark)
     applyTheme(*qobject_cast<QApplication*>(QCoreApplication::instance()), dark ? slate() : limewash());
     m_transect->refreshTheme();
     m_recipe->refreshTheme();
+    m_blocks->refreshTheme();
     m_rail->update();
     m_strip->update();
 }

@@ -6,6 +6,7 @@
 #include "models/ledger_keeper.h"
 #include "models/transect_runner.h"
 #include "models/world_session.h"
+#include "views/block_book.h"
 #include "views/field_view.h"
 #include "views/frame_strip.h"
 #include "views/plan_panel.h"
@@ -35,6 +36,7 @@ public:
     void showField();
     void showTransect();
     void showRecipe();
+    void showBlocks();
     /// The plan in the place of the bench, or the bench again.
     void showPlan(bool shown);
     /// Writes the lives of all chunks as Trace Event JSON, on a thread of its own; the banner says when it is done.
@@ -64,6 +66,7 @@ public:
     [[nodiscard]] FieldView& field() { return *m_field; }
     [[nodiscard]] TransectView& transect() { return *m_transect; }
     [[nodiscard]] RecipeView& recipe() { return *m_recipe; }
+    [[nodiscard]] BlockBook& blocks() { return *m_blocks; }
     [[nodiscard]] TransectRunner& runner() { return m_runner; }
     [[nodiscard]] LedgerKeeper& ledger() { return m_ledger; }
     [[nodiscard]] StageRail& rail() { return *m_rail; }
@@ -83,7 +86,7 @@ private:
     void buildMenus();
     void buildEditMenu(QMenu* menu);
     void syncEditMenu();
-    void showWorld(std::shared_ptr<const Terrain> terrain);
+    void showWorld(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes);
     [[nodiscard]] bool worksOnWorld() const;
     QWidget* buildTopRow();
     QWidget* buildFieldPage();
@@ -118,9 +121,10 @@ private:
     std::jthread m_writer;
     TransectView* m_transect = nullptr;
     RecipeView* m_recipe = nullptr;
+    BlockBook* m_blocks = nullptr;
     Banner* m_banner = nullptr;
     QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr,
-                *m_recipeButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
+                *m_recipeButton = nullptr, *m_blocksButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
     QAction *m_undo = nullptr, *m_redo = nullptr, *m_undoEdit = nullptr, *m_redoEdit = nullptr, *m_dark = nullptr,
             *m_stopImport = nullptr, *m_record = nullptr;
     QList<QAction*> m_actions;

@@ -90,6 +90,13 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(300),
         once([this] {
             keep("recipe.png");
+            m_window.showBlocks();
+            if (const auto lamp = findMaterial(m_window.blocks().editor().set(), "lamp-post"))
+                m_window.blocks().select(*lamp);
+        }),
+        wait(900),
+        once([this] {
+            keep("blocks.png");
             m_window.showField();
         }),
         wait(300),

@@ -716,6 +716,43 @@ TEST_F(WindowTest, TheRecipeIsChangedAndTheMapAndTheFieldFollow)
     waitUntilThere();
 }
 
+TEST_F(WindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
+{
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    auto* list = child<QListWidget>("blockList");
+    ASSERT_TRUE(becomes([&] { return list->count() > 10 && list->item(0)->text().contains("voxels here"); }))
+        << list->item(0)->text().toStdString();
+    // Water is there: the tarn lies below.
+    int water = 0;
+    while (water < list->count() && !list->item(water)->text().startsWith("water\n"))
+        ++water;
+    ASSERT_LT(water, list->count());
+    list->scrollToItem(list->item(water));
+    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(water)).center());
+    EXPECT_TRUE(child<QLabel>("blockName")->text().contains("water"));
+    const QImage before = child<QWidget>("blockCube")->grab().toImage();
+    child<QSlider>("blockSun")->setValue(-10);
+    EXPECT_NE(child<QWidget>("blockCube")->grab().toImage(), before) << "it is night over it";
+    auto* gives = child<QSpinBox>("block-gives-2");
+    gives->setFocus();
+    for (int i = 0; i < 9; ++i)
+        QTest::keyClick(gives, Qt::Key_Up);
+    BlockEditor& editor = m_window->blocks().editor();
+    EXPECT_EQ(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
+    EXPECT_TRUE(editor.isChanged());
+    const std::uint64_t epoch = m_window->session().epoch();
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    EXPECT_GT(m_window->session().epoch(), epoch);
+    const auto& kinds = m_window->session().terrain().recipe.blocks.kinds;
+    EXPECT_EQ(kinds[*findMaterial(m_window->session().terrain().recipe.blocks, "water")].light.gives[2], 9);
+    EXPECT_TRUE(editor.canUndo()) << "its history stays";
+    trigger("Undo change of setup"); // Ctrl+Z
+    EXPECT_EQ(kinds.size(), editor.set().kinds.size());
+    EXPECT_NE(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    waitUntilThere();
+}
+
 TEST_F(WindowTest, AHeightMapIsBroughtIn)
 {
     const test::TempFolder folder;

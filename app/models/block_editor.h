@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A block set while it is changed: its document with undo, what to beware of, and how often each kind is there.
+#pragma once
+
+#include "blocks/block_set.h"
+#include "keep/changes.h"
+#include "keep/world_file.h"
+#include "models/background_task.h"
+#include "models/document_history.h"
+#include "terrain/terrain.h"
+
+#include <QObject>
+#include <QStringList>
+
+#include <optional>
+
+namespace fell {
+
+class BlockEditor : public QObject {
+    Q_OBJECT
+public:
+    using QObject::QObject;
+
+    /// Begins with a world's set; what was not kept of another is gone.
+    void begin(const BlockSet& set);
+    [[nodiscard]] const BlockSet& set() const { return m_set; } // as it was read last
+    [[nodiscard]] const nlohmann::ordered_json& document() const { return m_history.current(); }
+    /// The place of a kind in the document's list: turned kinds are their block's.
+    [[nodiscard]] std::optional<std::size_t> entryOf(Material material) const;
+    /// Changes one value of a kind's entry, e.g. "/light/opacity"; null takes it out. The reader's sentence and no
+    /// change if it is not allowed.
+    std::optional<QString> change(Material material, const std::string& pointer, const nlohmann::json& value);
+    /// One more, like this one, under another name.
+    std::optional<QString> addLike(Material material, const std::string& name);
+    [[nodiscard]] bool isChanged() const { return m_history.isChanged(); }
+    [[nodiscard]] bool canUndo() const { return m_history.canUndo(); }
+    [[nodiscard]] bool canRedo() const { return m_history.canRedo(); }
+    void undo();
+    void redo();
+    /// Writes it as JSON; textures and models are named from where it lies. Errors: cannot be written.
+    std::optional<Problem> save(const std::filesystem::path& file);
+    /// What to beware of in a kind: sentences, most often none.
+    [[nodiscard]] QStringList findingsOf(Material material) const;
+
+signals:
+    void changed();
+
+private:
+    std::optional<QString> take(const nlohmann::ordered_json& next, const QString& thing);
+    [[nodiscard]] Outcome<BlockSet> read(const nlohmann::ordered_json& document) const;
+
+    DocumentHistory m_history;
+    BlockSet m_set;
+};
+
+/// Counts the voxels of each kind, beside the window.
+class KindCounter : public BackgroundTask {
+    Q_OBJECT
+public:
+    using BackgroundTask::BackgroundTask;
+    void start(ResidentVoxels residents, std::size_t kinds);
+    [[nodiscard]] const std::vector<std::uint64_t>& counts() const { return m_counts; }
+
+private:
+    std::vector<std::uint64_t> m_counts;
+};
+
+/// The same world of another block set: recipe and changes go by the names of kinds. Errors: a name that the recipe
+/// wants is gone. What was changed to a kind that is gone is open air.
+struct OtherBlocks {
+    std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<WorldChanges> changes;
+};
+Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& changes, const BlockSet& blocks);
+
+} // namespace fell

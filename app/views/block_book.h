@@ -1,0 +1,96 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The block book: every kind of block of the world, how it looks, what it does to light, and how much of it is there.
+#pragma once
+
+#include "models/block_editor.h"
+#include "models/world_session.h"
+
+#include <QWidget>
+
+class QLabel;
+class QListWidget;
+class QPushButton;
+class QScrollArea;
+class QSlider;
+class QVBoxLayout;
+
+namespace fell {
+
+/// One block from its corner, lit from where the sun stands; pictures dropped on a side become its texture.
+class BlockCube : public QWidget {
+    Q_OBJECT
+public:
+    explicit BlockCube(QWidget* parent = nullptr);
+    void show(const BlockKind& kind, const std::filesystem::path& folder);
+    void setSun(double degrees);
+
+signals:
+    void dropped(const QString& file, fell::Side side); // Up, Down for the bottom, South for the sides
+
+private:
+    void paintEvent(QPaintEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+    /// The corners of a side as it is seen: 0 the top, 1 the left one, 2 the right one.
+    [[nodiscard]] QPolygonF cornersOf(int side) const;
+    [[nodiscard]] QPointF onScreen(const glm::vec3& at) const;
+    void paintCube(QPainter& painter);
+    void paintShape(QPainter& painter);
+    /// How much a side that looks along the normal is lit, 0 to 1: by the sun in the south-east, or by itself.
+    [[nodiscard]] double litOf(const glm::vec3& normal) const;
+
+    BlockKind m_kind;
+    std::array<QImage, 3> m_textures; // top, sides, bottom; null for an even colour
+    double m_sun = 40; // degrees above the horizon
+};
+
+class BlockBook : public QWidget {
+    Q_OBJECT
+public:
+    explicit BlockBook(WorldSession& session, QWidget* parent = nullptr);
+
+    /// Takes the world's set if it is another than the one that is changed here, and counts anew.
+    void follow();
+    [[nodiscard]] BlockEditor& editor() { return m_editor; }
+    void select(Material material);
+    [[nodiscard]] Material selected() const { return m_selected; }
+    bool save(const QString& file);
+    void refreshTheme();
+
+signals:
+    void trouble(const QString& sentence);
+    void note(const QString& sentence);
+    /// The field should show this world, with these changes, from where the eye is.
+    void worldWanted(std::shared_ptr<const fell::Terrain> terrain, const std::shared_ptr<fell::WorldChanges>& changes);
+
+private:
+    QWidget* buildList();
+    QWidget* buildKind();
+    QWidget* buildCube();
+    void refresh();
+    void refreshCounts();
+    void rebuildKind();
+    void addColours(QVBoxLayout* column, const BlockKind& kind);
+    void addTextures(QVBoxLayout* column, const BlockKind& kind);
+    void addMatter(QVBoxLayout* column, const BlockKind& kind);
+    void addLight(QVBoxLayout* column, const BlockKind& kind);
+    void change(const std::string& pointer, const nlohmann::json& value);
+    void changeLevel(const char* key, std::size_t channel, int level);
+    void showInField();
+
+    WorldSession& m_session;
+    BlockEditor m_editor;
+    KindCounter m_counter;
+    Material m_selected = 1;
+    std::shared_ptr<const Terrain> m_shown; // the world that the set was taken from, or made
+    bool m_isFilling = false;
+
+    QListWidget* m_list = nullptr;
+    BlockCube* m_cube = nullptr;
+    QLabel *m_title = nullptr, *m_name = nullptr, *m_count = nullptr, *m_findings = nullptr;
+    QScrollArea* m_form = nullptr;
+    QSlider* m_sun = nullptr;
+    QPushButton *m_undo = nullptr, *m_redo = nullptr;
+};
+
+} // namespace fell
