@@ -673,7 +673,9 @@ TEST_F(WindowTest, TheRecipeIsChangedAndTheMapAndTheFieldFollow)
 {
     QTest::mouseClick(child<QToolButton>("showRecipe"), Qt::LeftButton);
     RecipeEditor& editor = m_window->recipe().editor();
-    ASSERT_TRUE(becomes([&] { return !editor.preview().map.heights.empty(); }));
+    // Whole, not the half as fine one that may come before it.
+    ASSERT_TRUE(becomes(
+        [&] { return !editor.preview().map.heights.empty() && editor.preview().map.width == editor.mapSpec().width; }));
     const auto before = editor.preview().map.heights;
     // The box of the first layer.
     auto* list = child<QListWidget>("recipeLayers");
