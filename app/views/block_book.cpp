@@ -245,6 +245,10 @@ BlockBook::BlockBook(WorldSession& session, QWidget* parent)
     row->addWidget(buildKind(), 1);
     row->addWidget(buildCube());
     connect(&m_editor, &BlockEditor::changed, this, &BlockBook::refresh);
+    constexpr int kRecountMs = 400;
+    m_recount.setInterval(kRecountMs);
+    connect(&m_recount, &QTimer::timeout, this, &BlockBook::countAnew);
+    m_recount.start();
     connect(&m_counter, &KindCounter::changed, this, &BlockBook::refreshCounts);
 }
 
@@ -374,9 +378,24 @@ void BlockBook::follow()
         m_selected = 1;
         m_editor.begin(m_shown->recipe.blocks);
     }
-    if (m_session.streamer())
-        if (auto residents = m_session.streamer()->residents())
-            m_counter.start(std::move(*residents), m_shown->recipe.blocks.kinds.size());
+    m_counted = {};
+    countAnew();
+}
+
+/// Once what is resident is another than what was counted, and nothing more comes.
+void BlockBook::countAnew()
+{
+    Streamer* streamer = m_session.streamer();
+    if (!isVisible() || !streamer || m_counter.isRunning())
+        return;
+    const StreamCounts counts = streamer->counts();
+    const std::array<std::uint64_t, 3> now{m_session.epoch() + 1, counts.generated + counts.retired, counts.meshed};
+    if (!counts.settled || now == m_counted)
+        return;
+    if (auto residents = streamer->residents()) { // else a worker keeps the books: the next time
+        m_counted = now;
+        m_counter.start(std::move(*residents), m_shown->recipe.blocks.kinds.size());
+    }
 }
 
 void BlockBook::refresh()

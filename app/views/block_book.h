@@ -5,6 +5,7 @@
 #include "models/block_editor.h"
 #include "models/world_session.h"
 
+#include <QTimer>
 #include <QWidget>
 
 class QLabel;
@@ -69,6 +70,7 @@ private:
     QWidget* buildCube();
     void refresh();
     void refreshCounts();
+    void countAnew();
     void rebuildKind();
     void addColours(QVBoxLayout* column, const BlockKind& kind);
     void addTextures(QVBoxLayout* column, const BlockKind& kind);
@@ -84,6 +86,8 @@ private:
     Material m_selected = 1;
     std::shared_ptr<const Terrain> m_shown; // the world that the set was taken from, or made
     bool m_isFilling = false;
+    QTimer m_recount;
+    std::array<std::uint64_t, 3> m_counted{}; // what the streamer had done by then
 
     QListWidget* m_list = nullptr;
     BlockCube* m_cube = nullptr;

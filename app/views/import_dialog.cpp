@@ -55,7 +55,8 @@ ImportDialog::ImportDialog(const QString& file, Recipe like, QWidget* parent)
         m_picture = new QLabel(this);
         QImageReader reader(file);
         reader.setScaledSize(reader.size().scaled(kPreview, kPreview, Qt::KeepAspectRatio));
-        if (reader.size().width() <= 4096 && reader.size().height() <= 4096) // larger ones take too long to look at
+        constexpr int kQuick = 1024; // pixels: larger ones would hold the window up
+        if (reader.size().width() <= kQuick && reader.size().height() <= kQuick)
             m_picture->setPixmap(QPixmap::fromImage(reader.read()));
         m_picture->setAlignment(Qt::AlignCenter);
         column->addWidget(m_picture);

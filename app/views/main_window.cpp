@@ -655,7 +655,9 @@ void MainWindow::showWorld(std::shared_ptr<const Terrain> terrain, std::shared_p
     m_session.eye = eye;
     m_session.keeper.follow(m_session.changes());
     setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
-    m_banner->note(tr("The field is made anew; F2 shows it"));
+    m_banner->note(m_session.changes()->isEmpty()
+            ? tr("The field is made anew; F2 shows it")
+            : tr("The field is made anew, with what was built; it is in no file yet (Ctrl+Shift+S). F2 shows it"));
 }
 
 void MainWindow::setDark(bool dark)

@@ -636,7 +636,7 @@ void RecipeView::change(const RecipeDocument& next, const QString& thing)
 {
     if (const auto wrong = m_editor.change(next, thing)) {
         emit trouble(*wrong);
-        refresh();
+        QMetaObject::invokeMethod(this, &RecipeView::refresh, Qt::QueuedConnection); // not inside the control's signal
     }
 }
 
