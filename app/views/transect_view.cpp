@@ -494,6 +494,10 @@ void TransectView::showResult()
     const TransectResult& result = m_runner.result();
     m_plots->show(result);
     m_model->show(result);
+    // With what changes cost there are more columns than share the width without cutting their titles.
+    m_table->horizontalHeader()->setSectionResizeMode(
+        result.churn.kind == ChurnKind::None ? QHeaderView::Stretch : QHeaderView::ResizeToContents);
+    m_table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     const bool any = !result.rows.empty();
     m_saveCsv->setEnabled(any);
     m_savePlot->setEnabled(any);
