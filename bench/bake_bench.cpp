@@ -87,13 +87,13 @@ void bakedOverUnlit(benchmark::State& state, const char* mode, const char* shade
 BENCHMARK_CAPTURE(bakedOverUnlit, frame, "colour", "none", false)
     ->Name("light/baked_frame_over_unlit/corrowdale")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(bakedOverUnlit, shadedFrame, "colour", "corners", false)
+BENCHMARK_CAPTURE(bakedOverUnlit, shadedFrame, "colour", "rim", false)
     ->Name("light/baked_frame_and_shade_over_unlit/corrowdale")
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(bakedOverUnlit, bytes, "colour", "none", true)
     ->Name("light/baked_bytes_over_unlit/corrowdale")
     ->Iterations(1);
-BENCHMARK_CAPTURE(bakedOverUnlit, shadedBytes, "colour", "corners", true)
+BENCHMARK_CAPTURE(bakedOverUnlit, shadedBytes, "colour", "rim", true)
     ->Name("light/baked_bytes_and_shade_over_unlit/corrowdale")
     ->Iterations(1);
 

@@ -11,7 +11,8 @@
 
 namespace fell {
 
-/// Buffers for the pieces of a store. A class because the two must agree.
+/// Buffers for the pieces of a store, and where asked for a second one beside each, with as many elements of another
+/// kind. A class because they must agree.
 class GlStore {
 public:
     GlStore() = default;
@@ -19,12 +20,16 @@ public:
     GlStore(const GlStore&) = delete;
     GlStore& operator=(const GlStore&) = delete;
 
-    /// Forgets everything. Slabs of `slabBytes`; 0 gives each piece a buffer of its own.
-    void clear(std::uint32_t slabBytes, std::size_t elementBytes)
+    /// Forgets everything. Slabs of `slabBytes`; 0 gives each piece a buffer of its own. `besideBytes` an element go
+    /// into the second buffers; 0: there are none.
+    void clear(std::uint32_t slabBytes, std::size_t elementBytes, std::size_t besideBytes = 0)
     {
-        for (const GLuint buffer : m_buffers)
-            glDeleteBuffers(1, &buffer);
-        m_buffers.clear();
+        for (std::vector<GLuint>* buffers : {&m_buffers, &m_beside}) {
+            for (const GLuint buffer : *buffers)
+                glDeleteBuffers(1, &buffer);
+            buffers->clear();
+        }
+        m_besideBytes = besideBytes;
         m_sizes.clear();
         m_bytes = 0;
         m_elementBytes = elementBytes;
@@ -42,13 +47,16 @@ public:
         }
     }
 
-    StorePiece put(const void* data, std::uint32_t count)
+    StorePiece put(const void* data, std::uint32_t count, const void* beside = nullptr)
     {
         const auto [piece, newSlab] = m_pieces.take(count);
         if (newSlab)
             create(piece.slab, *newSlab);
         glNamedBufferSubData(m_buffers[piece.slab], static_cast<GLintptr>(piece.first * m_elementBytes),
             static_cast<GLsizeiptr>(count * m_elementBytes), data);
+        if (beside)
+            glNamedBufferSubData(m_beside[piece.slab], static_cast<GLintptr>(piece.first * m_besideBytes),
+                static_cast<GLsizeiptr>(count * m_besideBytes), beside);
         return piece;
     }
 
@@ -57,14 +65,18 @@ public:
         if (piece.count == 0 || !m_pieces.giveBack(piece))
             return;
         m_bytes -= m_sizes[piece.slab];
-        glDeleteBuffers(1, &m_buffers[piece.slab]);
-        m_buffers[piece.slab] = 0;
+        for (std::vector<GLuint>* buffers : {&m_buffers, &m_beside})
+            if (piece.slab < buffers->size()) {
+                glDeleteBuffers(1, &(*buffers)[piece.slab]);
+                (*buffers)[piece.slab] = 0;
+            }
     }
 
     [[nodiscard]] GLuint buffer(std::uint32_t slab) const { return m_buffers[slab]; }
+    [[nodiscard]] GLuint beside(std::uint32_t slab) const { return m_beside[slab]; }
     [[nodiscard]] std::size_t slabs() const { return m_buffers.size(); }
     [[nodiscard]] const PieceStore& pieces() const { return m_pieces; }
-    [[nodiscard]] std::size_t pageBytes() const { return m_pieces.pageCount() * m_elementBytes; }
+    [[nodiscard]] std::size_t pageBytes() const { return m_pieces.pageCount() * (m_elementBytes + m_besideBytes); }
     [[nodiscard]] std::size_t bytes() const { return m_bytes; }
 
 private:
@@ -73,16 +85,24 @@ private:
     {
         m_buffers.resize(std::max<std::size_t>(m_buffers.size(), slab + 1u));
         m_sizes.resize(m_buffers.size());
-        m_sizes[slab] = elements * m_elementBytes;
+        m_sizes[slab] = elements * (m_elementBytes + m_besideBytes);
         m_bytes += m_sizes[slab];
-        glCreateBuffers(1, &m_buffers[slab]);
-        glNamedBufferStorage(m_buffers[slab], static_cast<GLsizeiptr>(m_sizes[slab]), nullptr, GL_DYNAMIC_STORAGE_BIT);
+        const auto make = [elements](GLuint& buffer, std::size_t bytes) {
+            glCreateBuffers(1, &buffer);
+            glNamedBufferStorage(
+                buffer, static_cast<GLsizeiptr>(elements * bytes), nullptr, GL_DYNAMIC_STORAGE_BIT);
+        };
+        make(m_buffers[slab], m_elementBytes);
+        if (m_besideBytes > 0) {
+            m_beside.resize(m_buffers.size());
+            make(m_beside[slab], m_besideBytes);
+        }
     }
 
     PieceStore m_pieces{0};
-    std::vector<GLuint> m_buffers;
-    std::vector<std::size_t> m_sizes; // bytes
-    std::size_t m_elementBytes = 1, m_bytes = 0;
+    std::vector<GLuint> m_buffers, m_beside;
+    std::vector<std::size_t> m_sizes; // bytes of both
+    std::size_t m_elementBytes = 1, m_besideBytes = 0, m_bytes = 0;
 };
 
 } // namespace fell

@@ -19,6 +19,7 @@ struct ProgramKey {
     bool instanced = false; // a quad an instance
     bool overlay = false; // can draw wireframe, normals, sizes, levels of light
     int lamps = 0, skies = 0; // channels of light: 0, 1 or 3
+    bool rims = false; // a word beside each quad says how it is shaded
     auto operator<=>(const ProgramKey&) const = default;
 };
 

@@ -47,6 +47,7 @@ std::size_t usualBytes(const Setup& setup, std::size_t bytesPerQuad)
 constexpr std::uint32_t kShapeVerticesADraw = 510; // of one command of a multi-draw: see drawShapes
 constexpr int kPaintNumbers = 5, kPaintClearNumbers = 6; // after those of Paint: see drawNumbers
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
+constexpr GLuint kRimAttribute = 10, kRimBinding = 2; // where quads are instances; in terrain.vert.glsl
 
 double msSince(Clock::time_point start)
 {
@@ -190,9 +191,9 @@ public:
         const LightMode* mode = findLightMode(setup.light.mode);
         m_lamps = mode->lamps;
         m_skies = mode->sky;
-        m_quads.clear(slabBytes, quadBytes());
+        m_quads.clear(slabBytes, vertexBytes(), hasRims() ? sizeof(Rim) : 0);
         m_shapes.clear(slabBytes, sizeof(ShapeVertex));
-        m_quads.reserve(usualBytes(setup, quadBytes()), slabBytes);
+        m_quads.reserve(usualBytes(setup, vertexBytes()), slabBytes);
         m_shapes.reserve(slabBytes, slabBytes);
         showBlocks(terrain.recipe.blocks);
     }
@@ -223,7 +224,8 @@ public:
         held.sides = mesh.sides;
         held.seams = mesh.seams;
         if (mesh.quadCount() > 0)
-            held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount());
+            held.quads
+                = m_quads.put(mesh.vertices.data(), mesh.quadCount(), hasRims() ? mesh.rims.data() : nullptr);
         if (!mesh.shapes.empty())
             held.shapes = m_shapes.put(mesh.shapes.data(), static_cast<std::uint32_t>(mesh.shapes.size()));
         held.objects = mesh.objects;
@@ -469,7 +471,9 @@ public:
 private:
     static constexpr std::size_t kShapeArray = 6, kSkyArray = 7, kPathArray = 8, kLitRecordArray = 9, kLineArray = 10;
     [[nodiscard]] bool isLit() const { return m_skies > 0; }
-    [[nodiscard]] std::size_t quadBytes() const { return m_layout->bytesPerQuad(isLit()); }
+    [[nodiscard]] bool hasRims() const { return m_setup.mesh.shade == "rim"; }
+    [[nodiscard]] std::size_t vertexBytes() const { return m_layout->bytesPerQuad(isLit()); } // a quad
+    [[nodiscard]] std::size_t quadBytes() const { return vertexBytes() + (hasRims() ? sizeof(Rim) : 0); }
     [[nodiscard]] std::size_t arrayIndex(Vertices vertices, bool instanced) const
     {
         if (vertices == Vertices::Packed && instanced && isLit())
@@ -754,12 +758,21 @@ private:
     /// Makes the program and vertex array of quads current. An overlay needs the program that knows it.
     void useQuads(bool instanced)
     {
-        m_programs.use({verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies}, m_uniforms, m_frame);
+        m_programs.use({verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies, hasRims()}, m_uniforms,
+            m_frame);
         m_array = m_arrays[arrayIndex(verticesOf(*m_layout), instanced)];
         glBindVertexArray(m_array);
         glVertexArrayElementBuffer(m_array, m_indices);
         if (!instanced)
             glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(glm::vec4));
+        if (instanced && hasRims()) { // no shader without rims asks for them
+            glEnableVertexArrayAttrib(m_array, kRimAttribute);
+            glVertexArrayAttribIFormat(m_array, kRimAttribute, 1, GL_UNSIGNED_INT, 0);
+            glVertexArrayAttribBinding(m_array, kRimAttribute, kRimBinding);
+            glVertexArrayBindingDivisor(m_array, kRimBinding, 1);
+        } else if (instanced) {
+            glDisableVertexArrayAttrib(m_array, kRimAttribute);
+        }
         m_boundPage = UINT32_MAX;
         m_instanced = instanced;
     }
@@ -769,11 +782,17 @@ private:
         if (page == m_boundPage)
             return;
         m_boundPage = page;
-        const auto stride = static_cast<GLsizei>(m_instanced ? quadBytes() : m_layout->stride(isLit()));
+        const auto stride = static_cast<GLsizei>(m_instanced ? vertexBytes() : m_layout->stride(isLit()));
         if (verticesOf(*m_layout) == Vertices::Packed && !m_instanced)
             glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 1, m_quads.buffer(page));
         else
             glVertexArrayVertexBuffer(m_array, 0, m_quads.buffer(page), 0, stride);
+        if (!hasRims())
+            return;
+        if (m_instanced)
+            glVertexArrayVertexBuffer(m_array, kRimBinding, m_quads.beside(page), 0, sizeof(Rim));
+        else
+            glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 2, m_quads.beside(page));
     }
 
     /// Draws quads of a page as the `index`-th of the shown chunks.

@@ -127,7 +127,7 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
 ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
     const PaddedLight* light, const SeamQuads* seams)
 {
-    thread_local std::array<LitQuads, kMatterCount> baked;
+    thread_local std::array<LitQuads, kMatterCount> baked, rimmed;
     ChunkMesh mesh;
     mesh.lit = light != nullptr;
     std::array<std::span<const Quad>, kMatterCount> lists;
@@ -137,6 +137,13 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
             bakeLight(
                 quads.of[m], *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)}, baked[m]);
         lists[m] = light ? baked[m].quads : quads.of[m];
+        if (options.rims) {
+            rimmed[m].clear();
+            addRims(voxels, *options.rules.sides, lists[m], baked[m].lights, rimmed[m], mesh.rims);
+            lists[m] = rimmed[m].quads;
+            if (seams && m == static_cast<std::size_t>(Matter::Solid))
+                mesh.rims.resize(mesh.rims.size() + seams->count(), 0);
+        }
         mesh.quads[m] = static_cast<std::uint32_t>(lists[m].size());
     }
     if (seams)
@@ -149,7 +156,7 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
         to += list.size() * quadBytes;
     };
     for (std::size_t m = 0; m < kMatterCount; ++m) {
-        write(lists[m], baked[m].lights);
+        write(lists[m], (options.rims ? rimmed : baked)[m].lights);
         for (std::size_t side = 0; m == static_cast<std::size_t>(Matter::Solid) && seams && side < kSideCount; ++side) {
             mesh.seams[side] = static_cast<std::uint32_t>(seams->quads[side].size());
             write(seams->quads[side], seams->lights[side]);

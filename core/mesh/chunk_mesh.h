@@ -4,6 +4,7 @@
 
 #include "mesh/layouts.h"
 #include "mesh/meshers.h"
+#include "mesh/rim_shade.h"
 
 #include <cstddef>
 
@@ -76,6 +77,7 @@ struct ChunkMeshOptions {
     bool bakeShapes = true; // into `shapes`; else they are listed in `objects`
     bool byBlock = false; // cut solid quads to the sides of single voxels and list them by voxel, for a draw a block
     bool flatLight = false; // where there is light: a level a side
+    bool rims = false; // shade in a word beside each quad; for meshers that are told not to shade
 };
 
 struct ChunkMesh {
@@ -86,6 +88,7 @@ struct ChunkMesh {
     /// How many of each border's seam follow them, in the order of Side. They count among the solid ones of `quads`.
     std::array<std::uint32_t, kSideCount> seams{};
     std::vector<std::byte> vertices; // quads in the layout
+    std::vector<Rim> rims; // beside the quads; empty where shade is baked into them, or there is none
     std::vector<ShapeVertex> shapes;
     std::vector<ShapeObject> objects;
     std::vector<BlockRange> blocks;
@@ -94,7 +97,10 @@ struct ChunkMesh {
 
     [[nodiscard]] std::uint32_t quadCount() const { return quads[0] + quads[1] + quads[2]; }
     [[nodiscard]] bool isEmpty() const { return quadCount() == 0 && shapes.empty() && objects.empty(); }
-    [[nodiscard]] std::size_t bytes() const { return vertices.size() + shapes.size() * sizeof(ShapeVertex); }
+    [[nodiscard]] std::size_t bytes() const
+    {
+        return vertices.size() + rims.size() * sizeof(Rim) + shapes.size() * sizeof(ShapeVertex);
+    }
 };
 
 /// Appends the triangles of all shaped blocks of the chunk; sides that their neighbours cover are left out.

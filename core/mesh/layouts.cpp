@@ -32,6 +32,12 @@ bool isSecond(std::uint8_t shade, const QuadLight* light)
     return light ? diagonalFromSecond(shade, *light) : diagonalFromSecond(shade);
 }
 
+/// What a corner's two bits of shade hold.
+int shadeBits(const QuadFields& q, int corner)
+{
+    return q.numbered ? corner : cornerDarkness(q.shade, corner);
+}
+
 PackedLight lightAt(const QuadLight* light, int corner)
 {
     return light ? light->corners[static_cast<std::size_t>(corner)] : 0;
@@ -70,7 +76,7 @@ void writeFloats(std::span<const Quad> quads, std::span<const QuadLight> lights,
             corners[i].position[v] += isAtHighV(round[i]) ? static_cast<float>(q.height) : 0.0f;
             corners[i].material += static_cast<float>((at & 0xFFF) << 12);
             corners[i].darkness
-                = static_cast<float>(static_cast<unsigned>(cornerDarkness(q.shade, round[i])) | at >> 12 << 2);
+                = static_cast<float>(static_cast<unsigned>(shadeBits(q, round[i])) | at >> 12 << 2);
         }
         for (const unsigned corner : kQuadIndices) {
             std::memcpy(out, &corners[corner], sizeof(FloatVertex));
@@ -98,7 +104,7 @@ void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights
         const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
         for (std::size_t i = 0; i < 4; ++i) {
             const PackedLight at = lightAt(light, round[i]);
-            corners[i] = {places[static_cast<std::size_t>(round[i])] | bits(cornerDarkness(q.shade, round[i])) << 24
+            corners[i] = {places[static_cast<std::size_t>(round[i])] | bits(shadeBits(q, round[i])) << 24
                     | at >> 20 << 26,
                 q.material | at << 12};
         }

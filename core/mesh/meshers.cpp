@@ -21,10 +21,12 @@ constexpr std::array<Mesher, 4> kMeshers{{
         meshGreedyBits, true},
 }};
 
-constexpr std::array<ShadeMode, 2> kShadeModes{{
+constexpr std::array<ShadeMode, 3> kShadeModes{{
     {"none", "none", "Every side is lit evenly: the largest rectangles."},
     {"corners", "baked corners",
         "Corners beside solid blocks are darker, baked into the quads: only sides of equal shade are merged."},
+    {"rim", "a word beside each quad",
+        "Sides are merged as if unshaded; 4 bytes beside each quad say which voxels round it darken its corners."},
 }};
 
 } // namespace

@@ -17,7 +17,12 @@ flat out vec4 lit; // of the sky, where all of it comes: with light the power, e
                    // opacity
 // Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
 out vec4 fromEye; // voxels; w: brightness of the corner's shade
+#ifdef RIMS
+out vec4 surface; // texture coordinates, one texture a voxel; place in the quad, voxels of the chunk's level
+flat out uvec3 beside; // the quad's rim; layer of the texture array; grain, as a float's bits
+#else
 out vec4 surface; // texture coordinates, one texture a voxel; layer of the array; grain
+#endif
 #if SKIES > 0
 out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 #endif

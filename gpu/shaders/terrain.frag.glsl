@@ -1,6 +1,10 @@
 flat in vec4 lit;
 in vec4 fromEye;
 in vec4 surface;
+#ifdef RIMS
+flat in uvec3 beside;
+#include "rim.glsl"
+#endif
 #if SKIES > 0
 in vec4 glow;
 #endif
@@ -127,8 +131,14 @@ float grainHere()
 
 void main()
 {
-    float away = length(fromEye.xyz), bright = fromEye.w;
+    float away = length(fromEye.xyz);
+#ifdef RIMS
+    float bright = 1.0 - 0.17 * rimDarkness(beside.x, surface.zw), grain = uintBitsToFloat(beside.z);
+    vec3 colour = texture(textures, vec3(surface.xy, beside.y)).rgb;
+#else
+    float bright = fromEye.w, grain = surface.w;
     vec3 colour = texture(textures, surface.xyz).rgb;
+#endif
     vec3 root = lit.rgb;
 #if SKIES > 0
     // Levels run evenly to the eye, so they are roots; powers add up.
@@ -147,7 +157,7 @@ void main()
     root *= tint;
 #endif
 #endif
-    colour *= root * (bright * (1.0 + surface.w * grainHere()));
+    colour *= root * (bright * (1.0 + grain * grainHere()));
 #ifdef OVERLAY
     if (paint == 1)
         colour = (facing.xyz * 0.5 + 0.5) * bright;

@@ -39,6 +39,20 @@ layout(std430, binding = 1) readonly buffer Records { uvec2 records[]; };
 #endif
 #endif
 
+#ifdef RIMS
+#ifdef INSTANCED
+layout(location = 10) in uint rim0;
+uint rimHere() { return rim0; }
+#else
+layout(std430, binding = 2) readonly buffer Rims { uint rims[]; }; // one a quad
+#if LAYOUT == 0
+uint rimHere() { return rims[gl_VertexID / 6]; }
+#else
+uint rimHere() { return rims[gl_VertexID >> 2]; }
+#endif
+#endif
+#endif
+
 #include "light.glsl"
 
 #ifdef OVERLAY
@@ -63,7 +77,8 @@ Corner expand(uvec2 quad, uvec3 lights, int number)
 {
     uint side = quad.x >> 30 | (quad.y & 1u) << 2;
     uint shade = quad.y >> 13 & 255u;
-    uvec4 dark = uvec4(shade & 1u | (shade >> 4 & 1u) << 1, shade >> 1 & 1u | (shade >> 5 & 1u) << 1,
+    bool numbered = (quad.y >> 22 & 1u) == 1u;
+    uvec4 dark = numbered ? uvec4(0) : uvec4(shade & 1u | (shade >> 4 & 1u) << 1, shade >> 1 & 1u | (shade >> 5 & 1u) << 1,
         shade >> 2 & 1u | (shade >> 6 & 1u) << 1, shade >> 3 & 1u | (shade >> 7 & 1u) << 1);
 #if SKIES > 0
     uvec4 light = uvec4(lights.x, lights.x >> 24 | lights.y << 8, lights.y >> 16 | lights.z << 16, lights.z >> 8) & 0xFFFFFFu;
@@ -81,7 +96,7 @@ Corner expand(uvec2 quad, uvec3 lights, int number)
     vec3 at = vec3(quad.x & 63u, quad.x >> 6 & 63u, quad.x >> 12 & 63u);
     float ahead = positive != ((quad.y >> 21 & 1u) == 1u) ? 1.0 : 0.0;
     at += axis == 0u ? vec3(ahead, uv) : axis == 1u ? vec3(uv.y, ahead, uv.x) : vec3(uv, ahead);
-    return Corner(at, kNormals[side], quad.y >> 1 & 4095u, float(dark[c]), light[c], number);
+    return Corner(at, kNormals[side], quad.y >> 1 & 4095u, numbered ? float(c) : float(dark[c]), light[c], number);
 }
 #endif
 
@@ -137,8 +152,18 @@ void main()
     Look look = looks[3u * c.material + partOf(c.normal)];
     lit = vec4(daylight(c.normal), look.colour.a);
     illuminate(c.light);
+#ifdef RIMS
+    uint rim = rimHere();
+    uvec2 size = (rim & 3u) == 1u ? uvec2(rim >> 2, rim >> 5) & 7u : uvec2(rim >> 2, rim >> 8) & 63u;
+    uint number = uint(c.darkness); // of the corner, as the quad counts them
+    vec2 place = vec2(size + 1u) * vec2(number == 1u || number == 2u ? 1.0 : 0.0, number >= 2u ? 1.0 : 0.0);
+    surface = vec4(surfaceOf(c.at, c.normal), place);
+    beside = uvec3(rim, uint(look.layerAndGrain.x), floatBitsToUint(look.layerAndGrain.y));
+    fromEye.w = 1.0;
+#else
     surface = vec4(surfaceOf(c.at, c.normal), look.layerAndGrain.xy);
     fromEye.w = 1.0 - 0.17 * c.darkness;
+#endif
 #ifdef OVERLAY
     inQuad = vec2(c.number == 1 || c.number == 2 ? 1.0 : 0.0, c.number >= 2 ? 1.0 : 0.0);
     facing = vec4(c.normal, chunkOffset.w);

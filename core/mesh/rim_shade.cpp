@@ -1,0 +1,256 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "mesh/rim_shade.h"
+
+#include <bit>
+#include <cstdlib>
+
+namespace fell {
+namespace {
+
+constexpr unsigned kCells = 1, kSides = 2; // the two kinds of words
+constexpr int kMostCells = 8, kMostTogether = 10; // of width, height, and both together, for words of cells
+
+std::uint64_t lowBits(int count)
+{
+    return count >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << count) - 1;
+}
+
+/// The ring round a rectangle: rows along the width before and beyond, columns along the height, and the four corners.
+struct Ring {
+    int width = 0, height = 0;
+    std::uint64_t before = 0, beyond = 0, left = 0, right = 0;
+    std::array<bool, 4> corners{};
+
+    [[nodiscard]] bool isEmpty() const
+    {
+        return (before | beyond | left | right) == 0 && !corners[0] && !corners[1] && !corners[2] && !corners[3];
+    }
+    [[nodiscard]] bool fitsCells() const
+    {
+        return width <= kMostCells && height <= kMostCells && width + height <= kMostTogether;
+    }
+    [[nodiscard]] bool fitsSides() const
+    {
+        const auto alike = [](std::uint64_t bits, int count) { return bits == 0 || bits == lowBits(count); };
+        return alike(before, width) && alike(beyond, width) && alike(left, height) && alike(right, height);
+    }
+    /// That of a part of the rectangle, `size` long from `from` along the width or the height.
+    [[nodiscard]] Ring part(bool alongWidth, int from, int size) const;
+};
+
+Ring Ring::part(bool alongWidth, int from, int size) const
+{
+    Ring out = *this;
+    const int end = from + size, whole = alongWidth ? width : height;
+    auto& [c0, c1, c2, c3] = out.corners;
+    if (alongWidth) {
+        out.width = size;
+        out.before = before >> from & lowBits(size);
+        out.beyond = beyond >> from & lowBits(size);
+        if (from > 0) { // what lay inside is open: of its two corners only what lies across is left
+            out.left = 0;
+            c0 = before >> (from - 1) & 1;
+            c3 = beyond >> (from - 1) & 1;
+        }
+        if (end < whole) {
+            out.right = 0;
+            c1 = before >> end & 1;
+            c2 = beyond >> end & 1;
+        }
+    } else {
+        out.height = size;
+        out.left = left >> from & lowBits(size);
+        out.right = right >> from & lowBits(size);
+        if (from > 0) {
+            out.before = 0;
+            c0 = left >> (from - 1) & 1;
+            c1 = right >> (from - 1) & 1;
+        }
+        if (end < whole) {
+            out.beyond = 0;
+            c3 = left >> end & 1;
+            c2 = right >> end & 1;
+        }
+    }
+    return out;
+}
+
+Rim pack(const Ring& ring)
+{
+    if (ring.isEmpty())
+        return 0;
+    const auto w = static_cast<unsigned>(ring.width), h = static_cast<unsigned>(ring.height);
+    const auto bits = [](std::uint64_t value) { return static_cast<Rim>(value); };
+    const auto bit = [&ring](std::size_t corner) { return static_cast<Rim>(ring.corners[corner]); };
+    if (ring.fitsCells()) {
+        const Rim before = bit(0) | bits(ring.before) << 1 | bit(1) << (w + 1),
+                  beyond = bit(3) | bits(ring.beyond) << 1 | bit(2) << (w + 1);
+        return kCells | (w - 1) << 2 | (h - 1) << 5 | before << 8 | beyond << (w + 10) | bits(ring.left) << (2 * w + 12)
+            | bits(ring.right) << (2 * w + h + 12);
+    }
+    return kSides | (w - 1) << 2 | (h - 1) << 8 | bits(ring.before & 1) << 14 | bits(ring.beyond & 1) << 15
+        | bits(ring.left & 1) << 16 | bits(ring.right & 1) << 17 | bit(0) << 18 | bit(1) << 19 | bit(2) << 20
+        | bit(3) << 21;
+}
+
+Ring unpack(Rim rim)
+{
+    const auto bits = [rim](unsigned from, int count) { return std::uint64_t{rim >> from} & lowBits(count); };
+    Ring ring;
+    if ((rim & 3) == kCells) {
+        const int w = ring.width = static_cast<int>(bits(2, 3)) + 1, h = ring.height = static_cast<int>(bits(5, 3)) + 1;
+        const auto u = static_cast<unsigned>(w), v = static_cast<unsigned>(h);
+        ring.before = bits(9, w);
+        ring.beyond = bits(u + 11, w);
+        ring.left = bits(2 * u + 12, h);
+        ring.right = bits(2 * u + v + 12, h);
+        ring.corners = {bits(8, 1) != 0, bits(u + 9, 1) != 0, bits(2 * u + 11, 1) != 0, bits(u + 10, 1) != 0};
+    } else if (rim != 0) {
+        ring.width = static_cast<int>(bits(2, 6)) + 1;
+        ring.height = static_cast<int>(bits(8, 6)) + 1;
+        ring.before = bits(14, 1) ? lowBits(ring.width) : 0;
+        ring.beyond = bits(15, 1) ? lowBits(ring.width) : 0;
+        ring.left = bits(16, 1) ? lowBits(ring.height) : 0;
+        ring.right = bits(17, 1) ? lowBits(ring.height) : 0;
+        ring.corners = {bits(18, 1) != 0, bits(19, 1) != 0, bits(20, 1) != 0, bits(21, 1) != 0};
+    }
+    return ring;
+}
+
+/// Where to cut a rectangle whose ring fits no word: where the ring changes nearest to the middle of the longer way.
+int cutOf(const Ring& ring, bool alongWidth)
+{
+    const std::uint64_t a = alongWidth ? ring.before : ring.left, b = alongWidth ? ring.beyond : ring.right;
+    const int size = alongWidth ? ring.width : ring.height;
+    const std::uint64_t changes = ((a ^ a << 1) | (b ^ b << 1)) & lowBits(size) & ~std::uint64_t{1};
+    int best = size / 2, nearest = size;
+    for (std::uint64_t rest = changes; rest != 0; rest &= rest - 1) {
+        const int at = std::countr_zero(rest);
+        if (std::abs(2 * at - size) < 2 * nearest) {
+            nearest = std::abs(2 * at - size) / 2 + 1;
+            best = at;
+        }
+    }
+    return best;
+}
+
+/// Light runs as a plane over a quad of more than one voxel: by whole levels a voxel, in every channel.
+QuadLight partOf(const QuadLight& whole, bool alongWidth, int size, int from, int to)
+{
+    const auto between = [&](PackedLight a, PackedLight b, int at) {
+        PackedLight out = 0;
+        for (unsigned c = 0; c < 24; c += 4) {
+            const int low = static_cast<int>(a >> c & 15), high = static_cast<int>(b >> c & 15);
+            out |= static_cast<PackedLight>(low + (high - low) / size * at) << c;
+        }
+        return out;
+    };
+    const auto& [c0, c1, c2, c3] = whole.corners;
+    if (alongWidth)
+        return {{between(c0, c1, from), between(c0, c1, to), between(c3, c2, to), between(c3, c2, from)}};
+    return {{between(c0, c3, from), between(c1, c2, from), between(c1, c2, to), between(c0, c3, to)}};
+}
+
+class RimMaker {
+public:
+    RimMaker(LitQuads& out, std::vector<Rim>& rims)
+        : m_out(out)
+        , m_rims(rims)
+    {
+    }
+
+    void add(const QuadFields& quad, const Ring& ring, const QuadLight* light)
+    {
+        if (ring.isEmpty() || ring.fitsCells() || ring.fitsSides()) {
+            m_out.quads.push_back(packQuad(quad));
+            if (light)
+                m_out.lights.push_back(*light);
+            m_rims.push_back(pack(ring));
+            return;
+        }
+        const bool alongWidth = ring.width >= ring.height;
+        const int size = alongWidth ? ring.width : ring.height, at = cutOf(ring, alongWidth);
+        for (const auto& [from, to] : {std::array{0, at}, std::array{at, size}}) {
+            QuadFields part = quad;
+            const auto axis = static_cast<std::size_t>(axisOf(quad.side) + (alongWidth ? 1 : 2)) % 3;
+            (axis == 0 ? part.x : axis == 1 ? part.y : part.z) += from;
+            (alongWidth ? part.width : part.height) = to - from;
+            const QuadLight lit = light ? partOf(*light, alongWidth, size, from, to) : QuadLight{};
+            add(part, ring.part(alongWidth, from, to - from), light ? &lit : nullptr);
+        }
+    }
+
+private:
+    LitQuads& m_out;
+    std::vector<Rim>& m_rims;
+};
+
+/// Reads the ring of a quad in the layer that it looks into.
+class RingReader {
+public:
+    RingReader(const PaddedVoxels& voxels, const SideRules& rules)
+        : m_voxels(voxels)
+        , m_rules(rules)
+        , m_steps{1, static_cast<std::ptrdiff_t>(voxels.stride()) * voxels.stride(), voxels.stride()}
+    {
+    }
+    [[nodiscard]] Ring read(const QuadFields& q) const
+    {
+        const auto a = static_cast<std::size_t>(axisOf(q.side));
+        const std::ptrdiff_t u = m_steps[(a + 1) % 3], v = m_steps[(a + 2) % 3];
+        const Material* at = m_voxels.voxels.data() + m_voxels.index(q.x, q.y, q.z) + m_steps[a] * signOf(q.side);
+        const auto run = [this](const Material* from, std::ptrdiff_t step, int count) {
+            std::uint64_t bits = 0;
+            for (int i = 0; i < count; ++i, from += step)
+                bits |= std::uint64_t{m_rules.isSolidCube(*from)} << i;
+            return bits;
+        };
+        Ring ring{q.width, q.height, run(at - v, u, q.width), run(at + q.height * v, u, q.width),
+            run(at - u, v, q.height), run(at + q.width * u, v, q.height), {}};
+        const auto corner = [&](std::ptrdiff_t i, std::ptrdiff_t j, bool first, bool second) {
+            return (first && second) || m_rules.isSolidCube(at[i * u + j * v]);
+        };
+        const auto first = [](std::uint64_t bits) { return (bits & 1) != 0; };
+        const auto last = [](std::uint64_t bits, int count) { return (bits >> (count - 1) & 1) != 0; };
+        ring.corners = {corner(-1, -1, first(ring.before), first(ring.left)),
+            corner(q.width, -1, last(ring.before, q.width), first(ring.right)),
+            corner(q.width, q.height, last(ring.beyond, q.width), last(ring.right, q.height)),
+            corner(-1, q.height, first(ring.beyond), last(ring.left, q.height))};
+        return ring;
+    }
+
+private:
+    const PaddedVoxels& m_voxels;
+    const SideRules& m_rules;
+    std::array<std::ptrdiff_t, 3> m_steps; // to the next voxel along x, y, z
+};
+
+} // namespace
+
+int rimDarkness(Rim rim, int i, int j)
+{
+    const Ring ring = unpack(rim);
+    const auto at = [&ring](int u, int v) -> int { // a voxel of the ring
+        const bool low = u < 0, high = u >= ring.width;
+        if (v < 0)
+            return low ? ring.corners[0] : high ? ring.corners[1] : ring.before >> u & 1;
+        if (v >= ring.height)
+            return low ? ring.corners[3] : high ? ring.corners[2] : ring.beyond >> u & 1;
+        return low ? ring.left >> v & 1 : high ? ring.right >> v & 1 : 0;
+    };
+    return rim == 0 ? 0 : at(i - 1, j - 1) + at(i, j - 1) + at(i, j) + at(i - 1, j);
+}
+
+void addRims(const PaddedVoxels& voxels, const SideRules& rules, std::span<const Quad> quads,
+    std::span<const QuadLight> lights, LitQuads& out, std::vector<Rim>& rims)
+{
+    const RingReader reader(voxels, rules);
+    RimMaker maker(out, rims);
+    for (std::size_t i = 0; i < quads.size(); ++i) {
+        QuadFields quad = unpackQuad(quads[i]);
+        quad.numbered = true;
+        maker.add(quad, reader.read(quad), lights.empty() ? nullptr : &lights[i]);
+    }
+}
+
+} // namespace fell
