@@ -525,19 +525,18 @@ private:
         if (m_setup.draw.filter == "anisotropic")
             glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_mostAnisotropy));
 
-        struct Look {
-            float r, g, b, opacity, layer, grain, unused[2];
+        std::vector<std::uint32_t> looks; // see light.glsl
+        const auto eightBits = [](float share) {
+            return static_cast<std::uint32_t>(std::lround(std::clamp(share, 0.0F, 1.0F) * 255));
         };
-        std::vector<Look> looks;
         std::vector<ShapeVertex> library;
         m_shapeOf.clear();
         for (std::size_t m = 0; m < blocks.kinds.size(); ++m) {
             const BlockKind& kind = blocks.kinds[m];
-            const Rgb colours[3]{kind.top, kind.side, kind.bottom};
             for (std::size_t part = 0; part < 3; ++part)
-                looks.push_back({static_cast<float>(colours[part].r) / 255, static_cast<float>(colours[part].g) / 255,
-                    static_cast<float>(colours[part].b) / 255, kind.matter == Matter::Solid ? 1.0f : kind.opacity,
-                    static_cast<float>(textures.layerOf[m][part]), kind.grain, {}});
+                looks.push_back(static_cast<std::uint32_t>(textures.layerOf[m][part])
+                    | eightBits(kind.matter == Matter::Solid ? 1 : kind.opacity) << 16
+                    | eightBits(kind.grain * 2) << 24);
             const auto first = static_cast<std::uint32_t>(library.size());
             if (kind.shape) {
                 const auto vertices = shapeVertices(*kind.shape, static_cast<Material>(m));
@@ -546,7 +545,7 @@ private:
             m_shapeOf.push_back({first, static_cast<std::uint32_t>(library.size()) - first});
         }
         m_libraryBytes = library.size() * sizeof(ShapeVertex);
-        glNamedBufferData(m_looks, static_cast<GLsizeiptr>(looks.size() * sizeof(Look)), looks.data(), GL_STATIC_DRAW);
+        glNamedBufferData(m_looks, static_cast<GLsizeiptr>(looks.size() * sizeof looks[0]), looks.data(), GL_STATIC_DRAW);
         glNamedBufferData(m_library, static_cast<GLsizeiptr>(m_libraryBytes), library.data(), GL_STATIC_DRAW);
     }
 

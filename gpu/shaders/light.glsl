@@ -1,9 +1,8 @@
 // What a surface of a chunk hands to the fragments, shared by quads and shaped blocks.
 // LAMPS and SKIES: channels of light, 0, 1 or 3 each; none at all where the setup has no light.
-// looks[3 * material + part]: sRGB of a kind without texture or of an own colour, and opacity; layer of the texture
-// array, grain. Part 0 top, 1 side, 2 bottom.
-struct Look { vec4 colour; vec4 layerAndGrain; };
-layout(std430, binding = 0) readonly buffer Looks { Look looks[]; };
+// looks[3 * material + part]: low bits first, layer of the texture array 16, opacity 8, grain 8 of 0 to 0.5.
+// Part 0 top, 1 side, 2 bottom.
+layout(std430, binding = 0) readonly buffer Looks { uint looks[]; };
 // Voxels from the eye's cell, one a draw. w: the chunk's level of detail + 16 * a number that is drawn in its place;
 // below zero: -1 - the light of an object of its own.
 layout(location = 4) in vec4 chunkOffset;
@@ -13,16 +12,15 @@ uniform vec3 eye; // within its cell
 uniform vec3 sun; // towards it, length 1
 uniform vec3 sunlight, skylight; // powers
 
-flat out vec4 lit; // of the sky, where all of it comes: with light the power, else what the texture is multiplied with;
-                   // opacity
 // Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
-out vec4 fromEye; // voxels; w: brightness of the corner's shade
 #ifdef RIMS
+flat out uvec3 even; // the look; the sky's light; the quad's rim
 out vec4 surface; // texture coordinates, one texture a voxel; place in the quad, voxels of the chunk's level
-flat out uvec3 beside; // the quad's rim; layer of the texture array; grain, as a float's bits
 #else
-out vec4 surface; // texture coordinates, one texture a voxel; layer of the array; grain
+flat out uvec2 even; // the look; the sky's light
+out vec2 surface; // texture coordinates, one texture a voxel
 #endif
+out vec4 fromEye; // voxels; w: brightness of the corner's shade
 #if SKIES > 0
 out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 #endif
@@ -30,15 +28,19 @@ out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 out vec2 glowRest; // of the sky's green and blue
 #endif
 
+// Of the sky, where all of it comes: the root of the power, since sRGB values are multiplied with it, which stands in
+// for the curve.
 vec3 daylight(vec3 normal)
 {
     float sky = 0.44 + 0.10 * normal.y + 0.03 * normal.z;
-    vec3 power = skylight * sky + sunlight * 0.66 * max(dot(normal, sun), 0.0);
-#if SKIES > 0
-    return power;
-#else
-    return sqrt(power); // sRGB values are multiplied with the root, which stands in for the curve
-#endif
+    return sqrt(skylight * sky + sunlight * 0.66 * max(dot(normal, sun), 0.0));
+}
+
+// 0 to 1.5 in 11, 11 and 10 bits.
+uint packDaylight(vec3 root)
+{
+    uvec3 whole = uvec3(min(root / 1.5, 1.0) * vec3(2047.0, 2047.0, 1023.0) + 0.5);
+    return whole.x | whole.y << 11 | whole.z << 22;
 }
 
 // `light`: a level of 4 bits a channel.

@@ -34,12 +34,9 @@ void main()
         tint = own;
         own = vec3(1.0);
 #endif
-        lit = vec4(day * own, 1.0);
-        surface.zw = vec2(0.0, 0.03); // layer 0 is white
+        even = uvec2(255u << 16 | 15u << 24, packDaylight(day * own)); // layer 0 is white
     } else {
-        Look look = looks[3u * (materialAndLight & 4095u) + part];
-        lit = vec4(day, look.colour.a);
-        surface.zw = look.layerAndGrain.xy;
+        even = uvec2(looks[3u * (materialAndLight & 4095u) + part], packDaylight(day));
     }
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges

@@ -1,9 +1,11 @@
-flat in vec4 lit;
 in vec4 fromEye;
-in vec4 surface;
 #ifdef RIMS
-flat in uvec3 beside;
+flat in uvec3 even;
+in vec4 surface;
 #include "rim.glsl"
+#else
+flat in uvec2 even;
+in vec2 surface;
 #endif
 #if SKIES > 0
 in vec4 glow;
@@ -133,13 +135,14 @@ void main()
 {
     float away = length(fromEye.xyz);
 #ifdef RIMS
-    float bright = 1.0 - 0.17 * rimDarkness(beside.x, surface.zw), grain = uintBitsToFloat(beside.z);
-    vec3 colour = texture(textures, vec3(surface.xy, beside.y)).rgb;
+    float bright = 1.0 - 0.17 * rimDarkness(even.z, surface.zw);
 #else
-    float bright = fromEye.w, grain = surface.w;
-    vec3 colour = texture(textures, surface.xyz).rgb;
+    float bright = fromEye.w;
 #endif
-    vec3 root = lit.rgb;
+    float grain = float(even.x >> 24) / 510.0;
+    vec3 colour = texture(textures, vec3(surface.xy, even.x & 0xFFFFu)).rgb;
+    vec3 day = vec3(even.y & 2047u, even.y >> 11 & 2047u, even.y >> 22) * (1.5 / vec3(2047.0, 2047.0, 1023.0));
+    vec3 root = day;
 #if SKIES > 0
     // Levels run evenly to the eye, so they are roots; powers add up.
 #if SKIES == 3
@@ -152,7 +155,7 @@ void main()
 #else
     vec3 lamp = glow.rgb * glow.rgb;
 #endif
-    root = sqrt(root * (sky * sky) + lamp + 0.005);
+    root = sqrt(root * root * (sky * sky) + lamp + 0.005);
 #ifdef SHAPES
     root *= tint;
 #endif
@@ -162,9 +165,9 @@ void main()
     if (paint == 1)
         colour = (facing.xyz * 0.5 + 0.5) * bright;
     else if (paint == 2)
-        colour = scale(log2(max(areaHere(), 1.0)) / 10.0) * (0.75 + 0.25 * lit.g) * bright;
+        colour = scale(log2(max(areaHere(), 1.0)) / 10.0) * (0.75 + 0.25 * day.g) * bright;
     else if (paint == 3) {
-        colour = scale(float(uint(facing.w) & 15u) / 8.0) * (0.55 + 0.45 * lit.g) * bright * (1.0 + 0.1 * grainHere());
+        colour = scale(float(uint(facing.w) & 15u) / 8.0) * (0.55 + 0.45 * day.g) * bright * (1.0 + 0.1 * grainHere());
 #ifndef SHAPES
         if (!gl_FrontFacing)
             colour = vec3(0.93, 0.16, 0.30);
@@ -191,5 +194,5 @@ void main()
     }
 #endif
     float far = clamp((away - fog.x) / (fog.y - fog.x), 0.0, 1.0);
-    picture = vec4(mix(colour, airTowards(fromEye.y / away), far * far), lit.a);
+    picture = vec4(mix(colour, airTowards(fromEye.y / away), far * far), float(even.x >> 16 & 255u) / 255.0);
 }

@@ -149,8 +149,7 @@ void main()
     Corner c = corner();
     c.at *= voxelLength(); // so textures stay one a voxel of level 0
     place(c.at);
-    Look look = looks[3u * c.material + partOf(c.normal)];
-    lit = vec4(daylight(c.normal), look.colour.a);
+    even.xy = uvec2(looks[3u * c.material + partOf(c.normal)], packDaylight(daylight(c.normal)));
     illuminate(c.light);
 #ifdef RIMS
     uint rim = rimHere();
@@ -158,10 +157,10 @@ void main()
     uint number = uint(c.darkness); // of the corner, as the quad counts them
     vec2 place = vec2(size + 1u) * vec2(number == 1u || number == 2u ? 1.0 : 0.0, number >= 2u ? 1.0 : 0.0);
     surface = vec4(surfaceOf(c.at, c.normal), place);
-    beside = uvec3(rim, uint(look.layerAndGrain.x), floatBitsToUint(look.layerAndGrain.y));
+    even.z = rim;
     fromEye.w = 1.0;
 #else
-    surface = vec4(surfaceOf(c.at, c.normal), look.layerAndGrain.xy);
+    surface = surfaceOf(c.at, c.normal);
     fromEye.w = 1.0 - 0.17 * c.darkness;
 #endif
 #ifdef OVERLAY
