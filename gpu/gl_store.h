@@ -89,8 +89,7 @@ private:
         m_bytes += m_sizes[slab];
         const auto make = [elements](GLuint& buffer, std::size_t bytes) {
             glCreateBuffers(1, &buffer);
-            glNamedBufferStorage(
-                buffer, static_cast<GLsizeiptr>(elements * bytes), nullptr, GL_DYNAMIC_STORAGE_BIT);
+            glNamedBufferStorage(buffer, static_cast<GLsizeiptr>(elements * bytes), nullptr, GL_DYNAMIC_STORAGE_BIT);
         };
         make(m_buffers[slab], m_elementBytes);
         if (m_besideBytes > 0) {

@@ -26,6 +26,8 @@ Outcome<unsigned> Programs::link(const ProgramKey& key)
     if (shapes)
         defines += "#define SHAPES\n";
     defines += "#define LAMPS " + std::to_string(key.lamps) + "\n#define SKIES " + std::to_string(key.skies) + "\n";
+    if (key.skies > 0 && key.graded)
+        defines += "#define GRADED\n";
     if (key.rims)
         defines += "#define RIMS\n";
     auto program = linkProgram(shapes ? "shapes" : "terrain", shapes ? shaders::shape_vert : shaders::terrain_vert,
@@ -50,8 +52,9 @@ std::optional<Problem> Programs::prepare()
         for (const V vertices : {V::Corners, V::Shapes})
             if (const auto program = link({vertices, false, true, 3, skies}); !program)
                 return program.problem();
-    if (const auto program = link({V::Corners, false, true, 3, 1, true}); !program)
-        return program.problem();
+    for (const bool graded : {false, true})
+        if (const auto program = link({V::Corners, false, graded, 3, 1, true, graded}); !program)
+            return program.problem();
     return std::nullopt;
 }
 

@@ -20,6 +20,7 @@ struct ProgramKey {
     bool overlay = false; // can draw wireframe, normals, sizes, levels of light
     int lamps = 0, skies = 0; // channels of light: 0, 1 or 3
     bool rims = false; // a word beside each quad says how it is shaded
+    bool graded = true; // levels of light may run over a side
     auto operator<=>(const ProgramKey&) const = default;
 };
 

@@ -63,7 +63,7 @@ struct HeldChunk {
     std::vector<std::uint32_t> order; // of `clear`, farthest first, as seen from `orderedFor`
     VoxelPos orderedFor{INT64_MIN, 0, 0};
     std::uint32_t meshNs = 0;
-    std::array<std::uint32_t, kSideCount> sides{}; // solid quads of each direction; see ChunkMesh
+    std::array<std::uint32_t, kSideCount> sides{}, graded{}; // solid quads of each direction; see ChunkMesh
     std::array<std::uint32_t, kSideCount> seams{}; // behind them
     SideSet openSeams = 0; // of the seams, those that are drawn
     static constexpr std::uint32_t kNotShown = UINT32_MAX;
@@ -83,6 +83,9 @@ struct Shown {
     HeldChunk* chunk = nullptr;
     SideSet sides = kAllSides;
 };
+
+/// Which of the solid quads: those that are lit evenly need no light interpolated.
+enum class Part { Whole, Even, Graded };
 
 // As OpenGL lays them out (glMultiDrawElementsIndirect, glMultiDrawArraysIndirect).
 struct ElementsCommand {
@@ -222,10 +225,10 @@ public:
         HeldChunk held;
         held.counts = mesh.quads;
         held.sides = mesh.sides;
+        held.graded = mesh.graded;
         held.seams = mesh.seams;
         if (mesh.quadCount() > 0)
-            held.quads
-                = m_quads.put(mesh.vertices.data(), mesh.quadCount(), hasRims() ? mesh.rims.data() : nullptr);
+            held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount(), hasRims() ? mesh.rims.data() : nullptr);
         if (!mesh.shapes.empty())
             held.shapes = m_shapes.put(mesh.shapes.data(), static_cast<std::uint32_t>(mesh.shapes.size()));
         held.objects = mesh.objects;
@@ -292,7 +295,7 @@ public:
     {
         SideSet sides = 0;
         for (std::size_t side = 0; side < kSideCount; ++side)
-            sides |= static_cast<SideSet>((held.sides[side] > 0) << side);
+            sides |= static_cast<SideSet>((held.sides[side] + held.graded[side] > 0) << side);
         held.place = m_scene.add(chunk, sides);
         held.openSeams = seams;
     }
@@ -526,9 +529,8 @@ private:
             glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_mostAnisotropy));
 
         std::vector<std::uint32_t> looks; // see light.glsl
-        const auto eightBits = [](float share) {
-            return static_cast<std::uint32_t>(std::lround(std::clamp(share, 0.0F, 1.0F) * 255));
-        };
+        const auto eightBits
+            = [](float share) { return static_cast<std::uint32_t>(std::lround(std::clamp(share, 0.0F, 1.0F) * 255)); };
         std::vector<ShapeVertex> library;
         m_shapeOf.clear();
         for (std::size_t m = 0; m < blocks.kinds.size(); ++m) {
@@ -545,7 +547,8 @@ private:
             m_shapeOf.push_back({first, static_cast<std::uint32_t>(library.size()) - first});
         }
         m_libraryBytes = library.size() * sizeof(ShapeVertex);
-        glNamedBufferData(m_looks, static_cast<GLsizeiptr>(looks.size() * sizeof looks[0]), looks.data(), GL_STATIC_DRAW);
+        glNamedBufferData(
+            m_looks, static_cast<GLsizeiptr>(looks.size() * sizeof looks[0]), looks.data(), GL_STATIC_DRAW);
         glNamedBufferData(m_library, static_cast<GLsizeiptr>(m_libraryBytes), library.data(), GL_STATIC_DRAW);
     }
 
@@ -755,10 +758,10 @@ private:
     }
 
     /// Makes the program and vertex array of quads current. An overlay needs the program that knows it.
-    void useQuads(bool instanced)
+    void useQuads(bool instanced, Part part)
     {
-        m_programs.use({verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies, hasRims()}, m_uniforms,
-            m_frame);
+        m_programs.use({verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies, hasRims(), part != Part::Even},
+            m_uniforms, m_frame);
         m_array = m_arrays[arrayIndex(verticesOf(*m_layout), instanced)];
         glBindVertexArray(m_array);
         glVertexArrayElementBuffer(m_array, m_indices);
@@ -809,10 +812,18 @@ private:
     {
         if (m_shown.empty())
             return;
+        if (!isLit() || m_overlay || m_setup.draw.submission == "per-block")
+            return drawSolid(Part::Whole, report);
+        drawSolid(Part::Even, report);
+        drawSolid(Part::Graded, report);
+    }
+
+    void drawSolid(Part part, FrameReport& report)
+    {
         const std::string& submission = m_setup.draw.submission;
-        useQuads(submission == "instanced");
+        useQuads(submission == "instanced", part);
         if (submission == "indirect")
-            solidIndirect(report);
+            solidIndirect(part, report);
         else
             for (GLuint i = 0; i < m_shown.size(); ++i) {
                 const HeldChunk& chunk = *m_shown[i].chunk;
@@ -826,7 +837,7 @@ private:
                 }
                 if (submission == "instanced")
                     glVertexAttrib4fv(kOffsetAttribute, glm::value_ptr(m_places[i]));
-                forEachRun(m_shown[i], [&](std::uint32_t first, std::uint32_t count) {
+                forEachRun(m_shown[i], part, [&](std::uint32_t first, std::uint32_t count) {
                     if (submission == "instanced")
                         glDrawElementsInstancedBaseInstance(GL_TRIANGLES, 6, GL_UNSIGNED_INT, nullptr,
                             static_cast<GLsizei>(count), chunk.quads.first + first);
@@ -838,8 +849,8 @@ private:
             }
     }
 
-    /// The runs of solid quads that look the shown ways; all at once where every way is shown or none is told apart.
-    template <typename Draw> static void forEachRun(const Shown& shown, const Draw& draw)
+    /// The runs of a part's solid quads that look the shown ways; all of it where none is told apart.
+    template <typename Draw> static void forEachRun(const Shown& shown, Part part, const Draw& draw)
     {
         // Quads that look away between two runs are drawn with them where a draw of their own would cost more.
         constexpr std::uint32_t kNotWorthIt = 16;
@@ -858,14 +869,13 @@ private:
             }
             at += quads;
         };
-        const std::uint32_t solid = chunk.solid();
-        for (std::size_t side = 0; side < kSideCount && shown.sides != kAllSides; ++side)
-            add(shown.sides >> side & 1, chunk.sides[side], kNotWorthIt);
-        if (at != solid) { // not told apart
-            at = count = 0;
-            add(true, solid, 0);
-        }
-        for (std::size_t side = 0; side < kSideCount && chunk.openSeams != 0; ++side)
+        for (std::size_t side = 0; side < kSideCount; ++side)
+            add(part != Part::Graded && (shown.sides >> side & 1), chunk.sides[side], kNotWorthIt);
+        for (std::size_t side = 0; side < kSideCount; ++side)
+            add(part != Part::Even && (shown.sides >> side & 1), chunk.graded[side], kNotWorthIt);
+        if (at == 0) // not told apart
+            add(part != Part::Even, chunk.solid(), 0);
+        for (std::size_t side = 0; side < kSideCount && chunk.openSeams != 0 && part != Part::Even; ++side)
             add(chunk.openSeams >> side & 1, chunk.seams[side], 0); // what is not to be seen here would stand out
         if (count > 0)
             draw(first, count);
@@ -901,14 +911,14 @@ private:
             }
     }
 
-    void solidIndirect(FrameReport& report)
+    void solidIndirect(Part part, FrameReport& report)
     {
         if (verticesOf(*m_layout) == Vertices::Floats)
             multiDraw<ArraysCommand>(
                 m_quads.slabs(),
-                [&report](const Shown& shown, GLuint i, auto& commands) {
+                [part, &report](const Shown& shown, GLuint i, auto& commands) {
                     const StorePiece& quads = shown.chunk->quads;
-                    forEachRun(shown, [&](std::uint32_t first, std::uint32_t count) {
+                    forEachRun(shown, part, [&](std::uint32_t first, std::uint32_t count) {
                         if (count > 0)
                             commands[quads.slab].push_back({count * 6, 1, (quads.first + first) * 6, i});
                         report.triangles += std::uint64_t{count} * 2;
@@ -922,9 +932,9 @@ private:
         else
             multiDraw<ElementsCommand>(
                 m_quads.slabs(),
-                [&report](const Shown& shown, GLuint i, auto& commands) {
+                [part, &report](const Shown& shown, GLuint i, auto& commands) {
                     const StorePiece& quads = shown.chunk->quads;
-                    forEachRun(shown, [&](std::uint32_t first, std::uint32_t count) {
+                    forEachRun(shown, part, [&](std::uint32_t first, std::uint32_t count) {
                         if (count > 0)
                             commands[quads.slab].push_back(
                                 {count * 6, 1, 0, static_cast<GLint>((quads.first + first) * 4), i});
@@ -1027,7 +1037,7 @@ private:
         } else {
             glEnable(GL_BLEND);
         }
-        useQuads(false);
+        useQuads(false, Part::Whole);
         glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
         glDepthMask(GL_FALSE);
         const bool within = m_setup.draw.seeThrough == "within";

@@ -46,6 +46,53 @@ void sortBySide(QuadList& quads)
         std::stable_sort(quads.begin(), quads.end(), before);
 }
 
+/// Quads of one matter, with the light and the rim of each beside them, or none.
+struct SurfaceView {
+    std::span<const Quad> quads;
+    std::span<const QuadLight> lights;
+    std::span<const Rim> rims;
+};
+struct Surface {
+    LitQuads lit;
+    std::vector<Rim> rims;
+    [[nodiscard]] SurfaceView view() const { return {lit.quads, lit.lights, rims}; }
+    void clear()
+    {
+        lit.clear();
+        rims.clear();
+    }
+};
+
+/// Quads over which light runs come last, so that the others can be drawn without interpolating it. Counts both by
+/// direction; each keeps its order.
+SurfaceView gradedLast(const SurfaceView& from, Surface& to, ChunkMesh& mesh)
+{
+    const auto isGraded = [&from](std::size_t i) {
+        const auto& at = from.lights[i].corners;
+        return at[0] != at[1] || at[1] != at[2] || at[2] != at[3];
+    };
+    std::size_t gradedCount = 0;
+    for (std::size_t i = 0; i < from.quads.size(); ++i) {
+        const bool graded = !from.lights.empty() && isGraded(i);
+        ++(graded ? mesh.graded : mesh.sides)[static_cast<std::size_t>(sideOf(from.quads[i]))];
+        gradedCount += graded;
+    }
+    if (gradedCount == 0)
+        return from;
+    to.lit.quads.resize(from.quads.size());
+    to.lit.lights.resize(from.quads.size());
+    to.rims.resize(from.rims.size());
+    std::array<std::size_t, 2> next{0, from.quads.size() - gradedCount};
+    for (std::size_t i = 0; i < from.quads.size(); ++i) {
+        const std::size_t at = next[isGraded(i)]++;
+        to.lit.quads[at] = from.quads[i];
+        to.lit.lights[at] = from.lights[i];
+        if (!from.rims.empty())
+            to.rims[at] = from.rims[i];
+    }
+    return to.view();
+}
+
 template <typename Visit> void forEachShape(const PaddedVoxels& voxels, const SideRules& rules, const Visit& visit)
 {
     if (rules.solidCubes + 1u == rules.matter.size())
@@ -127,25 +174,29 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
 ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
     const PaddedLight* light, const SeamQuads* seams)
 {
-    thread_local std::array<LitQuads, kMatterCount> baked, rimmed;
+    constexpr auto kSolid = static_cast<std::size_t>(Matter::Solid);
+    thread_local std::array<Surface, kMatterCount> baked, rimmed;
+    thread_local Surface sorted;
     ChunkMesh mesh;
     mesh.lit = light != nullptr;
-    std::array<std::span<const Quad>, kMatterCount> lists;
+    std::array<SurfaceView, kMatterCount> lists;
     for (std::size_t m = 0; m < kMatterCount; ++m) {
-        baked[m].clear();
-        if (light)
-            bakeLight(
-                quads.of[m], *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)}, baked[m]);
-        lists[m] = light ? baked[m].quads : quads.of[m];
+        lists[m].quads = quads.of[m];
+        if (light) {
+            baked[m].lit.clear();
+            bakeLight(quads.of[m], *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)},
+                baked[m].lit);
+            lists[m] = baked[m].view();
+        }
         if (options.rims) {
             rimmed[m].clear();
-            addRims(voxels, *options.rules.sides, lists[m], baked[m].lights, rimmed[m], mesh.rims);
-            lists[m] = rimmed[m].quads;
-            if (seams && m == static_cast<std::size_t>(Matter::Solid))
-                mesh.rims.resize(mesh.rims.size() + seams->count(), 0);
+            addRims(voxels, *options.rules.sides, lists[m].quads, lists[m].lights, rimmed[m].lit, rimmed[m].rims);
+            lists[m] = rimmed[m].view();
         }
-        mesh.quads[m] = static_cast<std::uint32_t>(lists[m].size());
+        mesh.quads[m] = static_cast<std::uint32_t>(lists[m].quads.size());
     }
+    if (!options.byBlock)
+        lists[kSolid] = gradedLast(lists[kSolid], sorted, mesh);
     if (seams)
         mesh.quads[0] += static_cast<std::uint32_t>(seams->count());
     const std::size_t quadBytes = options.layout->bytesPerQuad(mesh.lit);
@@ -156,17 +207,19 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
         to += list.size() * quadBytes;
     };
     for (std::size_t m = 0; m < kMatterCount; ++m) {
-        write(lists[m], (options.rims ? rimmed : baked)[m].lights);
-        for (std::size_t side = 0; m == static_cast<std::size_t>(Matter::Solid) && seams && side < kSideCount; ++side) {
+        write(lists[m].quads, lists[m].lights);
+        mesh.rims.insert(mesh.rims.end(), lists[m].rims.begin(), lists[m].rims.end());
+        if (m != kSolid || !seams)
+            continue;
+        for (std::size_t side = 0; side < kSideCount; ++side) {
             mesh.seams[side] = static_cast<std::uint32_t>(seams->quads[side].size());
             write(seams->quads[side], seams->lights[side]);
         }
+        if (options.rims)
+            mesh.rims.resize(mesh.rims.size() + seams->count(), 0);
     }
-    if (!options.byBlock)
-        for (const Quad quad : lists[static_cast<std::size_t>(Matter::Solid)]) // lighting cuts quads, in their order
-            ++mesh.sides[static_cast<std::size_t>(sideOf(quad))];
     if (options.byBlock) { // a side of one voxel is never cut
-        const auto sides = lists[static_cast<std::size_t>(Matter::Solid)];
+        const auto sides = lists[kSolid].quads;
         for (std::uint32_t i = 0; i < sides.size(); ++i) {
             if (i == 0 || voxelOf(sides[i]) != voxelOf(sides[i - 1]))
                 mesh.blocks.push_back({i, 0});
@@ -174,7 +227,7 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
         }
     }
     for (const Matter matter : {Matter::SeeThrough, Matter::Liquid}) {
-        const auto list = lists[static_cast<std::size_t>(matter)];
+        const auto list = lists[static_cast<std::size_t>(matter)].quads;
         mesh.clear.insert(mesh.clear.end(), list.begin(), list.end());
     }
     if (options.bakeShapes)

@@ -82,9 +82,10 @@ struct ChunkMeshOptions {
 
 struct ChunkMesh {
     std::array<std::uint32_t, kMatterCount> quads{}; // how many of each matter, in this order in `vertices`
-    /// How many of the solid ones look each way: they lie side by side, in the order of Side. All 0 where `blocks` are
-    /// listed, whose quads lie voxel by voxel.
-    std::array<std::uint32_t, kSideCount> sides{};
+    /// How many of the solid ones look each way: they lie side by side, in the order of Side; first all those whose
+    /// four corners have the same light, or have none, then those over which it runs. All 0 where `blocks` are listed,
+    /// whose quads lie voxel by voxel.
+    std::array<std::uint32_t, kSideCount> sides{}, graded{};
     /// How many of each border's seam follow them, in the order of Side. They count among the solid ones of `quads`.
     std::array<std::uint32_t, kSideCount> seams{};
     std::vector<std::byte> vertices; // quads in the layout

@@ -75,8 +75,7 @@ void writeFloats(std::span<const Quad> quads, std::span<const QuadLight> lights,
             corners[i].position[u] += isAtHighU(round[i]) ? static_cast<float>(q.width) : 0.0f;
             corners[i].position[v] += isAtHighV(round[i]) ? static_cast<float>(q.height) : 0.0f;
             corners[i].material += static_cast<float>((at & 0xFFF) << 12);
-            corners[i].darkness
-                = static_cast<float>(static_cast<unsigned>(shadeBits(q, round[i])) | at >> 12 << 2);
+            corners[i].darkness = static_cast<float>(static_cast<unsigned>(shadeBits(q, round[i])) | at >> 12 << 2);
         }
         for (const unsigned corner : kQuadIndices) {
             std::memcpy(out, &corners[corner], sizeof(FloatVertex));
@@ -104,9 +103,9 @@ void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights
         const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
         for (std::size_t i = 0; i < 4; ++i) {
             const PackedLight at = lightAt(light, round[i]);
-            corners[i] = {places[static_cast<std::size_t>(round[i])] | bits(shadeBits(q, round[i])) << 24
-                    | at >> 20 << 26,
-                q.material | at << 12};
+            corners[i]
+                = {places[static_cast<std::size_t>(round[i])] | bits(shadeBits(q, round[i])) << 24 | at >> 20 << 26,
+                    q.material | at << 12};
         }
         std::memcpy(out, corners, sizeof corners);
         out += sizeof corners;

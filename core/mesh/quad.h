@@ -32,8 +32,8 @@ struct QuadFields {
 
 /// Layout, low bits first: x:6 y:6 z:6 width-1:6 height-1:6 side:3 material:12 shade:8 into:1 numbered:1 unused:9.
 using Quad = std::uint64_t;
-constexpr int kWidthBit = 18, kHeightBit = 24, kMaterialBit = 33, kShadeBit = 45,
-              kIntoBit = 53, kNumberedBit = 54; // where the fields begin
+constexpr int kWidthBit = 18, kHeightBit = 24, kMaterialBit = 33, kShadeBit = 45, kIntoBit = 53,
+              kNumberedBit = 54; // where the fields begin
 
 constexpr Quad packQuad(const QuadFields& q)
 {

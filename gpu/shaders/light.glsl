@@ -1,5 +1,6 @@
 // What a surface of a chunk hands to the fragments, shared by quads and shaped blocks.
-// LAMPS and SKIES: channels of light, 0, 1 or 3 each; none at all where the setup has no light.
+// LAMPS and SKIES: channels of light, 0, 1 or 3 each; none at all where the setup has no light. GRADED: levels may run
+// over a side; else its corners have the same, and there is nothing to interpolate.
 // looks[3 * material + part]: low bits first, layer of the texture array 16, opacity 8, grain 8 of 0 to 0.5.
 // Part 0 top, 1 side, 2 bottom.
 layout(std430, binding = 0) readonly buffer Looks { uint looks[]; };
@@ -21,11 +22,14 @@ flat out uvec2 even; // the look; the sky's light
 out vec2 surface; // texture coordinates, one texture a voxel
 #endif
 out vec4 fromEye; // voxels; w: brightness of the corner's shade
-#if SKIES > 0
+#ifdef GRADED
 out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 #endif
-#if SKIES == 3
+#if defined(GRADED) && SKIES == 3
 out vec2 glowRest; // of the sky's green and blue
+#endif
+#if SKIES > 0
+#include "glow.glsl"
 #endif
 
 // Of the sky, where all of it comes: the root of the power, since sRGB values are multiplied with it, which stands in
@@ -36,27 +40,34 @@ vec3 daylight(vec3 normal)
     return sqrt(skylight * sky + sunlight * 0.66 * max(dot(normal, sun), 0.0));
 }
 
-// 0 to 1.5 in 11, 11 and 10 bits.
-uint packDaylight(vec3 root)
+// 0 to 2 in 11, 11 and 10 bits.
+uint packRoot(vec3 root)
 {
-    uvec3 whole = uvec3(min(root / 1.5, 1.0) * vec3(2047.0, 2047.0, 1023.0) + 0.5);
+    uvec3 whole = uvec3(min(root / 2.0, 1.0) * vec3(2047.0, 2047.0, 1023.0) + 0.5);
     return whole.x | whole.y << 11 | whole.z << 22;
 }
 
-// `light`: a level of 4 bits a channel.
-void illuminate(uint light)
+// `light`: a level of 4 bits a channel. Gives what the texture is multiplied with, where levels do not run over it.
+uint illuminate(vec3 day, uint light)
 {
 #if SKIES > 0
     uvec3 low = uvec3(light, light >> 4, light >> 8) & 15u, high = uvec3(light >> 12, light >> 16, light >> 20) & 15u;
 #if LAMPS == 1
-    glow = vec4(uvec3(low.x), low.y) / 15.0;
+    vec4 levels = vec4(uvec3(low.x), low.y) / 15.0;
 #else
-    glow = vec4(low, high.x) / 15.0;
+    vec4 levels = vec4(low, high.x) / 15.0;
 #endif
+    vec2 rest = vec2(high.yz) / 15.0;
+#ifdef GRADED
+    glow = levels;
 #if SKIES == 3
-    glowRest = vec2(high.yz) / 15.0;
+    glowRest = rest;
+#endif
+#else
+    day = glowing(day, levels, rest);
 #endif
 #endif
+    return packRoot(day);
 }
 
 // A voxel of the chunk's level, in voxels of level 0.

@@ -21,7 +21,7 @@ void main()
     vec3 at = vec3(position) / 256.0 * voxelLength();
     place(at);
     vec3 day = daylight(normal);
-    illuminate(colourAndLight.y | (partAndLight >> 4) << 16 | (materialAndLight >> 12) << 20 | uint(max(-1.0 - chunkOffset.w, 0.0)));
+    uint light = colourAndLight.y | (partAndLight >> 4) << 16 | (materialAndLight >> 12) << 20 | uint(max(-1.0 - chunkOffset.w, 0.0));
     surface.xy = surfaceOf(at, normal);
     fromEye.w = 1.0;
     uint part = partAndLight & 3u;
@@ -34,9 +34,9 @@ void main()
         tint = own;
         own = vec3(1.0);
 #endif
-        even = uvec2(255u << 16 | 15u << 24, packDaylight(day * own)); // layer 0 is white
+        even = uvec2(255u << 16 | 15u << 24, illuminate(day * own, light)); // layer 0 is white
     } else {
-        even = uvec2(looks[3u * (materialAndLight & 4095u) + part], packDaylight(day));
+        even = uvec2(looks[3u * (materialAndLight & 4095u) + part], illuminate(day, light));
     }
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges

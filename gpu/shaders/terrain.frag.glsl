@@ -7,11 +7,12 @@ in vec4 surface;
 flat in uvec2 even;
 in vec2 surface;
 #endif
-#if SKIES > 0
+#ifdef GRADED
+#include "glow.glsl"
 in vec4 glow;
-#endif
 #if SKIES == 3
 in vec2 glowRest;
+#endif
 #endif
 #if defined(SHAPES) && SKIES > 0
 flat in vec3 tint;
@@ -51,7 +52,7 @@ vec3 scale(float t)
     return mix(k[i], k[i + 1], at - float(i));
 }
 
-#if SKIES > 0
+#ifdef GRADED
 float levelThere() // between corners, as it is baked
 {
 #if SKIES == 3
@@ -88,7 +89,7 @@ vec3 levelColour()
     bool inside = all(greaterThanEqual(voxel, ivec3(0))) && all(lessThan(voxel, textureSize(levels, 0).xzy));
     uint level = inside ? texelFetch(levels, voxel.xzy, 0).r : 255u; // rows along z, layers along y
     if (level > 15u)
-#if SKIES > 0
+#ifdef GRADED
         return scale(levelThere() / 15.0);
 #else
         return vec3(0.5);
@@ -141,21 +142,14 @@ void main()
 #endif
     float grain = float(even.x >> 24) / 510.0;
     vec3 colour = texture(textures, vec3(surface.xy, even.x & 0xFFFFu)).rgb;
-    vec3 day = vec3(even.y & 2047u, even.y >> 11 & 2047u, even.y >> 22) * (1.5 / vec3(2047.0, 2047.0, 1023.0));
+    vec3 day = vec3(even.y & 2047u, even.y >> 11 & 2047u, even.y >> 22) * (2.0 / vec3(2047.0, 2047.0, 1023.0));
     vec3 root = day;
-#if SKIES > 0
-    // Levels run evenly to the eye, so they are roots; powers add up.
+#ifdef GRADED
 #if SKIES == 3
-    vec3 sky = vec3(glow.w, glowRest);
+    root = glowing(day, glow, glowRest);
 #else
-    float sky = glow.w;
+    root = glowing(day, glow, vec2(0.0));
 #endif
-#if LAMPS == 1
-    vec3 lamp = vec3(1.0, 0.86, 0.62) * (glow.x * glow.x);
-#else
-    vec3 lamp = glow.rgb * glow.rgb;
-#endif
-    root = sqrt(root * root * (sky * sky) + lamp + 0.005);
 #ifdef SHAPES
     root *= tint;
 #endif

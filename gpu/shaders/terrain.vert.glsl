@@ -149,8 +149,7 @@ void main()
     Corner c = corner();
     c.at *= voxelLength(); // so textures stay one a voxel of level 0
     place(c.at);
-    even.xy = uvec2(looks[3u * c.material + partOf(c.normal)], packDaylight(daylight(c.normal)));
-    illuminate(c.light);
+    even.xy = uvec2(looks[3u * c.material + partOf(c.normal)], illuminate(daylight(c.normal), c.light));
 #ifdef RIMS
     uint rim = rimHere();
     uvec2 size = (rim & 3u) == 1u ? uvec2(rim >> 2, rim >> 5) & 7u : uvec2(rim >> 2, rim >> 8) & 63u;

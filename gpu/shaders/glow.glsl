@@ -1,0 +1,16 @@
+// Light of the sky and of lamps together, from the root of the sky's power and levels of 0 to 1: lamps and the sky, or its
+// red; the sky's green and blue. Levels run evenly to the eye, so they are roots; powers add up.
+vec3 glowing(vec3 day, vec4 glow, vec2 rest)
+{
+#if SKIES == 3
+    vec3 sky = vec3(glow.w, rest);
+#else
+    float sky = glow.w;
+#endif
+#if LAMPS == 1
+    vec3 lamp = vec3(1.0, 0.86, 0.62) * (glow.x * glow.x);
+#else
+    vec3 lamp = glow.rgb * glow.rgb;
+#endif
+    return sqrt(day * day * (sky * sky) + lamp + 0.005);
+}
