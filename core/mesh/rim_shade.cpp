@@ -1,14 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "mesh/rim_shade.h"
 
+#include <algorithm>
 #include <bit>
-#include <cstdlib>
 
 namespace fell {
 namespace {
 
-constexpr unsigned kCells = 1, kSides = 2; // the two kinds of words
-constexpr int kMostCells = 8, kMostTogether = 10; // of width, height, and both together, for words of cells
+constexpr int kMostCells = 8, kMostTogether = 10; // of width, height, and both together
 
 std::uint64_t lowBits(int count)
 {
@@ -25,14 +24,9 @@ struct Ring {
     {
         return (before | beyond | left | right) == 0 && !corners[0] && !corners[1] && !corners[2] && !corners[3];
     }
-    [[nodiscard]] bool fitsCells() const
+    [[nodiscard]] bool fitsWord() const
     {
-        return width <= kMostCells && height <= kMostCells && width + height <= kMostTogether;
-    }
-    [[nodiscard]] bool fitsSides() const
-    {
-        const auto alike = [](std::uint64_t bits, int count) { return bits == 0 || bits == lowBits(count); };
-        return alike(before, width) && alike(beyond, width) && alike(left, height) && alike(right, height);
+        return isEmpty() || (width <= kMostCells && height <= kMostCells && width + height <= kMostTogether);
     }
     /// That of a part of the rectangle, `size` long from `from` along the width or the height.
     [[nodiscard]] Ring part(bool alongWidth, int from, int size) const;
@@ -75,6 +69,15 @@ Ring Ring::part(bool alongWidth, int from, int size) const
     return out;
 }
 
+/// Where the parts of a word begin.
+struct Layout {
+    unsigned before, beyond, left, right;
+};
+constexpr Layout layoutOf(unsigned width, unsigned height)
+{
+    return {6, width + 8, 2 * width + 11, 2 * width + height + 12};
+}
+
 Rim pack(const Ring& ring)
 {
     if (ring.isEmpty())
@@ -82,56 +85,60 @@ Rim pack(const Ring& ring)
     const auto w = static_cast<unsigned>(ring.width), h = static_cast<unsigned>(ring.height);
     const auto bits = [](std::uint64_t value) { return static_cast<Rim>(value); };
     const auto bit = [&ring](std::size_t corner) { return static_cast<Rim>(ring.corners[corner]); };
-    if (ring.fitsCells()) {
-        const Rim before = bit(0) | bits(ring.before) << 1 | bit(1) << (w + 1),
-                  beyond = bit(3) | bits(ring.beyond) << 1 | bit(2) << (w + 1);
-        return kCells | (w - 1) << 2 | (h - 1) << 5 | before << 8 | beyond << (w + 10) | bits(ring.left) << (2 * w + 12)
-            | bits(ring.right) << (2 * w + h + 12);
-    }
-    return kSides | (w - 1) << 2 | (h - 1) << 8 | bits(ring.before & 1) << 14 | bits(ring.beyond & 1) << 15
-        | bits(ring.left & 1) << 16 | bits(ring.right & 1) << 17 | bit(0) << 18 | bit(1) << 19 | bit(2) << 20
-        | bit(3) << 21;
+    const Rim before = bit(0) | bits(ring.before) << 1 | bit(1) << (w + 1),
+              beyond = bit(3) | bits(ring.beyond) << 1 | bit(2) << (w + 1);
+    const Layout at = layoutOf(w, h);
+    return (w - 1) | (h - 1) << 3 | before << at.before | beyond << at.beyond | bits(ring.left) << at.left
+        | bits(ring.right) << at.right;
 }
 
 Ring unpack(Rim rim)
 {
-    const auto bits = [rim](unsigned from, int count) { return std::uint64_t{rim >> from} & lowBits(count); };
-    Ring ring;
-    if ((rim & 3) == kCells) {
-        const int w = ring.width = static_cast<int>(bits(2, 3)) + 1, h = ring.height = static_cast<int>(bits(5, 3)) + 1;
-        const auto u = static_cast<unsigned>(w), v = static_cast<unsigned>(h);
-        ring.before = bits(9, w);
-        ring.beyond = bits(u + 11, w);
-        ring.left = bits(2 * u + 12, h);
-        ring.right = bits(2 * u + v + 12, h);
-        ring.corners = {bits(8, 1) != 0, bits(u + 9, 1) != 0, bits(2 * u + 11, 1) != 0, bits(u + 10, 1) != 0};
-    } else if (rim != 0) {
-        ring.width = static_cast<int>(bits(2, 6)) + 1;
-        ring.height = static_cast<int>(bits(8, 6)) + 1;
-        ring.before = bits(14, 1) ? lowBits(ring.width) : 0;
-        ring.beyond = bits(15, 1) ? lowBits(ring.width) : 0;
-        ring.left = bits(16, 1) ? lowBits(ring.height) : 0;
-        ring.right = bits(17, 1) ? lowBits(ring.height) : 0;
-        ring.corners = {bits(18, 1) != 0, bits(19, 1) != 0, bits(20, 1) != 0, bits(21, 1) != 0};
-    }
+    const auto bits = [rim](unsigned from, unsigned count) {
+        return std::uint64_t{rim >> from} & lowBits(static_cast<int>(count));
+    };
+    const unsigned w = (rim & 7) + 1, h = (rim >> 3 & 7) + 1;
+    const Layout at = layoutOf(w, h);
+    Ring ring{static_cast<int>(w), static_cast<int>(h), bits(at.before + 1, w), bits(at.beyond + 1, w),
+        bits(at.left, h), bits(at.right, h), {}};
+    ring.corners = {bits(at.before, 1) != 0, bits(at.before + w + 1, 1) != 0, bits(at.beyond + w + 1, 1) != 0,
+        bits(at.beyond, 1) != 0};
     return ring;
 }
 
-/// Where to cut a rectangle whose ring fits no word: where the ring changes nearest to the middle of the longer way.
-int cutOf(const Ring& ring, bool alongWidth)
+/// How long a part at the low end has nothing in its ring.
+int emptyBegin(const Ring& ring, bool alongWidth)
 {
-    const std::uint64_t a = alongWidth ? ring.before : ring.left, b = alongWidth ? ring.beyond : ring.right;
-    const int size = alongWidth ? ring.width : ring.height;
-    const std::uint64_t changes = ((a ^ a << 1) | (b ^ b << 1)) & lowBits(size) & ~std::uint64_t{1};
-    int best = size / 2, nearest = size;
-    for (std::uint64_t rest = changes; rest != 0; rest &= rest - 1) {
-        const int at = std::countr_zero(rest);
-        if (std::abs(2 * at - size) < 2 * nearest) {
-            nearest = std::abs(2 * at - size) / 2 + 1;
-            best = at;
-        }
+    const auto& c = ring.corners;
+    if (c[0] || c[alongWidth ? 3 : 1] || (alongWidth ? ring.left : ring.before) != 0)
+        return 0;
+    const int most = (alongWidth ? ring.width : ring.height) - 1;
+    return std::min(most, std::countr_zero(alongWidth ? ring.before | ring.beyond : ring.left | ring.right) - 1);
+}
+
+/// Where a rectangle whose ring fits no word is cut: a thick one is peeled, so that its inside, which needs no word,
+/// stays whole; a thin one is cut to lengths that fit.
+struct Cut {
+    bool alongWidth;
+    int at;
+};
+Cut cutOf(const Ring& ring)
+{
+    constexpr int kThin = 4; // voxels
+    const bool alongWidth = ring.width >= ring.height;
+    const int length = alongWidth ? ring.width : ring.height, thick = alongWidth ? ring.height : ring.width;
+    const int half = (length + 1) / 2, most = std::min(kMostCells, kMostTogether - thick);
+    if (thick > kThin && half > most) {
+        const auto& c = ring.corners;
+        if (ring.before != 0 || c[0] || c[1])
+            return {false, 1};
+        if (ring.beyond != 0 || c[2] || c[3])
+            return {false, ring.height - 1};
+        return {true, ring.left != 0 ? 1 : ring.width - 1};
     }
-    return best;
+    if (const int empty = emptyBegin(ring, alongWidth); empty >= kThin / 2)
+        return {alongWidth, empty};
+    return {alongWidth, std::min(half, most)};
 }
 
 /// Light runs as a plane over a quad of more than one voxel: by whole levels a voxel, in every channel.
@@ -161,15 +168,15 @@ public:
 
     void add(const QuadFields& quad, const Ring& ring, const QuadLight* light)
     {
-        if (ring.isEmpty() || ring.fitsCells() || ring.fitsSides()) {
+        if (ring.fitsWord()) {
             m_out.quads.push_back(packQuad(quad));
             if (light)
                 m_out.lights.push_back(*light);
             m_rims.push_back(pack(ring));
             return;
         }
-        const bool alongWidth = ring.width >= ring.height;
-        const int size = alongWidth ? ring.width : ring.height, at = cutOf(ring, alongWidth);
+        const auto [alongWidth, at] = cutOf(ring);
+        const int size = alongWidth ? ring.width : ring.height;
         for (const auto& [from, to] : {std::array{0, at}, std::array{at, size}}) {
             QuadFields part = quad;
             const auto axis = static_cast<std::size_t>(axisOf(quad.side) + (alongWidth ? 1 : 2)) % 3;

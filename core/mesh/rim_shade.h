@@ -3,7 +3,7 @@
 //
 // A corner between sides that are both seen has nothing standing over it: so the corners inside a merged quad are all
 // bright, and what darkens it stands in the ring of voxels round it, in the layer that it looks into. That ring is one
-// bit a voxel. On Corrowdale 1.01 times the quads of a mesh without shade, where equal shade in all four corners, the
+// bit a voxel. On Corrowdale that takes 1.01 times the quads of a mesh without shade, where equal shade in all four corners, the
 // usual rule for merging, takes 1.77 times.
 #pragma once
 
@@ -15,15 +15,11 @@
 
 namespace fell {
 
-/// Which voxels of a quad's ring are full solid cubes.
+/// Which voxels of a quad's ring are full solid cubes; 0: none.
 ///
-/// 0       none
-/// cells   low bits first: 1:2 width-1:3 height-1:3, then the ring: the row before v = 0 from u = -1 to width, the row
-///         beyond the height likewise, the column before u = 0 from v = 0 to height - 1, the column beyond the width.
-///         For width and height up to 8 that make 10 together at most.
-/// sides   2:2 width-1:6 height-1:6, then a bit each: all of the row before, the row beyond, the column before, the
-///         column beyond; then the four corners as in cornerDarkness. For the rest, where each of these is alike.
-///
+/// Layout  low bits first: width-1:3 height-1:3; the row before v = 0 from u = -1 to width; the row beyond the height
+///         likewise; a 0; the column before u = 0 from v = 0 to height - 1; a 0; the column beyond the width. For width
+///         and height of at most 8, and 10 together.
 /// A corner voxel also counts where both beside it are solid: they close the corner off. With that, the darkness of a
 /// corner is simply how many of the ring's voxels touch it, 0 to 3.
 using Rim = std::uint32_t;
@@ -32,8 +28,8 @@ using Rim = std::uint32_t;
 /// fragments do the same and run evenly between the points, gpu/shaders/rim.glsl.
 int rimDarkness(Rim rim, int i, int j);
 
-/// Appends the quads to `out` with `rim` set and the word of each to `rims`. Quads whose ring fits no word are cut,
-/// light included: one in a hundred of hilly ground. `lights` stand beside the quads or are empty.
+/// Appends the quads to `out`, numbered, and the word of each to `rims`. A quad whose ring fits no word is cut, light
+/// included: one in a hundred on hilly ground. `lights` stand beside the quads or are empty.
 /// Cost: 20 ns a quad.
 void addRims(const PaddedVoxels& voxels, const SideRules& rules, std::span<const Quad> quads,
     std::span<const QuadLight> lights, LitQuads& out, std::vector<Rim>& rims);

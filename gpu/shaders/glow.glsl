@@ -1,6 +1,6 @@
-// Light of the sky and of lamps together, from the root of the sky's power and levels of 0 to 1: lamps and the sky, or its
+// The root of what the sky and lamps give together, from the sky's power and levels of 0 to 1: lamps and the sky, or its
 // red; the sky's green and blue. Levels run evenly to the eye, so they are roots; powers add up.
-vec3 glowing(vec3 day, vec4 glow, vec2 rest)
+vec3 glowing(vec3 power, vec4 glow, vec2 rest)
 {
 #if SKIES == 3
     vec3 sky = vec3(glow.w, rest);
@@ -12,5 +12,5 @@ vec3 glowing(vec3 day, vec4 glow, vec2 rest)
 #else
     vec3 lamp = glow.rgb * glow.rgb;
 #endif
-    return sqrt(day * day * (sky * sky) + lamp + 0.005);
+    return sqrt(power * (sky * sky) + lamp + 0.005);
 }

@@ -15,13 +15,14 @@ uniform vec3 sunlight, skylight; // powers
 
 // Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
 #ifdef RIMS
-flat out uvec3 even; // the look; the sky's light; the quad's rim
+flat out uvec3 even; // the look; what the texture is multiplied with, or the sky's part of it; the quad's rim
+out vec3 fromEye; // voxels
 out vec4 surface; // texture coordinates, one texture a voxel; place in the quad, voxels of the chunk's level
 #else
-flat out uvec2 even; // the look; the sky's light
+flat out uvec2 even; // the look; what the texture is multiplied with, or the sky's part of it
+out vec4 fromEye; // voxels; w: brightness of the corner's shade
 out vec2 surface; // texture coordinates, one texture a voxel
 #endif
-out vec4 fromEye; // voxels; w: brightness of the corner's shade
 #ifdef GRADED
 out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 #endif
@@ -32,15 +33,14 @@ out vec2 glowRest; // of the sky's green and blue
 #include "glow.glsl"
 #endif
 
-// Of the sky, where all of it comes: the root of the power, since sRGB values are multiplied with it, which stands in
-// for the curve.
+// Of the sky, where all of it comes: a power.
 vec3 daylight(vec3 normal)
 {
     float sky = 0.44 + 0.10 * normal.y + 0.03 * normal.z;
-    return sqrt(skylight * sky + sunlight * 0.66 * max(dot(normal, sun), 0.0));
+    return skylight * sky + sunlight * 0.66 * max(dot(normal, sun), 0.0);
 }
 
-// 0 to 2 in 11, 11 and 10 bits.
+// sRGB values are multiplied with the root of the power, which stands in for the curve: 0 to 2 in 11, 11 and 10 bits.
 uint packRoot(vec3 root)
 {
     uvec3 whole = uvec3(min(root / 2.0, 1.0) * vec3(2047.0, 2047.0, 1023.0) + 0.5);
@@ -48,7 +48,7 @@ uint packRoot(vec3 root)
 }
 
 // `light`: a level of 4 bits a channel. Gives what the texture is multiplied with, where levels do not run over it.
-uint illuminate(vec3 day, uint light)
+uint illuminate(vec3 power, uint light)
 {
 #if SKIES > 0
     uvec3 low = uvec3(light, light >> 4, light >> 8) & 15u, high = uvec3(light >> 12, light >> 16, light >> 20) & 15u;
@@ -64,10 +64,10 @@ uint illuminate(vec3 day, uint light)
     glowRest = rest;
 #endif
 #else
-    day = glowing(day, levels, rest);
+    return packRoot(glowing(power, levels, rest));
 #endif
 #endif
-    return packRoot(day);
+    return packRoot(sqrt(power));
 }
 
 // A voxel of the chunk's level, in voxels of level 0.

@@ -34,7 +34,7 @@ void main()
         tint = own;
         own = vec3(1.0);
 #endif
-        even = uvec2(255u << 16 | 15u << 24, illuminate(day * own, light)); // layer 0 is white
+        even = uvec2(255u << 16 | 15u << 24, illuminate(day * own * own, light)); // layer 0 is white
     } else {
         even = uvec2(looks[3u * (materialAndLight & 4095u) + part], illuminate(day, light));
     }

@@ -1,9 +1,10 @@
-in vec4 fromEye;
 #ifdef RIMS
+in vec3 fromEye;
 flat in uvec3 even;
 in vec4 surface;
 #include "rim.glsl"
 #else
+in vec4 fromEye;
 flat in uvec2 even;
 in vec2 surface;
 #endif
@@ -146,9 +147,9 @@ void main()
     vec3 root = day;
 #ifdef GRADED
 #if SKIES == 3
-    root = glowing(day, glow, glowRest);
+    root = glowing(day * day, glow, glowRest);
 #else
-    root = glowing(day, glow, vec2(0.0));
+    root = glowing(day * day, glow, vec2(0.0));
 #endif
 #ifdef SHAPES
     root *= tint;
