@@ -332,14 +332,22 @@ std::optional<LightChange> LightWorld::edit(VoxelPos at, Material material)
             }
         return change;
     }
+    std::array<bool, 2> many{};
     std::array<std::vector<int>, 4> floods; // lamps and sky, first those that only grow brighter
     for (int c = 0; c < channels; ++c)
         if (!staysPut(edit, c)) {
-            const bool sky = m_rules.mode->isSky(c);
-            floods[(sky ? 2u : 0u) + (isRaised(edit, c) ? 0u : 1u)].push_back(c);
             ++change.channelsFlooded;
+            Edit own = edit;
+            if (!m_rules.mode->isSky(c)) // no lamp's light falls with the sky
+                own.floorBefore = own.floorAfter = 0;
+            const bool sky = m_rules.mode->isSky(c);
+            bool& isMany = many[sky]; // in one colour: so it is in the others, mostly
+            if (!isMany && changeFew(own, c, change))
+                continue;
+            isMany = true;
+            floods[(sky ? 2u : 0u) + (isRaised(edit, c) ? 0u : 1u)].push_back(c);
         }
-    Edit flat = edit; // no lamp's light falls with the sky
+    Edit flat = edit;
     flat.floorBefore = flat.floorAfter = 0;
     raise(flat, floods[0], change);
     floodRound(flat, floods[1], change);

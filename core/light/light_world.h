@@ -38,9 +38,10 @@ struct KnownLight {
 ///
 /// Levels  of chunk C are a function of the 27 chunks round it and of the sky above: so they are the same whichever
 ///         chunk came first.
-/// Edits   that only add light flood what comes from the edited voxel and keep the higher level. Others flood what can
-///         have had its light from there anew, from what stands round it. Both are exact: a light reaches no farther
-///         than its level, and what cannot come from the edited voxel cannot change.
+/// Edits   that change few voxels find them one by one (light_world_few.cpp). Of the rest, those that only add light
+///         flood what comes from the edited voxel and keep the higher level. Others flood what can have had its light
+///         from there anew, from what stands round it. All are exact: a light reaches no farther than its level, and
+///         what cannot come from the edited voxel cannot change.
 class LightWorld {
 public:
     enum class When {
@@ -146,6 +147,8 @@ private:
     [[nodiscard]] bool isSurrounded(ChunkPos chunk) const;
     bool moveFloor(Edit& edit);
     bool staysPut(const Edit& edit, int channel);
+    class Few;
+    bool changeFew(const Edit& edit, int channel, LightChange& change);
     struct Round;
     [[nodiscard]] std::vector<ChunkPos> chunksRound(const Edit& edit) const;
     [[nodiscard]] bool isRaised(const Edit& edit, int channel) const;
