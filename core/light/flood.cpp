@@ -7,6 +7,7 @@
 #include <bit>
 #include <cassert>
 #include <climits>
+#include <cstdlib>
 #include <optional>
 
 namespace fell {
@@ -98,32 +99,111 @@ SkyView viewSky(const LightBlock& block, const Frame& frame, WindowBits& bits)
     return view;
 }
 
-void lampsOf(
-    const LightBlock& block, const Frame& frame, const std::vector<std::uint8_t>& gives, std::vector<WindowSource>& out)
+/// A lamp in a frame; its place in voxels from the frame's lowest.
+struct FrameLamp {
+    int x = 0, y = 0, z = 0;
+    Material material = kOpen;
+    bool isByTint = false; // it may shine on a tinted voxel
+};
+
+std::vector<FrameLamp> lampsOf(const LightBlock& block, const Frame& frame)
 {
-    out.clear();
+    std::vector<FrameLamp> lamps;
     const int edge = block.edge;
     eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
         for (const LampVoxel& lamp : passes.lamps) {
             const int i = static_cast<int>(lamp.voxel);
-            const WindowSource source{
-                place.x + i % edge, place.y + i / edge / edge, place.z + i / edge % edge, gives[lamp.material]};
-            if (source.level > 0 && source.x >= 0 && source.y >= 0 && source.z >= 0 && source.x < frame.size[0]
-                && source.y < frame.size[1] && source.z < frame.size[2])
-                out.push_back(source);
+            const FrameLamp at{place.x + i % edge, place.y + i / edge / edge, place.z + i / edge % edge, lamp.material};
+            if (at.x >= 0 && at.y >= 0 && at.z >= 0 && at.x < frame.size[0] && at.y < frame.size[1]
+                && at.z < frame.size[2])
+                lamps.push_back(at);
         }
+    });
+    return lamps;
+}
+
+/// The lamps that give light in a channel.
+void sourcesOf(std::span<const FrameLamp> lamps, const std::vector<std::uint8_t>& gives, std::vector<WindowSource>& out)
+{
+    out.clear();
+    for (const FrameLamp& lamp : lamps)
+        if (gives[lamp.material] > 0)
+            out.push_back({lamp.x, lamp.y, lamp.z, gives[lamp.material]});
+}
+
+std::vector<Material> kindsOf(std::span<const FrameLamp> lamps)
+{
+    std::vector<Material> kinds;
+    for (const FrameLamp& lamp : lamps)
+        if (std::find(kinds.begin(), kinds.end(), lamp.material) == kinds.end())
+            kinds.push_back(lamp.material);
+    return kinds;
+}
+
+/// A box in a frame, upper bound outside.
+struct FrameBox {
+    std::array<int, 3> low{}, high{};
+};
+
+/// The box of a chunk's tinted voxels.
+FrameBox tintedBox(const LightWindow::TintedChunk& chunk)
+{
+    std::array<int, 3> low{INT_MAX, INT_MAX, INT_MAX}, high{};
+    std::uint64_t columns = 0;
+    withEdge(chunk.passes->edge, [&](auto e) {
+        constexpr int kEdge = decltype(e)::value;
+        for (int y = 0; y < kEdge; ++y)
+            for (int z = 0; z < kEdge; ++z)
+                if (const std::uint64_t row = rowOf<kEdge>(chunk.passes->tinted.data(), y, z)) {
+                    columns |= row;
+                    low = {0, std::min(low[1], y), std::min(low[2], z)};
+                    high = {0, std::max(high[1], y + 1), std::max(high[2], z + 1)};
+                }
+    });
+    if (columns == 0)
+        return {};
+    const WindowPlace& at = chunk.place;
+    return {{at.x + std::countr_zero(columns), at.y + low[1], at.z + low[2]},
+        {at.x + 64 - std::countl_zero(columns), at.y + high[1], at.z + high[2]}};
+}
+
+/// Is any tinted voxel of the chunk within the light's reach of a place in its frame, as if all were open?
+bool isTintNear(const LightWindow::TintedChunk& chunk, const FrameBox& box, const FrameLamp& lamp)
+{
+    const auto beyond = [](int at, int low, int high) { return std::max({0, low - at, at - high + 1}); };
+    if (beyond(lamp.x, box.low[0], box.high[0]) + beyond(lamp.y, box.low[1], box.high[1])
+            + beyond(lamp.z, box.low[2], box.high[2])
+        > kMostLight)
+        return false;
+    return withEdge(chunk.passes->edge, [&](auto e) {
+        constexpr int kEdge = decltype(e)::value;
+        const int x = lamp.x - chunk.place.x;
+        for (int y = box.low[1]; y < box.high[1]; ++y)
+            for (int z = box.low[2]; z < box.high[2]; ++z) {
+                const int left = kMostLight - std::abs(y - lamp.y) - std::abs(z - lamp.z);
+                if (left < 0)
+                    continue;
+                const int from = std::clamp(x - left, 0, kEdge), to = std::clamp(x + left + 1, 0, kEdge);
+                const std::uint64_t row
+                    = rowOf<kEdge>(chunk.passes->tinted.data(), y - chunk.place.y, z - chunk.place.z);
+                if (from < to && (row >> from << (64 - (to - from))) != 0)
+                    return true;
+            }
+        return false;
     });
 }
 
-std::vector<Material> lampKinds(const LightBlock& block, const Frame& frame)
+/// Marks the lamps whose light may come to a tinted voxel, and puts them last. Returns how many are left before them.
+std::size_t tintLast(std::vector<FrameLamp>& lamps, std::span<const LightWindow::TintedChunk> tinted)
 {
-    std::vector<Material> kinds;
-    eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace) {
-        for (const LampVoxel& lamp : passes.lamps)
-            if (std::find(kinds.begin(), kinds.end(), lamp.material) == kinds.end())
-                kinds.push_back(lamp.material);
-    });
-    return kinds;
+    for (const LightWindow::TintedChunk& chunk : tinted) {
+        const FrameBox box = tintedBox(chunk);
+        for (FrameLamp& lamp : lamps)
+            lamp.isByTint = lamp.isByTint || isTintNear(chunk, box, lamp);
+    }
+    const auto first
+        = std::stable_partition(lamps.begin(), lamps.end(), [](const FrameLamp& lamp) { return !lamp.isByTint; });
+    return static_cast<std::size_t>(first - lamps.begin());
 }
 
 /// By how much all these lamps are dimmer in one channel than in another, if they are by the same: then so is every
@@ -173,33 +253,15 @@ public:
 
     void lamps()
     {
-        const std::vector<Material> kinds = mode().lamps > 0 ? lampKinds(m_block, m_frame) : std::vector<Material>{};
-        if (kinds.empty()) {
-            for (int c = 0; c < mode().lamps; ++c)
-                m_out.all(c, 0);
-            return;
-        }
-        // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
-        floodLamps(0, LightColour::Plain);
-        const bool coloured
-            = mode().lamps > 1 && (isBrightest(kinds, *m_block.rules) ? m_window.touches(m_tinted) : !m_tinted.empty());
-        // What passes as plain light does is the same flood, dimmer; then come those that need one of their own.
-        int dimmed = 0; // levels by which the window's flood is dimmer than that of channel 0
-        std::vector<int> others;
-        for (int c = 0; c < mode().lamps; ++c) {
-            const auto by = passesAsPlain(c) || !coloured ? dimmer(kinds, *m_block.rules, 0, c) : std::nullopt;
-            if (!by || *by < dimmed) {
-                others.push_back(c);
-                continue;
-            }
-            if (*by > dimmed)
-                m_window.dim(*by - dimmed);
-            dimmed = *by;
-            m_out.found(c);
-        }
-        for (const int c : others) {
-            floodLamps(c, coloured ? m_block.rules->colourOf(c) : LightColour::Plain);
-            m_out.found(c);
+        std::vector<FrameLamp> all = mode().lamps > 0 ? lampsOf(m_block, m_frame) : std::vector<FrameLamp>{};
+        if constexpr (Out::kRaises) {
+            const std::size_t plain = mode().lamps > 1 ? tintLast(all, m_tinted) : all.size();
+            const auto lamps = std::span<const FrameLamp>(all);
+            floodLamps(lamps.first(plain), false);
+            if (plain < all.size())
+                raiseByTint(lamps.subspan(plain));
+        } else {
+            floodLamps(all, true);
         }
     }
 
@@ -249,10 +311,85 @@ private:
         }
         m_window.flood(m_start);
     }
-    void floodLamps(int c, LightColour colour)
+    /// All levels of lamps, from these alone. `mayBeTinted`: they may shine on tinted voxels.
+    void floodLamps(std::span<const FrameLamp> lamps, bool mayBeTinted)
     {
-        lampsOf(m_block, m_frame, m_block.rules->gives[static_cast<std::size_t>(c)], m_start.lamps);
-        floodIn(colour);
+        const LightRules& rules = *m_block.rules;
+        const std::vector<Material> kinds = kindsOf(lamps);
+        if (kinds.empty()) {
+            for (int c = 0; c < mode().lamps; ++c)
+                m_out.all(c, 0);
+            return;
+        }
+        const auto flood = [&](int c, LightColour colour) {
+            sourcesOf(lamps, rules.gives[static_cast<std::size_t>(c)], m_start.lamps);
+            floodIn(colour);
+        };
+        // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
+        flood(0, LightColour::Plain);
+        const bool coloured = mayBeTinted && mode().lamps > 1
+            && (isBrightest(kinds, rules) ? m_window.touches(m_tinted) : !m_tinted.empty());
+        // What passes as plain light does is the same flood, dimmer; then come those that need one of their own.
+        int dimmed = 0; // levels by which the window's flood is dimmer than that of channel 0
+        std::vector<int> others;
+        for (int c = 0; c < mode().lamps; ++c) {
+            const auto by = passesAsPlain(c) || !coloured ? dimmer(kinds, rules, 0, c) : std::nullopt;
+            if (!by || *by < dimmed) {
+                others.push_back(c);
+                continue;
+            }
+            if (*by > dimmed)
+                m_window.dim(*by - dimmed);
+            dimmed = *by;
+            m_out.found(c);
+        }
+        for (const int c : others) {
+            flood(c, coloured ? rules.colourOf(c) : LightColour::Plain);
+            m_out.found(c);
+        }
+    }
+
+    /// Adds the light of lamps by tinted voxels, each colour flooded by itself in a window round them.
+    void raiseByTint(std::span<const FrameLamp> lamps)
+    {
+        Frame frame = m_frame;
+        const FrameLamp& first = lamps.front();
+        std::array<int, 3> low{first.x, first.y, first.z}, high = low;
+        for (const FrameLamp& lamp : lamps) {
+            const std::array<int, 3> at{lamp.x, lamp.y, lamp.z};
+            for (std::size_t a = 0; a < 3; ++a) {
+                low[a] = std::min(low[a], at[a]);
+                high[a] = std::max(high[a], at[a]);
+            }
+        }
+        for (std::size_t a = 0; a < 3; ++a) {
+            low[a] = std::max(0, low[a] - kLightReach);
+            high[a] = std::min(m_frame.size[a], high[a] + kLightReach + 1);
+            frame.low[a] += low[a];
+            frame.size[a] = high[a] - low[a];
+        }
+        thread_local LightWindow window;
+        window.begin(windowShape(frame.size[0], frame.size[1], frame.size[2]));
+        std::optional<LightColour> told;
+        for (int c = 0; c < mode().lamps; ++c) {
+            const LightColour colour = passesAsPlain(c) ? LightColour::Plain : m_block.rules->colourOf(c);
+            if (told != colour) {
+                if (told)
+                    window.clearPasses();
+                eachChunk(m_block, frame,
+                    [&](const LightPasses& passes, WindowPlace place) { window.addPasses(passes, place, colour); });
+                told = colour;
+            }
+            LightWindow::Start start;
+            sourcesOf(lamps, m_block.rules->gives[static_cast<std::size_t>(c)], start.lamps);
+            for (WindowSource& source : start.lamps) {
+                source.x -= low[0];
+                source.y -= low[1];
+                source.z -= low[2];
+            }
+            window.flood(start);
+            m_out.raise(c, window, {low[0], low[1], low[2]});
+        }
     }
 
     const LightBlock& m_block;
@@ -299,6 +436,16 @@ public:
             settle(levels, m_edge);
         }
     }
+    static constexpr bool kRaises = true;
+    /// Levels of another window where they are higher; it begins `from` in this one's.
+    void raise(int c, const LightWindow& window, WindowPlace from)
+    {
+        for (std::size_t i = 0; i < m_out.size(); ++i) {
+            const WindowPlace& place = m_places[i];
+            if (window.raiseTo(at(i, c), m_edge, {place.x - from.x, place.y - from.y, place.z - from.z}))
+                settle(at(i, c), m_edge);
+        }
+    }
     void all(int c, int level)
     {
         for (std::size_t i = 0; i < m_out.size(); ++i)
@@ -326,6 +473,7 @@ public:
         out.begin(block.edge, block.rules->mode->channels());
         copyPassable(block, out);
     }
+    static constexpr bool kRaises = false; // one chunk: a flood a colour is as fast
     void found(int c)
     {
         windowHere().copyBox(kMargin - 1, m_out.edge + 2, m_out.of[static_cast<std::size_t>(c)].digits);

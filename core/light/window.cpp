@@ -117,10 +117,33 @@ void fillRows(int edge, WindowPlace place, const WindowShape& shape, std::uint64
             orShifted(to + shape.at(y + place.y, z + place.z), place.x, inside);
 }
 
-/// The levels of four digits' planes, put beside each other for each row of the chunk.
+/// Four rows of 32 levels from rows of two words, `right` bits of which come before the first: transposed, since digits
+/// of a row stand beside each other in the chunk. `levels`: 16 words.
+void copyFourRows(const std::array<const std::uint64_t*, 4>& from, std::ptrdiff_t i, int right, std::uint64_t* levels)
+{
+    using Half = std::uint32_t __attribute__((vector_size(16)));
+    Half digits[4]; // of rows 0, 2, 1, 3: as they come together fastest
+    for (std::size_t k = 0; k < 4; ++k) {
+        const Wide a = wideAt(from[k] + i), b = wideAt(from[k] + i + 4);
+        const Wide low = __builtin_shuffle(a, b, Wide{0, 4, 2, 6}), high = __builtin_shuffle(a, b, Wide{1, 5, 3, 7});
+        const Wide bits = right == 0 ? low : right < 64 ? low >> right | high << (64 - right) : high >> (right - 64);
+        digits[k] = __builtin_convertvector(bits, Half);
+    }
+    const Half low01 = __builtin_shuffle(digits[0], digits[1], Half{0, 4, 1, 5}),
+               low23 = __builtin_shuffle(digits[2], digits[3], Half{0, 4, 1, 5}),
+               high01 = __builtin_shuffle(digits[0], digits[1], Half{2, 6, 3, 7}),
+               high23 = __builtin_shuffle(digits[2], digits[3], Half{2, 6, 3, 7});
+    const Half rows[4]{__builtin_shuffle(low01, low23, Half{0, 1, 4, 5}),
+        __builtin_shuffle(high01, high23, Half{0, 1, 4, 5}), __builtin_shuffle(low01, low23, Half{2, 3, 6, 7}),
+        __builtin_shuffle(high01, high23, Half{2, 3, 6, 7})};
+    std::memcpy(levels, rows, sizeof rows);
+}
+
+/// The levels of four digits' planes, put beside each other for each row of the chunk. `lit` may be null; rows in which
+/// none of its bits is on are left as they are.
 template <int kEdge>
-void copyLevelsOut(
-    const std::array<const std::uint64_t*, 4>& from, WindowPlace place, const WindowShape& shape, std::uint64_t* levels)
+void copyLevelsOut(const std::array<const std::uint64_t*, 4>& from, const std::uint64_t* lit, WindowPlace place,
+    const WindowShape& shape, std::uint64_t* levels)
 {
     using Four = typename FourRows<kEdge>::Type;
     const Overlap ox = overlap(place.x, kEdge, shape.x), oy = overlap(place.y, kEdge, shape.y),
@@ -132,7 +155,20 @@ void copyLevelsOut(
     const bool straddles = right != 0 && x / 64 + 1 < shape.words;
     for (int y = oy.from; y < oy.to; ++y) {
         std::ptrdiff_t i = shape.at(y + place.y, oz.from + place.z) + x / 64;
-        for (int z = oz.from; z < oz.to; ++z, i += shape.words) {
+        int z = oz.from;
+        if constexpr (kEdge == 32)
+            for (; shape.words == 2 && ox.to - ox.from == kEdge && z + 4 <= oz.to; z += 4, i += 8) {
+                const std::ptrdiff_t first = i - x / 64;
+                if (lit) {
+                    const Wide any = wideAt(lit + first) | wideAt(lit + first + 4);
+                    if ((any[0] | any[1] | any[2] | any[3]) == 0)
+                        continue;
+                }
+                copyFourRows(from, first, x, levels + (y * kEdge + z) * 2);
+            }
+        for (; z < oz.to; ++z, i += shape.words) {
+            if (lit && (lit[i] | (straddles ? lit[i + 1] : 0)) == 0)
+                continue;
             Wide digits = Wide{from[0][i], from[1][i], from[2][i], from[3][i]} >> right << left;
             if (straddles)
                 digits |= Wide{from[0][i + 1], from[1][i + 1], from[2][i + 1], from[3][i + 1]} << (64 - right);
@@ -538,7 +574,8 @@ void LightWindow::flood(Start& start)
 
 void LightWindow::copyOut(ChannelLevels& levels, int edge, WindowPlace place) const
 {
-    if (levels.bits.empty() && levels.all == 0) { // nothing to write where nothing was reached
+    const bool isDark = levels.bits.empty() && levels.all == 0;
+    if (isDark) { // nothing to write where nothing was reached
         std::uint32_t touched = 0;
         for (int y = std::max(0, place.y); y < std::min(m_shape.y, place.y + edge); ++y)
             touched |= m_touched[static_cast<std::size_t>(y)];
@@ -548,7 +585,10 @@ void LightWindow::copyOut(ChannelLevels& levels, int edge, WindowPlace place) co
     spellOut(levels, edge);
     const std::array<const std::uint64_t*, 4> digits{
         m_out[0].data(), m_out[1].data(), m_out[2].data(), m_out[3].data()};
-    withEdge(edge, [&](auto e) { copyLevelsOut<decltype(e)::value>(digits, place, m_shape, levels.bits.data()); });
+    withEdge(edge, [&](auto e) {
+        copyLevelsOut<decltype(e)::value>(
+            digits, isDark ? m_reached.data() : nullptr, place, m_shape, levels.bits.data());
+    });
 }
 
 void LightWindow::copyBox(int first, int size, std::vector<std::uint64_t>& digits) const
@@ -605,25 +645,57 @@ void LightWindow::copyInsideOut(ChannelLevels& levels, int edge, WindowPlace pla
     });
 }
 
-void LightWindow::raiseTo(ChannelLevels& levels, int edge, WindowPlace place) const
+bool LightWindow::raiseTo(ChannelLevels& levels, int edge, WindowPlace place) const
 {
-    const int left = std::max(0, place.x), right = std::max(0, -place.x);
+    bool any = false;
     withEdge(edge, [&](auto e) {
         constexpr int kEdge = decltype(e)::value;
         using Four = typename FourRows<kEdge>::Type;
-        eachRow(m_reached.data(), kEdge, place, [&](int y, int z, std::ptrdiff_t i, std::uint64_t mask) {
+        const auto raise = [&](int y, int z, const Wide& found) {
+            any = true;
             spellOut(levels, kEdge);
-            const Wide found = (Wide{m_out[0].data()[i], m_out[1].data()[i], m_out[2].data()[i], m_out[3].data()[i]}
-                                   >> left << right)
-                & mask;
             auto* four = reinterpret_cast<Four*>(levelsOf<kEdge>(levels.bits.data(), y, z));
             const Wide has = __builtin_convertvector(*four, Wide);
             std::uint64_t higher = 0; // where what was found is higher: decided by the highest digit that differs
             for (int k = 0; k < 4; ++k)
                 higher = (found[k] & ~has[k]) | (higher & ~(found[k] ^ has[k]));
             *four = __builtin_convertvector((has & ~higher) | (found & higher), Four);
-        });
+        };
+        const auto digitsAt = [&](std::ptrdiff_t i) {
+            return Wide{m_out[0].data()[i], m_out[1].data()[i], m_out[2].data()[i], m_out[3].data()[i]};
+        };
+        if (m_shape.words == 1) {
+            const int left = std::max(0, place.x), right = std::max(0, -place.x);
+            eachRow(m_reached.data(), kEdge, place, [&](int y, int z, std::ptrdiff_t i, std::uint64_t mask) {
+                raise(y, z, (digitsAt(i) >> left << right) & mask);
+            });
+            return;
+        }
+        const Overlap ox = overlap(place.x, kEdge, m_shape.x), oy = overlap(place.y, kEdge, m_shape.y),
+                      oz = overlap(place.z, kEdge, m_shape.z);
+        if (!ox.any())
+            return;
+        const std::uint64_t inside = lowBits(ox.to) & ~lowBits(ox.from);
+        const int x = std::max(0, place.x), left = std::max(0, -place.x), right = x % 64;
+        const bool straddles = right != 0 && x / 64 + 1 < m_shape.words;
+        for (int y = oy.from; y < oy.to; ++y) {
+            if (m_touched[static_cast<std::size_t>(y + place.y)] == 0)
+                continue;
+            std::ptrdiff_t i = m_shape.at(y + place.y, oz.from + place.z) + x / 64;
+            for (int z = oz.from; z < oz.to; ++z, i += m_shape.words) {
+                const std::uint64_t* reached = m_reached.data() + i;
+                const std::uint64_t row
+                    = (reached[0] >> right | (straddles ? reached[1] << (64 - right) : 0)) << left & inside;
+                if (row == 0)
+                    continue;
+                Wide found = digitsAt(i) >> right;
+                if (straddles)
+                    found |= digitsAt(i + 1) << (64 - right);
+                raise(y, z, (found << left) & row);
+            }
+        }
     });
+    return any;
 }
 
 void LightWindow::clearBorder()

@@ -122,8 +122,8 @@ public:
     void copyBox(int first, int size, std::vector<std::uint64_t>& digits) const;
     /// The same, for the voxels that keepTo keeps.
     void copyInsideOut(ChannelLevels& levels, int edge, WindowPlace place) const;
-    /// The chunk's levels where they are higher, else those that flood found.
-    void raiseTo(ChannelLevels& levels, int edge, WindowPlace place) const;
+    /// The chunk's levels where they are higher, else those that flood found. False if it found none there.
+    bool raiseTo(ChannelLevels& levels, int edge, WindowPlace place) const;
     /// Reads the chunk's levels round the voxels that keepTo keeps; clearBorder comes first.
     void copyIn(const ChannelLevels& levels, int edge, WindowPlace place);
     void clearBorder();
