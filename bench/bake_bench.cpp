@@ -86,9 +86,11 @@ void bakedOverUnlit(benchmark::State& state, const char* mode, const char* shade
 }
 BENCHMARK_CAPTURE(bakedOverUnlit, frame, "colour", "none", false)
     ->Name("light/baked_frame_over_unlit/corrowdale")
+    ->MinTime(atLeast(8))
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(bakedOverUnlit, shadedFrame, "colour", "rim", false)
     ->Name("light/baked_frame_and_shade_over_unlit/corrowdale")
+    ->MinTime(atLeast(8))
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(bakedOverUnlit, bytes, "colour", "none", true)
     ->Name("light/baked_bytes_over_unlit/corrowdale")

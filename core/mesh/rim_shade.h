@@ -3,8 +3,8 @@
 //
 // A corner between sides that are both seen has nothing standing over it: so the corners inside a merged quad are all
 // bright, and what darkens it stands in the ring of voxels round it, in the layer that it looks into. That ring is one
-// bit a voxel. On Corrowdale that takes 1.01 times the quads of a mesh without shade, where equal shade in all four corners, the
-// usual rule for merging, takes 1.77 times.
+// bit a voxel. On Corrowdale that takes 1.01 times the quads of a mesh without shade, where equal shade in all four
+// corners, the usual rule for merging, takes 1.77 times.
 #pragma once
 
 #include "mesh/light_bake.h"

@@ -121,7 +121,8 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     , m_form(*findForm(setup.store.form))
     , m_sides(sideRulesOf(m_terrain->recipe.blocks))
     , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
-          setup.mesh.models == "baked", setup.draw.submission == "per-block", setup.light.sample == "flat", setup.mesh.shade == "rim"}
+          setup.mesh.models == "baked", setup.draw.submission == "per-block", setup.light.sample == "flat",
+          setup.mesh.shade == "rim"}
     , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *findLightMode(setup.light.mode)))
     , m_beforeJob(std::move(beforeJob))
     , m_open(std::make_shared<const VoxelChunk>(setup.chunk.edge, kOpen))

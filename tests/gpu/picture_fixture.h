@@ -53,7 +53,8 @@ protected:
         return {chunk, 0,
             buildChunkMesh(padded,
                 {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, m_setup.mesh.shade == "corners"},
-                    m_setup.mesh.models == "baked", m_setup.draw.submission == "per-block"})};
+                    m_setup.mesh.models == "baked", m_setup.draw.submission == "per-block", false,
+                    m_setup.mesh.shade == "rim"})};
     }
     MeshedChunk cube(ChunkPos chunk, Material material) const { return meshed(chunk, VoxelChunk(kEdge, material)); }
 

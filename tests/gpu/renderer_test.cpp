@@ -392,6 +392,60 @@ TEST(Picture, APngSaysItsSizeAndBeginsAsThePngStandardWants)
 }
 
 /// The cube of the other tests with light in its mesh: a level at all corners.
+/// Mean difference of two pictures, of 255.
+double differenceOf(const std::vector<std::uint8_t>& a, const std::vector<std::uint8_t>& b)
+{
+    double sum = 0;
+    for (std::size_t i = 0; i < a.size(); ++i)
+        sum += std::abs(int{a[i]} - int{b[i]});
+    return sum / static_cast<double>(a.size());
+}
+
+/// Steps with a wall on them.
+VoxelChunk stepsAndWall()
+{
+    std::vector<Material> voxels(16 * 16 * 16, kOpen);
+    for (int y = 0; y < 16; ++y)
+        for (int z = 0; z < 16; ++z)
+            for (int x = 0; x < 16; ++x)
+                if (y <= 8 - z / 3 || (x == 5 && z > 3 && y < 9))
+                    voxels[static_cast<std::size_t>((y * 16 + z) * 16 + x)] = 1;
+    return VoxelChunk(16, std::move(voxels));
+}
+
+TEST_F(RendererTest, ShadeBesideTheQuadsLooksAsShadeInThemInEveryLayoutAndSubmission)
+{
+    const auto pictureOf = [&](const char* shade, const char* layout, const char* submission) {
+        m_setup.mesh.shade = shade;
+        m_setup.mesh.layout = layout;
+        m_setup.draw.submission = submission;
+        m_renderer->begin(m_setup, *m_terrain);
+        const VoxelChunk voxels = stepsAndWall(), open(16);
+        Neighbourhood around;
+        around.chunks.fill(&open);
+        around.chunks[13] = &voxels;
+        PaddedVoxels padded;
+        gather(around, padded);
+        const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
+        ChunkMeshOptions options{
+            findMesher("greedy-bits"), findLayout(layout), {&rules, m_setup.mesh.shade == "corners"}};
+        options.byBlock = m_setup.draw.submission == "per-block";
+        options.rims = m_setup.mesh.shade == "rim";
+        MeshedChunk made{{0, 0, 0}, 0, buildChunkMesh(padded, options)};
+        m_renderer->upload(made);
+        const FrameReport report = draw({{8, 18, 22}, {0, 0, 0}, 0, -45});
+        EXPECT_EQ(report.triangles, made.mesh.quadCount() * 2u) << shade << " " << layout << " " << submission;
+        return m_pixels;
+    };
+    const auto baked = pictureOf("corners", "corners", "indirect"), none = pictureOf("none", "corners", "indirect"),
+               rim = pictureOf("rim", "corners", "indirect");
+    EXPECT_GT(differenceOf(baked, none), 1);
+    EXPECT_LT(differenceOf(baked, rim), 0.4) << "between corners, triangles and voxels run a little differently";
+    for (const char* layout : {"floats", "corners", "packed"})
+        for (const char* submission : {"indirect", "per-chunk", "instanced", "per-block"})
+            EXPECT_LT(differenceOf(pictureOf("rim", layout, submission), rim), 0.01) << layout << " " << submission;
+}
+
 class LitRendererTest : public RendererTest {
 protected:
     MeshedChunk litCube(const std::array<int, 4>& levels) const
@@ -436,6 +490,26 @@ TEST_F(LitRendererTest, LampsAndSkyMakeASideBright)
     EXPECT_GT(red[0], 3 * red[2]) << "a red lamp";
     EXPECT_GT(both[0], day[0]);
     EXPECT_NEAR(both[2], day[2], 1) << "a red lamp adds no blue";
+}
+
+TEST_F(LitRendererTest, SidesLitEvenlyLookAsThoseThatAreInterpolatedDo)
+{
+    for (const char* mode : {"lamp-sky", "colour", "colour-sky"}) {
+        m_setup.light.mode = mode;
+        m_setup.draw.submission = "indirect";
+        m_renderer->begin(m_setup, *m_terrain);
+        m_renderer->upload(litCube({4, 3, 9, 11}));
+        draw(kBefore);
+        const auto even = m_pixels;
+        DrawOptions options; // what draws overlays interpolates
+        options.wireframe = true;
+        PictureTest::draw(kBefore, options);
+        int alike = 0;
+        for (std::size_t i = 0; i < even.size(); i += 4)
+            alike += std::abs(even[i] - m_pixels[i]) <= 1 && std::abs(even[i + 1] - m_pixels[i + 1]) <= 1
+                && std::abs(even[i + 2] - m_pixels[i + 2]) <= 1 && even[i] != even[0];
+        EXPECT_GT(alike, 400) << mode << ": all but the lines";
+    }
 }
 
 TEST_F(LitRendererTest, FullSkyLooksAsNoLightDoes)

@@ -257,6 +257,55 @@ TEST(LightEdit, ManyAtOnceGiveWhatTheSameEditsGiveOneByOne)
     }
 }
 
+TEST(LightEdit, ABlockBesideALampShadesOnlyTheLineBehindIt)
+{
+    static constexpr VoxelPos kLampAt{30, 30, 30};
+    Room room(32, 2, "colour", [](VoxelPos at) -> Material { return at == kLampAt ? Lamp : Open; });
+    const std::uint64_t before = room.world.digest();
+    const auto change = room.world.edit({31, 30, 30}, Slate);
+    ASSERT_TRUE(change);
+    EXPECT_EQ(change->chunks.size(), 2u) << "the line goes on in the next chunk, and nowhere else";
+    constexpr std::array<int, 3> kGives{15, 12, 5};
+    for (int x = 20; x < 48; ++x)
+        for (int y = 28; y < 33; ++y)
+            for (int c = 0; c < 3; ++c) {
+                const bool isBehind = y == 30 && x > 31;
+                const int away = std::abs(x - 30) + std::abs(y - 30) + (isBehind ? 2 : 0); // round the block
+                const int want = x == 31 && y == 30 ? 0 : std::max(0, kGives[static_cast<std::size_t>(c)] - away);
+                ASSERT_EQ(room.world.level({x, y, 30}, c), want) << x << " " << y << " channel " << c;
+            }
+    room.world.edit({31, 30, 30}, Open);
+    EXPECT_EQ(room.world.digest(), before);
+}
+
+TEST(LightEdit, OneByOneOrAllAtOnceInEveryKindOfBlock)
+{
+    const auto world = [](VoxelPos at) -> Material {
+        const std::uint64_t roll = mix64(static_cast<std::uint64_t>((at.y * 64 + at.z) * 64 + at.x)) % 100;
+        return at.y > 36 ? Open
+            : roll < 35  ? Slate
+            : roll < 37  ? Lamp
+            : roll < 45  ? Amber
+            : roll < 50  ? Fog
+            : roll < 56  ? Water
+                         : Open;
+    };
+    Room together(16, 3, "colour-sky", world), alone(16, 3, "colour-sky", world);
+    std::mt19937_64 dice(23);
+    for (int round = 0; round < 6; ++round) {
+        std::vector<LightEdit> edits;
+        for (int i = 0; i < 100; ++i) {
+            const auto roll = [&] { return static_cast<std::int64_t>(dice() % 48); };
+            const Material kinds[]{Open, Slate, Lamp, Amber, Fog, Water, Open, Slate};
+            edits.push_back({{roll(), roll(), roll()}, kinds[dice() % 8]});
+        }
+        together.world.editAll(edits);
+        for (const LightEdit& one : edits)
+            alone.world.edit(one.at, one.material);
+        ASSERT_EQ(together.world.digest(), alone.world.digest()) << round;
+    }
+}
+
 TEST(LightEdit, AWorldOfChunksThatAreKeptElsewhereLeavesThemAsTheyWere)
 {
     Room room(16, 3, "colour", [](VoxelPos at) -> Material {
