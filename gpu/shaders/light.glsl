@@ -17,7 +17,7 @@ uniform vec3 sunlight, skylight; // powers
 #ifdef RIMS
 flat out uvec3 even; // the look; what the texture is multiplied with, or the sky's part of it; the quad's rim
 out vec3 fromEye; // voxels
-out vec4 surface; // texture coordinates, one texture a voxel; place in the quad, voxels of the chunk's level
+out vec4 surface; // texture coordinates, one texture a voxel; place in the quad, 0 to 1
 #else
 flat out uvec2 even; // the look; what the texture is multiplied with, or the sky's part of it
 out vec4 fromEye; // voxels; w: brightness of the corner's shade

@@ -1,7 +1,10 @@
 // How dark a quad is here, from the ring of voxels round it: core/mesh/rim_shade.h. Even between the points of its grid.
-float rimDarkness(uint rim, vec2 at)
+// `place`: 0 to 1 along its width and height.
+float rimDarkness(uint rim, vec2 place)
 {
-    ivec2 last = ivec2(uvec2(rim, rim >> 3) & 7u), cell = clamp(ivec2(at), ivec2(0), last);
+    ivec2 last = ivec2(uvec2(rim, rim >> 3) & 7u);
+    vec2 at = place * vec2(last + 1);
+    ivec2 cell = clamp(ivec2(at), ivec2(0), last);
     vec2 within = at - vec2(cell);
     // Of the rows before and beyond and of the columns before and beyond: the voxel beside this one's, and its two
     // neighbours.

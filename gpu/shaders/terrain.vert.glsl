@@ -151,12 +151,9 @@ void main()
     place(c.at);
     even.xy = uvec2(looks[3u * c.material + partOf(c.normal)], illuminate(daylight(c.normal), c.light));
 #ifdef RIMS
-    uint rim = rimHere();
-    uvec2 size = uvec2(rim, rim >> 3) & 7u;
-    uint number = uint(c.darkness); // of the corner, as the quad counts them
-    vec2 place = vec2(size + 1u) * vec2(number == 1u || number == 2u ? 1.0 : 0.0, number >= 2u ? 1.0 : 0.0);
-    surface = vec4(surfaceOf(c.at, c.normal), place);
-    even.z = rim;
+    uint number = uint(c.darkness); // of the corner, as the quad counts them: 0, 0; 1, 0; 1, 1; 0, 1
+    surface = vec4(surfaceOf(c.at, c.normal), float(number + 1u >> 1 & 1u), float(number >> 1));
+    even.z = rimHere();
 #else
     surface = surfaceOf(c.at, c.normal);
     fromEye.w = 1.0 - 0.17 * c.darkness;
