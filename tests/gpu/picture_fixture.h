@@ -40,8 +40,8 @@ protected:
         m_context.reset();
     }
 
-    /// A chunk with neighbours of open air, meshed as the setup says but with a quad a side.
-    MeshedChunk meshed(ChunkPos chunk, const VoxelChunk& voxels) const
+    /// A chunk with neighbours of open air.
+    static PaddedVoxels amongOpen(const VoxelChunk& voxels)
     {
         const VoxelChunk open(kEdge);
         Neighbourhood around;
@@ -49,6 +49,12 @@ protected:
         around.chunks[13] = &voxels;
         PaddedVoxels padded;
         gather(around, padded);
+        return padded;
+    }
+    /// The same, meshed as the setup says but with a quad a side.
+    MeshedChunk meshed(ChunkPos chunk, const VoxelChunk& voxels) const
+    {
+        const PaddedVoxels padded = amongOpen(voxels);
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
         return {chunk, 0,
             buildChunkMesh(padded,

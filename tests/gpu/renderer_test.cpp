@@ -420,12 +420,7 @@ TEST_F(RendererTest, ShadeBesideTheQuadsLooksAsShadeInThemInEveryLayoutAndSubmis
         m_setup.mesh.layout = layout;
         m_setup.draw.submission = submission;
         m_renderer->begin(m_setup, *m_terrain);
-        const VoxelChunk voxels = stepsAndWall(), open(16);
-        Neighbourhood around;
-        around.chunks.fill(&open);
-        around.chunks[13] = &voxels;
-        PaddedVoxels padded;
-        gather(around, padded);
+        const PaddedVoxels padded = amongOpen(stepsAndWall());
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
         ChunkMeshOptions options{
             findMesher("greedy-bits"), findLayout(layout), {&rules, m_setup.mesh.shade == "corners"}};
@@ -456,12 +451,7 @@ protected:
         std::fill(light.passable.begin(), light.passable.end(), ~std::uint64_t{0});
         for (std::size_t c = 0; c < 4; ++c)
             light.of[c].all = levels[c];
-        const VoxelChunk open(16), voxels(16, 1);
-        Neighbourhood around;
-        around.chunks.fill(&open);
-        around.chunks[13] = &voxels;
-        PaddedVoxels padded;
-        gather(around, padded);
+        const PaddedVoxels padded = amongOpen(VoxelChunk(16, 1));
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
         made.mesh = buildChunkMesh(padded,
             {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, false}, true, false, false}, &light);
