@@ -48,6 +48,7 @@ constexpr std::uint32_t kShapeVerticesADraw = 510; // of one command of a multi-
 constexpr int kPaintNumbers = 5, kPaintClearNumbers = 6; // after those of Paint: see drawNumbers
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 constexpr GLuint kRimAttribute = 10, kRimBinding = 2; // where quads are instances; in terrain.vert.glsl
+constexpr GLuint kRimUnit = 3; // of the texture of rims, where they are not
 
 double msSince(Clock::time_point start)
 {
@@ -147,6 +148,7 @@ public:
         glDeleteProgram(m_line);
         glDeleteTextures(1, &m_textures);
         glDeleteTextures(1, &m_levels);
+        glDeleteTextures(1, &m_rims);
         for (const GLuint buffer : {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands,
                  m_library, m_pathPoints, m_linePoints})
             glDeleteBuffers(1, &buffer);
@@ -173,6 +175,7 @@ public:
         for (GLuint* buffer : {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands,
                  &m_library, &m_pathPoints, &m_linePoints})
             glCreateBuffers(1, buffer);
+        glCreateTextures(GL_TEXTURE_BUFFER, 1, &m_rims);
         prepareArrays();
         glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &m_mostAnisotropy);
         m_driver = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
@@ -748,6 +751,7 @@ private:
         glUseProgram(0);
         glBindTextureUnit(0, 0);
         glBindTextureUnit(2, 0);
+        glBindTextureUnit(kRimUnit, 0);
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, 0);
         glDisable(GL_CULL_FACE);
         glDisable(GL_DEPTH_TEST);
@@ -765,8 +769,10 @@ private:
         m_array = m_arrays[arrayIndex(verticesOf(*m_layout), instanced)];
         glBindVertexArray(m_array);
         glVertexArrayElementBuffer(m_array, m_indices);
-        if (!instanced)
+        if (!instanced) {
             glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(glm::vec4));
+            glBindTextureUnit(kRimUnit, m_rims);
+        }
         if (instanced && hasRims()) { // no shader without rims asks for them
             glEnableVertexArrayAttrib(m_array, kRimAttribute);
             glVertexArrayAttribIFormat(m_array, kRimAttribute, 1, GL_UNSIGNED_INT, 0);
@@ -794,7 +800,7 @@ private:
         if (m_instanced)
             glVertexArrayVertexBuffer(m_array, kRimBinding, m_quads.beside(page), 0, sizeof(Rim));
         else
-            glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 2, m_quads.beside(page));
+            glTextureBuffer(m_rims, GL_R32UI, m_quads.beside(page));
     }
 
     /// Draws quads of a page as the `index`-th of the shown chunks.
@@ -1118,7 +1124,7 @@ private:
     std::uint64_t m_frame = 0;
     GLuint m_line = 0, m_linePoints = 0;
     std::shared_ptr<const LineBatch> m_shownLines;
-    GLuint m_sky = 0, m_textures = 0, m_looks = 0, m_offsets = 0, m_objectOffsets = 0, m_indices = 0,
+    GLuint m_sky = 0, m_textures = 0, m_rims = 0, m_looks = 0, m_offsets = 0, m_objectOffsets = 0, m_indices = 0,
            m_sortedIndices = 0, m_commands = 0, m_library = 0, m_path = 0, m_pathPoints = 0, m_levels = 0;
     std::shared_ptr<const LightVolume> m_shownLevels;
     Daylight m_day;

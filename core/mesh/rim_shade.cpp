@@ -7,7 +7,7 @@
 namespace fell {
 namespace {
 
-constexpr int kMostCells = 8, kMostTogether = 10; // of width, height, and both together
+constexpr int kMostCells = 10, kMostTogether = 11; // of width or height, and of both together
 
 std::uint64_t lowBits(int count)
 {
@@ -24,10 +24,7 @@ struct Ring {
     {
         return (before | beyond | left | right) == 0 && !corners[0] && !corners[1] && !corners[2] && !corners[3];
     }
-    [[nodiscard]] bool fitsWord() const
-    {
-        return isEmpty() || (width <= kMostCells && height <= kMostCells && width + height <= kMostTogether);
-    }
+    [[nodiscard]] bool fitsWord() const { return isEmpty() || width + height <= kMostTogether; }
     /// That of a part of the rectangle, `size` long from `from` along the width or the height.
     [[nodiscard]] Ring part(bool alongWidth, int from, int size) const;
 };
@@ -75,7 +72,22 @@ struct Layout {
 };
 constexpr Layout layoutOf(unsigned width, unsigned height)
 {
-    return {6, width + 8, 2 * width + 11, 2 * width + height + 12};
+    return {6, width + 8, 2 * width + 10, 2 * width + height + 10};
+}
+
+/// Widths and heights of 1 to 10, of which there are as many heights as fit, in 6 bits: heights h and 11 - h fill a row
+/// of 11 together.
+constexpr Rim codeOf(unsigned width, unsigned height)
+{
+    return height <= 5 ? (height - 1) * 11 + width - 1 : (10 - height) * 11 + height + width - 1;
+}
+struct Size {
+    unsigned width, height;
+};
+constexpr Size sizeOf(Rim rim)
+{
+    const unsigned row = (rim & 63) / 11, at = (rim & 63) % 11;
+    return at < 10 - row ? Size{at + 1, row + 1} : Size{at + row - 9, 10 - row};
 }
 
 Rim pack(const Ring& ring)
@@ -88,7 +100,7 @@ Rim pack(const Ring& ring)
     const Rim before = bit(0) | bits(ring.before) << 1 | bit(1) << (w + 1),
               beyond = bit(3) | bits(ring.beyond) << 1 | bit(2) << (w + 1);
     const Layout at = layoutOf(w, h);
-    return (w - 1) | (h - 1) << 3 | before << at.before | beyond << at.beyond | bits(ring.left) << at.left
+    return codeOf(w, h) | before << at.before | beyond << at.beyond | bits(ring.left) << at.left
         | bits(ring.right) << at.right;
 }
 
@@ -97,7 +109,7 @@ Ring unpack(Rim rim)
     const auto bits = [rim](unsigned from, unsigned count) {
         return std::uint64_t{rim >> from} & lowBits(static_cast<int>(count));
     };
-    const unsigned w = (rim & 7) + 1, h = (rim >> 3 & 7) + 1;
+    const auto [w, h] = sizeOf(rim);
     const Layout at = layoutOf(w, h);
     Ring ring{static_cast<int>(w), static_cast<int>(h), bits(at.before + 1, w), bits(at.beyond + 1, w),
         bits(at.left, h), bits(at.right, h), {}};

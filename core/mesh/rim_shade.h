@@ -17,9 +17,11 @@ namespace fell {
 
 /// Which voxels of a quad's ring are full solid cubes; 0: none.
 ///
-/// Layout  low bits first: width-1:3 height-1:3; the row before v = 0 from u = -1 to width; the row beyond the height
-///         likewise; a 0; the column before u = 0 from v = 0 to height - 1; a 0; the column beyond the width. For width
-///         and height of at most 8, and 10 together.
+/// Layout  low bits first: width and height in 6, as below; the row before v = 0 from u = -1 to width; the row beyond
+///         the height likewise; the column before u = 0 from v = 0 to height - 1; the column beyond the width. For
+///         width and height of at most 11 together: then it fills 32 bits.
+///         Sizes are numbered (height - 1) * 11 + width - 1 for heights up to 5; height 11 - h fills up the row of h,
+///         which has 11 - h widths of its own.
 /// A corner voxel also counts where both beside it are solid: they close the corner off. With that, the darkness of a
 /// corner is simply how many of the ring's voxels touch it, 0 to 3.
 using Rim = std::uint32_t;

@@ -15,9 +15,9 @@ uniform vec3 sunlight, skylight; // powers
 
 // Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
 #ifdef RIMS
-flat out uvec3 even; // the look; what the texture is multiplied with, or the sky's part of it; the quad's rim
+flat out uvec4 even; // the look; what the texture is multiplied with, or the sky's part of it; the rim's bits; its size
 out vec3 fromEye; // voxels
-out vec4 surface; // texture coordinates, one texture a voxel; place in the quad, 0 to 1
+out vec4 surface; // texture coordinates, one texture a voxel; voxels along the quad
 #else
 flat out uvec2 even; // the look; what the texture is multiplied with, or the sky's part of it
 out vec4 fromEye; // voxels; w: brightness of the corner's shade

@@ -1,6 +1,6 @@
 #ifdef RIMS
 in vec3 fromEye;
-flat in uvec3 even;
+flat in uvec4 even;
 in vec4 surface;
 #include "rim.glsl"
 #else
@@ -137,7 +137,7 @@ void main()
 {
     float away = length(fromEye.xyz);
 #ifdef RIMS
-    float bright = 1.0 - 0.17 * rimDarkness(even.z, surface.zw);
+    float bright = 1.0 - 0.17 * rimDarkness(even.z, ivec2(even.w & 15u, even.w >> 4), surface.zw);
 #else
     float bright = fromEye.w;
 #endif

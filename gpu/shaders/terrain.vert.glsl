@@ -44,11 +44,11 @@ layout(std430, binding = 1) readonly buffer Records { uvec2 records[]; };
 layout(location = 10) in uint rim0;
 uint rimHere() { return rim0; }
 #else
-layout(std430, binding = 2) readonly buffer Rims { uint rims[]; }; // one a quad
+layout(binding = 3) uniform usamplerBuffer rims; // one a quad; a software rasteriser reads storage blocks slower
 #if LAYOUT == 0
-uint rimHere() { return rims[gl_VertexID / 6]; }
+uint rimHere() { return texelFetch(rims, gl_VertexID / 6).x; }
 #else
-uint rimHere() { return rims[gl_VertexID >> 2]; }
+uint rimHere() { return texelFetch(rims, gl_VertexID >> 2).x; }
 #endif
 #endif
 #endif
@@ -144,6 +144,15 @@ Corner corner()
 #endif
 }
 
+#ifdef RIMS
+// The width and height less one that a rim's lowest six bits say, as sizeOf in core/mesh/rim_shade.cpp.
+uvec2 lastOf(uint code)
+{
+    uint row = code * 187u >> 11, at = code - row * 11u; // row: code / 11
+    return at < 10u - row ? uvec2(at, row) : uvec2(at + row - 10u, 9u - row);
+}
+#endif
+
 void main()
 {
     Corner c = corner();
@@ -152,8 +161,10 @@ void main()
     even.xy = uvec2(looks[3u * c.material + partOf(c.normal)], illuminate(daylight(c.normal), c.light));
 #ifdef RIMS
     uint number = uint(c.darkness); // of the corner, as the quad counts them: 0, 0; 1, 0; 1, 1; 0, 1
-    surface = vec4(surfaceOf(c.at, c.normal), float(number + 1u >> 1 & 1u), float(number >> 1));
-    even.z = rimHere();
+    uint rim = rimHere();
+    uvec2 last = lastOf(rim & 63u);
+    surface = vec4(surfaceOf(c.at, c.normal), vec2((uvec2(number + 1u, number) >> 1 & 1u) * (last + 1u)));
+    even.zw = uvec2(rim >> 6, last.x | last.y << 4);
 #else
     surface = surfaceOf(c.at, c.normal);
     fromEye.w = 1.0 - 0.17 * c.darkness;
