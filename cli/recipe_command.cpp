@@ -41,13 +41,21 @@ int check(const Arguments& arguments)
         return fail(opened.problem());
     const auto layers = layersOf(opened.value().document);
     const auto off = std::count_if(layers.begin(), layers.end(), [](const RecipeLayer& layer) { return layer.isOff; });
-    if (arguments.json)
+    const auto& updates = opened.value().recipe.updates;
+    if (arguments.json) {
         std::cout << nlohmann::ordered_json{{"recipe", opened.value().recipe.name}, {"layers", layers.size()},
-            {"off", off}}.dump(2)
+            {"off", off},
+            {"updates",
+                updates}}.dump(2)
                   << "\n";
-    else
-        std::cout << arguments.file << ": " << opened.value().recipe.name << ", " << layers.size() << " layers"
-                  << (off > 0 ? ", " + std::to_string(off) + " of them off" : "") << ", nothing is wrong with it\n";
+        return kDone;
+    }
+    if (!updates.empty())
+        std::cout << arguments.file << " is of an older version; it is read as if it said\n";
+    for (const std::string& update : updates)
+        std::cout << "  " << update << "\n";
+    std::cout << arguments.file << ": " << opened.value().recipe.name << ", " << layers.size() << " layers"
+              << (off > 0 ? ", " + std::to_string(off) + " of them off" : "") << ", nothing is wrong with it\n";
     return kDone;
 }
 

@@ -813,10 +813,16 @@ bool MainWindow::openWorld(const QString& world)
         return false;
     }
     const std::vector<Problem> warnings = recipe.value().blocks.warnings;
+    const std::vector<std::string> updates = recipe.value().updates;
     m_session.open(makeTerrain(recipe.take()));
     m_session.keeper.follow(m_session.changes());
     m_banner->hide();
-    if (!warnings.empty())
+    if (!updates.empty())
+        m_banner->note(
+            tr("The recipe is of an older version and was brought up to date here, not in its file: %1 (%n change(s))",
+                nullptr, static_cast<int>(updates.size()))
+                .arg(QString::fromStdString(updates.back())));
+    else if (!warnings.empty())
         m_banner->note(tr("%1; a marked shape stands in for it").arg(QString::fromStdString(sentence(warnings[0]))));
     setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
     return true;

@@ -2,6 +2,7 @@
 #include "views/recipe_view.h"
 
 #include "models/text.h"
+#include "views/curve_canvas.h"
 #include "views/theme.h"
 
 #include <QButtonGroup>
@@ -23,6 +24,7 @@
 #include <QVBoxLayout>
 
 #include <cmath>
+#include <map>
 
 namespace fell {
 namespace {
@@ -170,8 +172,8 @@ RecipeView::RecipeView(WorldSession& session, QWidget* parent)
     row->setSpacing(10);
     auto* left = new QVBoxLayout;
     left->setSpacing(10);
-    left->addWidget(buildLayers(), 2);
-    left->addWidget(buildNumbers(), 1);
+    left->addWidget(buildLayers(), 5);
+    left->addWidget(buildNumbers(), 4);
     auto* right = new QVBoxLayout;
     right->setSpacing(10);
     right->addWidget(buildMap(), 5);
@@ -238,6 +240,7 @@ QWidget* RecipeView::buildLayers()
     m_list->setObjectName(QStringLiteral("recipeLayers"));
     m_list->setItemDelegate(new LayerDelegate(m_list));
     m_list->setFrameShape(QFrame::NoFrame);
+    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     m_list->setToolTip(tr("The layers in the order in which they are worked out. The box switches one off: its cost is "
                           "gone, and all others look as before."));
@@ -333,6 +336,7 @@ QWidget* RecipeView::buildNumbers()
     m_numbers->setObjectName(QStringLiteral("numbersScroll"));
     m_numbers->setFrameShape(QFrame::NoFrame);
     m_numbers->setWidgetResizable(true);
+    m_numbers->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     column->addWidget(m_numbers, 1);
     return card;
 }
@@ -513,12 +517,20 @@ void RecipeView::rebuildNumbers()
                 change(withLayerNamed(m_editor.document(), pointer, name->text().toStdString()));
         });
         column->addWidget(name);
+        if (!kindsOf(layer->pointer).empty())
+            addKind(column, layer->pointer);
+        if (mayBeShaped(layer->pointer))
+            addCurve(column, layer->pointer);
         for (const LayerMaterial& material : materialsOf(m_editor.document(), layer->pointer))
             addMaterial(column, material);
         for (const LayerNumber& number : numbersOf(m_editor.document(), layer->pointer))
             addNumber(column, number);
+        if (mayBeShaped(layer->pointer))
+            addWarp(column, layer->pointer);
     }
     column->addStretch(1);
+    if (QWidget* before = m_numbers->takeWidget())
+        before->deleteLater(); // one of its controls may be in the middle of its signal
     m_numbers->setWidget(all);
 }
 
@@ -603,6 +615,60 @@ void RecipeView::addMaterial(QVBoxLayout* column, const LayerMaterial& material)
     row->addWidget(label);
     row->addWidget(choice, 1);
     column->addLayout(row);
+}
+
+void RecipeView::addKind(QVBoxLayout* column, const std::string& pointer)
+{
+    static const std::map<std::string, QString> kTitles{{"noise", tr("Noise")}, {"billow", tr("Billow: folded up")},
+        {"ridged", tr("Ridged: folded, upside down")}, {"least", tr("Least of two noises")},
+        {"greatest", tr("Greatest of two noises")}};
+    QWidget* all = column->parentWidget();
+    auto* row = new QHBoxLayout;
+    auto* label = new QLabel(tr("Kind"), all);
+    label->setFixedWidth(104);
+    auto* choice = new QComboBox(all);
+    choice->setObjectName(QStringLiteral("layerKind"));
+    choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon); // no wider than the numbers below
+    choice->setToolTip(tr("How the layer's noise is made; all else stays."));
+    const std::string now = m_editor.document().at(RecipeDocument::json_pointer(pointer + "/kind")).get<std::string>();
+    for (const char* kind : kindsOf(pointer)) {
+        choice->addItem(kTitles.at(kind), QString::fromLatin1(kind));
+        if (now == kind)
+            choice->setCurrentIndex(choice->count() - 1);
+    }
+    connect(choice, &QComboBox::activated, this, [this, choice, pointer](int i) {
+        change(withValue(m_editor.document(), pointer + "/kind", choice->itemData(i).toString().toStdString()));
+    });
+    row->addWidget(label);
+    row->addWidget(choice, 1);
+    column->addLayout(row);
+}
+
+void RecipeView::addWarp(QVBoxLayout* column, const std::string& pointer)
+{
+    QWidget* all = column->parentWidget();
+    auto* warped = new QCheckBox(tr("Warped by another noise"), all);
+    warped->setObjectName(QStringLiteral("layerWarped"));
+    warped->setToolTip(
+        tr("The noise is read from where another moves each column to: valleys wind, crests swirl. Warped "
+           "noise is sampled column by column, which costs more."));
+    warped->setChecked(m_editor.document().contains(RecipeDocument::json_pointer(pointer + "/warp")));
+    connect(warped, &QCheckBox::clicked, this,
+        [this, pointer](bool on) { change(withWarp(m_editor.document(), pointer, on)); });
+    column->addWidget(warped);
+}
+
+void RecipeView::addCurve(QVBoxLayout* column, const std::string& pointer)
+{
+    QWidget* all = column->parentWidget();
+    auto* curve = new CurveCanvas(curveOf(m_editor.document(), pointer), all);
+    curve->setObjectName(QStringLiteral("layerCurve"));
+    connect(curve, &CurveCanvas::changed, this, [this, all, pointer](const std::vector<CurvePoint>& points) {
+        all->setProperty("busy", true); // the canvas stays under the pointer
+        change(withCurve(m_editor.document(), pointer, points), QString::fromStdString(pointer + "/curve"));
+        all->setProperty("busy", false);
+    });
+    column->addWidget(curve);
 }
 
 void RecipeView::fillAddMenu()

@@ -53,6 +53,9 @@ private:
     void rebuildNumbers();
     void addNumber(QVBoxLayout* column, const LayerNumber& number);
     void addMaterial(QVBoxLayout* column, const LayerMaterial& material);
+    void addKind(QVBoxLayout* column, const std::string& pointer);
+    void addCurve(QVBoxLayout* column, const std::string& pointer);
+    void addWarp(QVBoxLayout* column, const std::string& pointer);
     void fillAddMenu();
     /// Applies a change, and says what is wrong with it.
     void change(const RecipeDocument& next, const QString& thing = {});

@@ -3,6 +3,7 @@
 
 #include "input/text_file.h"
 #include "keep/world_file.h"
+#include "terrain/recipe_versions.h"
 
 #include <nlohmann/json.hpp>
 
@@ -17,7 +18,7 @@ using Json = nlohmann::ordered_json;
 
 Json recipeFor(const ImportSpec& spec)
 {
-    return {{"format", "fell-recipe"}, {"version", 1}, {"name", spec.out.stem().string().substr(0, 80)},
+    return {{"format", "fell-recipe"}, {"version", kRecipeVersion}, {"name", spec.out.stem().string().substr(0, 80)},
         {"seed", spec.like.seed}, {"voxel_metres", spec.like.voxelMetres}, {"blocks", "blocks.json"}};
 }
 

@@ -10,10 +10,18 @@
 namespace fell {
 namespace {
 
-/// Brings a noise value to [0, 1] and raises it to a multiple of a quarter, with nothing but IEEE operations.
-double shaped(double value, double exponent)
+/// A layer's noise brought to [0, 1].
+double broughtToOne(const HeightLayer& layer, double value)
 {
-    value = std::clamp(value * 0.7 + 0.5, 0.0, 1.0); // fractal noise seldom leaves +-0.7
+    if (!layer.isFolded())
+        return std::clamp(value * 0.7 + 0.5, 0.0, 1.0); // fractal noise seldom leaves +-0.7
+    const double folded = std::clamp((value + kMeanFold) * 1.8, 0.0, 1.0); // and folded noise 0.55
+    return layer.kind == HeightLayer::Kind::Ridged ? 1 - folded : folded;
+}
+
+/// Raises a value to a multiple of a quarter, with nothing but IEEE operations.
+double raised(double value, double exponent)
+{
     double out = 1;
     const int quarters = static_cast<int>(exponent * 4);
     for (int i = 0; i < quarters / 4; ++i)
@@ -28,6 +36,12 @@ double shaped(double value, double exponent)
 /// The values of all height noises in one column, as `heightOf` wants them.
 struct LayerValues {
     float first, second;
+    [[nodiscard]] float of(const HeightLayer& layer) const
+    {
+        return layer.kind == HeightLayer::Kind::Least   ? std::min(first, second)
+            : layer.kind == HeightLayer::Kind::Greatest ? std::max(first, second)
+                                                        : first;
+    }
 };
 
 Ground groundOf(const Terrain& terrain, const std::vector<const Landform*>& forms, const LayerValues* values,
@@ -39,9 +53,8 @@ Ground groundOf(const Terrain& terrain, const std::vector<const Landform*>& form
     ground.height = terrain.recipe.base + (terrain.recipe.map ? terrain.recipe.map->heightAt(atX, atZ) : 0);
     for (std::size_t i = 0; i < terrain.recipe.layers.size(); ++i) {
         const HeightLayer& layer = terrain.recipe.layers[i];
-        const float value
-            = layer.kind == HeightLayer::Kind::Ridges ? std::min(values[i].first, values[i].second) : values[i].first;
-        ground.height += layer.amplitude * shaped(value, layer.exponent);
+        const double share = raised(broughtToOne(layer, values[i].of(layer)), layer.exponent);
+        ground.height += layer.amplitude * terrain.heights[i].curve.at(share);
     }
     shapeGround(forms, atX, atZ, ground);
     return ground;
@@ -63,9 +76,11 @@ Ground sampleGround(const Terrain& terrain, std::int64_t x, std::int64_t z)
 {
     LayerValues values[16]{}; // recipes have at most 16 layers
     for (std::size_t i = 0; i < terrain.heights.size(); ++i) {
-        const auto& noise = terrain.heights[i];
-        values[i]
-            = {noiseAt(noise.first, {x, 0, z}), noise.second.octaves.empty() ? 0 : noiseAt(noise.second, {x, 0, z})};
+        const HeightNoise& noise = terrain.heights[i];
+        const VoxelPos at{x, 0, z};
+        const float east = noise.warp == 0 ? 0 : noiseAt(noise.warpEast, at) * noise.warp,
+                    south = noise.warp == 0 ? 0 : noiseAt(noise.warpSouth, at) * noise.warp;
+        values[i] = {noiseBeside(noise.first, at, east, south), noiseBeside(noise.second, at, east, south)};
     }
     const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, x, z, 1));
     return groundOf(terrain, forms, values, x, z);
@@ -271,15 +286,30 @@ std::vector<Ground> groundOfSquare(const Terrain& terrain, const Square& square,
     const std::size_t layers = terrain.heights.size();
     std::vector<float> one(box.count());
     std::vector<LayerValues> values(box.count() * layers);
-    const auto sample = [&](const Noise& noise, std::size_t layer, float LayerValues::*part) {
-        noiseBlock(noise, box, scratch, one);
+    std::vector<float> east, south;
+    const auto sample = [&](const Noise& noise, float warp, std::size_t layer, float LayerValues::*part) {
+        if (warp == 0)
+            noiseBlock(noise, box, scratch, one);
+        else // what is moved lies in no rows: a sample at a time
+            for (std::size_t i = 0; i < one.size(); ++i) {
+                const auto x = static_cast<std::int64_t>(i) % square.size,
+                           z = static_cast<std::int64_t>(i) / square.size;
+                one[i] = noiseBeside(noise, {square.x0 + x, 0, square.z0 + z}, east[i] * warp, south[i] * warp);
+            }
         for (std::size_t i = 0; i < one.size(); ++i)
             values[i * layers + layer].*part = one[i];
     };
     for (std::size_t layer = 0; layer < layers; ++layer) {
-        sample(terrain.heights[layer].first, layer, &LayerValues::first);
-        if (!terrain.heights[layer].second.octaves.empty())
-            sample(terrain.heights[layer].second, layer, &LayerValues::second);
+        const HeightNoise& noise = terrain.heights[layer];
+        if (noise.warp != 0) {
+            east.resize(box.count());
+            south.resize(box.count());
+            noiseBlock(noise.warpEast, box, scratch, east);
+            noiseBlock(noise.warpSouth, box, scratch, south);
+        }
+        sample(noise.first, noise.warp, layer, &LayerValues::first);
+        if (!noise.second.octaves.empty())
+            sample(noise.second, noise.warp, layer, &LayerValues::second);
     }
     const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, square.x0, square.z0, square.size));
     std::vector<Ground> ground(box.count());

@@ -21,9 +21,10 @@ struct LatticeAt {
     float offset; // in the cell, [0, 1)
 };
 
-LatticeAt latticeAt(std::int64_t voxel, std::uint64_t step, std::uint64_t phase)
+LatticeAt latticeAt(std::int64_t voxel, std::uint64_t step, std::uint64_t phase, float beside = 0)
 {
-    const Wide position = static_cast<Wide>(voxel) * static_cast<Wide>(step) + static_cast<Wide>(phase);
+    const Wide position = static_cast<Wide>(voxel) * static_cast<Wide>(step) + static_cast<Wide>(phase)
+        + static_cast<Wide>(static_cast<double>(beside) * static_cast<double>(step));
     const auto fraction = static_cast<std::uint32_t>(position);
     return {static_cast<std::int64_t>(position >> 32), static_cast<float>(fraction >> 8) * 0x1p-24f};
 }
@@ -38,11 +39,11 @@ template <typename T> T blend(T a, T b, T weight)
     return a + weight * (b - a);
 }
 
-float octaveAt(const NoiseOctave& octave, VoxelPos voxel)
+float octaveAt(const NoiseOctave& octave, VoxelPos voxel, float east, float south)
 {
-    const LatticeAt lx = latticeAt(voxel.x, octave.step, octave.phase[0]),
+    const LatticeAt lx = latticeAt(voxel.x, octave.step, octave.phase[0], east),
                     ly = latticeAt(voxel.y, octave.step, octave.phase[1]),
-                    lz = latticeAt(voxel.z, octave.step, octave.phase[2]);
+                    lz = latticeAt(voxel.z, octave.step, octave.phase[2], south);
     const float wx = fade(lx.offset), wy = fade(ly.offset), wz = fade(lz.offset);
     const std::uint32_t ax[2]{octave.hash.axis(0, lx.cell), octave.hash.axis(0, lx.cell + 1)};
     const std::uint32_t ay[2]{octave.hash.axis(1, ly.cell), octave.hash.axis(1, ly.cell + 1)};
@@ -140,12 +141,22 @@ Float8 pick(Float8 values, Int8 from)
 #endif
 }
 
+Float8 withoutSign(Float8 values)
+{
+    Int8 bits;
+    std::memcpy(&bits, &values, sizeof bits);
+    bits &= 0x7FFFFFFF;
+    std::memcpy(&values, &bits, sizeof bits);
+    return values;
+}
+
 /// The four coefficients of a row in each cell: value = (first + t * rise) + w * (apart + t * bend).
 struct Row {
     float *first, *rise, *apart, *bend;
 };
 
 /// Writes or adds one row of samples. `keep` is false for the first octave.
+template <bool kFolded>
 void writeRow(const Row& row, const AxisSamples& x, int count, float amplitude, bool keep, float* out)
 {
     for (int s = 0; s < count; s += kLanes) {
@@ -159,7 +170,10 @@ void writeRow(const Row& row, const AxisSamples& x, int count, float amplitude, 
         const Float8 apart = pick(load(row.apart + base), lane);
         const Float8 bend = pick(load(row.bend + base), lane);
         const Float8 t = load(x.offset + s), w = load(x.weight + s);
-        Float8 value = ((first + t * rise) + w * (apart + t * bend)) * amplitude;
+        Float8 value = (first + t * rise) + w * (apart + t * bend);
+        if constexpr (kFolded)
+            value = withoutSign(value) - kMeanFold;
+        value *= amplitude;
         if (s + kLanes <= count) {
             if (keep)
                 value = load(out + s) + value;
@@ -172,6 +186,7 @@ void writeRow(const Row& row, const AxisSamples& x, int count, float amplitude, 
 }
 
 /// One octave over the whole box. Long because it is the order of the three folds that matters.
+template <bool kFolded>
 void octaveBlock(const NoiseOctave& octave, const SampleBox& box, NoiseScratch& scratch, bool keep, float* out)
 {
     const int counts[3]{box.nx, box.ny, box.nz};
@@ -226,7 +241,7 @@ void octaveBlock(const NoiseOctave& octave, const SampleBox& box, NoiseScratch& 
                 coefficients.apart[i] = coefficients.first[i + 1] - coefficients.rise[i + 1] - coefficients.first[i];
                 coefficients.bend[i] = coefficients.rise[i + 1] - coefficients.rise[i];
             }
-            writeRow(coefficients, axes[0], box.nx, octave.amplitude, keep, out);
+            writeRow<kFolded>(coefficients, axes[0], box.nx, octave.amplitude, keep, out);
         }
     }
 }
@@ -267,7 +282,7 @@ Noise coarserNoise(const Noise& noise, int level, bool flat)
 {
     assert(level >= 0 && level <= kMostLevel);
     constexpr std::uint64_t kFinest = std::uint64_t{1} << 31; // half a cell a voxel
-    Noise out;
+    Noise out{{}, noise.folded};
     for (NoiseOctave octave : noise.octaves) {
         const std::uint64_t middle = ((std::uint64_t{1} << level) - 1) * octave.step / 2;
         octave.phase = {octave.phase[0] + middle, octave.phase[1] + (flat ? 0 : middle), octave.phase[2] + middle};
@@ -280,19 +295,33 @@ Noise coarserNoise(const Noise& noise, int level, bool flat)
 
 float noiseAt(const Noise& noise, VoxelPos voxel)
 {
+    return noiseBeside(noise, voxel, 0, 0);
+}
+
+float noiseBeside(const Noise& noise, VoxelPos voxel, float east, float south)
+{
     if (noise.octaves.empty())
         return 0;
-    float sum = octaveAt(noise.octaves[0], voxel) * noise.octaves[0].amplitude;
+    const auto value = [&](const NoiseOctave& octave) {
+        const float at = octaveAt(octave, voxel, east, south);
+        return (noise.folded ? std::abs(at) - kMeanFold : at) * octave.amplitude;
+    };
+    float sum = value(noise.octaves[0]);
     for (std::size_t i = 1; i < noise.octaves.size(); ++i)
-        sum = sum + octaveAt(noise.octaves[i], voxel) * noise.octaves[i].amplitude;
+        sum = sum + value(noise.octaves[i]);
     return sum;
 }
 
 void noiseBlock(const Noise& noise, const SampleBox& box, NoiseScratch& scratch, std::span<float> out)
 {
     assert(box.nx >= 1 && box.ny >= 1 && box.nz >= 1 && out.size() >= box.count());
+    if (noise.octaves.empty())
+        std::fill_n(out.begin(), box.count(), 0.0f);
     for (std::size_t i = 0; i < noise.octaves.size(); ++i)
-        octaveBlock(noise.octaves[i], box, scratch, i > 0, out.data());
+        if (noise.folded)
+            octaveBlock<true>(noise.octaves[i], box, scratch, i > 0, out.data());
+        else
+            octaveBlock<false>(noise.octaves[i], box, scratch, i > 0, out.data());
 }
 
 } // namespace fell

@@ -65,7 +65,11 @@ struct NoiseOctave {
 /// A noise made ready to be sampled. About 3 KiB an octave.
 struct Noise {
     std::vector<NoiseOctave> octaves;
+    /// Each octave is |octave| - kMeanFold: folded up where it crosses zero, and still zero on the mean, so that
+    /// octaves which are left out do not lower the ground.
+    bool folded = false;
 };
+constexpr float kMeanFold = 0.196f; // of |octave|, measured over 4 million columns
 
 /// Asserts the ranges that NoiseSpec states.
 Noise makeNoise(const NoiseSpec& spec);
@@ -74,6 +78,9 @@ Noise makeNoise(const NoiseSpec& spec);
 /// of them are left out, and what they would add is missing: a noise may lose all of them and is 0 then.
 /// flat: the samples' y stays where it is, as for noises of columns.
 Noise coarserNoise(const Noise& noise, int level, bool flat);
+
+/// A sample from beside a voxel, `east` and `south` in voxels; at most 2^20.
+float noiseBeside(const Noise& noise, VoxelPos voxel, float east, float south);
 
 /// One sample, about -1 to 1. Bit for bit what noiseBlock gives for the same voxel. Cost: about 25 ns an octave.
 float noiseAt(const Noise& noise, VoxelPos voxel);

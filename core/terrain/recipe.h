@@ -5,6 +5,7 @@
 
 #include "blocks/block_set.h"
 #include "input/problem.h"
+#include "terrain/curve.h"
 #include "terrain/height_map.h"
 
 #include <array>
@@ -25,14 +26,32 @@ struct NoiseRecipe {
     std::uint64_t salt = 0; // tells noises of one recipe apart
 };
 
-/// One layer of height. Noise: amplitude * v^exponent where v is the noise brought to [0, 1];
-/// ridges: the same of the minimum of two noises, which creases where they meet.
+/// One layer of height: amplitude * curve(v^exponent) where v is a noise brought to [0, 1].
 struct HeightLayer {
-    enum class Kind { Noise, Ridges } kind = Kind::Noise;
+    enum class Kind {
+        Noise,
+        Billow, // every octave folded up where it crosses zero: round hills, creased valleys
+        Ridged, // that upside down: sharp crests
+        Least, // the lesser of two noises, which creases where they meet
+        Greatest // the greater of two
+    } kind
+        = Kind::Noise;
     double amplitude = 0; // metres
     double exponent = 1; // quarter steps from 0.25 to 8: above 1 turns hills into mountains
     NoiseRecipe noise;
+    /// The noise is read from where a second one, one for east and one for south, moves each column to.
+    /// Source  domain distortion: Ebert et al., "Texturing and Modeling", 1994.
+    struct Warp {
+        double amount = 0; // metres, of a noise of 1
+        NoiseRecipe noise;
+    };
+    std::optional<Warp> warp;
+    std::vector<CurvePoint> curve; // none: straight; else 2 to 16 points
+
+    [[nodiscard]] bool isOfTwo() const { return kind == Kind::Least || kind == Kind::Greatest; }
+    [[nodiscard]] bool isFolded() const { return kind == Kind::Billow || kind == Kind::Ridged; }
 };
+constexpr std::array<const char*, 5> kHeightLayerKinds{"noise", "billow", "ridged", "least", "greatest"}; // as in Kind
 
 /// Heights from elsewhere, under all layers.
 struct MapLayer {
@@ -137,7 +156,8 @@ std::optional<std::int64_t> topOf(const Pattern& pattern);
 
 struct Recipe {
     std::string name, note;
-    std::string text; // the JSON that it was read from
+    std::string text; // the JSON that it was read from, or what that was brought up to date to
+    std::vector<std::string> updates; // what became of a recipe of an older version, a sentence each
     std::uint64_t seed = 0;
     double voxelMetres = 1; // the edge of a voxel, metres
     BlockSet blocks;

@@ -2,6 +2,7 @@
 // Recipe text to a Recipe: one small function for each kind of object in the file.
 #include "input/json_reader.h"
 #include "terrain/recipe.h"
+#include "terrain/recipe_versions.h"
 
 #include <algorithm>
 #include <cmath>
@@ -50,15 +51,24 @@ public:
 
     HeightLayer layer(JsonReader& from)
     {
-        from.onlyKeys({"kind", "note", "off", "amplitude", "exponent", "noise"});
-        static const std::vector<std::string> kKinds{"noise", "ridges"};
+        from.onlyKeys({"kind", "note", "off", "amplitude", "exponent", "curve", "noise", "warp"});
+        static const std::vector<std::string> kKinds(kHeightLayerKinds.begin(), kHeightLayerKinds.end());
         HeightLayer layer;
-        layer.kind = from.choice("kind", kKinds) == "ridges" ? HeightLayer::Kind::Ridges : HeightLayer::Kind::Noise;
+        const std::string kind = from.choice("kind", kKinds);
+        layer.kind = static_cast<HeightLayer::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
         layer.amplitude = from.number("amplitude", {-2000, 2000});
         layer.exponent = from.numberOr("exponent", 1, {0.25, 8});
         if (layer.exponent * 4 != std::floor(layer.exponent * 4))
             from.fail("exponent", "is no multiple of 0.25, a number from 0.25 to 8 in steps of 0.25 is wanted");
+        if (from.has("curve"))
+            layer.curve = curve(from);
         layer.noise = noise(from.object("noise"));
+        if (from.has("warp")) {
+            JsonReader warp = from.object("warp");
+            warp.onlyKeys({"amount", "noise"});
+            const double amount = warp.number("amount", {0, 5000});
+            layer.warp = {amount, noise(warp.object("noise"))};
+        }
         return layer;
     }
 
@@ -199,6 +209,18 @@ public:
     }
 
 private:
+    static std::vector<CurvePoint> curve(JsonReader& from)
+    {
+        auto points = from.points("curve", 2, {0, 1});
+        if (!from.failed() && points.size() > kMostCurvePoints)
+            from.fail("curve", "has more than 16 points, 2 to 16 are allowed");
+        for (std::size_t i = 1; i < points.size() && !from.failed(); ++i)
+            if (points[i][0] <= points[i - 1][0])
+                from.fail(
+                    "curve", "does not go on to the right, each point's first number must be above the one before");
+        return points;
+    }
+
     static void circle(JsonReader& from, Landform& form, const std::string& kind)
     {
         if (kind == "terraces")
@@ -355,6 +377,13 @@ void readParts(JsonReader& root, RecipeParts& parts, Recipe& recipe)
 
 Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, const BlockSource& blocks)
 {
+    std::string updated; // outlives what is read from it
+    std::vector<std::string> updates;
+    if (auto document = nlohmann::ordered_json::parse(json, nullptr, false); !document.is_discarded()) {
+        updates = bringUpToDate(document);
+        if (!updates.empty())
+            json = updated = document.dump(2);
+    }
     auto parsed = parseJson(json, where);
     if (!parsed)
         return parsed.problem();
@@ -364,8 +393,9 @@ Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, con
         "overhangs", "caves", "strata", "scatter", "pattern", "view"});
     static const std::vector<std::string> kFormat{"fell-recipe"};
     root.choice("format", kFormat);
-    root.integer("version", 1, 1);
+    root.integer("version", kRecipeVersion, kRecipeVersion);
     Recipe recipe;
+    recipe.updates = std::move(updates);
     recipe.text = json;
     recipe.name = root.text("name", 80);
     recipe.note = root.has("note") ? root.text("note", 2000) : "";

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "terrain/recipe_layers.h"
 
+#include "terrain/recipe.h"
+
 #include <algorithm>
 #include <array>
 #include <cassert>
@@ -27,13 +29,21 @@ constexpr std::array<Place, 8> kPlaces{{
     {"/scatter", "scatter", true},
 }};
 
-constexpr std::array<LayerTemplate, 14> kTemplates{{
+constexpr std::array<LayerTemplate, 18> kTemplates{{
     {"Rolling ground", "/height/layers",
         R"({"kind": "noise", "note": "rolling ground", "amplitude": 30, "exponent": 1, "noise": {"feature": 200, "octaves": 4}})"},
     {"Mountains", "/height/layers",
         R"({"kind": "noise", "note": "mountains", "amplitude": 120, "exponent": 3, "noise": {"feature": 500, "octaves": 4}})"},
     {"Ridges", "/height/layers",
-        R"({"kind": "ridges", "note": "ridges", "amplitude": 40, "exponent": 1.5, "noise": {"feature": 300, "octaves": 4}})"},
+        R"({"kind": "least", "note": "ridges", "amplitude": 40, "exponent": 1.5, "noise": {"feature": 300, "octaves": 4}})"},
+    {"Domes", "/height/layers",
+        R"({"kind": "greatest", "note": "domes", "amplitude": 40, "exponent": 1.5, "noise": {"feature": 300, "octaves": 4}})"},
+    {"Sharp crests", "/height/layers",
+        R"({"kind": "ridged", "note": "sharp crests", "amplitude": 60, "exponent": 2, "noise": {"feature": 260, "octaves": 4}})"},
+    {"Round hills", "/height/layers",
+        R"({"kind": "billow", "note": "round hills", "amplitude": 40, "exponent": 1, "noise": {"feature": 160, "octaves": 3}})"},
+    {"Ledges that wind", "/height/layers",
+        R"({"kind": "noise", "note": "ledges that wind", "amplitude": 50, "exponent": 1, "curve": [[0, 0], [0.35, 0.1], [0.45, 0.5], [0.6, 0.55], [0.7, 0.95], [1, 1]], "noise": {"feature": 300, "octaves": 4}, "warp": {"amount": 60, "noise": {"feature": 150, "octaves": 2}}})"},
     {"Summit", "/height/landforms",
         R"({"kind": "summit", "note": "a summit", "at": [0, 0], "radius": 150, "height": 60})"},
     {"Valley", "/height/landforms",
@@ -63,7 +73,7 @@ struct Key {
     const char* unit;
     double low, high, step;
 };
-constexpr std::array<Key, 47> kKeys{{
+constexpr std::array<Key, 48> kKeys{{
     {"amplitude", "height", "m", -2000, 2000, 0},
     {"exponent", "exponent", "", 0.25, 8, 0.25},
     {"feature", "feature size", "m", 2, 100000, 0},
@@ -112,6 +122,7 @@ constexpr std::array<Key, 47> kKeys{{
     {"height/at/0", "middle, east", "m", -1e6, 1e6, 0},
     {"height/at/1", "middle, south", "m", -1e6, 1e6, 0},
     {"water/level", "level", "m", -1e6, 1e6, 0},
+    {"warp/amount", "moved by", "m", 0, 5000, 0},
 }};
 
 const Key* keyNamed(const std::string& name)
@@ -133,6 +144,15 @@ std::string textAt(const RecipeDocument& layer, const char* key)
     return found != layer.end() && found->is_string() ? found->get<std::string>() : std::string();
 }
 
+std::string groundOf(const std::string& kind)
+{
+    return kind == "least"   ? "least of two noises"
+        : kind == "greatest" ? "greatest of two noises"
+        : kind == "ridged"   ? "ridged noise"
+        : kind == "billow"   ? "billow noise"
+                             : "noise";
+}
+
 std::string kindOf(const RecipeDocument& layer, const std::string& group)
 {
     const std::string kind = textAt(layer, "kind");
@@ -144,7 +164,8 @@ std::string kindOf(const RecipeDocument& layer, const std::string& group)
     if (layer.contains("file"))
         return "a map of heights";
     if (group == "ground")
-        return (kind == "ridges" ? "least of two noises, " : "noise, ") + octaves();
+        return groundOf(kind) + (layer.contains("warp") ? ", warped, " : ", ") + octaves()
+            + (layer.contains("curve") ? ", by a curve" : "");
     if (group == "overhangs")
         return "density in three dimensions, " + octaves();
     if (group == "caves")
@@ -170,6 +191,8 @@ template <typename Visit> void eachNoise(RecipeDocument& recipe, const Visit& vi
     const auto within = [&visit](RecipeDocument& layer) {
         if (layer.contains("noise"))
             visit(layer["noise"]);
+        if (layer.contains("warp") && layer["warp"].contains("noise"))
+            visit(layer["warp"]["noise"]);
         if (layer.contains("patches") && layer["patches"].contains("noise"))
             visit(layer["patches"]["noise"]);
     };
@@ -208,8 +231,9 @@ void saltAnew(RecipeDocument& recipe, RecipeDocument& layer)
     eachNoise(recipe, [&most](RecipeDocument& noise) { most = std::max(most, saltOf(noise)); });
     if (layer.contains("noise"))
         layer["noise"]["salt"] = ++most;
-    if (layer.contains("patches"))
-        layer["patches"]["noise"]["salt"] = ++most;
+    for (const char* part : {"warp", "patches"})
+        if (layer.contains(part))
+            layer[part]["noise"]["salt"] = ++most;
 }
 
 /// The list that a layer stands in, and its place there.
@@ -227,14 +251,15 @@ InList inList(const std::string& pointer)
 void addNumbers(const RecipeDocument& node, const std::string& pointer, const std::string& kind,
     const std::string& name, const std::string& of, std::vector<LayerNumber>& out)
 {
-    if (name == "salt" || name == "path" || name == "off" || name == "dip")
+    if (name == "salt" || name == "path" || name == "off" || name == "dip" || name == "curve")
         return;
     if (node.is_number()) {
         if (const Key* key = keyOf(kind, name))
             out.push_back({pointer, of + key->title, key->unit, node.get<double>(), key->low, key->high, key->step});
     } else if (node.is_object()) {
         for (const auto& [key, value] : node.items())
-            addNumbers(value, pointer + "/" + key, kind, key, key == "patches" || !of.empty() ? "patches: " : "", out);
+            addNumbers(value, pointer + "/" + key, kind, name == "warp" ? "warp/" + key : key,
+                key == "patches" || key == "warp" ? key + ": " : of, out);
     } else if (node.is_array()) {
         for (std::size_t i = 0; i < node.size(); ++i)
             addNumbers(node[i], pointer + "/" + std::to_string(i), kind, name + "/" + std::to_string(i), of, out);
@@ -294,6 +319,48 @@ std::vector<LayerMaterial> materialsOf(const RecipeDocument& recipe, const std::
     for (const char* key : {"material", "block", "trunk", "needles"})
         if (const std::string value = textAt(recipe[at], key); !value.empty())
             out.push_back({pointer + "/" + key, key, value});
+    return out;
+}
+
+std::span<const char* const> kindsOf(const std::string& pointer)
+{
+    return pointer.starts_with("/height/layers/") ? std::span<const char* const>(kHeightLayerKinds)
+                                                  : std::span<const char* const>();
+}
+
+bool mayBeShaped(const std::string& pointer)
+{
+    return !kindsOf(pointer).empty();
+}
+
+std::vector<CurvePoint> curveOf(const RecipeDocument& recipe, const std::string& pointer)
+{
+    const Pointer at(pointer + "/curve");
+    return recipe.contains(at) ? recipe[at].get<std::vector<CurvePoint>>() : std::vector<CurvePoint>{{0, 0}, {1, 1}};
+}
+
+RecipeDocument withCurve(const RecipeDocument& recipe, const std::string& pointer, std::span<const CurvePoint> points)
+{
+    RecipeDocument out = recipe;
+    RecipeDocument& layer = out.at(Pointer(pointer));
+    if (points.size() == 2 && points[0] == CurvePoint{0, 0} && points[1] == CurvePoint{1, 1})
+        layer.erase("curve");
+    else
+        layer["curve"] = std::vector<CurvePoint>(points.begin(), points.end());
+    return out;
+}
+
+RecipeDocument withWarp(const RecipeDocument& recipe, const std::string& pointer, bool warped)
+{
+    RecipeDocument out = salted(recipe);
+    RecipeDocument& layer = out.at(Pointer(pointer));
+    layer.erase("warp");
+    if (warped) {
+        layer["warp"] = RecipeDocument::parse(R"({"amount": 40, "noise": {"feature": 120, "octaves": 2}})");
+        std::uint64_t most = 0;
+        eachNoise(out, [&most](RecipeDocument& noise) { most = std::max(most, saltOf(noise)); });
+        out.at(Pointer(pointer))["warp"]["noise"]["salt"] = most + 1;
+    }
     return out;
 }
 

@@ -2,6 +2,8 @@
 // A recipe's document as a list of layers that can be changed: what the Recipe view and fell-cli recipe show.
 #pragma once
 
+#include "terrain/curve.h"
+
 #include <nlohmann/json.hpp>
 
 #include <optional>
@@ -42,6 +44,14 @@ struct LayerMaterial {
 };
 std::vector<LayerMaterial> materialsOf(const RecipeDocument& recipe, const std::string& pointer);
 
+/// What a layer's "kind" may be changed to without anything else having to change; empty where that is its own.
+std::span<const char* const> kindsOf(const std::string& pointer);
+
+/// Is it a layer of height, which may have a curve and be warped?
+bool mayBeShaped(const std::string& pointer);
+/// Its curve; two points where it has none.
+std::vector<CurvePoint> curveOf(const RecipeDocument& recipe, const std::string& pointer);
+
 /// Layers that can be added: what they are called, and with what they begin.
 struct LayerTemplate {
     const char* title;
@@ -60,6 +70,9 @@ RecipeDocument withoutLayer(const RecipeDocument& recipe, const std::string& poi
 /// At the end of its list. `material`: a block kind that the world has.
 std::pair<RecipeDocument, std::string> withLayerAdded(
     const RecipeDocument& recipe, const LayerTemplate& layer, const std::string& material);
+/// From (0, 0) straight to (1, 1) is no curve.
+RecipeDocument withCurve(const RecipeDocument& recipe, const std::string& pointer, std::span<const CurvePoint> points);
+RecipeDocument withWarp(const RecipeDocument& recipe, const std::string& pointer, bool warped);
 RecipeDocument withLayerNamed(const RecipeDocument& recipe, const std::string& pointer, const std::string& title);
 RecipeDocument withValue(const RecipeDocument& recipe, const std::string& pointer, const nlohmann::json& value);
 

@@ -32,6 +32,22 @@ public:
         return makeNoise(spec);
     }
 
+    [[nodiscard]] HeightNoise height(const HeightLayer& from) const
+    {
+        HeightNoise out{noise(from.noise), {}, {}, {}, 0, {}};
+        out.first.folded = from.isFolded();
+        if (from.isOfTwo())
+            out.second = noise(from.noise, 0xB);
+        if (from.warp && from.warp->amount > 0) {
+            out.warp = static_cast<float>(voxels(from.warp->amount));
+            out.warpEast = noise(from.warp->noise);
+            out.warpSouth = noise(from.warp->noise, 0xD);
+        }
+        if (!from.curve.empty())
+            out.curve = HeightCurve(from.curve);
+        return out;
+    }
+
     [[nodiscard]] StratumRule stratum(const Stratum& from) const
     {
         StratumRule rule{};
@@ -165,8 +181,11 @@ std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
     out->recipe.voxelMetres = std::ldexp(terrain.recipe.voxelMetres, level);
     out->voxelsPerMetre = std::ldexp(terrain.voxelsPerMetre, -level);
     out->recipe.landforms = visibleLandforms(terrain.recipe.landforms, out->recipe.voxelMetres);
-    for (HeightNoise& noise : out->heights)
-        noise = {coarserNoise(noise.first, level, true), coarserNoise(noise.second, level, true)};
+    for (HeightNoise& noise : out->heights) {
+        for (Noise* one : {&noise.first, &noise.second, &noise.warpEast, &noise.warpSouth})
+            *one = coarserNoise(*one, level, true);
+        noise.warp = std::ldexp(noise.warp, -level);
+    }
     if (out->overhangs)
         out->overhangs = coarserNoise(*out->overhangs, level, false);
     if (out->overhangs && out->overhangs->octaves.empty())
@@ -200,8 +219,7 @@ std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uin
     const Maker make(from);
     terrain->voxelsPerMetre = make.voxels(1);
     for (const auto& layer : from.layers)
-        terrain->heights.push_back({make.noise(layer.noise),
-            layer.kind == HeightLayer::Kind::Ridges ? make.noise(layer.noise, 0xB) : Noise{}});
+        terrain->heights.push_back(make.height(layer));
     if (from.overhangs)
         terrain->overhangs = make.noise(from.overhangs->noise);
     if (from.caves) {

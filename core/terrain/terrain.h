@@ -32,7 +32,10 @@ struct ScatterRule {
 };
 
 struct HeightNoise {
-    Noise first, second; // `second` only for ridges
+    Noise first, second; // `second` only for the least and the greatest of two
+    Noise warpEast, warpSouth; // where warp is not 0
+    float warp = 0; // voxels that these move a column by, times their values
+    HeightCurve curve;
 };
 
 /// Ground that is covered as from afar: where a rule that is too small to stand there would have put things.

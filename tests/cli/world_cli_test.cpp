@@ -150,10 +150,17 @@ TEST_F(CliWorld, AHeightMapBecomesAWorldWithThatGround)
 TEST_F(CliWorld, RecipesAreCheckedShownAndMapped)
 {
     EXPECT_EQ(cli("recipe check corrowdale").code, 0);
-    std::ofstream(folder / "bad.json") << R"({"format": "fell-recipe", "version": 2})";
+    std::ofstream(folder / "bad.json") << R"({"format": "fell-recipe", "version": 3})";
     const Ran bad = cli("recipe check " + (folder / "bad.json").string());
     EXPECT_EQ(bad.code, 2);
     EXPECT_NE(bad.err.find("/version"), std::string::npos) << bad.err;
+    std::filesystem::copy(std::filesystem::path(FELL_DEMO_DIR) / "corrowdale" / "blocks.json", folder / "b.json");
+    std::ofstream(folder / "old.json") << R"({"format": "fell-recipe", "version": 1, "name": "old", "seed": 1,
+        "blocks": "b.json", "height": {"layers": [{"kind": "ridges", "amplitude": 9, "noise": {"feature": 40}}]},
+        "strata": [{"material": "slate"}]})";
+    const Ran old = cli("recipe check " + (folder / "old.json").string());
+    EXPECT_EQ(old.code, 0) << old.err;
+    EXPECT_NE(old.out.find("/height/layers/0/kind: \"ridges\" is called \"least\" now"), std::string::npos) << old.out;
     const json shown = json::parse(cli("recipe show gallery --json").out);
     EXPECT_EQ(shown["layers"].size(), 0u) << "it is a pattern";
     const Ran map = cli(

@@ -31,7 +31,10 @@ broken = {
     "an exponent between quarters": changed(lambda r: r["height"]["layers"][0].update(exponent=1.3)),
     "no seed": changed(lambda r: r.pop("seed")),
     "a wall without a height": changed(lambda r: r["height"]["landforms"].append({"kind": "wall", "path": [[0, 0], [1, 1]], "width": 1, "material": "slate"})),
-    "another version": changed(lambda r: r.update(version=2)),
+    "a curve that leaves 0 to 1": changed(lambda r: r["height"]["layers"][0].update(curve=[[0, 0], [1, 2]])),
+    "a warp without a noise": changed(lambda r: r["height"]["layers"][0].update(warp={"amount": 3})),
+    "a kind of layer of version 1": changed(lambda r: r["height"]["layers"][2].update(kind="ridges")),
+    "another version": changed(lambda r: r.update(version=3)),
 }
 for name, recipe in broken.items():
     if check.is_valid(recipe):

@@ -24,11 +24,11 @@ inline BlockSet testBlocks()
 inline std::string fullRecipe()
 {
     return R"({
-      "format": "fell-recipe", "version": 1, "name": "Test dale", "seed": 7, "voxel_metres": 1, "blocks": "b.json",
+      "format": "fell-recipe", "version": 2, "name": "Test dale", "seed": 7, "voxel_metres": 1, "blocks": "b.json",
       "water": {"level": 2, "material": "water"},
       "height": {"base": 0, "layers": [
         {"kind": "noise", "amplitude": 30, "exponent": 1.25, "noise": {"feature": 40, "octaves": 4}},
-        {"kind": "ridges", "amplitude": 24, "exponent": 1.5, "noise": {"feature": 52, "octaves": 3, "lacunarity": 2.1}}],
+        {"kind": "least", "amplitude": 24, "exponent": 1.5, "noise": {"feature": 52, "octaves": 3, "lacunarity": 2.1}}],
         "landforms": [
           {"kind": "summit", "at": [30, 20], "radius": 60, "height": 30},
           {"kind": "trough", "path": [[-60, -20], [60, 20]], "width": 40, "floor": [6, -4]},

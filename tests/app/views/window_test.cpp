@@ -669,55 +669,6 @@ TEST_F(WindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
         << child<QLabel>("words")->text().toStdString();
 }
 
-TEST_F(WindowTest, TheRecipeIsChangedAndTheMapAndTheFieldFollow)
-{
-    QTest::mouseClick(child<QToolButton>("showRecipe"), Qt::LeftButton);
-    RecipeEditor& editor = m_window->recipe().editor();
-    // Whole, not the half as fine one that may come before it.
-    ASSERT_TRUE(becomes(
-        [&] { return !editor.preview().map.heights.empty() && editor.preview().map.width == editor.mapSpec().width; }));
-    const auto before = editor.preview().map.heights;
-    // The box of the first layer.
-    auto* list = child<QListWidget>("recipeLayers");
-    const QRect first = list->visualItemRect(list->item(1));
-    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, first.topLeft() + QPoint(15, first.height() / 2));
-    EXPECT_TRUE(becomes([&] { return layersOf(editor.document())[0].isOff; }));
-    EXPECT_TRUE(becomes([&] { return editor.preview().map.heights != before; }));
-    trigger("Undo change of setup"); // Ctrl+Z
-    EXPECT_TRUE(becomes([&] { return editor.preview().map.heights == before; })) << "it is the recipe's here";
-    // A number by its slider, with the keyboard.
-    m_window->recipe().select("/height/layers/0");
-    auto* slider = child<QSlider>("slide=/height/layers/0/amplitude");
-    slider->setFocus();
-    for (int i = 0; i < 5; ++i)
-        QTest::keyClick(slider, Qt::Key_PageUp);
-    const double amplitude = editor.document()["height"]["layers"][0]["amplitude"];
-    EXPECT_GT(amplitude, 34);
-    EXPECT_NEAR(child<QDoubleSpinBox>("number=/height/layers/0/amplitude")->value(), amplitude, 1e-9);
-    // An end of the section's line is dragged.
-    MapCanvas& map = m_window->recipe().map();
-    const QPointF end(map.line()[0].x() * map.width(), map.line()[0].y() * map.height());
-    const auto section = editor.sectionSpec().from;
-    QTest::mousePress(&map, Qt::LeftButton, {}, end.toPoint());
-    QTest::mouseMove(&map, end.toPoint() + QPoint(40, -30));
-    QTest::mouseRelease(&map, Qt::LeftButton, {}, end.toPoint() + QPoint(40, -30));
-    EXPECT_NEAR(
-        editor.sectionSpec().from[0] - section[0], 40.0 / map.width() * map.across(), map.across() / map.width());
-    // Nine seeds, and the fifth of them.
-    QTest::mouseClick(child<QToolButton>("nineSeeds"), Qt::LeftButton);
-    ASSERT_TRUE(becomes([&] { return editor.preview().seeds.size() == 9; }));
-    const std::uint64_t seed = editor.seed();
-    QTest::mouseClick(&map, Qt::LeftButton, {}, map.rect().center());
-    EXPECT_EQ(editor.seed(), seed + 4);
-    // The field.
-    QTest::mouseClick(child<QPushButton>("recipeApply"), Qt::LeftButton);
-    EXPECT_EQ(m_window->session().terrain().recipe.seed, seed + 4);
-    ASSERT_EQ(m_window->session().terrain().recipe.layers.size(), 3u);
-    EXPECT_EQ(m_window->session().terrain().recipe.layers[0].amplitude, amplitude);
-    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
-    waitUntilThere();
-}
-
 TEST_F(WindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
 {
     QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);

@@ -4,6 +4,7 @@
 #include "support/sample_worlds.h"
 #include "terrain/generate.h"
 
+#include <algorithm>
 #include <fstream>
 #include <set>
 
@@ -136,6 +137,31 @@ TEST(RecipeLayers, NumbersSayWhatTheReaderAllows)
     EXPECT_EQ(numbersOf(recipe, "").size(), 1u) << "the base";
     EXPECT_EQ(materialsOf(recipe, "/scatter/0").size(), 2u) << "trunk and needles";
     EXPECT_EQ(numbersOf(recipe, pointerOf(recipe, "tunnels, 2 octaves"))[0].title, "width");
+}
+
+TEST(RecipeLayers, ALayerOfHeightIsShapedAndWarpedAndNothingElseMoves)
+{
+    const RecipeDocument recipe = document();
+    const std::string layer = "/height/layers/0";
+    EXPECT_TRUE(mayBeShaped(layer));
+    EXPECT_FALSE(mayBeShaped("/height/landforms/0"));
+    EXPECT_FALSE(mayBeShaped("/strata/0"));
+    EXPECT_EQ(curveOf(recipe, layer), (std::vector<CurvePoint>{{0, 0}, {1, 1}}));
+    const std::vector<CurvePoint> points{{0, 0.1}, {0.5, 0.2}, {1, 1}};
+    const RecipeDocument shaped = withCurve(recipe, layer, points);
+    EXPECT_EQ(curveOf(shaped, layer), points);
+    EXPECT_NE(digestAround(shaped), digestAround(recipe));
+    EXPECT_EQ(withCurve(shaped, layer, std::vector<CurvePoint>{{0, 0}, {1, 1}}), recipe) << "straight is none";
+    const RecipeDocument warped = withWarp(recipe, layer, true);
+    EXPECT_NE(digestAround(warped), digestAround(recipe));
+    EXPECT_EQ(digestAround(withWarp(warped, layer, false)), digestAround(recipe)) << "its noises keep their salts";
+    const auto numbers = numbersOf(warped, layer);
+    const auto moved = std::find_if(numbers.begin(), numbers.end(),
+        [](const LayerNumber& number) { return number.pointer == "/height/layers/0/warp/amount"; });
+    ASSERT_NE(moved, numbers.end());
+    EXPECT_EQ(moved->title, "warp: moved by");
+    for (const char* kind : kindsOf(layer))
+        EXPECT_TRUE(test::parseTestRecipe(withValue(warped, layer + "/kind", kind).dump())) << kind;
 }
 
 TEST(RecipeLayers, NamesStandInTheFile)

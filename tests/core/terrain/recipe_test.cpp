@@ -22,7 +22,7 @@ TEST(Recipe, ReadsEveryKindOfLayer)
     const Recipe recipe = outcome.take();
     EXPECT_EQ(recipe.seed, 7u);
     EXPECT_EQ(recipe.layers.size(), 2u);
-    EXPECT_EQ(recipe.layers[1].kind, HeightLayer::Kind::Ridges);
+    EXPECT_EQ(recipe.layers[1].kind, HeightLayer::Kind::Least);
     EXPECT_EQ(recipe.layers[1].exponent, 1.5);
     EXPECT_EQ(recipe.landforms.size(), 6u);
     EXPECT_EQ(recipe.landforms[5].kind, Landform::Kind::Wall);
