@@ -92,6 +92,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     m_timer.start();
     updateSetupChip();
     refresh();
+    sayWhatBecameOfRecipe();
 }
 
 MainWindow::~MainWindow()
@@ -812,20 +813,27 @@ bool MainWindow::openWorld(const QString& world)
         m_banner->trouble(QString::fromStdString(sentence(recipe.problem())));
         return false;
     }
-    const std::vector<Problem> warnings = recipe.value().blocks.warnings;
-    const std::vector<std::string> updates = recipe.value().updates;
     m_session.open(makeTerrain(recipe.take()));
     m_session.keeper.follow(m_session.changes());
     m_banner->hide();
-    if (!updates.empty())
-        m_banner->note(
-            tr("The recipe is of an older version and was brought up to date here, not in its file: %1 (%n change(s))",
-                nullptr, static_cast<int>(updates.size()))
-                .arg(QString::fromStdString(updates.back())));
-    else if (!warnings.empty())
-        m_banner->note(tr("%1; a marked shape stands in for it").arg(QString::fromStdString(sentence(warnings[0]))));
+    sayWhatBecameOfRecipe();
     setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
     return true;
+}
+
+void MainWindow::sayWhatBecameOfRecipe()
+{
+    const Recipe& recipe = m_session.terrain().recipe;
+    QStringList said;
+    for (const std::string& update : recipe.updates)
+        said << QString::fromStdString(update);
+    if (!said.isEmpty())
+        said = {tr("The recipe is of an older version and was brought up to date here, not in its file: %1")
+                    .arg(said.join(QStringLiteral("; ")))};
+    if (const auto& warnings = recipe.blocks.warnings; !warnings.empty())
+        said << tr("%1; a marked shape stands in for it").arg(QString::fromStdString(sentence(warnings[0])));
+    if (!said.isEmpty())
+        m_banner->note(said.join(QStringLiteral(". ")));
 }
 
 bool MainWindow::openSetup(const QString& nameOrFile)

@@ -83,6 +83,7 @@ private:
     bool askSaveWorld();
     void askDrop(const std::vector<DamagedRow>& damaged);
     bool mayLeaveWorld();
+    void sayWhatBecameOfRecipe(); // of an older one, or one whose models are missing
     void buildMenus();
     void buildEditMenu(QMenu* menu);
     void syncEditMenu();

@@ -224,11 +224,17 @@ RecipeDocument salted(RecipeDocument recipe)
     return recipe;
 }
 
-/// Another salt than all others, for each noise of a layer that has come twice.
-void saltAnew(RecipeDocument& recipe, RecipeDocument& layer)
+std::uint64_t mostSalt(RecipeDocument& recipe)
 {
     std::uint64_t most = 0;
     eachNoise(recipe, [&most](RecipeDocument& noise) { most = std::max(most, saltOf(noise)); });
+    return most;
+}
+
+/// Another salt than all others, for each noise of a layer that has come twice.
+void saltAnew(RecipeDocument& recipe, RecipeDocument& layer)
+{
+    std::uint64_t most = mostSalt(recipe);
     if (layer.contains("noise"))
         layer["noise"]["salt"] = ++most;
     for (const char* part : {"warp", "patches"})
@@ -356,10 +362,9 @@ RecipeDocument withWarp(const RecipeDocument& recipe, const std::string& pointer
     RecipeDocument& layer = out.at(Pointer(pointer));
     layer.erase("warp");
     if (warped) {
+        const std::uint64_t salt = mostSalt(out) + 1;
         layer["warp"] = RecipeDocument::parse(R"({"amount": 40, "noise": {"feature": 120, "octaves": 2}})");
-        std::uint64_t most = 0;
-        eachNoise(out, [&most](RecipeDocument& noise) { most = std::max(most, saltOf(noise)); });
-        out.at(Pointer(pointer))["warp"]["noise"]["salt"] = most + 1;
+        layer["warp"]["noise"]["salt"] = salt;
     }
     return out;
 }

@@ -130,6 +130,7 @@ TEST_F(RecipeWindowTest, AnOlderRecipeIsBroughtUpToDateAndTheBannerSaysHow)
     ASSERT_TRUE(m_window->openWorld(QString::fromStdString(file.string())));
     EXPECT_TRUE(becomes([&] { return child<Banner>("banner")->text().contains("least"); }))
         << child<Banner>("banner")->text().toStdString();
+    EXPECT_TRUE(child<Banner>("banner")->text().contains("/version: 1 is 2 now")) << "each change is said";
     EXPECT_EQ(openRecipe().document()["version"], 2);
 }
 
