@@ -13,11 +13,12 @@
 namespace fell::bench {
 namespace {
 
-Setup setupWith(const char* mode, const char* shade)
+Setup setupWith(const char* mode, const char* shade, const char* sample = "cells")
 {
     Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
     setup.stream.distance = 8;
     setup.light.mode = mode;
+    setup.light.sample = sample;
     setup.mesh.shade = shade;
     return setup;
 }
@@ -49,20 +50,19 @@ Scene sceneOf(const std::shared_ptr<const Terrain>& terrain, const Setup& setup,
 
 constexpr double kFrom = 0.30, kTo = 0.36; // of the route: all of it stays within what is resident
 
-/// "ratio" is a lit frame over an unlit one, with corners darkened where `shade` says so; "bytes" is that of the
-/// meshes. Both draw the same chunks.
-void bakedOverUnlit(benchmark::State& state, const char* mode, const char* shade, bool bytes)
+/// "ratio" is a frame over one that another setup draws of the same chunks, or the bytes of their meshes.
+void oneOverOther(benchmark::State& state, const Setup& one, const Setup& other, bool bytes,
+    const char* world = "corrowdale", const char* routeName = "beck-to-summit")
 {
     auto context = HeadlessContext::create();
     if (!context)
         return state.SkipWithError("no OpenGL 4.5");
     const auto held = context.take();
-    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
-    const Route route = findRoute("beck-to-summit", FELL_DEMO_DIR "/routes").take();
+    const auto terrain = makeTerrain(findWorld(world, FELL_DEMO_DIR).take());
+    const Route route = findRoute(routeName, FELL_DEMO_DIR "/routes").take();
     const Eye middle = eyeOn(route, (kFrom + kTo) / 2, *terrain);
     const OffscreenTarget target(960, 600);
-    Scene lit = sceneOf(terrain, setupWith(mode, shade), middle),
-          unlit = sceneOf(terrain, setupWith("none", "none"), middle);
+    Scene first = sceneOf(terrain, one, middle), second = sceneOf(terrain, other, middle);
     target.bind();
     constexpr std::size_t kFrames = 16;
     const auto draw = [&](Scene& scene, std::size_t i) {
@@ -70,19 +70,25 @@ void bakedOverUnlit(benchmark::State& state, const char* mode, const char* shade
         scene.last = scene.renderer->draw(eyeOn(route, along, *terrain), target.width(), target.height());
     };
     for (const std::size_t i : {std::size_t{0}, kFrames - 1}) {
-        draw(lit, i);
-        draw(unlit, i);
-        if (lit.last.chunks != unlit.last.chunks || lit.last.residentChunks != unlit.last.residentChunks)
+        draw(first, i);
+        draw(second, i);
+        if (first.last.chunks != second.last.chunks || first.last.residentChunks != second.last.residentChunks)
             return state.SkipWithError("the two draw other chunks");
     }
     if (bytes) {
         for (auto _ : state)
-            benchmark::DoNotOptimize(lit.meshBytes);
-        state.counters["ratio"] = static_cast<double>(lit.meshBytes) / static_cast<double>(unlit.meshBytes);
+            benchmark::DoNotOptimize(first.meshBytes);
+        state.counters["ratio"] = static_cast<double>(first.meshBytes) / static_cast<double>(second.meshBytes);
         return;
     }
     compareInTurn(
-        state, kFrames, [&](std::size_t i) { draw(lit, i); }, [&](std::size_t i) { draw(unlit, i); });
+        state, kFrames, [&](std::size_t i) { draw(first, i); }, [&](std::size_t i) { draw(second, i); });
+}
+
+/// A lit frame over an unlit one, with corners darkened where `shade` says so.
+void bakedOverUnlit(benchmark::State& state, const char* mode, const char* shade, bool bytes)
+{
+    oneOverOther(state, setupWith(mode, shade), setupWith("none", "none"), bytes);
 }
 BENCHMARK_CAPTURE(bakedOverUnlit, frame, "colour", "none", false)
     ->Name("light/baked_frame_over_unlit/corrowdale")
@@ -97,6 +103,27 @@ BENCHMARK_CAPTURE(bakedOverUnlit, bytes, "colour", "none", true)
     ->Iterations(1);
 BENCHMARK_CAPTURE(bakedOverUnlit, shadedBytes, "colour", "rim", true)
     ->Name("light/baked_bytes_and_shade_over_unlit/corrowdale")
+    ->Iterations(1);
+
+/// The same light in the corners of quads that it cuts, over light that fragments read.
+void cutOverCells(benchmark::State& state, bool bytes, const char* world, const char* route)
+{
+    oneOverOther(
+        state, setupWith("colour", "rim", "corners"), setupWith("colour", "rim", "cells"), bytes, world, route);
+}
+BENCHMARK_CAPTURE(cutOverCells, frame, false, "corrowdale", "beck-to-summit")
+    ->Name("light/cut_frame_over_cells/corrowdale")
+    ->MinTime(atLeast(8))
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(cutOverCells, bytes, true, "corrowdale", "beck-to-summit")
+    ->Name("light/cut_bytes_over_cells/corrowdale")
+    ->Iterations(1);
+BENCHMARK_CAPTURE(cutOverCells, galleryFrame, false, "gallery", "gallery")
+    ->Name("light/cut_frame_over_cells/gallery")
+    ->MinTime(atLeast(4))
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(cutOverCells, galleryBytes, true, "gallery", "gallery")
+    ->Name("light/cut_bytes_over_cells/gallery")
     ->Iterations(1);
 
 /// "ratio" is meshing chunks anew with their light, over new light for the quads that were kept.

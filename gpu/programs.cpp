@@ -17,6 +17,7 @@ Programs::~Programs()
 
 Outcome<unsigned> Programs::link(const ProgramKey& key)
 {
+    using Light = ProgramKey::Light;
     const bool shapes = key.vertices == ProgramKey::Vertices::Shapes;
     std::string defines = "#define LAYOUT " + std::to_string(static_cast<int>(key.vertices)) + "\n";
     if (key.instanced)
@@ -26,8 +27,8 @@ Outcome<unsigned> Programs::link(const ProgramKey& key)
     if (shapes)
         defines += "#define SHAPES\n";
     defines += "#define LAMPS " + std::to_string(key.lamps) + "\n#define SKIES " + std::to_string(key.skies) + "\n";
-    if (key.skies > 0 && key.graded)
-        defines += "#define GRADED\n";
+    if (key.skies > 0 && key.light != Light::Even)
+        defines += key.light == Light::Cells ? "#define CELLS\n" : "#define GRADED\n";
     if (key.rims)
         defines += "#define RIMS\n";
     auto program = linkProgram(shapes ? "shapes" : "terrain", shapes ? shaders::shape_vert : shaders::terrain_vert,
@@ -40,6 +41,7 @@ Outcome<unsigned> Programs::link(const ProgramKey& key)
 std::optional<Problem> Programs::prepare()
 {
     using V = ProgramKey::Vertices;
+    using L = ProgramKey::Light;
     for (const V vertices : {V::Floats, V::Corners, V::Packed, V::Shapes})
         for (const bool overlay : {false, true})
             if (const auto program = link({vertices, false, overlay, 0, 0}); !program)
@@ -52,8 +54,8 @@ std::optional<Problem> Programs::prepare()
         for (const V vertices : {V::Corners, V::Shapes})
             if (const auto program = link({vertices, false, true, 3, skies}); !program)
                 return program.problem();
-    for (const bool graded : {false, true})
-        if (const auto program = link({V::Corners, false, graded, 3, 1, true, graded}); !program)
+    for (const L light : {L::Even, L::Corners, L::Cells})
+        if (const auto program = link({V::Corners, false, light != L::Even, 3, 1, true, light}); !program)
             return program.problem();
     return std::nullopt;
 }

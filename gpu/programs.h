@@ -20,7 +20,8 @@ struct ProgramKey {
     bool overlay = false; // can draw wireframe, normals, sizes, levels of light
     int lamps = 0, skies = 0; // channels of light: 0, 1 or 3
     bool rims = false; // a word beside each quad says how it is shaded
-    bool graded = true; // levels of light may run over a side
+    /// How a side's levels of light run: not at all; between its corners; between those of each of its cells.
+    enum class Light { Even, Corners, Cells } light = Light::Corners;
     auto operator<=>(const ProgramKey&) const = default;
 };
 

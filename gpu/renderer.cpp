@@ -3,6 +3,7 @@
 // costs no uniform between draws. Meshes lie in pages of a store; a page of its own for each chunk is the plain way.
 #include "gpu/renderer.h"
 
+#include "gpu/cell_store.h"
 #include "gpu/gl_store.h"
 #include "gpu/program.h"
 #include "gpu/programs.h"
@@ -19,6 +20,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <cstddef>
 #include <unordered_map>
 #include <utility>
 
@@ -49,6 +51,7 @@ constexpr int kPaintNumbers = 5, kPaintClearNumbers = 6; // after those of Paint
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 constexpr GLuint kRimAttribute = 10, kRimBinding = 2; // where quads are instances; in terrain.vert.glsl
 constexpr GLuint kRimUnit = 3; // of the texture of rims, where they are not
+constexpr GLuint kCellsAttribute = 11, kCellsUnit = 4; // where a chunk's cells of light begin, and all of them
 
 double msSince(Clock::time_point start)
 {
@@ -57,6 +60,7 @@ double msSince(Clock::time_point start)
 
 struct HeldChunk {
     StorePiece quads, shapes; // shapes: vertices
+    ElementRun cells; // of light
     std::array<std::uint32_t, kMatterCount> counts{}; // quads of each matter
     std::vector<ShapeObject> objects;
     std::vector<BlockRange> blocks;
@@ -85,8 +89,15 @@ struct Shown {
     SideSet sides = kAllSides;
 };
 
-/// Which of the solid quads: those that are lit evenly need no light interpolated.
+/// Which of the solid quads: those that are lit evenly need no light interpolated. Seams are.
 enum class Part { Whole, Even, Graded };
+
+/// Where a draw's chunk or object is, as vertex shaders take it.
+struct Place {
+    glm::vec4 at; // voxels from the eye's cell; level + 16 * number that is drawn
+    GLuint cells = 0; // where its cells of light begin
+};
+static_assert(sizeof(Place) == 20);
 
 // As OpenGL lays them out (glMultiDrawElementsIndirect, glMultiDrawArraysIndirect).
 struct ElementsCommand {
@@ -132,6 +143,9 @@ GLuint newArray(std::initializer_list<Attribute> attributes, bool perInstance, b
         glEnableVertexArrayAttrib(array, kOffsetAttribute);
         glVertexArrayAttribFormat(array, kOffsetAttribute, 4, GL_FLOAT, GL_FALSE, 0);
         glVertexArrayAttribBinding(array, kOffsetAttribute, 1);
+        glEnableVertexArrayAttrib(array, kCellsAttribute);
+        glVertexArrayAttribIFormat(array, kCellsAttribute, 1, GL_UNSIGNED_INT, offsetof(Place, cells));
+        glVertexArrayAttribBinding(array, kCellsAttribute, 1);
         glVertexArrayBindingDivisor(array, 1, 1);
     }
     return array;
@@ -199,6 +213,7 @@ public:
         m_skies = mode->sky;
         m_quads.clear(slabBytes, vertexBytes(), hasRims() ? sizeof(Rim) : 0);
         m_shapes.clear(slabBytes, sizeof(ShapeVertex));
+        m_cells.clear(hasCells() ? LightCells::wordsFor(mode->channels()) : 0);
         m_quads.reserve(usualBytes(setup, vertexBytes()), slabBytes);
         m_shapes.reserve(slabBytes, slabBytes);
         showBlocks(terrain.recipe.blocks);
@@ -232,6 +247,9 @@ public:
         held.seams = mesh.seams;
         if (mesh.quadCount() > 0)
             held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount(), hasRims() ? mesh.rims.data() : nullptr);
+        if (!mesh.cells.words.empty())
+            held.cells = m_cells.put(
+                mesh.cells.words.data(), static_cast<std::uint32_t>(mesh.cells.words.size() / mesh.cells.wordsACell));
         if (!mesh.shapes.empty())
             held.shapes = m_shapes.put(mesh.shapes.data(), static_cast<std::uint32_t>(mesh.shapes.size()));
         held.objects = mesh.objects;
@@ -319,6 +337,7 @@ public:
             return;
         m_quads.giveBack(found->second.quads);
         m_shapes.giveBack(found->second.shapes);
+        m_cells.giveBack(found->second.cells);
         m_loadedTriangles -= found->second.triangles;
         removeFromScene(found->second);
         m_chunks.erase(found);
@@ -390,7 +409,7 @@ public:
         report.totalMs = msSince(start);
         report.residentChunks = m_scene.chunks().size();
         report.loadedTriangles = m_loadedTriangles;
-        report.gpuBytes = m_quads.bytes() + m_shapes.bytes() + m_indexedQuads * 24 + m_libraryBytes;
+        report.gpuBytes = m_quads.bytes() + m_shapes.bytes() + m_cells.bytes() + m_indexedQuads * 24 + m_libraryBytes;
         return report;
     }
 
@@ -404,7 +423,7 @@ public:
             all.push_back({i, kAllSides});
         show(all, eye);
         for (std::size_t i = 0; i < m_shown.size(); ++i)
-            m_places[i].w += 16.0F * static_cast<float>(m_shown[i].chunk->place + 1);
+            m_places[i].at.w += 16.0F * static_cast<float>(m_shown[i].chunk->place + 1);
         glViewport(0, 0, width, height);
         glDisable(GL_BLEND);
         glDisable(GL_SCISSOR_TEST);
@@ -441,7 +460,7 @@ public:
             return std::nullopt;
         const HeldChunk& held = found->second;
         return ChunkFigures{held.counts, held.shapes.count / 3, static_cast<std::uint32_t>(held.objects.size()),
-            held.meshNs, held.quads.count * quadBytes() + held.shapes.count * sizeof(ShapeVertex)};
+            held.meshNs, meshBytes(held)};
     }
 
     [[nodiscard]] ArenaFigures arena() const override
@@ -458,12 +477,14 @@ public:
             out.allocatedBytes += store->bytes();
             out.usedBytes += fill.used * store->pageBytes();
         }
+        out.allocatedBytes += m_cells.bytes();
+        out.usedBytes += m_cells.usedBytes();
         out.pageBytes = m_quads.pageBytes();
         for (std::size_t slab = 0; slab < m_quads.pieces().slabs(); ++slab)
             out.slabPages.push_back(m_quads.pieces().pagesOf(slab));
         const std::uint32_t page = m_quads.pieces().pageCount();
         for (const auto& [chunk, held] : m_chunks) {
-            out.meshBytes += held.quads.count * quadBytes() + held.shapes.count * sizeof(ShapeVertex);
+            out.meshBytes += meshBytes(held);
             if (held.quads.count > 0)
                 out.pieces.push_back(
                     {chunk, held.quads.slab, held.quads.first / page, (held.quads.count + page - 1) / page});
@@ -480,6 +501,15 @@ private:
     [[nodiscard]] bool hasRims() const { return m_setup.mesh.shade == "rim"; }
     [[nodiscard]] std::size_t vertexBytes() const { return m_layout->bytesPerQuad(isLit()); } // a quad
     [[nodiscard]] std::size_t quadBytes() const { return vertexBytes() + (hasRims() ? sizeof(Rim) : 0); }
+    [[nodiscard]] bool hasCells() const // not where sides are drawn voxel by voxel: those lie otherwise
+    {
+        return isLit() && m_setup.light.sample == "cells" && m_setup.draw.submission != "per-block";
+    }
+    [[nodiscard]] std::size_t meshBytes(const HeldChunk& held) const
+    {
+        return held.quads.count * quadBytes() + held.cells.count * m_cells.cellBytes()
+            + held.shapes.count * sizeof(ShapeVertex);
+    }
     [[nodiscard]] std::size_t arrayIndex(Vertices vertices, bool instanced) const
     {
         if (vertices == Vertices::Packed && instanced && isLit())
@@ -585,7 +615,8 @@ private:
         for (const auto& [unused, i] : sorted) {
             const ChunkPos chunk = all[chunks[i].index];
             m_shown.push_back({&m_chunks.at(chunk), chunks[i].sides});
-            m_places.emplace_back(boxOf(chunk, m_setup.chunk.edge, eye).low, static_cast<float>(chunk.level));
+            m_places.push_back({glm::vec4(boxOf(chunk, m_setup.chunk.edge, eye).low, static_cast<float>(chunk.level)),
+                m_shown.back().chunk->cells.first});
         }
     }
 
@@ -752,6 +783,7 @@ private:
         glBindTextureUnit(0, 0);
         glBindTextureUnit(2, 0);
         glBindTextureUnit(kRimUnit, 0);
+        glBindTextureUnit(kCellsUnit, 0);
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, 0);
         glDisable(GL_CULL_FACE);
         glDisable(GL_DEPTH_TEST);
@@ -764,13 +796,19 @@ private:
     /// Makes the program and vertex array of quads current. An overlay needs the program that knows it.
     void useQuads(bool instanced, Part part)
     {
-        m_programs.use({verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies, hasRims(), part != Part::Even},
-            m_uniforms, m_frame);
+        using Light = ProgramKey::Light;
+        const Light light = part == Part::Graded && hasCells() ? Light::Cells
+            : part == Part::Even && !m_overlay                 ? Light::Even
+                                                               : Light::Corners;
+        m_programs.use(
+            {verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies, hasRims(), light}, m_uniforms, m_frame);
+        if (light == Light::Cells)
+            glBindTextureUnit(kCellsUnit, m_cells.texture());
         m_array = m_arrays[arrayIndex(verticesOf(*m_layout), instanced)];
         glBindVertexArray(m_array);
         glVertexArrayElementBuffer(m_array, m_indices);
         if (!instanced) {
-            glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(glm::vec4));
+            glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(Place));
             glBindTextureUnit(kRimUnit, m_rims);
         }
         if (instanced && hasRims()) { // no shader without rims asks for them
@@ -818,7 +856,7 @@ private:
     {
         if (m_shown.empty())
             return;
-        if (!isLit() || m_overlay || m_setup.draw.submission == "per-block")
+        if (!isLit() || (m_overlay && !hasCells()) || m_setup.draw.submission == "per-block")
             return drawSolid(Part::Whole, report);
         drawSolid(Part::Even, report);
         drawSolid(Part::Graded, report);
@@ -841,8 +879,10 @@ private:
                     drawBlocks(chunk, i, report);
                     continue;
                 }
-                if (submission == "instanced")
-                    glVertexAttrib4fv(kOffsetAttribute, glm::value_ptr(m_places[i]));
+                if (submission == "instanced") {
+                    glVertexAttrib4fv(kOffsetAttribute, glm::value_ptr(m_places[i].at));
+                    glVertexAttribI1ui(kCellsAttribute, m_places[i].cells);
+                }
                 forEachRun(m_shown[i], part, [&](std::uint32_t first, std::uint32_t count) {
                     if (submission == "instanced")
                         glDrawElementsInstancedBaseInstance(GL_TRIANGLES, 6, GL_UNSIGNED_INT, nullptr,
@@ -881,7 +921,7 @@ private:
             add(part != Part::Even && (shown.sides >> side & 1), chunk.graded[side], kNotWorthIt);
         if (at == 0) // not told apart
             add(part != Part::Even, chunk.solid(), 0);
-        for (std::size_t side = 0; side < kSideCount && chunk.openSeams != 0 && part != Part::Even; ++side)
+        for (std::size_t side = 0; side < kSideCount && chunk.openSeams != 0 && part != Part::Graded; ++side)
             add(chunk.openSeams >> side & 1, chunk.seams[side], 0); // what is not to be seen here would stand out
         if (count > 0)
             draw(first, count);
@@ -999,20 +1039,20 @@ private:
     {
         m_programs.use({Vertices::Shapes, false, m_overlay, m_lamps, m_skies}, m_uniforms, m_frame);
         glBindVertexArray(m_arrays[kShapeArray]);
-        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 1, offsets, 0, sizeof(glm::vec4));
+        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 1, offsets, 0, sizeof(Place));
     }
 
     /// Shaped blocks as a draw each, from the shared list of all shapes.
     void drawObjects(FrameReport& report)
     {
-        std::vector<glm::vec4> places;
+        std::vector<Place> places;
         std::vector<Material> kinds;
         for (std::size_t i = 0; i < m_shown.size(); ++i)
             for (const ShapeObject& object : m_shown[i].chunk->objects) {
-                const float level = m_places[i].w, length = std::ldexp(1.0F, static_cast<int>(level) & 15);
-                places.emplace_back(
-                    glm::vec3(m_places[i]) + glm::vec3(object.voxel[0], object.voxel[1], object.voxel[2]) * length,
-                    m_isNumbered || object.light == 0 ? level : -1.0F - static_cast<float>(object.light));
+                const float level = m_places[i].at.w, length = std::ldexp(1.0F, static_cast<int>(level) & 15);
+                places.push_back({glm::vec4(
+                    glm::vec3(m_places[i].at) + glm::vec3(object.voxel[0], object.voxel[1], object.voxel[2]) * length,
+                    m_isNumbered || object.light == 0 ? level : -1.0F - static_cast<float>(object.light))});
                 kinds.push_back(object.material);
             }
         if (places.empty())
@@ -1075,8 +1115,8 @@ private:
                 continue;
             if (chunk.orderedFor != eye.cell)
                 orderClear(chunk,
-                    (glm::vec3(eye.within) - glm::vec3(m_places[i]))
-                        / std::ldexp(1.0F, static_cast<int>(m_places[i].w)));
+                    (glm::vec3(eye.within) - glm::vec3(m_places[i].at))
+                        / std::ldexp(1.0F, static_cast<int>(m_places[i].at.w)));
             chunk.orderedFor = eye.cell;
             m_sortedFirst[i] = indices.size();
             const std::uint32_t first = chunk.quads.first + chunk.counts[0];
@@ -1132,6 +1172,7 @@ private:
     std::array<GLuint, 11> m_arrays{};
 
     GlStore m_quads, m_shapes;
+    CellStore m_cells;
     std::uint64_t m_indexedQuads = 0;
     std::size_t m_libraryBytes = 0;
     struct ShapeRange {
@@ -1149,7 +1190,7 @@ private:
     CullView m_view;
     CullResult m_culled;
     std::vector<Shown> m_shown; // nearest first
-    std::vector<glm::vec4> m_places; // of the shown: voxels from the eye's cell; level + 16 * number that is drawn
+    std::vector<Place> m_places; // of the shown
     std::vector<std::size_t> m_sortedFirst; // of the shown: where their sorted indices begin
     GLuint m_array = 0;
     std::uint32_t m_boundPage = UINT32_MAX;

@@ -69,7 +69,7 @@ SurfaceView gradedLast(const SurfaceView& from, Surface& to, ChunkMesh& mesh)
 {
     const auto isGraded = [&from](std::size_t i) {
         const auto& at = from.lights[i].corners;
-        return at[0] != at[1] || at[1] != at[2] || at[2] != at[3];
+        return (at[0] & kInCells) != 0 || at[0] != at[1] || at[1] != at[2] || at[2] != at[3];
     };
     std::size_t gradedCount = 0;
     for (std::size_t i = 0; i < from.quads.size(); ++i) {
@@ -87,6 +87,8 @@ SurfaceView gradedLast(const SurfaceView& from, Surface& to, ChunkMesh& mesh)
         const std::size_t at = next[isGraded(i)]++;
         to.lit.quads[at] = from.quads[i];
         to.lit.lights[at] = from.lights[i];
+        for (PackedLight& corner : to.lit.lights[at].corners)
+            corner &= ~kInCells; // where it lies says so now
         if (!from.rims.empty())
             to.rims[at] = from.rims[i];
     }
@@ -179,20 +181,29 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
     thread_local Surface sorted;
     ChunkMesh mesh;
     mesh.lit = light != nullptr;
+    const bool hasCells = light && options.lightCells && !options.byBlock;
+    if (hasCells)
+        mesh.cells.begin(light->channels);
     std::array<SurfaceView, kMatterCount> lists;
     for (std::size_t m = 0; m < kMatterCount; ++m) {
         lists[m].quads = quads.of[m];
-        if (light) {
-            baked[m].lit.clear();
-            bakeLight(quads.of[m], *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)},
-                baked[m].lit);
-            lists[m] = baked[m].view();
-        }
+        LightCells* cells = hasCells && m == kSolid ? &mesh.cells : nullptr;
+        const auto bake = [&] {
+            baked[m].clear();
+            bakeLight(lists[m].quads, *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)},
+                baked[m].lit, cells);
+            lists[m] = {baked[m].lit.quads, baked[m].lit.lights, lists[m].rims};
+        };
+        // A rim may cut a quad, and so may light: but not with cells, which must be those of the quads that are drawn.
+        if (light && !cells)
+            bake();
         if (options.rims) {
             rimmed[m].clear();
             addRims(voxels, *options.rules.sides, lists[m].quads, lists[m].lights, rimmed[m].lit, rimmed[m].rims);
             lists[m] = rimmed[m].view();
         }
+        if (light && cells)
+            bake();
         mesh.quads[m] = static_cast<std::uint32_t>(lists[m].quads.size());
     }
     if (!options.byBlock)

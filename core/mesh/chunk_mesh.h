@@ -78,18 +78,21 @@ struct ChunkMeshOptions {
     bool byBlock = false; // cut solid quads to the sides of single voxels and list them by voxel, for a draw a block
     bool flatLight = false; // where there is light: a level a side
     bool rims = false; // shade in a word beside each quad; for meshers that are told not to shade
+    bool lightCells = false; // light of solid quads in a list beside them, so that it cuts none; not with `byBlock`
 };
 
 struct ChunkMesh {
     std::array<std::uint32_t, kMatterCount> quads{}; // how many of each matter, in this order in `vertices`
     /// How many of the solid ones look each way: they lie side by side, in the order of Side; first all those whose
-    /// four corners have the same light, or have none, then those over which it runs. All 0 where `blocks` are listed,
-    /// whose quads lie voxel by voxel.
+    /// four corners have the same light, or have none, then those over which it runs: with `cells`, these have the
+    /// number of their head in place of a corner's light. All 0 where `blocks` are listed, whose quads lie voxel by
+    /// voxel.
     std::array<std::uint32_t, kSideCount> sides{}, graded{};
     /// How many of each border's seam follow them, in the order of Side. They count among the solid ones of `quads`.
     std::array<std::uint32_t, kSideCount> seams{};
     std::vector<std::byte> vertices; // quads in the layout
     std::vector<Rim> rims; // beside the quads; empty where shade is baked into them, or there is none
+    LightCells cells; // of graded solid quads; empty where their corners have their light
     std::vector<ShapeVertex> shapes;
     std::vector<ShapeObject> objects;
     std::vector<BlockRange> blocks;
@@ -100,7 +103,8 @@ struct ChunkMesh {
     [[nodiscard]] bool isEmpty() const { return quadCount() == 0 && shapes.empty() && objects.empty(); }
     [[nodiscard]] std::size_t bytes() const
     {
-        return vertices.size() + rims.size() * sizeof(Rim) + shapes.size() * sizeof(ShapeVertex);
+        return vertices.size() + rims.size() * sizeof(Rim) + cells.words.size() * sizeof cells.words[0]
+            + shapes.size() * sizeof(ShapeVertex);
     }
 };
 

@@ -16,9 +16,11 @@ using Levels = std::uint64_t; // a byte a channel
 constexpr Levels kClosed = ~Levels{0}; // light does not enter
 constexpr int kMostCells = 66; // a quad's 64 and one beyond each end
 
-constexpr std::array<LightSample, 2> kSamples{{
-    {"corners", "smooth at corners",
-        "A corner has the mean of the open voxels round it: soft light, cut where it does not run evenly."},
+constexpr std::array<LightSample, 3> kSamples{{
+    {"cells", "smooth, read by the fragments",
+        "A corner has the mean of the open voxels round it. Quads stay whole: levels lie in a list beside the mesh."},
+    {"corners", "smooth at corners, quads cut",
+        "The same light in the corners of the quads, which are cut where it does not run evenly: more triangles."},
     {"flat", "flat, a level a side",
         "Each side has the level of the voxel before it: steps, and a cut at each of them."},
 }};
@@ -298,7 +300,36 @@ Quad pieceOf(QuadFields quad, const Rectangle& r)
     return packQuad(quad);
 }
 
+/// Appends the quad's head and cells; gives the head's number.
+std::uint32_t addCells(Quad quad, const QuadFields& q, const Layer& layer, LightCells& cells)
+{
+    const std::size_t words = cells.wordsACell, head = cells.words.size();
+    cells.words.resize(head + words * (1 + static_cast<std::size_t>(q.width) * static_cast<std::size_t>(q.height)));
+    std::uint32_t* to = cells.words.data() + head;
+    *to = static_cast<std::uint32_t>(quad);
+    to += words;
+    for (int j = 0; j < q.height; ++j)
+        for (int i = 0; i < q.width; ++i, to += words) {
+            const std::array<PackedLight, 4> at{pack(layer.corner(i, j)), pack(layer.corner(i + 1, j)),
+                pack(layer.corner(i, j + 1)), pack(layer.corner(i + 1, j + 1))};
+            if (words == 2) {
+                to[0] = at[0] | at[1] << 16;
+                to[1] = at[2] | at[3] << 16;
+            } else {
+                std::copy(at.begin(), at.end(), to);
+            }
+        }
+    return static_cast<std::uint32_t>(head / words);
+}
+
 } // namespace
+
+PackedLight LightCells::at(std::uint32_t cell, int corner) const
+{
+    const auto c = static_cast<std::size_t>(corner);
+    const std::uint32_t* from = words.data() + cell * wordsACell;
+    return wordsACell == 4 ? from[c] : from[c / 2] >> 16 * (c % 2) & 0xFFFF;
+}
 
 std::span<const LightSample> lightSamples()
 {
@@ -336,7 +367,7 @@ int cornerLight(
     return (2 * sum + count) / (2 * count);
 }
 
-void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out)
+void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out, LightCells* cells)
 {
     out.quads.reserve(out.quads.size() + quads.size());
     out.lights.reserve(out.lights.size() + quads.size());
@@ -366,6 +397,10 @@ void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight 
                 q.width, q.height,
                 [&](const Rectangle& r, int i, int j) { return layer.cell(i, j) == layer.cell(r.i, r.j); },
                 [&](const Rectangle& r) { add(pieceOf(q, r), evenLight(layer.cell(r.i, r.j))); });
+        } else if (cells) {
+            layer.smooth();
+            const PackedLight head = kInCells | addCells(quad, q, layer, *cells);
+            add(quad, {{head, head, head, head}});
         } else {
             layer.smooth();
             cut(

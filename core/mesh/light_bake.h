@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// Light into the mesh: a level at each corner of a quad, and quads cut to where the levels run evenly.
+// Light into the mesh: a level at each corner of a quad, and quads cut to where the levels run evenly; or whole quads,
+// and the levels of every voxel's side in a list beside the mesh.
 #pragma once
 
 #include "light/padded_light.h"
@@ -32,8 +33,29 @@ struct LightSample {
     const char* title;
     const char* note;
 };
-/// How sides read light: "corners" or "flat".
+/// How sides read light: "cells", "corners" or "flat".
 std::span<const LightSample> lightSamples();
+
+/// The light of quads over which it runs, for the fragments to read: cut quads cost a picture more than that.
+///
+/// Layout  cells of `wordsACell` words. A quad has a head, whose first word is the low word of its record (where it
+///         begins, its size), then a cell for each of its voxels, rows along the width first. A cell has the levels
+///         at its four corners, (0, 0), (1, 0), (0, 1), (1, 1) along width and height: of up to four channels 16 bits
+///         each, two a word, low bits first; else 24 bits, one a word.
+struct LightCells {
+    std::vector<std::uint32_t> words;
+    std::size_t wordsACell = 2; // 2 or 4
+    [[nodiscard]] static std::size_t wordsFor(int channels) { return channels > 4 ? 4 : 2; }
+    [[nodiscard]] PackedLight at(
+        std::uint32_t cell, int corner) const; // of a cell from the list's begin; 0 to 3 as above
+    void begin(int channels)
+    {
+        words.clear();
+        wordsACell = wordsFor(channels);
+    }
+};
+/// In place of the levels at a quad's corners: its head's number in the list of cells.
+constexpr PackedLight kInCells = 1u << 24;
 
 /// How sides are lit.
 struct SideLight {
@@ -54,9 +76,13 @@ int cornerLight(
 /// corners' levels: then it looks as if each voxel's side had been lit by itself, wherever the diagonal runs. A side
 /// of one voxel may be any. Rectangles grow along their width first.
 ///
+/// With `cells` no quad is cut: one over which light runs keeps its place, appends its cells and has kInCells and the
+/// number of its head in place of each corner's levels.
+///
 /// Cost  where light is even, a copy; else the rows of levels that are needed are spelt out once, 60 ns each, and a
 ///       side takes about 10 ns.
-void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out);
+void bakeLight(
+    std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out, LightCells* cells = nullptr);
 
 /// The light of a shaped block: of its voxel, or the highest beside it where light does not enter.
 PackedLight lightOfShape(const PaddedLight& light, int x, int y, int z);

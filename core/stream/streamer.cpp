@@ -122,7 +122,7 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     , m_sides(sideRulesOf(m_terrain->recipe.blocks))
     , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
           setup.mesh.models == "baked", setup.draw.submission == "per-block", setup.light.sample == "flat",
-          setup.mesh.shade == "rim"}
+          setup.mesh.shade == "rim", setup.light.sample == "cells"}
     , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *findLightMode(setup.light.mode)))
     , m_beforeJob(std::move(beforeJob))
     , m_open(std::make_shared<const VoxelChunk>(setup.chunk.edge, kOpen))

@@ -1,6 +1,7 @@
 // What a surface of a chunk hands to the fragments, shared by quads and shaped blocks.
 // LAMPS and SKIES: channels of light, 0, 1 or 3 each; none at all where the setup has no light. GRADED: levels may run
-// over a side; else its corners have the same, and there is nothing to interpolate.
+// over a side; else its corners have the same, and there is nothing to interpolate. CELLS: they do, and the fragments
+// read them from the side's cells (LightCells in core/mesh/light_bake.h).
 // looks[3 * material + part]: low bits first, layer of the texture array 16, opacity 8, grain 8 of 0 to 0.5.
 // Part 0 top, 1 side, 2 bottom.
 layout(std430, binding = 0) readonly buffer Looks { uint looks[]; };
@@ -17,11 +18,17 @@ uniform vec3 sunlight, skylight; // powers
 #ifdef RIMS
 flat out uvec4 even; // the look; what the texture is multiplied with, or the sky's part of it; the rim's bits; its size
 out vec3 fromEye; // voxels
-out vec4 surface; // texture coordinates, one texture a voxel; voxels along the quad
 #else
 flat out uvec2 even; // the look; what the texture is multiplied with, or the sky's part of it
 out vec4 fromEye; // voxels; w: brightness of the corner's shade
+#endif
+#if defined(RIMS) || defined(CELLS)
+out vec4 surface; // texture coordinates, one texture a voxel; voxels along the quad
+#else
 out vec2 surface; // texture coordinates, one texture a voxel
+#endif
+#ifdef CELLS
+flat out uvec2 cells; // the first of the quad; its width and height, each less one, 6 bits each
 #endif
 #ifdef GRADED
 out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
@@ -29,7 +36,7 @@ out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 #if defined(GRADED) && SKIES == 3
 out vec2 glowRest; // of the sky's green and blue
 #endif
-#if SKIES > 0
+#if SKIES > 0 && !defined(CELLS)
 #include "glow.glsl"
 #endif
 
@@ -50,7 +57,7 @@ uint packRoot(vec3 root)
 // `light`: a level of 4 bits a channel. Gives what the texture is multiplied with, where levels do not run over it.
 uint illuminate(vec3 power, uint light)
 {
-#if SKIES > 0
+#if SKIES > 0 && !defined(CELLS)
     uvec3 low = uvec3(light, light >> 4, light >> 8) & 15u, high = uvec3(light >> 12, light >> 16, light >> 20) & 15u;
 #if LAMPS == 1
     vec4 levels = vec4(uvec3(low.x), low.y) / 15.0;

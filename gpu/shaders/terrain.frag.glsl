@@ -1,19 +1,30 @@
 #ifdef RIMS
 in vec3 fromEye;
 flat in uvec4 even;
-in vec4 surface;
 #include "rim.glsl"
 #else
 in vec4 fromEye;
 flat in uvec2 even;
+#endif
+#if defined(RIMS) || defined(CELLS)
+in vec4 surface;
+#else
 in vec2 surface;
 #endif
+#ifdef CELLS
+#include "cells.glsl"
+#endif
 #ifdef GRADED
-#include "glow.glsl"
 in vec4 glow;
 #if SKIES == 3
 in vec2 glowRest;
+#else
+const vec2 glowRest = vec2(0.0);
 #endif
+#endif
+#if defined(GRADED) || defined(CELLS)
+#define GLOWS
+#include "glow.glsl"
 #endif
 #if defined(SHAPES) && SKIES > 0
 flat in vec3 tint;
@@ -53,7 +64,7 @@ vec3 scale(float t)
     return mix(k[i], k[i + 1], at - float(i));
 }
 
-#ifdef GRADED
+#ifdef GLOWS
 float levelThere() // between corners, as it is baked
 {
 #if SKIES == 3
@@ -90,7 +101,7 @@ vec3 levelColour()
     bool inside = all(greaterThanEqual(voxel, ivec3(0))) && all(lessThan(voxel, textureSize(levels, 0).xzy));
     uint level = inside ? texelFetch(levels, voxel.xzy, 0).r : 255u; // rows along z, layers along y
     if (level > 15u)
-#ifdef GRADED
+#ifdef GLOWS
         return scale(levelThere() / 15.0);
 #else
         return vec3(0.5);
@@ -145,12 +156,11 @@ void main()
     vec3 colour = texture(textures, vec3(surface.xy, even.x & 0xFFFFu)).rgb;
     vec3 day = vec3(even.y & 2047u, even.y >> 11 & 2047u, even.y >> 22) * (2.0 / vec3(2047.0, 2047.0, 1023.0));
     vec3 root = day;
-#ifdef GRADED
-#if SKIES == 3
-    root = glowing(day * day, glow, glowRest);
-#else
-    root = glowing(day * day, glow, vec2(0.0));
+#ifdef CELLS
+    readCell(surface.zw);
 #endif
+#ifdef GLOWS
+    root = glowing(day * day, glow, glowRest);
 #ifdef SHAPES
     root *= tint;
 #endif

@@ -53,6 +53,11 @@ uint rimHere() { return texelFetch(rims, gl_VertexID >> 2).x; }
 #endif
 #endif
 
+#ifdef CELLS
+layout(binding = 4) uniform usamplerBuffer lightCells;
+layout(location = 11) in uint chunkCells; // where those of the chunk begin
+#endif
+
 #include "light.glsl"
 
 #ifdef OVERLAY
@@ -153,20 +158,42 @@ uvec2 lastOf(uint code)
 }
 #endif
 
+#ifdef CELLS
+// Where the corner is along its quad, and where the quad's cells are; its head has the low word of its record.
+vec2 findCells(Corner c)
+{
+    int head = int(chunkCells + c.light);
+    uint quad = texelFetch(lightCells, head).x;
+    cells = uvec2(head + 1, quad >> 18 & 4095u);
+    vec3 along = c.at - vec3(quad & 63u, quad >> 6 & 63u, quad >> 12 & 63u);
+    return c.normal.x != 0.0 ? along.yz : c.normal.y != 0.0 ? along.zx : along.xy;
+}
+#endif
+
 void main()
 {
     Corner c = corner();
+#ifdef CELLS
+    vec2 along = findCells(c);
+#endif
     c.at *= voxelLength(); // so textures stay one a voxel of level 0
     place(c.at);
     even.xy = uvec2(looks[3u * c.material + partOf(c.normal)], illuminate(daylight(c.normal), c.light));
 #ifdef RIMS
-    uint number = uint(c.darkness); // of the corner, as the quad counts them: 0, 0; 1, 0; 1, 1; 0, 1
     uint rim = rimHere();
     uvec2 last = lastOf(rim & 63u);
-    surface = vec4(surfaceOf(c.at, c.normal), vec2((uvec2(number + 1u, number) >> 1 & 1u) * (last + 1u)));
+#ifndef CELLS
+    uint number = uint(c.darkness); // of the corner, as the quad counts them: 0, 0; 1, 0; 1, 1; 0, 1
+    vec2 along = vec2((uvec2(number + 1u, number) >> 1 & 1u) * (last + 1u));
+#endif
+    surface = vec4(surfaceOf(c.at, c.normal), along);
     even.zw = uvec2(rim >> 6, last.x | last.y << 4);
 #else
+#ifdef CELLS
+    surface = vec4(surfaceOf(c.at, c.normal), along);
+#else
     surface = surfaceOf(c.at, c.normal);
+#endif
     fromEye.w = 1.0 - 0.17 * c.darkness;
 #endif
 #ifdef OVERLAY

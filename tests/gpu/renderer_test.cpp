@@ -525,6 +525,114 @@ TEST_F(LitRendererTest, AllLayoutsDrawTheSameLight)
         }
 }
 
+/// Light that runs over the steps: the sky falls off to the east, each lamp with the way to it.
+PaddedLight lightOver(const VoxelChunk& voxels, int channels)
+{
+    PaddedLight light;
+    light.begin(16, channels);
+    const std::size_t rows = 18 * 18;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(channels); ++c) {
+        light.of[c].all.reset();
+        light.of[c].digits.assign(rows * 4, 0);
+    }
+    for (int y = -1; y <= 16; ++y)
+        for (int z = -1; z <= 16; ++z)
+            for (int x = -1; x <= 16; ++x) {
+                const bool inside = std::min({x, y, z}) >= 0 && std::max({x, y, z}) < 16;
+                if (inside && voxels.at(x, y, z) != kOpen)
+                    continue;
+                const std::size_t row = light.row(y, z);
+                light.passable[row] |= std::uint64_t{1} << (x + 1);
+                for (int c = 0; c < channels; ++c) {
+                    const int way = std::abs(x - 3 * c) + std::abs(y - 8) + std::abs(z - 4 - 2 * c);
+                    const auto level = static_cast<unsigned>(std::clamp(c == 3 ? 15 - x / 2 : 15 - way, 0, 15));
+                    for (std::size_t k = 0; k < 4; ++k)
+                        light.of[static_cast<std::size_t>(c)].digits[row * 4 + k] |= std::uint64_t{level >> k & 1}
+                            << (x + 1);
+                }
+            }
+    return light;
+}
+
+TEST_F(LitRendererTest, LightInCellsLooksAsLightInCornersInEveryLayoutAndSubmission)
+{
+    const VoxelChunk voxels = stepsAndWall();
+    const PaddedVoxels padded = amongOpen(voxels);
+    const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
+    std::uint64_t triangles = 0;
+    DrawOptions options;
+    const auto pictureOf = [&](const char* sample, const char* shade, const char* layout, const char* submission) {
+        m_setup.light.sample = sample;
+        m_setup.mesh.shade = shade;
+        m_setup.mesh.layout = layout;
+        m_setup.draw.submission = submission;
+        m_renderer->begin(m_setup, *m_terrain);
+        ChunkMeshOptions how{findMesher("greedy-bits"), findLayout(layout), {&rules, m_setup.mesh.shade == "corners"}};
+        how.byBlock = m_setup.draw.submission == "per-block";
+        how.rims = m_setup.mesh.shade == "rim";
+        how.lightCells = m_setup.light.sample == "cells";
+        how.flatLight = m_setup.light.sample == "flat";
+        const PaddedLight light = lightOver(voxels, findLightMode(m_setup.light.mode)->channels());
+        // Behind another, so that its cells do not lie at the begin of them all.
+        for (const ChunkPos chunk : {ChunkPos{0, 0, 40}, ChunkPos{0, 0, 0}})
+            m_renderer->upload({chunk, 0, buildChunkMesh(padded, how, &light)});
+        m_renderer->release({0, 0, 40});
+        triangles = PictureTest::draw({{8, 18, 22}, {0, 0, 0}, 0, -45}, options).triangles;
+        return m_pixels;
+    };
+    for (const char* mode : {"lamp-sky", "colour", "colour-sky"})
+        for (const char* shade : {"none", "corners", "rim"}) {
+            m_setup.light.mode = mode;
+            options = {};
+            const auto cut = pictureOf("corners", shade, "corners", "indirect");
+            const std::uint64_t cutTriangles = triangles;
+            const auto cells = pictureOf("cells", shade, "corners", "indirect");
+            EXPECT_LT(triangles, cutTriangles * 3 / 4) << mode << " " << shade;
+            EXPECT_LT(differenceOf(cells, cut), 0.05) << "a triangle and a voxel's side run a little differently";
+            EXPECT_GT(differenceOf(cells, pictureOf("flat", shade, "corners", "indirect")), 0.2);
+            for (const char* layout : {"floats", "corners", "packed"})
+                for (const char* submission : {"indirect", "per-chunk", "instanced"})
+                    EXPECT_LT(differenceOf(pictureOf("cells", shade, layout, submission), cells), 0.01)
+                        << mode << " " << shade << " " << layout << " " << submission;
+            EXPECT_LT(differenceOf(pictureOf("cells", shade, "corners", "per-block"), cut), 0.05);
+            for (options.channel = 0; options.channel < findLightMode(mode)->channels(); ++options.channel) {
+                options.paint = Paint::Light;
+                EXPECT_LT(differenceOf(pictureOf("cells", shade, "corners", "indirect"),
+                              pictureOf("corners", shade, "corners", "indirect")),
+                    0.1)
+                    << "the scale of channel " << options.channel;
+            }
+        }
+}
+
+TEST_F(LitRendererTest, CellsGoWithTheirChunkAndTheirBufferGrows)
+{
+    const VoxelChunk voxels = stepsAndWall();
+    const PaddedVoxels padded = amongOpen(voxels);
+    const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
+    m_setup.light.mode = "colour-sky";
+    m_setup.light.sample = "cells";
+    m_renderer->begin(m_setup, *m_terrain);
+    ChunkMeshOptions how{findMesher("greedy-bits"), findLayout(m_setup.mesh.layout), {&rules, false}};
+    how.lightCells = true;
+    const PaddedLight light = lightOver(voxels, 6);
+    const ChunkMesh mesh = buildChunkMesh(padded, how, &light);
+    const Eye eye{{8, 18, 22}, {0, 0, 0}, 0, -45};
+    m_renderer->upload({{0, 0, 0}, 0, mesh});
+    EXPECT_EQ(m_renderer->figuresOf({0, 0, 0})->bytes, mesh.bytes());
+    const std::uint64_t before = draw(eye).gpuBytes, used = m_renderer->arena().usedBytes;
+    const auto alone = m_pixels;
+    const std::size_t chunks = (std::size_t{1} << 17) * 2 / (mesh.cells.words.size() / 4);
+    for (std::size_t i = 1; i <= chunks; ++i)
+        m_renderer->upload({{static_cast<std::int64_t>(i), 9, 40}, 0, mesh});
+    EXPECT_GT(m_renderer->arena().usedBytes, used + chunks * mesh.cells.words.size() * 4);
+    for (std::size_t i = 1; i <= chunks; ++i)
+        m_renderer->release({static_cast<std::int64_t>(i), 9, 40});
+    EXPECT_EQ(m_renderer->arena().usedBytes, used);
+    EXPECT_GT(draw(eye).gpuBytes, before);
+    EXPECT_EQ(m_pixels, alone) << "what was there when it grew is there still";
+}
+
 TEST_F(LitRendererTest, TheSunGoesDown)
 {
     const auto at = [&](double degrees) {

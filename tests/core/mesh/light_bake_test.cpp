@@ -114,6 +114,74 @@ void expectPlainLevels(const Baked& world, Matter matter, SideLight how)
     EXPECT_GT(checked, 1000u);
 }
 
+/// The same, of quads that stay whole.
+/// How many have cells, and how many do not.
+std::pair<std::uint64_t, std::uint64_t> expectPlainCells(const Baked& world, bool rims)
+{
+    LitQuads bare, lit;
+    std::vector<Rim> unused;
+    if (rims)
+        addRims(world.padded, world.sides, world.quads.in(Matter::Solid), {}, bare, unused);
+    else
+        bare.quads = world.quads.in(Matter::Solid);
+    LightCells cells;
+    cells.begin(world.light.channels);
+    bakeLight(bare.quads, world.light, {}, lit, &cells);
+    EXPECT_EQ(lit.quads, bare.quads) << "none is cut";
+    EXPECT_EQ(lit.quads.size(), lit.lights.size());
+    std::uint64_t wrong = 0, inCells = 0, even = 0;
+    std::uint32_t next = 0; // cells follow each other without gaps
+    for (std::size_t n = 0; n < lit.quads.size(); ++n) {
+        const QuadFields q = unpackQuad(lit.quads[n]);
+        const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
+        const auto& corners = lit.lights[n].corners;
+        const bool isIn = (corners[0] & kInCells) != 0;
+        for (const PackedLight corner : corners)
+            EXPECT_EQ(corner, corners[0]) << "even, or the same head";
+        const std::uint32_t head = corners[0] & ~kInCells;
+        if (isIn) {
+            EXPECT_EQ(head, next);
+            EXPECT_EQ(cells.words.at(head * cells.wordsACell), lit.quads[n] & 0xFFFFFFFF);
+            next += 1 + static_cast<std::uint32_t>(q.width * q.height);
+        }
+        (isIn ? inCells : even) += 1;
+        for (int j = 0; j < q.height; ++j)
+            for (int i = 0; i < q.width; ++i)
+                for (int k = 0; k < 4; ++k) {
+                    std::array<int, 3> voxel{q.x, q.y, q.z};
+                    voxel[u] += i;
+                    voxel[v] += j;
+                    constexpr std::array<int, 4> kCorner{0, 1, 3, 2}; // of a cell, as cornerLight counts them
+                    const PackedLight light
+                        = isIn ? cells.at(head + 1 + static_cast<std::uint32_t>(j * q.width + i), k) : head;
+                    for (int c = 0; c < world.light.channels; ++c)
+                        wrong += levelOf(light, c)
+                            != cornerLight(
+                                world.light, c, voxel, q.side, kCorner[static_cast<std::size_t>(k)], {false, false});
+                }
+    }
+    EXPECT_EQ(wrong, 0u);
+    EXPECT_EQ(cells.words.size(), next * cells.wordsACell);
+    return {inCells, even};
+}
+
+TEST(BakeLight, CellsHaveTheLevelsOfThePlainWayAndCutNoQuad)
+{
+    for (const char* mode : {"lamp-sky", "colour", "colour-sky"})
+        for (const bool rims : {false, true})
+            EXPECT_GT(expectPlainCells(dust(mode, 6, 0.2), rims).first, 1000u);
+    // A lamp over the corner of a floor with stones on it: those far away are dark.
+    const Baked slab(
+        [](int x, int y, int z) {
+            const bool stone = y < 2 || (y == 2 && x % 4 == 1 && z % 4 == 1);
+            return x == 1 && y == 4 && z == 2 ? kLamp : stone ? kSlate : kOpen;
+        },
+        "colour-sky");
+    const auto [inCells, even] = expectPlainCells(slab, true);
+    EXPECT_GT(inCells, 2u);
+    EXPECT_GT(even, 2u);
+}
+
 TEST(BakeLight, GivesEverySideTheLevelsOfThePlainWay)
 {
     for (const char* mode : {"lamp-sky", "colour", "colour-sky"})
@@ -264,6 +332,40 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
             EXPECT_GE(anew.quadCount(), kept.count());
             EXPECT_EQ(anew.clear.size(), anew.quads[1] + anew.quads[2]) << "what is sorted is what is drawn";
         }
+}
+
+TEST(LitMesh, CellsAreOfTheGradedSolidQuadsAlone)
+{
+    const Baked world = dust("colour", 21);
+    ChunkMeshOptions options{
+        findMesher("greedy-bits"), findLayout("packed"), {&world.sides, false}, true, false, false};
+    const ChunkMesh cut = buildChunkMesh(world.padded, options, &world.light);
+    EXPECT_TRUE(cut.cells.words.empty());
+    options.rims = options.lightCells = true;
+    const ChunkMesh mesh = buildChunkMesh(world.padded, options, &world.light);
+    EXPECT_LT(mesh.quads[0], cut.quads[0]) << "light cuts none";
+    std::uint32_t at = 0, heads = 0, areas = 0;
+    const auto quadAt = [&mesh](std::uint32_t n) {
+        std::uint32_t words[5];
+        std::memcpy(words, mesh.vertices.data() + std::size_t{n} * 20, 20);
+        return std::array{words[0], words[2] & 0xFFFFFF, words[4] >> 8}; // its low word; light of its corners 0 and 3
+    };
+    for (const std::uint32_t count : mesh.sides)
+        at += count;
+    for (const std::uint32_t count : mesh.graded)
+        for (std::uint32_t i = 0; i < count; ++i, ++at, ++heads) {
+            const auto [low, head, last] = quadAt(at);
+            ASSERT_EQ(head, last);
+            ASSERT_LT(head * 2, mesh.cells.words.size());
+            EXPECT_EQ(mesh.cells.words[head * 2], low) << "quad " << at;
+            const QuadFields q = unpackQuad(low);
+            areas += static_cast<std::uint32_t>(q.width * q.height);
+        }
+    EXPECT_EQ(at, mesh.quads[0]);
+    EXPECT_GT(heads, 100u);
+    EXPECT_EQ(mesh.cells.words.size(), 2u * (heads + areas));
+    options.byBlock = true; // then corners have their light
+    EXPECT_TRUE(buildChunkMesh(world.padded, options, &world.light).cells.words.empty());
 }
 
 TEST(LitMesh, AShapedBlockHasTheLightOfItsVoxel)

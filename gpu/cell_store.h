@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: Apache-2.0
+// The buffer of all chunks' cells of light. Private to gpu/: includes OpenGL.
+#pragma once
+
+#include "gpu/runs.h"
+
+#include <epoxy/gl.h>
+
+#include <cstddef>
+#include <cstdint>
+#include <optional>
+
+namespace fell {
+
+/// One buffer, read as a texture, that grows by doubling: a draw then finds the cells of any chunk in it, whatever slab
+/// its quads lie in. A class because buffer, texture and runs must agree; all calls need their context.
+class CellStore {
+public:
+    CellStore() = default;
+    ~CellStore() { clear(0); }
+    CellStore(const CellStore&) = delete;
+    CellStore& operator=(const CellStore&) = delete;
+
+    /// Forgets everything. `wordsACell`: 2 or 4; 0: there will be none.
+    void clear(std::size_t wordsACell)
+    {
+        glDeleteBuffers(1, &m_buffer);
+        glDeleteTextures(1, &m_texture);
+        m_buffer = m_texture = 0;
+        m_runs = {};
+        m_cellBytes = wordsACell * sizeof(std::uint32_t);
+        if (wordsACell > 0)
+            grow(kFirst);
+    }
+    /// Asserts count > 0.
+    ElementRun put(const std::uint32_t* words, std::uint32_t count)
+    {
+        std::optional<ElementRun> run = m_runs.take(count);
+        while (!run) { // what is free at the end does not fit it; as much again does, or twice that
+            grow(2 * m_runs.size());
+            run = m_runs.take(count);
+        }
+        glNamedBufferSubData(m_buffer, static_cast<GLintptr>(run->first * m_cellBytes),
+            static_cast<GLsizeiptr>(count * m_cellBytes), words);
+        return *run;
+    }
+    void giveBack(const ElementRun& run) { m_runs.giveBack(run); }
+
+    [[nodiscard]] GLuint texture() const { return m_texture; }
+    [[nodiscard]] std::size_t cellBytes() const { return m_cellBytes; }
+    [[nodiscard]] std::size_t bytes() const { return m_runs.size() * m_cellBytes; }
+    [[nodiscard]] std::size_t usedBytes() const { return m_runs.used() * m_cellBytes; }
+
+private:
+    static constexpr std::uint32_t kFirst = 1u << 17; // cells: a megabyte of those of two words
+
+    void grow(std::uint32_t cells)
+    {
+        GLuint larger = 0;
+        glCreateBuffers(1, &larger);
+        glNamedBufferStorage(larger, static_cast<GLsizeiptr>(cells * m_cellBytes), nullptr, GL_DYNAMIC_STORAGE_BIT);
+        if (m_buffer != 0)
+            glCopyNamedBufferSubData(m_buffer, larger, 0, 0, static_cast<GLsizeiptr>(bytes()));
+        glDeleteBuffers(1, &m_buffer);
+        m_buffer = larger;
+        m_runs.grow(cells);
+        if (m_texture == 0)
+            glCreateTextures(GL_TEXTURE_BUFFER, 1, &m_texture);
+        glTextureBuffer(m_texture, m_cellBytes == 8 ? GL_RG32UI : GL_RGBA32UI, m_buffer);
+    }
+
+    GLuint m_buffer = 0, m_texture = 0;
+    std::size_t m_cellBytes = 0;
+    Runs m_runs;
+};
+
+} // namespace fell
