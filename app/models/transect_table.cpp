@@ -27,8 +27,8 @@ QString eachText(const ChurnCost& cost, std::uint64_t sum)
 }
 
 /// The last ones are for trials in which something changes.
-constexpr int kAlways = 11;
-const std::array<Column, 14> kColumns{{
+constexpr int kAlways = 12, kReferences = 4;
+const std::array<Column, 15> kColumns{{
     {"setup",
         [](const TransectRow& r) {
             return QStringLiteral("%1 %2").arg(QLatin1Char(r.side)).arg(QString::fromStdString(r.setup));
@@ -40,6 +40,10 @@ const std::array<Column, 14> kColumns{{
         }},
     {"mesh p50 µs", [](const TransectRow& r) { return figureText(r.meshNs.p50 / 1000); }},
     {"p95 µs", [](const TransectRow& r) { return figureText(r.meshNs.p95 / 1000); }},
+    {"in refs",
+        [](const TransectRow& r) {
+            return r.meshInReferences > 0 ? QString::number(r.meshInReferences, 'f', 3) : QString();
+        }},
     {"frame p50 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p50); }},
     {"p95 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p95); }},
     {"p99 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p99); }},
@@ -54,10 +58,13 @@ const std::array<Column, 14> kColumns{{
 
 QString tipOf(int column)
 {
-    return column < kAlways     ? QString()
-        : column == kAlways     ? TransectTable::tr("Until all meshes of a frame's changes are there, p50.")
-        : column == kAlways + 1 ? TransectTable::tr("Chunks meshed again for one change.")
-                                : TransectTable::tr("Voxels whose light one change alters.");
+    return column == kReferences ? TransectTable::tr("Mesh p50 over the time of a fixed chunk, the reference, that was "
+                                                     "meshed beside it on the same threads: hardly depends on the "
+                                                     "machine's clock.")
+        : column < kAlways       ? QString()
+        : column == kAlways      ? TransectTable::tr("Until all meshes of a frame's changes are there, p50.")
+        : column == kAlways + 1  ? TransectTable::tr("Chunks meshed again for one change.")
+                                 : TransectTable::tr("Voxels whose light one change alters.");
 }
 
 } // namespace

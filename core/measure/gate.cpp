@@ -3,6 +3,7 @@
 
 #include "measure/findings.h"
 #include "measure/markup.h"
+#include "measure/reference.h"
 
 #include <charconv>
 #include <cmath>
@@ -54,7 +55,9 @@ std::vector<GateRow> compareWithBaseline(const TransectResult& then, const Trans
                 out.push_back(std::move(one));
             };
             compare("frame_ms", row.frameRounds, before.frameRounds);
-            compare("mesh_ns", row.meshRounds, before.meshRounds);
+            const MeshRounds mesh = comparableRounds(
+                row.meshRounds, row.roundsInReferences, before.meshRounds, before.roundsInReferences);
+            compare("mesh_ns", mesh.a, mesh.b);
         }
     return out;
 }

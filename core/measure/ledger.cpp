@@ -5,6 +5,7 @@
 #include "input/text_file.h"
 #include "keep/chunk_codec.h"
 #include "measure/findings.h"
+#include "measure/reference.h"
 #include "measure/results.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
@@ -454,9 +455,13 @@ Outcome<TransectResult> besides(const TransectResult& first, const TransectResul
             out.rows.push_back(a);
             out.rows.push_back(b);
             out.rows.back().side = 'B';
+            const MeshRounds mesh
+                = comparableRounds(a.meshRounds, a.roundsInReferences, b.meshRounds, b.roundsInReferences);
+            using Rounds = std::span<const double>;
             for (const auto& [what, as, bs] :
-                {std::tuple{"frame_ms", &a.frameRounds, &b.frameRounds}, {"mesh_ns", &a.meshRounds, &b.meshRounds}})
-                if (const Ratio ratio = ratioOfUnpaired(*as, *bs); ratio.ratio > 0)
+                {std::tuple<const char*, Rounds, Rounds>{"frame_ms", a.frameRounds, b.frameRounds},
+                    {"mesh_ns", mesh.a, mesh.b}})
+                if (const Ratio ratio = ratioOfUnpaired(as, bs); ratio.ratio > 0)
                     out.ratios.push_back({a.value, what, ratio, a.across});
         }
     if (out.rows.empty())

@@ -54,16 +54,17 @@ ReportTable differencesTable(const TransectResult& result)
 
 ReportTable rowsTable(const TransectResult& result)
 {
-    ReportTable table{{"setup", variedIn(result), "mesh us p50", "its interval", "p95", "frame ms p50", "its interval",
-                          "p95", "its interval", "p99", "worst", "ready s", "chunks drawn", "triangles", "graphics MiB",
-                          "warm-up", "outliers"},
+    ReportTable table{{"setup", variedIn(result), "mesh us p50", "its interval", "p95", "in references", "frame ms p50",
+                          "its interval", "p95", "its interval", "p99", "worst", "ready s", "chunks drawn", "triangles",
+                          "graphics MiB", "warm-up", "outliers"},
         {}, true};
     for (const TransectRow& row : result.rows)
         table.rows.push_back({nameOf(row), shownPlace(row.value, row.across) + (row.full ? " (memory full)" : ""),
             fixed(row.meshNs.p50 / 1000, 1), intervalText(row.meshNsP50, 1000), fixed(row.meshNs.p95 / 1000, 1),
-            fixed(row.frameMs.p50, 2), intervalText(row.frameMsP50, 1), fixed(row.frameMs.p95, 2),
-            intervalText(row.frameMsP95, 1), fixed(row.frameMs.p99, 2), fixed(row.frameMs.most, 2),
-            fixed(row.readySeconds, 2), std::to_string(row.chunks), std::to_string(row.triangles),
+            row.meshInReferences > 0 ? fixed(row.meshInReferences, 3) : "", fixed(row.frameMs.p50, 2),
+            intervalText(row.frameMsP50, 1), fixed(row.frameMs.p95, 2), intervalText(row.frameMsP95, 1),
+            fixed(row.frameMs.p99, 2), fixed(row.frameMs.most, 2), fixed(row.readySeconds, 2),
+            std::to_string(row.chunks), std::to_string(row.triangles),
             fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1), std::to_string(row.warmUp),
             std::to_string(row.frameMs.outliers)});
     return table;

@@ -54,6 +54,10 @@ Json rowJson(const TransectRow& row, bool withSamples)
     out["mesh_ns"] = percentilesJson(row.meshNs);
     out["mesh_ns"]["p50_interval"] = intervalJson(row.meshNsP50);
     out["mesh_ns"]["rounds"] = row.meshRounds;
+    if (row.meshInReferences > 0) {
+        out["mesh_ns"]["in_references"] = row.meshInReferences;
+        out["mesh_ns"]["rounds_in_references"] = row.roundsInReferences;
+    }
     out["ready_s"] = row.readySeconds;
     out["frame_ms"] = percentilesJson(row.frameMs);
     out["frame_ms"]["p50_interval"] = intervalJson(row.frameMsP50);
@@ -178,6 +182,8 @@ TransectRow rowFrom(JsonReader from)
     row.meshNs = percentilesFrom(mesh);
     row.meshNsP50 = intervalFrom(mesh, "p50_interval");
     row.meshRounds = numbersOf<double>(mesh, "rounds");
+    row.meshInReferences = mesh.numberOr("in_references", 0, kAnyCost);
+    row.roundsInReferences = numbersOf<double>(mesh, "rounds_in_references");
     row.meshSamples = numbersOf<float>(mesh, "raw");
     JsonReader frame = from.object("frame_ms");
     row.frameMs = percentilesFrom(frame);

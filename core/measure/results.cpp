@@ -145,6 +145,8 @@ const std::vector<Column>& columns()
             "change_ms_p50", [](Row& r) -> double& { return r.churn.readyMs.p50; }, 3),
         numeric(
             "change_ms_p95", [](Row& r) -> double& { return r.churn.readyMs.p95; }, 3),
+        numeric(
+            "mesh_in_references", [](Row& r) -> double& { return r.meshInReferences; }, 4),
     };
     return kColumns;
 }
@@ -207,7 +209,7 @@ const std::vector<Note>& notes()
     return kNotes;
 }
 
-constexpr int kVersion = 3;
+constexpr int kVersion = 4;
 
 std::string firstLine(int version)
 {

@@ -2,6 +2,7 @@
 #include "measure/transect.h"
 
 #include "measure/cull_trial.h"
+#include "measure/reference.h"
 
 #include <algorithm>
 #include <cassert>
@@ -22,6 +23,7 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     char side = 'A';
     nlohmann::json value, across;
     std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls, changeMs;
+    std::vector<double> meshInReferences; // beside meshNs; 0 where the reference was not taken
     ChurnCost churn;
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
     bool full = false;
@@ -42,6 +44,17 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     {
         const std::size_t end = round + 1 < rounds.size() ? rounds[round + 1].mesh : meshNs.size();
         return std::span(meshNs).subspan(rounds[round].mesh, end - rounds[round].mesh);
+    }
+    void addMesh(double ns, double referenceNs)
+    {
+        meshNs.push_back(ns);
+        meshInReferences.push_back(referenceNs > 0 ? ns / referenceNs : 0);
+    }
+    /// The median of the round's meshes in references; 0 without any.
+    [[nodiscard]] double inReferences(std::size_t round) const
+    {
+        const std::size_t end = round + 1 < rounds.size() ? rounds[round + 1].mesh : meshInReferences.size();
+        return percentile(std::span(meshInReferences).subspan(rounds[round].mesh, end - rounds[round].mesh), 50);
     }
     [[nodiscard]] std::span<const double> changesOf(std::size_t round) const
     {
@@ -80,11 +93,14 @@ TransectRow rowOf(const Samples& from)
     row.full = from.full;
     row.warmUp = from.warmUp;
     for (std::size_t round = 0; round < from.rounds.size(); ++round) {
-        if (const auto mesh = from.meshOf(round); !mesh.empty())
+        if (const auto mesh = from.meshOf(round); !mesh.empty()) {
             row.meshRounds.push_back(percentile(mesh, 50));
+            row.roundsInReferences.push_back(from.inReferences(round));
+        }
         if (const auto frames = from.framesOf(round); !frames.empty())
             row.frameRounds.push_back(percentile(frames, 50));
     }
+    row.meshInReferences = percentile(row.roundsInReferences, 50);
     row.steps = from.steps;
     row.passes = from.passes;
     row.churn = from.churn;
@@ -115,7 +131,7 @@ public:
     {
         m_samples.rounds.push_back({m_samples.meshNs.size(), m_samples.frameMs.size(), m_samples.changeMs.size()});
         const auto start = Clock::now();
-        Streamer streamer(m_spec.terrain, m_setup);
+        Streamer streamer(m_spec.terrain, m_setup, m_reference.hook());
         if (m_hooks)
             streamer.lookThrough(pixelsPerRadian(m_setup.draw.fieldOfView, m_hooks->height));
         const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
@@ -220,7 +236,7 @@ private:
         }
         const bool isChange = upload && event.mesh.edit != 0;
         if (upload && !event.mesh.isBare && !isChange)
-            m_samples.meshNs.push_back(event.mesh.meshNs);
+            m_samples.addMesh(event.mesh.meshNs, m_reference.besideChunk(event.chunk));
         const auto start = Clock::now();
         if (m_hooks)
             m_hooks->apply(event);
@@ -244,6 +260,7 @@ private:
     std::stop_token m_stop;
     Setup m_setup;
     std::shared_ptr<const SideRules> m_rules;
+    ReferenceBeside m_reference;
 };
 
 std::string shown(const nlohmann::json& value)
@@ -299,15 +316,24 @@ Ratio frameRatio(const Samples& a, const Samples& b)
     return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.frameMs, b.frameMs);
 }
 
-/// The same of samples that are not of the same places: the medians of each round.
-using SamplesOfRound = std::span<const double> (Samples::*)(std::size_t) const;
-Ratio medianRatio(const Samples& a, const Samples& b, SamplesOfRound of, std::vector<double> Samples::*all)
+/// The same of changes, which are not of the same places: the medians of each round.
+Ratio changeRatio(const Samples& a, const Samples& b)
 {
     std::vector<double> rounds;
     for (std::size_t round = 0; round < std::min(a.rounds.size(), b.rounds.size()); ++round)
-        if (const double below = percentile((b.*of)(round), 50); below > 0 && !(a.*of)(round).empty())
-            rounds.push_back(percentile((a.*of)(round), 50) / below);
-    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.*all, b.*all);
+        if (const double below = percentile(b.changesOf(round), 50); below > 0 && !a.changesOf(round).empty())
+            rounds.push_back(percentile(a.changesOf(round), 50) / below);
+    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.changeMs, b.changeMs);
+}
+
+/// Mesh time: in references, so that what the machine's clock did between two legs of a round is not in it.
+Ratio meshRatio(const Samples& a, const Samples& b)
+{
+    std::vector<double> rounds;
+    for (std::size_t round = 0; round < std::min(a.rounds.size(), b.rounds.size()); ++round)
+        if (const double below = b.inReferences(round); below > 0 && a.inReferences(round) > 0)
+            rounds.push_back(a.inReferences(round) / below);
+    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.meshNs, b.meshNs);
 }
 
 std::vector<TransectGrowth> growthOf(
@@ -344,11 +370,9 @@ void summarise(const std::vector<Samples>& all, TransectResult& result)
         if (!all[i].ready.empty() && !all[i + 1].ready.empty()) {
             if (!all[i].frameMs.empty() && !all[i + 1].frameMs.empty())
                 result.ratios.push_back({all[i].value, "frame_ms", frameRatio(all[i], all[i + 1]), all[i].across});
-            result.ratios.push_back({all[i].value, "mesh_ns",
-                medianRatio(all[i], all[i + 1], &Samples::meshOf, &Samples::meshNs), all[i].across});
+            result.ratios.push_back({all[i].value, "mesh_ns", meshRatio(all[i], all[i + 1]), all[i].across});
             if (!all[i].changeMs.empty() && !all[i + 1].changeMs.empty())
-                result.ratios.push_back({all[i].value, "change_ms",
-                    medianRatio(all[i], all[i + 1], &Samples::changesOf, &Samples::changeMs), all[i].across});
+                result.ratios.push_back({all[i].value, "change_ms", changeRatio(all[i], all[i + 1]), all[i].across});
         }
     concludeFromRows(result);
 }

@@ -79,6 +79,10 @@ struct TransectRow {
     Interval meshNsP50, frameMsP50, frameMsP95; // of those percentiles; frames of a route are no drawn lots: how far
                                                 // rounds lie apart says more
     std::vector<double> meshRounds, frameRounds; // the median of each round, ns and ms
+    /// Beside meshRounds: the medians of what meshes took in reference chunks (measure/reference.h), which hardly
+    /// depends on the machine's clock; and the median of those. 0 where it was not taken.
+    std::vector<double> roundsInReferences;
+    double meshInReferences = 0;
     std::vector<float> meshSamples, frameSamples; // raw, round after round; not kept in CSV
     int warmUp = 0; // frames dropped until they took no less any more: the most of any round
     bool full = false; // the memory of the setup held it back: not all chunks were there
@@ -90,7 +94,8 @@ struct TransectRow {
 struct TransectRatio {
     nlohmann::json value;
     std::string what; // "frame_ms", "mesh_ns" or, with churn, "change_ms"
-    Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each
+    Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each, and
+                 // mesh time in references where they were taken
     nlohmann::json across; // the second value
 };
 

@@ -81,6 +81,11 @@ TEST(Transect, MeasuresEachValueInEachRound)
         EXPECT_GT(row.meshNs.count, 0u);
         EXPECT_GT(row.meshNs.p50, 0);
         EXPECT_LE(row.meshNs.p50, row.meshNs.p95);
+        ASSERT_EQ(row.roundsInReferences.size(), row.meshRounds.size());
+        EXPECT_EQ(row.meshRounds.size(), 2u);
+        EXPECT_DOUBLE_EQ(row.meshInReferences, (row.roundsInReferences[0] + row.roundsInReferences[1]) / 2);
+        EXPECT_GT(row.meshInReferences, 0.05) << "a mesh is no hundredth of the reference";
+        EXPECT_LT(row.meshInReferences, 100);
         EXPECT_GT(row.readySeconds, 0);
         EXPECT_EQ(row.warmUp, 6);
         EXPECT_EQ(row.triangles, 2 * row.chunks);
@@ -264,7 +269,8 @@ TEST(Results, CsvOfTheFirstVersionStillOpens)
     ASSERT_TRUE(result) << sentence(result.problem());
     EXPECT_EQ(result.value().rows[0].frameMs.p95, 8);
     EXPECT_TRUE(result.value().rows[0].across.is_null());
-    EXPECT_NE(toCsv(result.value()).find("# fell-transect 3"), std::string::npos);
+    EXPECT_EQ(result.value().rows[0].meshInReferences, 0);
+    EXPECT_NE(toCsv(result.value()).find("# fell-transect 4"), std::string::npos);
 }
 
 TEST(Results, JsonOpensAgainWithEveryNumberAndTheRawSamples)

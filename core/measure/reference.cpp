@@ -1,0 +1,111 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "measure/reference.h"
+
+#include "measure/statistics.h"
+#include "measure/stopwatch.h"
+#include "mesh/chunk_mesh.h"
+
+#include <algorithm>
+#include <ctime>
+
+namespace fell {
+namespace {
+
+double threadNs()
+{
+    timespec now{};
+    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
+    return static_cast<double>(now.tv_sec) * 1e9 + static_cast<double>(now.tv_nsec);
+}
+
+constexpr int kEdge = 16;
+
+/// A chunk of the ground, `cx` to `cz` chunks from the middle one. Whole numbers only: no machine rounds it otherwise.
+VoxelChunk groundAt(int cx, int cy, int cz)
+{
+    const auto wave = [](int at, int length) { // 0 to length / 2 and back
+        const int in = (at + 8 * length) % length;
+        return std::min(in, length - in);
+    };
+    std::vector<Material> voxels;
+    for (int y = cy * kEdge; y < (cy + 1) * kEdge; ++y)
+        for (int z = cz * kEdge; z < (cz + 1) * kEdge; ++z)
+            for (int x = cx * kEdge; x < (cx + 1) * kEdge; ++x) {
+                const bool ground = y < wave(x + z / 3, 18) + wave(z - x / 4, 13);
+                voxels.push_back(ground ? static_cast<Material>(1 + (y + 60) / 3 % 3) : kOpen);
+            }
+    return {kEdge, std::move(voxels)};
+}
+
+std::vector<VoxelChunk> groundAround()
+{
+    std::vector<VoxelChunk> out; // in the order of Neighbourhood
+    for (int cy = -1; cy <= 1; ++cy)
+        for (int cz = -1; cz <= 1; ++cz)
+            for (int cx = -1; cx <= 1; ++cx)
+                out.push_back(groundAt(cx, cy, cz));
+    return out;
+}
+
+} // namespace
+
+double meshReferenceChunk()
+{
+    static const std::vector<VoxelChunk> kGround = groundAround();
+    static const SideRules kRules = [] {
+        BlockSet blocks;
+        for (const char* name : {"first", "second", "third"})
+            blocks.kinds.push_back({.name = name});
+        return sideRulesOf(blocks);
+    }();
+    static const ChunkMeshOptions kOptions = [] {
+        ChunkMeshOptions options{findMesher("greedy-bits"), findLayout("corners"), {&kRules, false}};
+        options.rims = true;
+        return options;
+    }();
+    Neighbourhood around;
+    std::transform(kGround.begin(), kGround.end(), around.chunks.begin(), [](const VoxelChunk& c) { return &c; });
+    thread_local PaddedVoxels padded;
+    const double start = threadNs();
+    gather(around, padded);
+    keep(buildChunkMesh(padded, kOptions));
+    return threadNs() - start;
+}
+
+Streamer::BeforeJob ReferenceBeside::hook()
+{
+    return [this](const ChunkJob& job) {
+        if (job.kind != ChunkJob::Kind::Mesh)
+            return;
+        std::unique_lock lock(m_mutex);
+        Worker& worker = m_workers[std::this_thread::get_id()]; // stays where it is while others are added
+        if (worker.jobs++ % kEach == 0) {
+            lock.unlock();
+            const double ns = meshReferenceChunk();
+            lock.lock();
+            worker.last = {worker.jobs == 1 ? ns : worker.last[1], worker.jobs == 1 ? ns : worker.last[2], ns};
+        }
+        m_beside[job.chunk] = percentile(worker.last, 50);
+    };
+}
+
+double ReferenceBeside::besideChunk(ChunkPos chunk) const
+{
+    const std::scoped_lock lock(m_mutex);
+    const auto found = m_beside.find(chunk);
+    return found == m_beside.end() ? 0 : found->second;
+}
+
+MeshRounds comparableRounds(std::span<const double> aNs, std::span<const double> aReferences,
+    std::span<const double> bNs, std::span<const double> bReferences)
+{
+    const auto areKnown = [](std::span<const double> ns, std::span<const double> references) {
+        return references.size() == ns.size()
+            && std::all_of(references.begin(), references.end(), [](double of) { return of > 0; });
+    };
+    if (areKnown(aNs, aReferences) && areKnown(bNs, bReferences))
+        return {aReferences, bReferences, true};
+    return {aNs, bNs, false};
+}
+
+} // namespace fell
