@@ -648,7 +648,7 @@ TEST_F(WindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
     sentence.frames = 3;
     m_window->transect().setSentence(sentence);
     auto* table = child<QTableView>("transectTable");
-    EXPECT_EQ(table->model()->columnCount(), 11);
+    EXPECT_EQ(table->model()->columnCount(), 12);
     EXPECT_FALSE(child<QSpinBox>("churnEach")->isVisible());
     auto* load = child<QComboBox>("churn");
     load->setFocus();
@@ -663,8 +663,8 @@ TEST_F(WindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
     ASSERT_TRUE(becomes([this] { return !m_window->runner().isRunning(); }));
     ASSERT_EQ(m_window->runner().result().rows.size(), 1u);
     EXPECT_EQ(m_window->runner().result().rows[0].churn.changes, 21u);
-    EXPECT_EQ(table->model()->columnCount(), 14);
-    EXPECT_NE(table->model()->index(0, 12).data().toString(), "–");
+    EXPECT_EQ(table->model()->columnCount(), 15);
+    EXPECT_NE(table->model()->index(0, 13).data().toString(), "–");
     EXPECT_TRUE(child<QLabel>("words")->text().contains("pays for one block"))
         << child<QLabel>("words")->text().toStdString();
 }
