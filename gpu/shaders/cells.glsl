@@ -28,7 +28,7 @@ void readCell(vec2 at)
     uvec4 near = uvec4(four.x) >> kShift & 0x000F000Fu, far = uvec4(four.y) >> kShift & 0x000F000Fu;
     vec4 levels = mix(mix(vec4(near & 15u), vec4(near >> 16), within.x), mix(vec4(far & 15u), vec4(far >> 16), within.x), within.y) / 15.0;
 #if LAMPS == 1
-    glow = vec4(levels.xxx, levels.y);
+    glow = vec4(levels.rrr, levels.g);
 #else
     glow = levels;
 #endif
