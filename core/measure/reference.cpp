@@ -4,19 +4,12 @@
 #include "measure/statistics.h"
 #include "measure/stopwatch.h"
 #include "mesh/chunk_mesh.h"
+#include "stream/thread_clock.h"
 
 #include <algorithm>
-#include <ctime>
 
 namespace fell {
 namespace {
-
-double threadNs()
-{
-    timespec now{};
-    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
-    return static_cast<double>(now.tv_sec) * 1e9 + static_cast<double>(now.tv_nsec);
-}
 
 constexpr int kEdge = 16;
 
@@ -66,10 +59,10 @@ double meshReferenceChunk()
     Neighbourhood around;
     std::transform(kGround.begin(), kGround.end(), around.chunks.begin(), [](const VoxelChunk& c) { return &c; });
     thread_local PaddedVoxels padded;
-    const double start = threadNs();
+    const std::uint64_t start = threadNs();
     gather(around, padded);
     keep(buildChunkMesh(padded, kOptions));
-    return threadNs() - start;
+    return static_cast<double>(threadNs() - start);
 }
 
 Streamer::BeforeJob ReferenceBeside::hook()

@@ -18,10 +18,8 @@ void readCell(vec2 at)
          far = mix(vec4(uvec4(four.z) >> kLow & 15u), vec4(uvec4(four.w) >> kLow & 15u), within.x);
     vec2 nearRest = mix(vec2(uvec2(four.x) >> kHigh & 15u), vec2(uvec2(four.y) >> kHigh & 15u), within.x),
          farRest = mix(vec2(uvec2(four.z) >> kHigh & 15u), vec2(uvec2(four.w) >> kHigh & 15u), within.x);
-    vec4 levels = mix(near, far, within.y) / 15.0;
-    vec2 rest = mix(nearRest, farRest, within.y) / 15.0;
-    glow = levels;
-    glowRest = rest;
+    glow = mix(near, far, within.y) / 15.0;
+    glowRest = mix(nearRest, farRest, within.y) / 15.0;
 #else
     // Two corners a word, 16 bits each: both at once.
     const uvec4 kShift = uvec4(0u, 4u, 8u, 12u);
