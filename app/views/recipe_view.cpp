@@ -621,7 +621,7 @@ void RecipeView::addKind(QVBoxLayout* column, const std::string& pointer)
 {
     static const std::map<std::string, QString> kTitles{{"noise", tr("Noise")}, {"billow", tr("Billow: folded up")},
         {"ridged", tr("Ridged: folded, upside down")}, {"least", tr("Least of two noises")},
-        {"greatest", tr("Greatest of two noises")}};
+        {"greatest", tr("Greatest of two noises")}, {"worn", tr("Worn: smoother where steep")}};
     QWidget* all = column->parentWidget();
     auto* row = new QHBoxLayout;
     auto* label = new QLabel(tr("Kind"), all);
@@ -637,7 +637,7 @@ void RecipeView::addKind(QVBoxLayout* column, const std::string& pointer)
             choice->setCurrentIndex(choice->count() - 1);
     }
     connect(choice, &QComboBox::activated, this, [this, choice, pointer](int i) {
-        change(withValue(m_editor.document(), pointer + "/kind", choice->itemData(i).toString().toStdString()));
+        change(withKind(m_editor.document(), pointer, choice->itemData(i).toString().toStdString()));
     });
     row->addWidget(label);
     row->addWidget(choice, 1);

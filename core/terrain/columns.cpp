@@ -14,7 +14,7 @@ namespace {
 double broughtToOne(const HeightLayer& layer, double value)
 {
     if (!layer.isFolded())
-        return std::clamp(value * 0.7 + 0.5, 0.0, 1.0); // fractal noise seldom leaves +-0.7
+        return std::clamp(value * kNoiseToOne + 0.5, 0.0, 1.0);
     const double folded = std::clamp((value + kMeanFold) * 1.8, 0.0, 1.0); // and folded noise 0.55
     return layer.kind == HeightLayer::Kind::Ridged ? 1 - folded : folded;
 }

@@ -246,6 +246,53 @@ void octaveBlock(const NoiseOctave& octave, const SampleBox& box, NoiseScratch& 
     }
 }
 
+/// What is left of an octave where the slope has come to (x, z).
+float worn(float octave, float wear, float slopeX, float slopeZ)
+{
+    return octave / (1.0f + wear * (slopeX * slopeX + slopeZ * slopeZ));
+}
+
+/// One octave after the other, each with a margin of one voxel for its slope.
+void wornBlock(const Noise& noise, const SampleBox& box, NoiseScratch& scratch, float* out)
+{
+    assert(box.ny == 1 && !noise.folded);
+    const SampleBox wide{{box.origin.x - 1, box.origin.y, box.origin.z - 1}, box.nx + 2, 1, box.nz + 2};
+    scratch.octave.resize(wide.count());
+    scratch.slopeX.assign(box.count(), 0.0f);
+    scratch.slopeZ.assign(box.count(), 0.0f);
+    for (std::size_t i = 0; i < noise.octaves.size(); ++i) {
+        octaveBlock<false>(noise.octaves[i], wide, scratch, false, scratch.octave.data());
+        std::size_t at = 0;
+        for (int z = 0; z < box.nz; ++z) {
+            const float* middle = scratch.octave.data() + static_cast<std::ptrdiff_t>(z + 1) * wide.nx + 1;
+            const float *north = middle - wide.nx, *south = middle + wide.nx;
+            for (int x = 0; x < box.nx; ++x, ++at) {
+                scratch.slopeX[at] += (middle[x + 1] - middle[x - 1]) * 0.5f;
+                scratch.slopeZ[at] += (south[x] - north[x]) * 0.5f;
+                const float value = worn(middle[x], noise.wear, scratch.slopeX[at], scratch.slopeZ[at]);
+                out[at] = i == 0 ? value : out[at] + value;
+            }
+        }
+    }
+}
+
+/// The same for one sample.
+float wornBeside(const Noise& noise, VoxelPos voxel, float east, float south)
+{
+    float sum = 0, slopeX = 0, slopeZ = 0;
+    for (std::size_t i = 0; i < noise.octaves.size(); ++i) {
+        const NoiseOctave& octave = noise.octaves[i];
+        const auto at = [&](std::int64_t dx, std::int64_t dz) {
+            return octaveAt(octave, {voxel.x + dx, voxel.y, voxel.z + dz}, east, south) * octave.amplitude;
+        };
+        slopeX += (at(1, 0) - at(-1, 0)) * 0.5f;
+        slopeZ += (at(0, 1) - at(0, -1)) * 0.5f;
+        const float value = worn(at(0, 0), noise.wear, slopeX, slopeZ);
+        sum = i == 0 ? value : sum + value;
+    }
+    return sum;
+}
+
 } // namespace
 
 LatticeHash makeLatticeHash(std::uint64_t seed)
@@ -282,7 +329,8 @@ Noise coarserNoise(const Noise& noise, int level, bool flat)
 {
     assert(level >= 0 && level <= kMostLevel);
     constexpr std::uint64_t kFinest = std::uint64_t{1} << 31; // half a cell a voxel
-    Noise out{{}, noise.folded};
+    Noise out{
+        {}, noise.folded, std::ldexp(noise.wear, -2 * level)}; // slopes a voxel grow with its length; heights do not
     for (NoiseOctave octave : noise.octaves) {
         const std::uint64_t middle = ((std::uint64_t{1} << level) - 1) * octave.step / 2;
         octave.phase = {octave.phase[0] + middle, octave.phase[1] + (flat ? 0 : middle), octave.phase[2] + middle};
@@ -302,6 +350,8 @@ float noiseBeside(const Noise& noise, VoxelPos voxel, float east, float south)
 {
     if (noise.octaves.empty())
         return 0;
+    if (noise.wear > 0)
+        return wornBeside(noise, voxel, east, south);
     const auto value = [&](const NoiseOctave& octave) {
         const float at = octaveAt(octave, voxel, east, south);
         return (noise.folded ? std::abs(at) - kMeanFold : at) * octave.amplitude;
@@ -317,6 +367,8 @@ void noiseBlock(const Noise& noise, const SampleBox& box, NoiseScratch& scratch,
     assert(box.nx >= 1 && box.ny >= 1 && box.nz >= 1 && out.size() >= box.count());
     if (noise.octaves.empty())
         std::fill_n(out.begin(), box.count(), 0.0f);
+    if (noise.wear > 0)
+        return wornBlock(noise, box, scratch, out.data());
     for (std::size_t i = 0; i < noise.octaves.size(); ++i)
         if (noise.folded)
             octaveBlock<true>(noise.octaves[i], box, scratch, i > 0, out.data());

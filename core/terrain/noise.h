@@ -68,7 +68,13 @@ struct Noise {
     /// Each octave is |octave| - kMeanFold: folded up where it crosses zero, and still zero on the mean, so that
     /// octaves which are left out do not lower the ground.
     bool folded = false;
+    /// Above 0: an octave counts for 1 / (1 + wear * s^2) of itself, s the slope of all octaves up to it and with it,
+    /// in noise a voxel along x and z: what is steep loses what is fine. Still zero on the mean. Not with `folded`.
+    /// Source  damping by the sum of derivatives: Quilez, "Value Noise Derivatives", 2008. Differs: slopes are those
+    ///         between neighbouring voxels.
+    float wear = 0;
 };
+constexpr double kNoiseToOne = 0.7; // brings fractal noise, which seldom leaves +-0.7, to a width of 1
 constexpr float kMeanFold = 0.196f; // of |octave|, measured over 4 million columns
 
 /// Asserts the ranges that NoiseSpec states.
@@ -96,13 +102,14 @@ struct SampleBox {
 struct NoiseScratch {
     std::vector<float> floats;
     std::vector<std::int32_t> ints;
+    std::vector<float> octave, slopeX, slopeZ; // where noise wears
 };
 
 /// Samples every voxel of `box` into `out`, index = (y * nz + z) * nx + x.
 ///
 /// Each lattice point is hashed once, then the axes are folded one after the other: y for a layer, z for a row, and the
 /// row is a run of multiply-adds without any hashing.
-/// Shape   out.size() >= box.count().
+/// Shape   out.size() >= box.count(). Where noise wears the box is one voxel high: asserted.
 /// Cost    O(lattice points + samples); about 1 ns a sample and octave for features of 8 voxels and more.
 /// Source  Perlin 1985, 2002 for the noise; folding is separable interpolation of (gradient . offset).
 void noiseBlock(const Noise& noise, const SampleBox& box, NoiseScratch& scratch, std::span<float> out);

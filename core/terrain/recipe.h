@@ -33,11 +33,13 @@ struct HeightLayer {
         Billow, // every octave folded up where it crosses zero: round hills, creased valleys
         Ridged, // that upside down: sharp crests
         Least, // the lesser of two noises, which creases where they meet
-        Greatest // the greater of two
+        Greatest, // the greater of two
+        Worn // fine octaves fade where the ground is steep, as water smooths it: Noise::wear
     } kind
         = Kind::Noise;
     double amplitude = 0; // metres
     double exponent = 1; // quarter steps from 0.25 to 8: above 1 turns hills into mountains
+    double wear = 1; // of Worn: how much; 1 halves what is fine on a slope of 45 degrees
     NoiseRecipe noise;
     /// The noise is read from where a second one, one for east and one for south, moves each column to.
     /// Source  domain distortion: Ebert et al., "Texturing and Modeling", 1994.
@@ -51,7 +53,8 @@ struct HeightLayer {
     [[nodiscard]] bool isOfTwo() const { return kind == Kind::Least || kind == Kind::Greatest; }
     [[nodiscard]] bool isFolded() const { return kind == Kind::Billow || kind == Kind::Ridged; }
 };
-constexpr std::array<const char*, 5> kHeightLayerKinds{"noise", "billow", "ridged", "least", "greatest"}; // as in Kind
+constexpr std::array<const char*, 6> kHeightLayerKinds{
+    "noise", "billow", "ridged", "least", "greatest", "worn"}; // as in Kind
 
 /// Heights from elsewhere, under all layers.
 struct MapLayer {

@@ -51,7 +51,7 @@ public:
 
     HeightLayer layer(JsonReader& from)
     {
-        from.onlyKeys({"kind", "note", "off", "amplitude", "exponent", "curve", "noise", "warp"});
+        from.onlyKeys({"kind", "note", "off", "amplitude", "exponent", "wear", "curve", "noise", "warp"});
         static const std::vector<std::string> kKinds(kHeightLayerKinds.begin(), kHeightLayerKinds.end());
         HeightLayer layer;
         const std::string kind = from.choice("kind", kKinds);
@@ -60,6 +60,9 @@ public:
         layer.exponent = from.numberOr("exponent", 1, {0.25, 8});
         if (layer.exponent * 4 != std::floor(layer.exponent * 4))
             from.fail("exponent", "is no multiple of 0.25, a number from 0.25 to 8 in steps of 0.25 is wanted");
+        if (from.has("wear") && layer.kind != HeightLayer::Kind::Worn)
+            from.fail("wear", "belongs to layers of the kind worn");
+        layer.wear = from.numberOr("wear", 1, {0, 16});
         if (from.has("curve"))
             layer.curve = curve(from);
         layer.noise = noise(from.object("noise"));

@@ -29,7 +29,7 @@ constexpr std::array<Place, 8> kPlaces{{
     {"/scatter", "scatter", true},
 }};
 
-constexpr std::array<LayerTemplate, 18> kTemplates{{
+constexpr std::array<LayerTemplate, 19> kTemplates{{
     {"Rolling ground", "/height/layers",
         R"({"kind": "noise", "note": "rolling ground", "amplitude": 30, "exponent": 1, "noise": {"feature": 200, "octaves": 4}})"},
     {"Mountains", "/height/layers",
@@ -42,6 +42,8 @@ constexpr std::array<LayerTemplate, 18> kTemplates{{
         R"({"kind": "ridged", "note": "sharp crests", "amplitude": 60, "exponent": 2, "noise": {"feature": 260, "octaves": 4}})"},
     {"Round hills", "/height/layers",
         R"({"kind": "billow", "note": "round hills", "amplitude": 40, "exponent": 1, "noise": {"feature": 160, "octaves": 3}})"},
+    {"Worn hills", "/height/layers",
+        R"({"kind": "worn", "note": "worn hills", "amplitude": 90, "exponent": 1.25, "wear": 2, "noise": {"feature": 320, "octaves": 6}})"},
     {"Ledges that wind", "/height/layers",
         R"({"kind": "noise", "note": "ledges that wind", "amplitude": 50, "exponent": 1, "curve": [[0, 0], [0.35, 0.1], [0.45, 0.5], [0.6, 0.55], [0.7, 0.95], [1, 1]], "noise": {"feature": 300, "octaves": 4}, "warp": {"amount": 60, "noise": {"feature": 150, "octaves": 2}}})"},
     {"Summit", "/height/landforms",
@@ -73,7 +75,7 @@ struct Key {
     const char* unit;
     double low, high, step;
 };
-constexpr std::array<Key, 48> kKeys{{
+constexpr std::array<Key, 49> kKeys{{
     {"amplitude", "height", "m", -2000, 2000, 0},
     {"exponent", "exponent", "", 0.25, 8, 0.25},
     {"feature", "feature size", "m", 2, 100000, 0},
@@ -123,6 +125,7 @@ constexpr std::array<Key, 48> kKeys{{
     {"height/at/1", "middle, south", "m", -1e6, 1e6, 0},
     {"water/level", "level", "m", -1e6, 1e6, 0},
     {"warp/amount", "moved by", "m", 0, 5000, 0},
+    {"wear", "worn on slopes", "", 0, 16, 0},
 }};
 
 const Key* keyNamed(const std::string& name)
@@ -150,6 +153,7 @@ std::string groundOf(const std::string& kind)
         : kind == "greatest" ? "greatest of two noises"
         : kind == "ridged"   ? "ridged noise"
         : kind == "billow"   ? "billow noise"
+        : kind == "worn"     ? "worn noise"
                              : "noise";
 }
 
@@ -353,6 +357,18 @@ RecipeDocument withCurve(const RecipeDocument& recipe, const std::string& pointe
         layer.erase("curve");
     else
         layer["curve"] = std::vector<CurvePoint>(points.begin(), points.end());
+    return out;
+}
+
+RecipeDocument withKind(const RecipeDocument& recipe, const std::string& pointer, const std::string& kind)
+{
+    RecipeDocument out = recipe;
+    RecipeDocument& layer = out.at(Pointer(pointer));
+    layer["kind"] = kind;
+    if (kind != "worn")
+        layer.erase("wear");
+    else if (!layer.contains("wear"))
+        layer["wear"] = 1;
     return out;
 }
 

@@ -44,7 +44,7 @@ struct LayerMaterial {
 };
 std::vector<LayerMaterial> materialsOf(const RecipeDocument& recipe, const std::string& pointer);
 
-/// What a layer's "kind" may be changed to without anything else having to change; empty where that is its own.
+/// What a layer's "kind" may be changed to by withKind; empty where that is its own.
 std::span<const char* const> kindsOf(const std::string& pointer);
 
 /// Is it a layer of height, which may have a curve and be warped?
@@ -72,6 +72,8 @@ std::pair<RecipeDocument, std::string> withLayerAdded(
     const RecipeDocument& recipe, const LayerTemplate& layer, const std::string& material);
 /// From (0, 0) straight to (1, 1) is no curve.
 RecipeDocument withCurve(const RecipeDocument& recipe, const std::string& pointer, std::span<const CurvePoint> points);
+/// What only one kind has comes and goes with it.
+RecipeDocument withKind(const RecipeDocument& recipe, const std::string& pointer, const std::string& kind);
 RecipeDocument withWarp(const RecipeDocument& recipe, const std::string& pointer, bool warped);
 RecipeDocument withLayerNamed(const RecipeDocument& recipe, const std::string& pointer, const std::string& title);
 RecipeDocument withValue(const RecipeDocument& recipe, const std::string& pointer, const nlohmann::json& value);

@@ -36,6 +36,10 @@ public:
     {
         HeightNoise out{noise(from.noise), {}, {}, {}, 0, {}};
         out.first.folded = from.isFolded();
+        if (from.kind == HeightLayer::Kind::Worn) { // of 1 metre up a metre along
+            const double slope = voxels(from.amplitude) * kNoiseToOne;
+            out.first.wear = static_cast<float>(from.wear * slope * slope);
+        }
         if (from.isOfTwo())
             out.second = noise(from.noise, 0xB);
         if (from.warp && from.warp->amount > 0) {

@@ -4,6 +4,7 @@
 #include "support/sample_worlds.h"
 #include "terrain/columns.h"
 #include "terrain/generate.h"
+#include "terrain/recipe_layers.h"
 #include "terrain/recipe_versions.h"
 
 #include <algorithm>
@@ -63,6 +64,66 @@ TEST(LayerKinds, LeastAndGreatestAreOfTheSameTwoNoises)
         apart += a != b;
     }
     EXPECT_GT(apart, 3);
+}
+
+TEST(LayerKinds, AWornOctaveCountsForLessWhereThoseUpToItAreSteep)
+{
+    // 40 m of height at wear 2, half a metre a voxel: 80 voxels, of which noise of 1 is 0.7.
+    const auto worn = terrainOf(layerOf("worn", R"("wear": 2, )")), plain = terrainOf(layerOf("noise"));
+    const double wear = 2 * std::pow(40 * worn->voxelsPerMetre * 0.7, 2);
+    int less = 0;
+    for (const VoxelPos at : kColumns) {
+        double sum = 0, east = 0, south = 0;
+        for (const NoiseOctave& octave : plain->heights[0].first.octaves) {
+            const Noise one{{octave}};
+            const auto value = [&](int dx, int dz) {
+                return static_cast<double>(noiseAt(one, {at.x + dx, at.y, at.z + dz}));
+            };
+            east += (value(1, 0) - value(-1, 0)) / 2;
+            south += (value(0, 1) - value(0, -1)) / 2;
+            sum += value(0, 0) / (1 + wear * (east * east + south * south));
+        }
+        EXPECT_NEAR(groundHeight(*worn, at.x, at.z),
+            (10 + 40 * std::clamp(sum * 0.7 + 0.5, 0.0, 1.0)) * worn->voxelsPerMetre, 2e-3);
+        less += std::abs(noiseAt(worn->heights[0].first, at)) < std::abs(noiseAt(plain->heights[0].first, at));
+    }
+    EXPECT_GE(less, 3);
+    const auto unworn = terrainOf(layerOf("worn", R"("wear": 0, )"));
+    for (const VoxelPos at : kColumns)
+        EXPECT_EQ(groundHeight(*unworn, at.x, at.z), groundHeight(*plain, at.x, at.z));
+}
+
+TEST(LayerKinds, WornGroundIsSmootherWhereItIsSteep)
+{
+    const auto worn = terrainOf(layerOf("worn", R"("wear": 4, )")), plain = terrainOf(layerOf("noise"));
+    const int edge = 128;
+    const ColumnPatch a = columnsByBlocks(*plain, 0, 0, edge), b = columnsByBlocks(*worn, 0, 0, edge);
+    // The second difference along a row, as a measure of what is fine: kept on flat ground, lost on slopes.
+    std::array<double, 2> before{}, after{}; // flat, steep
+    for (int z = 0; z < edge; ++z)
+        for (int x = 1; x + 1 < edge; ++x) {
+            const auto at = static_cast<std::size_t>(z * edge + x);
+            const auto bend = [at](const ColumnPatch& of) {
+                return std::abs(of.height[at + 1] - 2 * of.height[at] + of.height[at - 1]);
+            };
+            const bool steep = std::abs(a.height[at + 1] - a.height[at - 1]) > 2.4F;
+            before[steep] += bend(a);
+            after[steep] += bend(b);
+        }
+    EXPECT_LT(after[1], 0.6 * before[1]);
+    EXPECT_GT(after[0] / before[0], 1.2 * after[1] / before[1]);
+}
+
+TEST(LayerKinds, WhatOnlyOneKindHasComesAndGoesWithIt)
+{
+    const RecipeDocument plain = RecipeDocument::parse(recipeOf(layerOf("noise")));
+    const RecipeDocument worn = withKind(plain, "/height/layers/0", "worn");
+    EXPECT_EQ(worn["height"]["layers"][0]["wear"], 1);
+    EXPECT_TRUE(test::parseTestRecipe(worn.dump()));
+    EXPECT_EQ(withKind(worn, "/height/layers/0", "noise"), plain);
+    const auto wrong = test::parseTestRecipe(recipeOf(layerOf("billow", R"("wear": 1, )")));
+    ASSERT_FALSE(wrong);
+    EXPECT_NE(sentence(wrong.problem()).find("/height/layers/0/wear"), std::string::npos) << sentence(wrong.problem());
 }
 
 TEST(LayerKinds, FoldedNoiseIsZeroOnTheMeanSoThatCoarseLevelsStayInPlace)
