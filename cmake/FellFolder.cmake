@@ -11,7 +11,8 @@ target_compile_options(fell_options INTERFACE
   # The same seed must give the same voxels on every machine: no fused multiply-add where it happens to exist.
   -ffp-contract=off)
 if(FELL_SANITIZE)
-  target_compile_options(fell_options INTERFACE -fsanitize=${FELL_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all
+  # Null pointers fault by themselves; to have them checked as well is a fifth of the compile time.
+  target_compile_options(fell_options INTERFACE -fsanitize=${FELL_SANITIZE} -fno-sanitize=null -fno-omit-frame-pointer -fno-sanitize-recover=all
     $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)  # the sanitizers' own checks confuse it
   target_link_options(fell_options INTERFACE -fsanitize=${FELL_SANITIZE})
 endif()
