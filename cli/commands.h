@@ -15,6 +15,7 @@ Run addStages(CLI::App& parser);
 Run addMesh(CLI::App& parser);
 Run addTransect(CLI::App& parser);
 Run addReach(CLI::App& parser);
+Run addTrust(CLI::App& parser);
 Run addGate(CLI::App& parser);
 Run addLedger(CLI::App& parser);
 Run addExport(CLI::App& parser);

@@ -22,6 +22,7 @@ int runCommand(int argc, char** argv)
     runs["mesh"] = addMesh(parser);
     runs["transect"] = addTransect(parser);
     runs["reach"] = addReach(parser);
+    runs["trust"] = addTrust(parser);
     runs["gate"] = addGate(parser);
     runs["ledger"] = addLedger(parser);
     runs["export"] = addExport(parser);

@@ -134,6 +134,8 @@ public:
         Streamer streamer(m_spec.terrain, m_setup, m_reference.hook());
         if (m_hooks)
             streamer.lookThrough(pixelsPerRadian(m_setup.draw.fieldOfView, m_hooks->height));
+        if (m_samples.side == 'A')
+            streamer.slowMeshing(m_spec.slowerA);
         const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
         if (!settle(streamer, first))
             return false;

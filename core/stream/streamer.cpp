@@ -28,6 +28,16 @@ void giveWay()
     (void)::sched_setscheduler(0, SCHED_BATCH, &none);
 }
 
+/// Until the thread has worked for `ns` since `start`; gives what it was in the end.
+std::uint64_t waitBusily(std::uint64_t start, std::uint64_t ns)
+{
+    std::uint64_t spent = 0;
+    do
+        spent = threadNs() - start;
+    while (spent < ns);
+    return spent;
+}
+
 /// The 3 x 3 x 3 chunks round `chunk` as light sees them, and who keeps their floors alive.
 struct LightSurroundings {
     LightBlock block;
@@ -729,7 +739,11 @@ StreamEvent Streamer::build(const ChunkJob& job, std::uint8_t thread, const Padd
         meshQuads(padded, m_meshing, quads);
         makeSeams(job, padded, light, seams);
         event.mesh.mesh = layOutMesh(padded, quads, m_meshing, light, &seams);
-        event.mesh.meshNs = static_cast<std::uint32_t>(threadNs() - start - sightNs);
+        std::uint64_t cost = threadNs() - start - sightNs;
+        if (m_slowerBy > 0)
+            cost = waitBusily(
+                start + sightNs, cost + static_cast<std::uint64_t>(static_cast<double>(cost) * m_slowerBy));
+        event.mesh.meshNs = static_cast<std::uint32_t>(cost);
         m_meshNs += event.mesh.meshNs;
         ++m_meshed;
         result = {true, event.mesh.mesh.bytes(), nullptr, nullptr};

@@ -137,6 +137,9 @@ public:
     void setDistance(int chunks); // 1 to kFarthestPlain; with levels of detail to kFarthestWithLevels
     /// Pixels of the picture for an angle of one radian in its middle: what the scheme "error" goes by.
     void lookThrough(double pixelsPerRadian);
+    /// From now on meshing a chunk takes this much more of its own time, by waiting busily: 0.05 is 5 %. To see whether
+    /// the measuring finds it.
+    void slowMeshing(double share) { m_slowerBy = share; }
 
     /// Has the world changed, after all edits that were asked for before: all voxels first, then each chunk that shows
     /// or lights something else is lit and meshed once, and all of them are shown together. The old meshes stay until
@@ -276,6 +279,7 @@ private:
 
     LifeRecorder m_lives;
     BeforeJob m_beforeJob;
+    std::atomic<double> m_slowerBy{0};
     std::shared_ptr<const VoxelChunk> m_open; // stands in for a chunk that cannot be generated
 
     // The drawing thread only tries these locks: a worker that holds one may have lost its core to somebody else.

@@ -1,0 +1,104 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "commands.h"
+#include "common.h"
+#include "measure/trust.h"
+
+#include <algorithm>
+#include <iostream>
+
+namespace fell::cli {
+namespace {
+
+struct Arguments {
+    WorldArguments world;
+    std::string setup = "near", route = "beck-to-summit";
+    int trials = 20, rounds = 6, frames = 8;
+    double slower = 5;
+};
+
+Outcome<TrustSpec> specOf(const Arguments& arguments)
+{
+    auto setup = openSetup(arguments.setup, arguments.world.set);
+    if (!setup)
+        return setup.problem();
+    auto route = findRoute(arguments.route, demoFolder() / "routes");
+    if (!route)
+        return route.problem();
+    auto terrain = openWorld(arguments.world);
+    if (!terrain)
+        return terrain.problem();
+    TrustSpec spec{terrain.take(), setup.take(), route.take(), arguments.trials, arguments.rounds, arguments.frames,
+        arguments.slower / 100};
+    if (auto problem = checkTrust(spec))
+        return *problem;
+    return spec;
+}
+
+nlohmann::ordered_json ratiosOf(const std::vector<Ratio>& ratios)
+{
+    auto out = nlohmann::ordered_json::array();
+    for (const Ratio& r : ratios)
+        out.push_back({{"ratio", r.ratio}, {"low", r.low}, {"high", r.high}});
+    return out;
+}
+
+/// "3 of 39 differ by more than 3 %, the worst by 4.1 %"
+std::string saidOf(const std::vector<double>& steps)
+{
+    constexpr double kAllowed = 0.03;
+    std::array<char, 120> text{};
+    std::snprintf(text.data(), text.size(), "%d of %zu pairs differ by more than 3 %%, the worst by %.1f %%",
+        static_cast<int>(std::count_if(steps.begin(), steps.end(), [](double s) { return s > kAllowed; })),
+        steps.size(), steps.empty() ? 0.0 : *std::max_element(steps.begin(), steps.end()) * 100);
+    return text.data();
+}
+
+int run(const Arguments& arguments, const std::stop_token& stop)
+{
+    const auto spec = specOf(arguments);
+    if (!spec)
+        return fail(spec.problem());
+    const TrustResult found = runTrust(
+        spec.value(), [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
+    if (arguments.world.json) {
+        const nlohmann::ordered_json out{{"trials", arguments.trials}, {"rounds", arguments.rounds},
+            {"slower_percent", arguments.slower}, {"same", ratiosOf(found.same)}, {"hold_one", found.holdOne()},
+            {"slower", ratiosOf(found.slower)}, {"found", found.found()}, {"medians_us", found.mediansUs},
+            {"medians_in_references", found.mediansInReferences}, {"stopped", found.stopped}};
+        std::cout << out.dump(2) << "\n";
+        return kDone;
+    }
+    std::printf("%s against itself: %d of %zu intervals of the mesh time's ratio hold 1\n",
+        spec.value().setup.name.c_str(), found.holdOne(), found.same.size());
+    std::printf("slowed by %g %%: found %d times of %zu\n", arguments.slower, found.found(), found.slower.size());
+    std::printf("medians from one transect to the next, in references: %s\n",
+        saidOf(stepsBetween(found.mediansInReferences)).c_str());
+    std::printf("the same in microseconds: %s\n", saidOf(stepsBetween(found.mediansUs)).c_str());
+    if (found.stopped)
+        std::printf("stopped early\n");
+    return kDone;
+}
+
+} // namespace
+
+Run addTrust(CLI::App& parser)
+{
+    auto* command
+        = parser.add_subcommand("trust", "how far measuring can be trusted here: a setup against itself, and slowed");
+    auto arguments = std::make_shared<Arguments>();
+    auto& world = arguments->world;
+    command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
+    command->add_option("--seed", world.seed, "replaces the recipe's seed");
+    command->add_option("--setup", arguments->setup, "what is measured")->capture_default_str();
+    command->add_option("--set", world.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
+    command->add_flag("--json", world.json, "print one JSON document");
+    command->add_option("--trials", arguments->trials, "of each of the two questions")->capture_default_str();
+    command->add_option("--slower", arguments->slower, "percent of the mesh time that are added on purpose")
+        ->capture_default_str();
+    command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
+    command->add_option("--rounds", arguments->rounds, "of each transect")->capture_default_str();
+    command->add_option("--frames", arguments->frames, "along the route in each round")->capture_default_str();
+    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+}
+
+} // namespace fell::cli
