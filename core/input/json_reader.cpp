@@ -116,13 +116,12 @@ const nlohmann::json* JsonReader::find(std::string_view key, const char* wanted)
     return &*found;
 }
 
-void JsonReader::onlyKeys(std::initializer_list<const char*> keys)
+void JsonReader::onlyKeys(const std::vector<std::string>& allowed)
 {
     if (failed())
         return;
     if (!m_node->is_object())
         return fail("", "is " + typeOf(*m_node) + ", an object is wanted");
-    const std::vector<std::string> allowed(keys.begin(), keys.end());
     for (const auto& item : m_node->items())
         if (std::find(allowed.begin(), allowed.end(), item.key()) == allowed.end())
             return fail(item.key(), "is not a known key, allowed are " + listOf(allowed));

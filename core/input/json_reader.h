@@ -41,7 +41,7 @@ public:
     [[nodiscard]] bool has(std::string_view key) const;
 
     /// Every key must be one of `keys`, and this must be an object.
-    void onlyKeys(std::initializer_list<const char*> keys);
+    void onlyKeys(const std::vector<std::string>& keys);
 
     // Required where `has` is not asked first; each reports a missing key, a wrong type, or a value out of range.
     double number(std::string_view key, NumberRange range);

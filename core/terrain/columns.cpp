@@ -2,6 +2,7 @@
 // Columns are made over a patch with a margin, so that slopes and trees at its border see what lies beyond.
 #include "terrain/columns.h"
 
+#include "terrain/adits.h"
 #include "terrain/landforms.h"
 
 #include <algorithm>
@@ -86,10 +87,16 @@ Ground sampleGround(const Terrain& terrain, std::int64_t x, std::int64_t z)
     return groundOf(terrain, forms, values, x, z);
 }
 
-float slopeOf(float east, float west, float south, float north)
+/// How the ground lies round a column.
+struct Rise {
+    float slope = 0;
+    float fall = 0; // to the lower neighbour on x and that on z, together: to the lowest of all eight, nearly
+};
+Rise riseOf(float here, float east, float west, float south, float north)
 {
     const float dx = (east - west) * 0.5f, dz = (south - north) * 0.5f;
-    return std::sqrt(dx * dx + dz * dz);
+    return {std::sqrt(dx * dx + dz * dz),
+        std::max(0.0f, here - std::min(east, west)) + std::max(0.0f, here - std::min(south, north))};
 }
 
 float pushOf(const Terrain& terrain, float slope)
@@ -107,10 +114,16 @@ bool allowedBySlope(const StratumRule& rule, float slope)
     return slope >= rule.slopeLow && slope < rule.slopeHigh;
 }
 
+std::uint8_t wallVoxels(const Terrain& terrain, double metres)
+{
+    return static_cast<std::uint8_t>(std::clamp(std::lround(metres * terrain.voxelsPerMetre), 0L, 250L));
+}
+
 /// Completes a column once its ground and slope are known.
-ColumnSample completed(const Terrain& terrain, const Ground& ground, float slope, std::uint32_t patchBits)
+ColumnSample completed(const Terrain& terrain, const Ground& ground, const Rise& rise, std::uint32_t patchBits)
 {
     ColumnSample column;
+    const float slope = rise.slope;
     column.height = heightInVoxels(terrain, ground);
     column.slope = slope;
     column.push = pushOf(terrain, slope);
@@ -120,8 +133,7 @@ ColumnSample completed(const Terrain& terrain, const Ground& ground, float slope
     column.rules &= patchBits;
     column.cover = ground.cover;
     column.wall = ground.wall;
-    column.wallHeight
-        = static_cast<std::uint8_t>(std::clamp(std::lround(ground.wallHeight * terrain.voxelsPerMetre), 0L, 250L));
+    column.wallHeight = wallVoxels(terrain, ground.wallHeight);
     return column;
 }
 
@@ -155,22 +167,6 @@ std::int64_t floorDiv(std::int64_t a, std::int64_t b)
     return a / b - ((a % b != 0 && (a % b < 0) != (b < 0)) ? 1 : 0);
 }
 
-/// May something of `rule` stand on this column, at `foot`?
-bool mayStand(
-    const Terrain& terrain, const ScatterRule& rule, const ColumnSample& column, std::int64_t x, std::int64_t z)
-{
-    if (column.push != 0 || column.wall != kOpen || column.slope > rule.recipe.slope)
-        return false;
-    const double altitude = column.height * terrain.recipe.voxelMetres;
-    if (altitude < rule.recipe.altitude[0] || altitude > rule.recipe.altitude[1]
-        || static_cast<std::int64_t>(std::ceil(column.height - 0.5f)) <= terrain.waterLevel)
-        return false;
-    if (rule.patches && noiseAt(*rule.patches, {x, 0, z}) <= static_cast<float>(rule.recipe.patches->above))
-        return false;
-    const Material ground = surfaceMaterial(terrain, column);
-    return std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) != rule.recipe.ground.end();
-}
-
 /// The tree of one cell of the scatter's grid, wherever the question comes from. The grid is that of level 0 on every
 /// level, so a tree keeps its place.
 template <typename ColumnOf>
@@ -190,7 +186,7 @@ std::optional<Tree> treeOfCell(
     if (!column || !mayStand(terrain, rule, *column, x, z))
         return std::nullopt;
     const auto foot = static_cast<std::int64_t>(std::ceil(column->height - 0.5f));
-    if (rule.recipe.block != kOpen) { // a tip without a trunk
+    if (rule.recipe.kind == Scatter::Kind::Block) { // a tip without a trunk
         const auto turn = (dice >> 48) * static_cast<std::uint64_t>(rule.recipe.turns) >> 16;
         return Tree{{x, foot, z}, 1, 0, kOpen, static_cast<Material>(rule.recipe.block + turn)};
     }
@@ -212,8 +208,40 @@ void coverByCanopies(const Terrain& terrain, ColumnSample& column, std::int64_t 
     }
 }
 
+/// Where the ground has come up to a multiple of the spacing and a neighbour has not, one at a corner too: so the wall
+/// is one column wide and goes on side by side. In stretches that stand, or have fallen.
+void wallAlongContour(const Terrain& terrain, ColumnSample& column, const Rise& rise, std::int64_t x, std::int64_t z)
+{
+    for (const ContourRule& rule : terrain.contourWalls) {
+        const float over = column.height - std::floor(column.height / rule.every) * rule.every;
+        if (over >= rise.fall)
+            continue;
+        const std::uint64_t dice
+            = mix64(rule.scatter.seed + hashOf({floorDiv(x, rule.cell), 0, floorDiv(z, rule.cell)}));
+        if (static_cast<double>(dice & 0xFFFF) >= rule.scatter.recipe.chance * 65536
+            || !mayStand(terrain, rule.scatter, column, x, z))
+            continue;
+        column.wall = rule.scatter.recipe.material;
+        column.wallHeight = wallVoxels(terrain, rule.scatter.recipe.height[0]);
+        return;
+    }
+}
+
+/// Does an adit leave no room for a tree of that reach? Its crown may hang over the roof of one, not into its mouth.
+bool isDug(const std::vector<std::shared_ptr<const Adit>>& adits, VoxelPos foot, int reach)
+{
+    return std::any_of(adits.begin(), adits.end(), [&](const auto& adit) {
+        return adit->reaches(foot.x - reach, foot.z - reach, 2 * reach + 1) && foot.y <= adit->high.y + 1;
+    });
+}
+
 template <typename ColumnOf> void plantTrees(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
 {
+    // Of a tree at the margin too it must be known whether an adit is in its way.
+    const auto adits = aditsNear(
+        terrain, patch.x0 - 2 * terrain.margin, patch.z0 - 2 * terrain.margin, patch.edge + 4 * terrain.margin);
+    std::copy_if(adits.begin(), adits.end(), std::back_inserter(patch.adits),
+        [&patch](const auto& adit) { return adit->reaches(patch.x0, patch.z0, patch.edge); });
     for (const auto& rule : terrain.scatter) {
         const std::int64_t low = -rule.reach, high = patch.edge - 1 + rule.reach;
         // The first and the last cell of level 0 that may have a tree in these columns.
@@ -224,7 +252,8 @@ template <typename ColumnOf> void plantTrees(const Terrain& terrain, ColumnPatch
                     const std::int64_t dx = x - patch.x0, dz = z - patch.z0;
                     return dx >= low && dx <= high && dz >= low && dz <= high ? columnOf(x, z) : nullptr;
                 };
-                if (auto tree = treeOfCell(terrain, rule, cx, cz, inReach))
+                if (auto tree = treeOfCell(terrain, rule, cx, cz, inReach);
+                    tree && !isDug(adits, tree->foot, rule.reach))
                     patch.trees.push_back(*tree);
             }
     }
@@ -241,6 +270,8 @@ void summarise(const Terrain& terrain, ColumnPatch& patch)
     patch.top = std::max(patch.top, terrain.waterLevel);
     for (const Tree& tree : patch.trees)
         patch.top = std::max(patch.top, tree.foot.y + tree.height);
+    for (const auto& adit : patch.adits)
+        patch.top = std::max(patch.top, adit->high.y);
     const auto anything = [](Material m) { return m != kOpen; };
     patch.anyCover = std::any_of(patch.cover.begin(), patch.cover.end(), anything);
     patch.anyWall = std::any_of(patch.wall.begin(), patch.wall.end(), anything);
@@ -354,10 +385,11 @@ ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_
     for (int z = 1; z + 1 < wide.size; ++z)
         for (int x = 1; x + 1 < wide.size; ++x) {
             const std::size_t i = wide.index(x, z);
-            const float slope
-                = slopeOf(heights[i + 1], heights[i - 1], heights[wide.index(x, z + 1)], heights[wide.index(x, z - 1)]);
-            columns[i] = completed(terrain, ground[i], slope, bits[i]);
+            const Rise rise = riseOf(heights[i], heights[i + 1], heights[i - 1], heights[wide.index(x, z + 1)],
+                heights[wide.index(x, z - 1)]);
+            columns[i] = completed(terrain, ground[i], rise, bits[i]);
             coverByCanopies(terrain, columns[i], wide.x0 + x, wide.z0 + z);
+            wallAlongContour(terrain, columns[i], rise, wide.x0 + x, wide.z0 + z);
         }
     ColumnPatch patch = emptyPatch(x0, z0, edge);
     for (int z = 0; z < edge; ++z)
@@ -388,10 +420,27 @@ ColumnPatch columnsBySamples(const Terrain& terrain, std::int64_t x0, std::int64
 ColumnSample columnAt(const Terrain& terrain, std::int64_t x, std::int64_t z)
 {
     const auto height = [&](std::int64_t dx, std::int64_t dz) { return groundHeight(terrain, x + dx, z + dz); };
-    const float slope = slopeOf(height(1, 0), height(-1, 0), height(0, 1), height(0, -1));
-    ColumnSample column = completed(terrain, sampleGround(terrain, x, z), slope, patchBitsAt(terrain, x, z));
+    const Ground ground = sampleGround(terrain, x, z);
+    const Rise rise = riseOf(heightInVoxels(terrain, ground), height(1, 0), height(-1, 0), height(0, 1), height(0, -1));
+    ColumnSample column = completed(terrain, ground, rise, patchBitsAt(terrain, x, z));
     coverByCanopies(terrain, column, x, z);
+    wallAlongContour(terrain, column, rise, x, z);
     return column;
+}
+
+bool mayStand(
+    const Terrain& terrain, const ScatterRule& rule, const ColumnSample& column, std::int64_t x, std::int64_t z)
+{
+    if (column.push != 0 || column.wall != kOpen || column.slope > rule.recipe.slope)
+        return false;
+    const double altitude = column.height * terrain.recipe.voxelMetres;
+    if (altitude < rule.recipe.altitude[0] || altitude > rule.recipe.altitude[1]
+        || static_cast<std::int64_t>(std::ceil(column.height - 0.5f)) <= terrain.waterLevel)
+        return false;
+    if (rule.patches && noiseAt(*rule.patches, {x, 0, z}) <= static_cast<float>(rule.recipe.patches->above))
+        return false;
+    const Material ground = surfaceMaterial(terrain, column);
+    return std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) != rule.recipe.ground.end();
 }
 
 float groundHeight(const Terrain& terrain, std::int64_t x, std::int64_t z)

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // Two generators: a voxel at a time, and a block of noise and a row of voxels at a time. What a voxel is made of is
-// decided in the same order in both: density, caves, strata, cover, water, walls, trees.
+// decided in the same order in both: density, caves, strata, cover, water, walls, trees, adits.
 #include "terrain/generate.h"
+
+#include "terrain/adits.h"
 
 #include <algorithm>
 #include <array>
@@ -242,6 +244,7 @@ VoxelChunk voxelsBySamples(const Terrain& terrain, const ColumnPatch& patch, Chu
             for (int x = 0; x < edge; ++x)
                 voxels.push_back(sampleVoxel(terrain, caves, columnOf(patch, x, z), origin + VoxelPos{x, y, z}));
     stampTrees(terrain, patch, origin, voxels);
+    stampAdits(patch.adits, origin, edge, voxels);
     return VoxelChunk(edge, std::move(voxels));
 }
 
@@ -382,7 +385,9 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
     if (origin.y >= patch.top)
         return VoxelChunk(edge, kOpen);
     const double pushed = kNoiseBound * patch.mostPush;
-    if (static_cast<double>(origin.y + edge) < patch.lowest - std::max<double>(terrain.deepest, pushed) - 1)
+    const bool isDug = std::any_of(patch.adits.begin(), patch.adits.end(),
+        [&](const auto& adit) { return adit->low.y < origin.y + edge && adit->high.y > origin.y; });
+    if (!isDug && static_cast<double>(origin.y + edge) < patch.lowest - std::max<double>(terrain.deepest, pushed) - 1)
         return VoxelChunk(edge, terrain.strata.back().material);
 
     const CaveLimits caves = caveLimits(terrain);
@@ -407,6 +412,7 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
     if (patch.anyWall)
         putWalls(patch, origin, terrain.waterLevel, voxels);
     stampTrees(terrain, patch, origin, voxels);
+    stampAdits(patch.adits, origin, edge, voxels);
     return VoxelChunk(edge, std::move(voxels));
 }
 

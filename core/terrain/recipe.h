@@ -110,11 +110,22 @@ struct Stratum {
     std::optional<Bands> bands;
 };
 
-/// What stands about: at most one a cell of `spacing`, whole wherever chunk borders run. A tree, or one block.
+/// What stands about, whole wherever chunk borders run: at most one a cell of `spacing`, and walls along contour lines.
 struct Scatter {
-    double spacing = 8; // metres
-    double chance = 0.5; // of a cell to have one
-    std::array<double, 2> height{6, 10}; // metres
+    enum class Kind {
+        Larch,
+        Block, // a single one
+        ContourWall, // `material` where the ground comes up to a multiple of `spacing`
+        Adit // a gallery into the hill, see adits.h
+    } kind
+        = Kind::Larch;
+    double spacing = 8; // metres; of contour walls: of altitude, from one to the next
+    double chance = 0.5; // of a cell to have one; of contour walls: of each 16 m to stand
+    std::array<double, 2> height{6, 10}; // metres; of contour walls and adits the first
+    std::array<double, 2> length{20, 50}; // metres, of adits
+    double width = 3; // metres, of adits
+    Material material = kOpen; // of contour walls
+    Material floor = kOpen, lamp = kOpen, frame = kOpen, rail = kOpen; // of adits; open air for none
     double crown = 2.5; // metres, the widest radius
     std::array<double, 2> altitude{0, 100}; // metres
     double slope = 0.7; // the steepest ground
@@ -122,8 +133,9 @@ struct Scatter {
     std::optional<Stratum::Patches> patches;
     Material trunk = kOpen, needles = kOpen;
     Material block = kOpen; // in place of a tree
-    int turns = 1; // the block and its turned kinds, which follow it, are chosen by chance
+    int turns = 1; // the block or rail and its turned kinds, which follow it
 };
+constexpr std::array<const char*, 4> kScatterKinds{"larch", "block", "contour-wall", "adit"}; // as in Scatter::Kind
 
 struct Overhangs {
     double amount = 0; // metres that the density pushes the ground in or out

@@ -109,29 +109,13 @@ public:
 
     Scatter scatter(JsonReader& from)
     {
-        static const std::vector<std::string> kKinds{"larch", "block"};
-        const bool single = from.choice("kind", kKinds) == "block";
-        if (single)
-            from.onlyKeys(
-                {"kind", "note", "off", "spacing", "chance", "altitude", "slope", "ground", "patches", "block"});
-        else
-            from.onlyKeys({"kind", "note", "off", "spacing", "chance", "height", "crown", "altitude", "slope", "ground",
-                "patches", "trunk", "needles"});
+        static const std::vector<std::string> kKinds(kScatterKinds.begin(), kScatterKinds.end());
+        const std::string kind = from.choice("kind", kKinds);
         Scatter trees;
+        trees.kind = static_cast<Scatter::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
         trees.spacing = from.number("spacing", {2, 500});
         trees.chance = from.number("chance", {0, 1});
-        if (single) {
-            trees.block = material(from, "block");
-            while (trees.turns < 4 && trees.block + trees.turns < static_cast<int>(m_names.size())
-                && m_names[static_cast<std::size_t>(trees.block + trees.turns)]
-                    == m_names[trees.block] + "-" + std::to_string(trees.turns * 90))
-                ++trees.turns;
-        } else {
-            trees.height = from.pair("height", {3, 40});
-            trees.crown = from.number("crown", {1, 8});
-            trees.trunk = material(from, "trunk");
-            trees.needles = material(from, "needles");
-        }
+        scatterOwn(from, trees);
         trees.altitude = from.pairOr("altitude", {-1e6, 1e6}, kPlace);
         trees.slope = from.numberOr("slope", 0.7, {0, 10});
         if (from.has("patches"))
@@ -212,6 +196,65 @@ public:
     }
 
 private:
+    /// What only one kind of things that stand about has.
+    void scatterOwn(JsonReader& from, Scatter& out)
+    {
+        std::vector<std::string> keys{
+            "kind", "note", "off", "spacing", "chance", "altitude", "slope", "ground", "patches"};
+        const auto alsoKeys = [&](std::initializer_list<const char*> own) {
+            keys.insert(keys.end(), own.begin(), own.end());
+            from.onlyKeys(keys);
+        };
+        switch (out.kind) {
+        case Scatter::Kind::Larch:
+            alsoKeys({"height", "crown", "trunk", "needles"});
+            out.height = from.pair("height", {3, 40});
+            out.crown = from.number("crown", {1, 8});
+            out.trunk = material(from, "trunk");
+            out.needles = material(from, "needles");
+            break;
+        case Scatter::Kind::Block:
+            alsoKeys({"block"});
+            out.block = material(from, "block");
+            out.turns = turnsOf(out.block);
+            break;
+        case Scatter::Kind::ContourWall:
+            alsoKeys({"height", "material"});
+            out.height[0] = from.number("height", {0.5, 20});
+            out.material = material(from, "material");
+            break;
+        case Scatter::Kind::Adit:
+            alsoKeys({"height", "width", "length", "floor", "lamp", "frame", "rail"});
+            adit(from, out);
+            break;
+        }
+    }
+
+    void adit(JsonReader& from, Scatter& out)
+    {
+        out.height[0] = from.number("height", {1, 12});
+        out.width = from.number("width", {1, 12});
+        out.length = from.pair("length", {4, 200});
+        if (!from.failed() && out.length[0] > out.length[1])
+            from.fail("length", "the first number must not be above the second");
+        out.floor = material(from, "floor");
+        for (auto [key, part] :
+            {std::pair{"lamp", &Scatter::lamp}, {"frame", &Scatter::frame}, {"rail", &Scatter::rail}})
+            if (from.has(key))
+                out.*part = material(from, key);
+        out.turns = out.rail == kOpen ? 1 : turnsOf(out.rail);
+    }
+
+    /// A block and those that follow it as its turned kinds.
+    [[nodiscard]] int turnsOf(Material block) const
+    {
+        int turns = 1;
+        while (turns < 4 && block + turns < static_cast<int>(m_names.size())
+            && m_names[static_cast<std::size_t>(block + turns)] == m_names[block] + "-" + std::to_string(turns * 90))
+            ++turns;
+        return turns;
+    }
+
     static std::vector<CurvePoint> curve(JsonReader& from)
     {
         auto points = from.points("curve", 2, {0, 1});

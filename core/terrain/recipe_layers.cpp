@@ -29,7 +29,7 @@ constexpr std::array<Place, 8> kPlaces{{
     {"/scatter", "scatter", true},
 }};
 
-constexpr std::array<LayerTemplate, 19> kTemplates{{
+constexpr std::array<LayerTemplate, 21> kTemplates{{
     {"Rolling ground", "/height/layers",
         R"({"kind": "noise", "note": "rolling ground", "amplitude": 30, "exponent": 1, "noise": {"feature": 200, "octaves": 4}})"},
     {"Mountains", "/height/layers",
@@ -66,6 +66,10 @@ constexpr std::array<LayerTemplate, 19> kTemplates{{
     {"Stratum", "/strata", R"({"material": "MATERIAL", "note": "a stratum", "depth": [0, 2]})"},
     {"Single blocks", "/scatter",
         R"({"kind": "block", "note": "blocks that stand about", "spacing": 10, "chance": 0.5, "slope": 0.8, "ground": ["MATERIAL"], "block": "MATERIAL"})"},
+    {"Walls along contours", "/scatter",
+        R"({"kind": "contour-wall", "note": "walls along the contours", "spacing": 12, "chance": 0.8, "slope": 0.7, "ground": ["MATERIAL"], "height": 1, "material": "MATERIAL"})"},
+    {"Adits", "/scatter",
+        R"({"kind": "adit", "note": "adits", "spacing": 90, "chance": 0.8, "slope": 2, "ground": ["MATERIAL"], "height": 3, "width": 3, "length": [16, 40], "floor": "MATERIAL"})"},
 }};
 
 /// What a key of the document is called, and what it may be.
@@ -75,7 +79,7 @@ struct Key {
     const char* unit;
     double low, high, step;
 };
-constexpr std::array<Key, 49> kKeys{{
+constexpr std::array<Key, 55> kKeys{{
     {"amplitude", "height", "m", -2000, 2000, 0},
     {"exponent", "exponent", "", 0.25, 8, 0.25},
     {"feature", "feature size", "m", 2, 100000, 0},
@@ -125,6 +129,12 @@ constexpr std::array<Key, 49> kKeys{{
     {"height/at/1", "middle, south", "m", -1e6, 1e6, 0},
     {"water/level", "level", "m", -1e6, 1e6, 0},
     {"warp/amount", "moved by", "m", 0, 5000, 0},
+    {"contour-wall/height", "height", "m", 0.5, 20, 0},
+    {"contour-wall/spacing", "metres up to the next", "m", 2, 500, 0},
+    {"adit/height", "height", "m", 1, 12, 0},
+    {"adit/width", "width", "m", 1, 12, 0},
+    {"adit/length/0", "least length", "m", 4, 200, 0},
+    {"adit/length/1", "greatest length", "m", 4, 200, 0},
     {"wear", "worn on slopes", "", 0, 16, 0},
 }};
 
@@ -184,7 +194,10 @@ std::string kindOf(const RecipeDocument& layer, const std::string& group)
         return textAt(layer, "material") + (by.empty() ? ", the rest" : by);
     }
     if (group == "scatter")
-        return kind == "block" ? textAt(layer, "block") + ", single" : "larches";
+        return kind == "block"       ? textAt(layer, "block") + ", single"
+            : kind == "adit"         ? "adits into the hill"
+            : kind == "contour-wall" ? textAt(layer, "material") + " along contours"
+                                     : "larches";
     const std::string material = textAt(layer, "material");
     return kind + (material.empty() ? "" : ", " + material);
 }
@@ -326,7 +339,7 @@ std::vector<LayerMaterial> materialsOf(const RecipeDocument& recipe, const std::
     const Pointer at(pointer);
     if (pointer.empty() || !recipe.contains(at))
         return out;
-    for (const char* key : {"material", "block", "trunk", "needles"})
+    for (const char* key : {"material", "block", "trunk", "needles", "floor", "lamp", "frame", "rail"})
         if (const std::string value = textAt(recipe[at], key); !value.empty())
             out.push_back({pointer + "/" + key, key, value});
     return out;

@@ -2,6 +2,7 @@
 #include "terrain/terrain.h"
 
 #include <algorithm>
+#include <atomic>
 #include <cassert>
 #include <cmath>
 
@@ -83,13 +84,29 @@ public:
             mix64(m_recipe.seed ^ (0x7EE5 + salt))};
         rule.heightLow = std::max(3, static_cast<int>(std::lround(voxels(from.height[0]))));
         rule.heightHigh = std::clamp(static_cast<int>(std::lround(voxels(from.height[1]))), rule.heightLow, 200);
-        rule.reach = from.block != kOpen ? 0 : std::clamp(static_cast<int>(std::ceil(voxels(from.crown))), 1, 16);
+        rule.reach = from.kind != Scatter::Kind::Larch
+            ? 0
+            : std::clamp(static_cast<int>(std::ceil(voxels(from.crown))), 1, 16);
         if (from.patches)
             rule.patches = noise(from.patches->noise);
         return rule;
     }
 
+    [[nodiscard]] ContourRule contourWall(const Scatter& from, std::uint64_t salt) const
+    {
+        return {scatter(from, salt), static_cast<float>(voxels(from.spacing)), std::max(1, whole(16))};
+    }
+
+    [[nodiscard]] AditRule adit(const Scatter& from, std::uint64_t salt) const
+    {
+        return {scatter(from, salt), std::max(0, (whole(from.width) - 1) / 2), std::max(1, whole(from.height[0])),
+            std::max(4, whole(from.length[0])), std::max(4, whole(from.length[1])), std::max(2, whole(4)), whole(14),
+            whole(9), std::max(2, whole(6)), 2 * std::max(2, whole(6))};
+    }
+
 private:
+    [[nodiscard]] int whole(double metres) const { return static_cast<int>(std::lround(voxels(metres))); }
+
     const Recipe& m_recipe;
     double m_perMetre;
 };
@@ -147,6 +164,22 @@ std::vector<Landform> visibleLandforms(const std::vector<Landform>& forms, doubl
     return out;
 }
 
+/// Walls no lower than most of a voxel; each stands where its height above the ground does.
+void coarsenWalls(Terrain& terrain, const std::vector<ContourRule>& rules)
+{
+    constexpr double kLeast = 0.6; // of a voxel
+    terrain.contourWalls.clear();
+    for (ContourRule rule : rules) {
+        if (rule.scatter.recipe.height[0] < kLeast * terrain.recipe.voxelMetres)
+            continue;
+        if (rule.scatter.patches)
+            rule.scatter.patches = coarserNoise(*rule.scatter.patches, terrain.level, true);
+        rule.every = std::ldexp(rule.every, -terrain.level);
+        rule.cell = std::max(1, rule.cell >> terrain.level);
+        terrain.contourWalls.push_back(std::move(rule));
+    }
+}
+
 /// Trees as long as the highest is a voxel high; then the share of the ground that their crowns cover.
 void coarsen(Terrain& terrain, const std::vector<ScatterRule>& rules)
 {
@@ -155,7 +188,7 @@ void coarsen(Terrain& terrain, const std::vector<ScatterRule>& rules)
     terrain.scatter.clear();
     terrain.margin = 1;
     for (ScatterRule rule : rules) {
-        if (rule.recipe.block != kOpen) // smaller than half a voxel
+        if (rule.recipe.kind == Scatter::Kind::Block) // smaller than half a voxel
             continue;
         if (rule.patches)
             rule.patches = coarserNoise(*rule.patches, level, true);
@@ -208,6 +241,8 @@ std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
     for (StratumRule& rule : out->strata)
         coarsen(rule, level);
     coarsen(*out, terrain.scatter);
+    coarsenWalls(*out, terrain.contourWalls);
+    out->adits.clear();
     out->deepest = deepestOf(*out);
     if (terrain.recipe.waterLevel)
         out->waterLevel = std::llround(*terrain.recipe.waterLevel * out->voxelsPerMetre);
@@ -216,7 +251,9 @@ std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
 
 std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uint64_t> seed)
 {
+    static std::atomic<std::uint64_t> next{1};
     auto terrain = std::make_shared<Terrain>();
+    terrain->serial = next++;
     recipe.seed = seed.value_or(recipe.seed);
     terrain->recipe = std::move(recipe);
     const Recipe& from = terrain->recipe;
@@ -232,10 +269,17 @@ std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uin
     }
     for (const auto& rule : from.strata)
         terrain->strata.push_back(make.stratum(rule));
-    for (const auto& trees : from.scatter) {
-        terrain->scatter.push_back(make.scatter(trees, terrain->scatter.size()));
-        terrain->margin = std::max(terrain->margin, terrain->scatter.back().reach + 1);
+    std::uint64_t trees = 0, others = 1000; // what is added of one does not move the others
+    for (const auto& one : from.scatter) {
+        if (one.kind == Scatter::Kind::ContourWall)
+            terrain->contourWalls.push_back(make.contourWall(one, others++));
+        else if (one.kind == Scatter::Kind::Adit)
+            terrain->adits.push_back(make.adit(one, others++));
+        else
+            terrain->scatter.push_back(make.scatter(one, trees++));
     }
+    for (const ScatterRule& rule : terrain->scatter)
+        terrain->margin = std::max(terrain->margin, rule.reach + 1);
     terrain->deepest = deepestOf(*terrain);
     if (from.waterLevel)
         terrain->waterLevel = std::llround(make.voxels(*from.waterLevel));

@@ -31,6 +31,21 @@ struct ScatterRule {
     std::uint64_t seed;
 };
 
+/// Lengths in voxels.
+struct AditRule {
+    ScatterRule scatter;
+    int half, height; // beside the middle; from floor to roof
+    int lengthLow, lengthHigh;
+    int step, mouth, out, frames, lamps; // between two looks at the ground; until it is covered; of the platform;
+                                         // apart: a lamp midway between props
+};
+
+struct ContourRule {
+    ScatterRule scatter;
+    float every; // voxels of altitude
+    int cell; // voxels on the plan that stand or do not
+};
+
 struct HeightNoise {
     Noise first, second; // `second` only for the least and the greatest of two
     Noise warpEast, warpSouth; // where warp is not 0
@@ -46,14 +61,17 @@ struct CanopyRule {
 
 struct Terrain {
     Recipe recipe;
+    std::uint64_t serial = 0; // no other terrain of this process has it but its coarser ones
     int level = 0; // of detail: see coarserTerrain
     double voxelsPerMetre = 1;
     std::vector<HeightNoise> heights; // beside recipe.layers
     std::optional<Noise> overhangs;
     std::optional<Noise> caveA, caveB;
     std::vector<StratumRule> strata;
-    std::vector<ScatterRule> scatter;
+    std::vector<ScatterRule> scatter; // trees and single blocks
     std::vector<CanopyRule> canopies; // none on level 0
+    std::vector<ContourRule> contourWalls;
+    std::vector<AditRule> adits; // none but on level 0
     int margin = 1; // columns beyond a chunk that are looked at for its slopes and trees
     float deepest = 0; // voxels below which one rule without bands holds everywhere and no cave is
     std::int64_t waterLevel = INT64_MIN; // voxels below this one are under water; lowest if there is none
@@ -66,6 +84,7 @@ std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uin
 /// what the recipe says of its middle, so the ground lies within half of its voxels of level 0's; but
 ///   depths of strata count in voxels of their own level, so that the surface keeps its material;
 ///   bands, walls and tracks that are much finer than a voxel are left out, and caves that are narrower;
+///   adits are left out: all that one sees of them is a mouth of three voxels;
 ///   trees have their place and, as long as they are a voxel high, their size; beyond, their crowns colour the ground.
 /// Asserts terrain.level is 0, level 0 to kMostLevel. Cost: about 0.1 ms.
 std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level);

@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 # SPDX-License-Identifier: Apache-2.0
-"""Makes the models of Corrowdale's shaped blocks beside this script: cairn.gltf, lamp-post.gltf, drystone-wall.obj and
-ore-cart.obj. One unit is one voxel, the origin is the middle of the voxel's floor, y is up.
+"""Makes the models of Corrowdale's shaped blocks beside this script: cairn.gltf, lamp-post.gltf, drystone-wall.obj,
+ore-cart.obj and rail.obj. One unit is one voxel, the origin is the middle of the voxel's floor, y is up.
 
     /usr/bin/python3 demo/models/make_models.py
 """
@@ -93,6 +93,17 @@ def ore_cart():
     return out
 
 
+def rail():
+    """Runs along x under the cart's wheels; the sleepers lie a third of a voxel apart."""
+    iron, wood = (0x6E, 0x6A, 0x66), (0x54, 0x40, 0x30)
+    out = []
+    for x in (-0.33, 0.0, 0.33):
+        out += box((x - 0.08, 0, -0.46), (x + 0.08, 0.06, 0.46), wood)
+    for z in (-0.32, 0.32):
+        out += box((-0.5, 0.06, z - 0.035), (0.5, 0.13, z + 0.035), iron)
+    return out
+
+
 def linear(c):
     c /= 255
     return c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4
@@ -140,3 +151,4 @@ if __name__ == "__main__":
     write_gltf("lamp-post", lamp_post())
     write_obj("drystone-wall", drystone_wall())
     write_obj("ore-cart", ore_cart())
+    write_obj("rail", rail())

@@ -64,7 +64,7 @@ TEST(Shape, TrianglesLookOutwards)
 
 TEST(ShapeFile, ReadsTheDemoModels)
 {
-    for (const char* name : {"cairn.gltf", "lamp-post.gltf", "drystone-wall.obj", "ore-cart.obj"}) {
+    for (const char* name : {"cairn.gltf", "lamp-post.gltf", "drystone-wall.obj", "ore-cart.obj", "rail.obj"}) {
         const auto shape = loadShape(std::filesystem::path(FELL_DEMO_DIR) / "models" / name);
         ASSERT_TRUE(shape) << sentence(shape.problem());
         EXPECT_GT(shape.value().triangles.size(), 20u) << name;
