@@ -35,12 +35,13 @@ public:
         m_spelt.assign(m_stride * m_stride, false);
         m_levels.resize(m_stride * m_stride * m_stride);
     }
-    [[nodiscard]] Levels at(const std::array<int, 3>& voxel)
+    /// The levels of voxels -1 to edge.
+    [[nodiscard]] const Levels* row(int y, int z)
     {
-        const std::size_t row = m_light->row(voxel[1], voxel[2]);
+        const std::size_t row = m_light->row(y, z);
         if (!m_spelt[row])
             spell(row);
-        return m_levels[row * m_stride + static_cast<std::size_t>(voxel[0] + 1)];
+        return m_levels.data() + row * m_stride;
     }
 
 private:
@@ -103,10 +104,10 @@ Levels meanOf(Levels sum, int count)
 
 PackedLight pack(Levels levels)
 {
-    PackedLight packed = 0;
-    for (unsigned c = 0; c < kMostLightChannels; ++c)
-        packed |= static_cast<PackedLight>(levels >> (8 * c) & 15) << (4 * c);
-    return packed;
+    static_assert(kMostLightChannels <= 8);
+    levels = (levels | levels >> 4) & 0x00FF00FF00FF00FF; // pairs of four bits, then pairs of these, and both
+    levels = (levels | levels >> 8) & 0x0000FFFF0000FFFF;
+    return static_cast<PackedLight>(levels | levels >> 16);
 }
 
 /// The layer of voxels that a quad looks into, one beyond its ends, and the levels at its grid of corners.
@@ -121,24 +122,31 @@ public:
         std::array<int, 3> at{q.x, q.y, q.z};
         at[a] += inside ? 0 : signOf(q.side);
         const int u0 = at[u] - 1, v0 = at[v] - 1;
-        Levels first = kClosed;
-        bool even = true;
-        for (int j = 0; j < q.height + 2; ++j) {
-            at[v] = v0 + j;
+        m_first = kClosed;
+        m_even = true;
+        // Along whichever axis lies in rows of voxels, if one does.
+        if (u == 0)
+            for (int j = 0; j < q.height + 2; ++j) {
+                at[v] = v0 + j;
+                const Levels* row = rows.row(at[1], at[2]) + u0 + 1;
+                for (int i = 0; i < q.width + 2; ++i)
+                    put(i, j, row[i]);
+            }
+        else
             for (int i = 0; i < q.width + 2; ++i) {
                 at[u] = u0 + i;
-                Levels levels = rows.at(at);
-                const bool own = i > 0 && j > 0 && i <= q.width && j <= q.height;
-                if (levels == kClosed && own)
-                    levels = 0; // the side looks into it, so it counts
-                m_cells[static_cast<std::size_t>(j * kMostCells + i)] = levels;
-                if (levels == kClosed)
+                if (v == 0) {
+                    const Levels* row = rows.row(at[1], at[2]) + v0 + 1;
+                    for (int j = 0; j < q.height + 2; ++j)
+                        put(i, j, row[j]);
                     continue;
-                even &= first == kClosed || levels == first;
-                first = levels;
+                }
+                for (int j = 0; j < q.height + 2; ++j) {
+                    at[v] = v0 + j;
+                    put(i, j, rows.row(at[1], at[2])[at[0] + 1]);
+                }
             }
-        }
-        return even;
+        return m_even;
     }
     [[nodiscard]] Levels cell(int i, int j) const // of the quad's own
     {
@@ -155,6 +163,18 @@ public:
     }
 
 private:
+    void put(int i, int j, Levels levels)
+    {
+        const bool own = i > 0 && j > 0 && i <= m_width && j <= m_height;
+        if (levels == kClosed && own)
+            levels = 0; // the side looks into it, so it counts
+        m_cells[static_cast<std::size_t>(j * kMostCells + i)] = levels;
+        if (levels == kClosed)
+            return;
+        m_even &= m_first == kClosed || levels == m_first;
+        m_first = levels;
+    }
+
     [[nodiscard]] Levels smoothAt(int i, int j) const
     {
         const Levels* at = m_cells.data() + j * kMostCells + i;
@@ -176,6 +196,8 @@ private:
     }
 
     int m_width = 0, m_height = 0;
+    Levels m_first = kClosed; // of the open voxels so far
+    bool m_even = true; // all of them have these
     std::array<Levels, std::size_t{kMostCells} * kMostCells> m_cells, m_grid;
 };
 
@@ -308,17 +330,27 @@ std::uint32_t addCells(Quad quad, const QuadFields& q, const Layer& layer, Light
     std::uint32_t* to = cells.words.data() + head;
     *to = static_cast<std::uint32_t>(quad);
     to += words;
-    for (int j = 0; j < q.height; ++j)
-        for (int i = 0; i < q.width; ++i, to += words) {
-            const std::array<PackedLight, 4> at{pack(layer.corner(i, j)), pack(layer.corner(i + 1, j)),
-                pack(layer.corner(i, j + 1)), pack(layer.corner(i + 1, j + 1))};
+    std::array<std::array<PackedLight, kMostCells>, 2> rows; // of corners, in turn before and behind a row of cells
+    const auto packRow = [&](int j) {
+        auto& row = rows[static_cast<std::size_t>(j % 2)];
+        for (int i = 0; i <= q.width; ++i)
+            row[static_cast<std::size_t>(i)] = pack(layer.corner(i, j));
+    };
+    packRow(0);
+    for (int j = 0; j < q.height; ++j) {
+        packRow(j + 1);
+        const auto &above = rows[static_cast<std::size_t>(j % 2)], &below = rows[static_cast<std::size_t>((j + 1) % 2)];
+        for (std::size_t i = 0; i < static_cast<std::size_t>(q.width); ++i, to += words)
             if (words == 2) {
-                to[0] = at[0] | at[1] << 16;
-                to[1] = at[2] | at[3] << 16;
+                to[0] = above[i] | above[i + 1] << 16;
+                to[1] = below[i] | below[i + 1] << 16;
             } else {
-                std::copy(at.begin(), at.end(), to);
+                to[0] = above[i];
+                to[1] = above[i + 1];
+                to[2] = below[i];
+                to[3] = below[i + 1];
             }
-        }
+    }
     return static_cast<std::uint32_t>(head / words);
 }
 
