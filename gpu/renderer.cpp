@@ -543,7 +543,7 @@ private:
     }
 
     /// Textures, looks and the shared list of all shapes, for a block set.
-    void showBlocks(const BlockSet& blocks)
+    void showBlocks(const BlockSet& blocks) override
     {
         const TextureLayers textures = loadTextures(blocks);
         m_warnings = textures.warnings;

@@ -114,6 +114,8 @@ public:
 
     /// Forgets all chunks; from now on draws `terrain`'s blocks as `setup` says.
     virtual void begin(const Setup& setup, const Terrain& terrain) = 0;
+    /// The same chunks in other colours and pictures: see differOnlyInLook.
+    virtual void showBlocks(const BlockSet& blocks) = 0;
     /// The same chunks, another distance, or other cull steps.
     virtual void setDistance(int chunks) = 0;
     virtual void setCulling(const CullChoices& choices) = 0;

@@ -3,6 +3,8 @@
 
 #include "input/text_file.h"
 
+#include <QImage>
+
 namespace fell {
 
 void BlockEditor::begin(const BlockSet& set)
@@ -90,25 +92,48 @@ void BlockEditor::redo()
 std::optional<Problem> BlockEditor::save(const std::filesystem::path& file)
 {
     nlohmann::ordered_json out = document();
+    const std::filesystem::path folder = std::filesystem::absolute(file).parent_path();
     std::error_code error;
-    const bool isBeside = std::filesystem::equivalent(m_set.folder, file.parent_path(), error);
+    const bool isBeside = std::filesystem::equivalent(m_set.folder, folder, error);
     for (auto& block : out["blocks"]) {
-        if (isBeside)
-            break;
-        const auto absolute = [this](nlohmann::ordered_json& name) {
-            name = std::filesystem::absolute(m_set.folder / name.get<std::string>()).lexically_normal().string();
-        };
         if (block.contains("textures"))
             for (auto& texture : block["textures"])
-                absolute(texture);
+                if (auto problem = bring(texture, folder, isBeside))
+                    return problem;
         const std::string shape = block.value("shape", "cube");
-        if (shape != "cube" && shape != "half" && shape != "slope")
-            absolute(block["shape"]);
+        if (!isBeside && shape != "cube" && shape != "half" && shape != "slope") // may be more files than one
+            block["shape"] = std::filesystem::absolute(m_set.folder / shape).lexically_normal().string();
     }
     if (auto problem = writeFile(file, out.dump(2) + "\n"))
         return problem;
     m_history.keep();
     emit changed();
+    return std::nullopt;
+}
+
+/// A picture comes along as a PNG in the folder "textures" beside the set, and is named from there; one that is there
+/// already, or that does not exist, is left as it is.
+std::optional<Problem> BlockEditor::bring(
+    nlohmann::ordered_json& texture, const std::filesystem::path& folder, bool isBeside) const
+{
+    const std::filesystem::path named = texture.get<std::string>(), from = m_set.folder / named;
+    std::error_code error;
+    if ((isBeside && named.is_relative()) || !std::filesystem::exists(from, error))
+        return std::nullopt;
+    const auto read = [](const std::filesystem::path& file) {
+        return QImage(QString::fromStdString(file.string())).convertToFormat(QImage::Format_ARGB32);
+    };
+    const QImage picture = read(from);
+    const std::filesystem::path into = folder / "textures";
+    std::filesystem::create_directories(into, error);
+    std::string name = from.stem().string() + ".png";
+    // Another picture of that name stays what it is.
+    for (int i = 2; std::filesystem::exists(into / name, error) && read(into / name) != picture; ++i)
+        name = from.stem().string() + "-" + std::to_string(i) + ".png";
+    if (!std::filesystem::exists(into / name, error)
+        && !picture.save(QString::fromStdString((into / name).string()), "PNG"))
+        return Problem{(into / name).string(), "", "cannot be written"};
+    texture = "textures/" + name;
     return std::nullopt;
 }
 

@@ -37,7 +37,8 @@ public:
     [[nodiscard]] bool canRedo() const { return m_history.canRedo(); }
     void undo();
     void redo();
-    /// Writes it as JSON; textures and models are named from where it lies. Errors: cannot be written.
+    /// Writes it as JSON, and beside it, in "textures", the pictures that lie elsewhere as PNG. Models stay where they
+    /// are and are named from there. Errors: cannot be written.
     std::optional<Problem> save(const std::filesystem::path& file);
     /// What to beware of in a kind: sentences, most often none.
     [[nodiscard]] QStringList findingsOf(Material material) const;
@@ -46,6 +47,8 @@ signals:
     void changed();
 
 private:
+    std::optional<Problem> bring(
+        nlohmann::ordered_json& texture, const std::filesystem::path& folder, bool isBeside) const;
     std::optional<QString> take(const nlohmann::ordered_json& next, const QString& thing);
     [[nodiscard]] Outcome<BlockSet> read(const nlohmann::ordered_json& document) const;
 

@@ -111,6 +111,13 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<
     startB();
 }
 
+void WorldSession::showLook(std::shared_ptr<const Terrain> terrain)
+{
+    assert(differOnlyInLook(m_terrain->recipe.blocks, terrain->recipe.blocks));
+    m_terrain = std::move(terrain);
+    ++m_looks;
+}
+
 void WorldSession::start()
 {
     if (m_paused)

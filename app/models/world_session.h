@@ -85,6 +85,9 @@ public:
     /// Another world, seen from its beginning.
     /// `changes`: what was changed of it before; null: nothing.
     void open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes = nullptr);
+    /// The same world in other colours and pictures, at once: asserts differOnlyInLook.
+    void showLook(std::shared_ptr<const Terrain> terrain);
+    [[nodiscard]] std::uint64_t looks() const { return m_looks; } // how often that was
 
     Eye eye;
     Flight flight;
@@ -143,6 +146,7 @@ private:
     void follow(const Setup& now, const Setup& before);
 
     std::shared_ptr<const Terrain> m_terrain;
+    std::uint64_t m_looks = 0;
     std::shared_ptr<WorldChanges> m_changes = std::make_shared<WorldChanges>();
     SetupHistory m_setups;
     std::unique_ptr<Streamer> m_streamer;

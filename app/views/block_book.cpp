@@ -249,6 +249,12 @@ BlockBook::BlockBook(WorldSession& session, QWidget* parent)
     m_recount.setInterval(kRecountMs);
     connect(&m_recount, &QTimer::timeout, this, &BlockBook::countAnew);
     m_recount.start();
+    // While a colour is dragged each picture of the field shows the newest, and no change waits for it.
+    constexpr int kLookMs = 30;
+    m_lookSoon.setSingleShot(true);
+    m_lookSoon.setInterval(kLookMs);
+    connect(&m_lookSoon, &QTimer::timeout, this, &BlockBook::showLook);
+    connect(&m_editor, &BlockEditor::changed, this, [this] { m_lookSoon.start(); });
     connect(&m_counter, &KindCounter::changed, this, &BlockBook::refreshCounts);
 }
 
@@ -304,7 +310,8 @@ QWidget* BlockBook::buildList()
     column->addLayout(tools);
     auto* last = new QHBoxLayout;
     auto* apply = button(tr("Show in the field"), "blockApply",
-        tr("The world is lit and meshed anew with these kinds; what was built stays, by the names of its kinds."));
+        tr("The world is made, lit and meshed anew with these kinds; what was built stays, by the names of its kinds. "
+           "Colours and pictures need no more than the next frame, and are shown by themselves."));
     apply->setProperty("primary", true);
     connect(apply, &QPushButton::clicked, this, &BlockBook::showInField);
     auto* saveButton = button(tr("Save…"), "blockSave", tr("As a block set file, which recipes name."));
@@ -317,6 +324,10 @@ QWidget* BlockBook::buildList()
     last->addWidget(apply, 2);
     last->addWidget(saveButton, 1);
     column->addLayout(last);
+    m_effect = new QLabel(card);
+    m_effect->setObjectName(QStringLiteral("blockEffect"));
+    m_effect->setWordWrap(true);
+    column->addWidget(m_effect);
     return card;
 }
 
@@ -376,6 +387,8 @@ void BlockBook::follow()
     if (m_shown != m_session.sharedTerrain()) {
         m_shown = m_session.sharedTerrain();
         m_selected = 1;
+        m_isMadeAnew = false;
+        m_took.clear();
         m_editor.begin(m_shown->recipe.blocks);
     }
     m_counted = {};
@@ -386,6 +399,16 @@ void BlockBook::follow()
 void BlockBook::countAnew()
 {
     Streamer* streamer = m_session.streamer();
+    if (m_isMadeAnew && streamer
+        && streamer->settled()) { // the field is there again: it takes chunks only while it is shown
+        const StreamCounts made = streamer->counts();
+        m_took = tr("Made anew: %1 chunks, %2 of them lit and %3 meshed, %4 ms of work.")
+                     .arg(countText(made.generated), countText(made.lit), countText(made.meshed))
+                     .arg(static_cast<double>(made.generateNs + made.lightNs + made.meshNs) / 1e6, 0, 'f', 0);
+        m_isMadeAnew = false;
+        sayEffect();
+        emit note(m_took);
+    }
     if (!isVisible() || !streamer || m_counter.isRunning())
         return;
     const StreamCounts counts = streamer->counts();
@@ -415,6 +438,7 @@ void BlockBook::refresh()
         if (m == m_selected)
             m_list->setCurrentItem(item);
     }
+    sayEffect();
     m_undo->setEnabled(m_editor.canUndo());
     m_redo->setEnabled(m_editor.canRedo());
     refreshCounts();
@@ -656,7 +680,37 @@ void BlockBook::showInField()
     if (!other)
         return emit trouble(QString::fromStdString(sentence(other.problem())));
     m_shown = other.value().terrain;
+    m_isMadeAnew = true;
     emit worldWanted(other.value().terrain, other.value().changes);
+    sayEffect();
+}
+
+/// Has the field take on colours and pictures at once, where nothing else differs from what it shows.
+void BlockBook::showLook()
+{
+    const BlockSet& there = m_session.terrain().recipe.blocks;
+    if (m_shown != m_session.sharedTerrain() || there.text == m_editor.set().text
+        || !differOnlyInLook(there, m_editor.set()))
+        return;
+    auto other = withBlocks(m_session.terrain(), *m_session.changes(), m_editor.set());
+    if (!other)
+        return emit trouble(QString::fromStdString(sentence(other.problem())));
+    m_shown = other.value().terrain;
+    m_took = tr("Shown with the next frame: nothing was lit or meshed again.");
+    emit lookWanted(m_shown);
+    sayEffect();
+}
+
+/// What the field would have to do for the kinds as they are now, or has done.
+void BlockBook::sayEffect()
+{
+    if (m_isMadeAnew)
+        m_effect->setText(tr("The field is made anew as soon as it is shown (F2)."));
+    else if (!differOnlyInLook(m_session.terrain().recipe.blocks, m_editor.set()))
+        m_effect->setText(tr("Not in the field yet: every chunk must be made, lit and meshed anew for it."));
+    else
+        m_effect->setText(m_took);
+    m_effect->setVisible(!m_effect->text().isEmpty());
 }
 
 bool BlockBook::save(const QString& file)

@@ -63,6 +63,8 @@ signals:
     void note(const QString& sentence);
     /// The field should show this world, with these changes, from where the eye is.
     void worldWanted(std::shared_ptr<const fell::Terrain> terrain, const std::shared_ptr<fell::WorldChanges>& changes);
+    /// The field should show this world, which differs from the one that is there in colours and pictures alone.
+    void lookWanted(std::shared_ptr<const fell::Terrain> terrain);
 
 private:
     QWidget* buildList();
@@ -79,6 +81,8 @@ private:
     void change(const std::string& pointer, const nlohmann::json& value);
     void changeLevel(const char* key, std::size_t channel, int level);
     void showInField();
+    void showLook();
+    void sayEffect();
 
     WorldSession& m_session;
     BlockEditor m_editor;
@@ -86,12 +90,14 @@ private:
     Material m_selected = 1;
     std::shared_ptr<const Terrain> m_shown; // the world that the set was taken from, or made
     bool m_isFilling = false;
-    QTimer m_recount;
+    QTimer m_recount, m_lookSoon;
+    bool m_isMadeAnew = false; // the world, until what that took has been said
+    QString m_took; // to make it anew
     std::array<std::uint64_t, 3> m_counted{}; // what the streamer had done by then
 
     QListWidget* m_list = nullptr;
     BlockCube* m_cube = nullptr;
-    QLabel *m_title = nullptr, *m_name = nullptr, *m_count = nullptr, *m_findings = nullptr;
+    QLabel *m_title = nullptr, *m_name = nullptr, *m_count = nullptr, *m_findings = nullptr, *m_effect = nullptr;
     QScrollArea* m_form = nullptr;
     QSlider* m_sun = nullptr;
     QPushButton *m_undo = nullptr, *m_redo = nullptr;

@@ -93,8 +93,13 @@ void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
     if (const std::uint64_t epoch = b ? m_session.epochB() : m_session.epoch(); side.epoch != epoch) {
         side.renderer->begin(setup, m_session.terrain());
         side.epoch = epoch;
+        side.looks = m_session.looks();
         if (!side.renderer->warnings().empty())
             emit warned(QString::fromStdString(sentence(side.renderer->warnings()[0])));
+    }
+    if (side.looks != m_session.looks()) {
+        side.renderer->showBlocks(m_session.terrain().recipe.blocks);
+        side.looks = m_session.looks();
     }
     side.renderer->setDistance(setup.stream.distance);
     if (!streamer)

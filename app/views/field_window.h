@@ -90,6 +90,7 @@ private:
     struct Side {
         std::unique_ptr<Renderer> renderer;
         std::uint64_t epoch = 0;
+        std::uint64_t looks = 0; // WorldSession::looks
         FrameReport report;
         DrawOptions options; // of the last frame
         std::vector<FrameRecord> frames;

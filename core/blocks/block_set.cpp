@@ -142,6 +142,16 @@ Rgb lookOf(const BlockKind& kind, Side side)
     return side == Side::Up ? kind.top : side == Side::Down ? kind.bottom : kind.side;
 }
 
+bool differOnlyInLook(const BlockSet& a, const BlockSet& b)
+{
+    return std::equal(a.kinds.begin(), a.kinds.end(), b.kinds.begin(), b.kinds.end(),
+        [](const BlockKind& one, const BlockKind& other) {
+            return one.name == other.name && one.matter == other.matter && one.shapeName == other.shapeName
+                && one.turn == other.turn && one.light.opacity == other.light.opacity
+                && one.light.tint == other.light.tint && one.light.gives == other.light.gives;
+        });
+}
+
 bool isStoodOn(const BlockKind& kind)
 {
     return kind.matter != Matter::Liquid && kind.name != "open";

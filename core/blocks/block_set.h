@@ -69,6 +69,10 @@ BlockLight usualLight(Matter matter, bool isCube);
 std::optional<Material> findMaterial(const BlockSet& blocks, std::string_view name);
 Rgb lookOf(const BlockKind& kind, Side side);
 
+/// Are all kinds the same but for colours, textures, grain and how much they hide? Then voxels, light and meshes of a
+/// world of the one are those of the other.
+bool differOnlyInLook(const BlockSet& a, const BlockSet& b);
+
 /// Can one stand on a voxel of this kind? On everything but open air and liquids.
 bool isStoodOn(const BlockKind& kind);
 

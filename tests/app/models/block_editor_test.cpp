@@ -5,6 +5,7 @@
 #include "support/temp_folder.h"
 #include "terrain/generate.h"
 
+#include <QImage>
 #include <gtest/gtest.h>
 
 namespace fell {
@@ -91,10 +92,40 @@ TEST_F(BlockEditorTest, IsSavedAsASetThatOpensAsTheSame)
         EXPECT_EQ(one.grain, two.grain);
         EXPECT_EQ(one.light.opacity, two.light.opacity);
         if (!one.textures[1].empty()) {
+            EXPECT_EQ(one.textures[1].rfind("textures/", 0), 0u) << one.textures[1];
             EXPECT_TRUE(std::filesystem::exists(folder.path() / one.textures[1])) << one.textures[1];
         }
     }
     EXPECT_TRUE(editor.save("/proc/nowhere/mine.json"));
+}
+
+TEST_F(BlockEditorTest, PicturesComeAlongAsPngAndNoOtherIsLost)
+{
+    const test::TempFolder folder, elsewhere;
+    const auto painted = [&](const char* name, QRgb colour) {
+        QImage picture(16, 16, QImage::Format_RGB32);
+        picture.fill(colour);
+        const std::string file = (elsewhere / name).string();
+        EXPECT_TRUE(picture.save(QString::fromStdString(file)));
+        return file;
+    };
+    EXPECT_FALSE(editor.change(named("turf"), "/textures/side", painted("moss.bmp", 0xFF336633)));
+    EXPECT_FALSE(editor.change(named("scree"), "/textures/side", painted("moss.png", 0xFF993333)));
+    for (int i = 0; i < 2; ++i) // the second time they are there
+        ASSERT_FALSE(editor.save(folder / "mine.json"));
+    const auto again = parseBlockSet(test::textOf(folder / "mine.json"), "mine.json", folder.path());
+    ASSERT_TRUE(again);
+    const auto colourOf = [&](const char* kind) {
+        const std::string name = again.value().kinds[*findMaterial(again.value(), kind)].textures[1];
+        EXPECT_TRUE(QString::fromStdString(name).endsWith(".png")) << name;
+        return QImage(QString::fromStdString((folder.path() / name).string())).pixel(3, 3);
+    };
+    EXPECT_EQ(colourOf("turf"), 0xFF336633);
+    EXPECT_EQ(colourOf("scree"), 0xFF993333);
+    int moss = 0;
+    for (const auto& file : std::filesystem::directory_iterator(folder / "textures"))
+        moss += file.path().filename().string().rfind("moss", 0) == 0;
+    EXPECT_EQ(moss, 2);
 }
 
 /// A cube that becomes glass changes the numbers of others: recipe and edits go by names.

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The real window: real mouse and key events, then what the user would see.
+#include "models/text.h"
 #include "window_fixture.h"
 
 namespace fell {
@@ -704,6 +705,47 @@ TEST_F(WindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
     EXPECT_NE(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
     QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
     waitUntilThere();
+}
+
+TEST_F(WindowTest, AColourOfTheBlockBookIsInTheNextPictureAndNothingIsMeshedForIt)
+{
+    waitUntilThere();
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    BlockEditor& editor = m_window->blocks().editor();
+    const std::uint64_t epoch = m_window->session().epoch(), meshed = m_window->session().streamer()->counts().meshed;
+    for (const char* kind : {"turf", "meadow", "bracken", "slate", "heather"})
+        for (const char* side : {"/top", "/side", "/textures"})
+            ASSERT_FALSE(editor.change(*findMaterial(editor.set(), kind), side,
+                side[1] == 't' && side[2] == 'e' ? nlohmann::json() : nlohmann::json("#FF00FF")));
+    auto* effect = child<QLabel>("blockEffect");
+    ASSERT_TRUE(becomes([&] { return effect->text().contains("nothing was lit or meshed"); }))
+        << effect->text().toStdString();
+    EXPECT_TRUE(effect->isVisible());
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    const auto purple = [&] {
+        const QImage image = fieldPicture();
+        int count = 0;
+        for (int y = 0; y < image.height(); y += 4)
+            for (int x = 0; x < image.width(); x += 4) {
+                const QColor colour(image.pixel(x, y));
+                count += colour.red() > 2 * colour.green() && colour.blue() > 2 * colour.green();
+            }
+        return count;
+    };
+    EXPECT_TRUE(becomes([&] { return purple() > 200; })) << purple();
+    EXPECT_EQ(m_window->session().epoch(), epoch) << "the same world";
+    EXPECT_EQ(m_window->session().streamer()->counts().meshed, meshed);
+
+    // Light is no matter of looks: the field waits until it is asked for, and says what it took.
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/light/gives", {5, 0, 0}));
+    EXPECT_TRUE(effect->text().contains("Not in the field yet")) << effect->text().toStdString();
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    ASSERT_TRUE(becomes([&] { return effect->text().contains("Made anew"); })) << effect->text().toStdString();
+    const StreamCounts counts = m_window->session().streamer()->counts();
+    EXPECT_TRUE(effect->text().contains(QStringLiteral("%1 meshed").arg(countText(counts.meshed))))
+        << effect->text().toStdString() << " of " << counts.meshed;
 }
 
 TEST_F(WindowTest, AHeightMapIsBroughtIn)

@@ -100,5 +100,26 @@ TEST(BlockSet, TheDemosReadTheirOwn)
     }
 }
 
+TEST(BlockSet, WhatOnlyLooksOtherwiseIsTold)
+{
+    const auto setOf = [](const std::string& more) {
+        auto set = parseBlockSet(R"({"format": "fell-blocks", "version": 1, "blocks": [
+            {"name": "turf", "side": "#336633"}, {"name": "pane", "side": "#FFFFFF")"
+                + more + "}]}",
+            "x");
+        EXPECT_TRUE(set) << (set ? "" : sentence(set.problem()));
+        return set ? set.take() : BlockSet();
+    };
+    const BlockSet plain = setOf("");
+    for (const char* look : {"", R"(, "grain": 0.3)", R"(, "top": "#000000")", R"(, "textures": {"side": "a.png"})"})
+        EXPECT_TRUE(differOnlyInLook(plain, setOf(look))) << look;
+    for (const char* more : {R"(, "matter": "see-through")", R"(, "shape": "half")", R"(, "light": {"opacity": 3})",
+             R"(, "light": {"gives": [1, 0, 0]})"})
+        EXPECT_FALSE(differOnlyInLook(plain, setOf(more))) << more;
+    BlockSet fewer = plain;
+    fewer.kinds.pop_back();
+    EXPECT_FALSE(differOnlyInLook(plain, fewer));
+}
+
 } // namespace
 } // namespace fell
