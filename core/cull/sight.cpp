@@ -194,6 +194,44 @@ void joinRows(std::span<const Run> a, std::span<const Run> b, Regions& regions)
 
 } // namespace
 
+bool isSightKept(const VoxelChunk& before, const std::array<int, 3>& voxel, Material after, Material solidCubes)
+{
+    const auto isOpaque = [solidCubes](Material m) { return static_cast<Material>(m - 1) < solidCubes; };
+    const auto [x, y, z] = voxel;
+    if (isOpaque(before.at(x, y, z)) == isOpaque(after))
+        return true;
+    const int last = before.edge() - 1, cell = before.edge() / kSightCells;
+    if (std::min({x, y, z}) < 1 || std::max({x, y, z}) >= last)
+        return false;
+    // The 3 x 3 x 3 voxels with this one in the middle; bit (dy * 3 + dz) * 3 + dx.
+    std::uint32_t open = 0, opaque = 0, openInCell = 0;
+    for (int i = 0; i < 27; ++i) {
+        const std::array<int, 3> at{x + i % 3 - 1, y + i / 9 - 1, z + i / 3 % 3 - 1};
+        const std::uint32_t bit = std::uint32_t{i != 13} << i;
+        if (isOpaque(before.at(at[0], at[1], at[2]))) {
+            opaque |= bit;
+            continue;
+        }
+        open |= bit;
+        openInCell |= at[0] / cell == x / cell && at[1] / cell == y / cell && at[2] / cell == z / cell ? bit : 0;
+    }
+    if (openInCell == 0 || opaque == 0)
+        return false;
+    // What is reached from one of the open voxels beside it, through open ones, across sides.
+    constexpr std::uint32_t kBeside = 1U << 4 | 1U << 10 | 1U << 12 | 1U << 14 | 1U << 16 | 1U << 22;
+    constexpr std::uint32_t kNotLowX = 0x6db6db6, kNotHighX = 0x36db6db; // those with dx above 0, below 2
+    constexpr std::uint32_t kNotLowZ = 0x7e3f1f8, kNotHighZ = 0xfc7e3f;
+    const std::uint32_t wanted = open & kBeside;
+    std::uint32_t reached = wanted & (~wanted + 1), was = 0;
+    while (reached != was) {
+        was = reached;
+        reached |= (reached & kNotHighX) << 1 | (reached & kNotLowX) >> 1 | (reached & kNotHighZ) << 3
+            | (reached & kNotLowZ) >> 3 | reached << 9 | reached >> 9;
+        reached &= open;
+    }
+    return (wanted & ~reached) == 0;
+}
+
 ChunkSight sightOfUniform(Material material, Material solidCubes)
 {
     return static_cast<Material>(material - 1) < solidCubes ? ChunkSight::closed() : ChunkSight::open();

@@ -214,7 +214,23 @@ std::optional<Levels> evenLevels(const QuadFields& q, bool inside, const PaddedL
     low[v] -= 1;
     high[u] += q.width;
     high[v] += q.height;
-    std::array<std::array<std::uint64_t, 4>, kMostLightChannels> on{}, off{};
+    // Channels that vary in the chunk, and what each of their digits must be all over: that of the first open voxel.
+    struct Varying {
+        const std::uint64_t* digits;
+        unsigned shift;
+        std::array<std::uint64_t, 4> wanted;
+    };
+    std::array<Varying, kMostLightChannels> varying;
+    std::size_t count = 0;
+    Levels levels = 0;
+    for (unsigned c = 0; c < static_cast<unsigned>(light.channels); ++c) {
+        const PaddedLight::Channel& channel = light.of[c];
+        if (channel.all)
+            levels |= static_cast<Levels>(*channel.all) << (8 * c);
+        else
+            varying[count++] = {channel.digits.data(), 8 * c, {}};
+    }
+    bool isFound = false; // an open voxel
     const auto bitsFrom = [](int from, int to, std::size_t word) { // of voxels from - 1 to to - 1, as rows hold them
         const int begin = std::clamp(from - static_cast<int>(64 * word), 0, 64),
                   end = std::clamp(to + 1 - static_cast<int>(64 * word), 0, 64);
@@ -232,29 +248,26 @@ std::optional<Levels> evenLevels(const QuadFields& q, bool inside, const PaddedL
                     = (a == 1 || (y > low[1] && y < high[1])) && (a == 2 || (z > low[2] && z < high[2]));
                 if (isOwnRow && (~open & own) != 0)
                     return std::nullopt;
-                for (std::size_t c = 0; c < static_cast<std::size_t>(light.channels); ++c) {
-                    const PaddedLight::Channel& channel = light.of[c];
-                    if (channel.all)
-                        continue;
-                    for (std::size_t k = 0; k < 4; ++k) {
-                        const std::uint64_t digit = channel.digits[(row * 4 + k) * light.words + word];
-                        on[c][k] |= digit & open;
-                        off[c][k] |= ~digit & open;
-                    }
+                if (open == 0)
+                    continue;
+                const std::size_t first = row * 4 * light.words + word;
+                if (!isFound) {
+                    const int bit = std::countr_zero(open);
+                    for (std::size_t n = 0; n < count; ++n)
+                        for (unsigned k = 0; k < 4; ++k) {
+                            const std::uint64_t set = varying[n].digits[first + k * light.words] >> bit & 1;
+                            varying[n].wanted[k] = 0 - set;
+                            levels |= Levels{set} << (varying[n].shift + k);
+                        }
+                    isFound = true;
                 }
+                std::uint64_t differs = 0;
+                for (std::size_t n = 0; n < count; ++n)
+                    for (std::size_t k = 0; k < 4; ++k)
+                        differs |= varying[n].digits[first + k * light.words] ^ varying[n].wanted[k];
+                if ((differs & open) != 0)
+                    return std::nullopt;
             }
-    }
-    Levels levels = 0;
-    for (std::size_t c = 0; c < static_cast<std::size_t>(light.channels); ++c) {
-        if (light.of[c].all) {
-            levels |= static_cast<Levels>(*light.of[c].all) << (8 * c);
-            continue;
-        }
-        for (std::size_t k = 0; k < 4; ++k) {
-            if (on[c][k] != 0 && off[c][k] != 0)
-                return std::nullopt;
-            levels |= Levels{on[c][k] != 0} << (8 * c + k);
-        }
     }
     return levels;
 }

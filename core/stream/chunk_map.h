@@ -61,7 +61,7 @@ struct ChunkJob {
     std::array<std::shared_ptr<const LightPasses>, 27> passes;
     std::shared_ptr<const ChunkQuads> quads; // Light
     std::uint32_t edition = 0; // Mesh and Light: of the record when it began
-    bool isSeenThroughAlike = false; // Mesh: none of its own voxels has changed since it was meshed last
+    bool isSeenThroughAlike = false; // Mesh: no voxel has changed that one looks past since it was meshed last
     /// Mesh, of a level that may meet a coarser one: its parent's voxels, and those beyond the three borders that both
     /// share, by axis; see CoarserAround.
     std::array<std::shared_ptr<const VoxelChunk>, 4> coarser;

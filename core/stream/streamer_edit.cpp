@@ -186,8 +186,14 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
         keepFloors(*world);
     for (const auto& [chunk, unused] : others)
         m_map.doubtRound(chunk);
+    ChunkSet seenAnew; // chunks that may be seen through otherwise
     for (const auto& [chunk, voxels] : others) {
         const VoxelChunk& before = *m_map.find(chunk)->voxels;
+        const int i = static_cast<int>(voxels[0].voxel);
+        if (voxels.size() > 1
+            || !isSightKept(
+                before, {i % edge, i / edge / edge, i / edge % edge}, voxels[0].material, m_sides.solidCubes))
+            seenAnew.insert(chunk);
         m_map.change(chunk, std::make_shared<const VoxelChunk>(before.with(voxels, m_form)),
             world ? world->sharePasses(chunk) : nullptr);
         m_lives.note(chunk, LifeStep::Edited, thread, (threadNs() - start) / others.size());
@@ -205,7 +211,7 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
             continue;
         Remesh& one = remeshes.emplace_back();
         one.job = std::move(*job);
-        one.job.isSeenThroughAlike = !others.contains(chunk);
+        one.job.isSeenThroughAlike = !seenAnew.contains(chunk);
         if (world && world->padded(chunk, one.light.emplace()))
             one.kept = world->shareLight(chunk);
         else

@@ -138,6 +138,52 @@ PlainSight plainSight(const PaddedVoxels& voxels)
     return sight;
 }
 
+TEST(ChunkSight, IsKeptOnlyWhereLookingAnewSaysTheSame)
+{
+    std::mt19937_64 dice(17);
+    constexpr int kEdge = 16;
+    int kept = 0, all = 0;
+    for (int round = 0; round < 4000; ++round) {
+        // Loose stones, caves of two noises' kind, and ground: what is above a wavy line is open.
+        const unsigned fill = round % 3 == 0 ? 15 : round % 3 == 1 ? 60 : 92;
+        std::vector<Material> voxels(std::size_t{kEdge} * kEdge * kEdge);
+        for (std::size_t i = 0; i < voxels.size(); ++i) {
+            const bool ground = i / (kEdge * kEdge) < 8 + i % kEdge / 5;
+            const bool solid = round % 4 == 3 ? ground != (dice() % 40 == 0) : dice() % 100 < fill;
+            voxels[i] = static_cast<Material>(solid ? 1 + dice() % kSolidCubes
+                    : dice() % 20 == 0              ? kSolidCubes + 1
+                                                    : 0);
+        }
+        const auto sight = [&] {
+            return sightOf(
+                paddedOf(kEdge,
+                    [&](int x, int y, int z) { return voxels[static_cast<std::size_t>((y * kEdge + z) * kEdge + x)]; }),
+                kSolidCubes);
+        };
+        const VoxelChunk before(kEdge, voxels);
+        const ChunkSight was = sight();
+        const std::array<int, 3> at{static_cast<int>(dice() % kEdge),
+            static_cast<int>(round % 4 == 3 ? 6 + dice() % 6 : dice() % kEdge), static_cast<int>(dice() % kEdge)};
+        const auto after = static_cast<Material>(dice() % (kSolidCubes + 2));
+        const bool isKept = isSightKept(before, at, after, kSolidCubes);
+        voxels[static_cast<std::size_t>((at[1] * kEdge + at[2]) * kEdge + at[0])] = after;
+        ++all;
+        kept += isKept;
+        if (!isKept)
+            continue;
+        const ChunkSight now = sight();
+        ASSERT_EQ(now.through, was.through) << round;
+        ASSERT_EQ(now.solid, was.solid) << round;
+        ASSERT_EQ(now.isOpen, was.isOpen) << round;
+        ASSERT_EQ(now.openings.size(), was.openings.size()) << round;
+        if (now.openings.size() <= ChunkSight::kMostRegions) {
+            ASSERT_TRUE(std::is_permutation(now.openings.begin(), now.openings.end(), was.openings.begin())) << round;
+        }
+    }
+    EXPECT_GT(kept, all / 4);
+    EXPECT_LT(kept, all);
+}
+
 TEST(Sight, IsWhatAFloodFromEveryVoxelFinds)
 {
     std::mt19937 dice(5);
