@@ -21,7 +21,8 @@ ShapeVertex vertexOf(
     for (std::size_t axis = 0; axis < 3; ++axis) {
         const auto i = static_cast<int>(axis);
         const float place = (triangle.corners[corner][i] + static_cast<float>(voxel[axis])) * kShapeUnit;
-        vertex.place[axis] = static_cast<std::int16_t>(std::lround(place));
+        // Halves go up, below 0 too: so a shape is the same in every voxel, and may be moved as whole numbers.
+        vertex.place[axis] = static_cast<std::int16_t>(std::floor(place + 0.5F));
         vertex.normal[axis] = static_cast<std::int8_t>(std::lround(triangle.normal[i] * 127));
     }
     constexpr float kUpward = 0.5F; // above, a surface shows the top of its block
@@ -128,8 +129,21 @@ std::span<const ModelMode> modelModes()
 void bakeShapes(
     const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out, const PaddedLight* light)
 {
+    // The kinds of this chunk, each in voxel 0, 0, 0: a wood of lamp posts is one post, moved.
+    struct Kind {
+        Material material = kOpen;
+        std::vector<ShapeVertex> vertices;
+    };
+    std::vector<Kind> kinds;
+    const auto verticesOf = [&](Material material) -> const std::vector<ShapeVertex>& {
+        for (const Kind& kind : kinds)
+            if (kind.material == material)
+                return kind.vertices;
+        return kinds.emplace_back(Kind{material, shapeVertices(*rules.shapes[material], material)}).vertices;
+    };
     forEachShape(voxels, rules, [&](const std::array<int, 3>& at, Material material) {
         const BlockShape& shape = *rules.shapes[material];
+        const std::vector<ShapeVertex>& vertices = verticesOf(material);
         std::array<bool, kSideCount> seen{};
         for (const Side side : kSides) {
             const auto s = static_cast<std::size_t>(side);
@@ -142,12 +156,21 @@ void bakeShapes(
             seen[s] = small || isSideSeen(rules, material, there, side);
         }
         const PackedLight lit = light ? lightOfShape(*light, at[0], at[1], at[2]) : 0;
-        for (const ShapeTriangle& triangle : shape.triangles)
-            if (!triangle.on || seen[static_cast<std::size_t>(*triangle.on)])
-                for (std::size_t corner = 0; corner < 3; ++corner) {
-                    out.push_back(vertexOf(triangle, corner, at, material));
-                    out.back().setLight(lit);
-                }
+        std::array<std::int16_t, 3> moved{};
+        for (std::size_t axis = 0; axis < 3; ++axis)
+            moved[axis] = static_cast<std::int16_t>(at[axis] * static_cast<int>(kShapeUnit));
+        for (std::size_t i = 0; i < shape.triangles.size(); ++i) {
+            const ShapeTriangle& triangle = shape.triangles[i];
+            if (triangle.on && !seen[static_cast<std::size_t>(*triangle.on)])
+                continue;
+            for (std::size_t corner = 0; corner < 3; ++corner) {
+                ShapeVertex vertex = vertices[i * 3 + corner];
+                for (std::size_t axis = 0; axis < 3; ++axis)
+                    vertex.place[axis] = static_cast<std::int16_t>(vertex.place[axis] + moved[axis]);
+                vertex.setLight(lit);
+                out.push_back(vertex);
+            }
+        }
     });
 }
 

@@ -49,31 +49,47 @@ private:
     {
         m_spelt[row] = true;
         const std::size_t words = m_light->words;
-        std::array<std::array<std::uint8_t, 72>, kMostLightChannels + 1> bytes; // by channel; last: closed
-        const auto spread = [&](const std::uint64_t* from, unsigned shift, std::array<std::uint8_t, 72>& to, bool add) {
-            for (std::size_t x = 0; x < m_stride; x += 8) {
-                std::uint64_t eight = kSpreadBits[from[x / 64] >> (x % 64) & 0xFF] << shift, was = 0;
-                std::memcpy(&was, to.data() + x, 8);
-                eight |= add ? was : 0;
-                std::memcpy(to.data() + x, &eight, 8);
-            }
-        };
-        for (std::size_t c = 0; c < static_cast<std::size_t>(m_light->channels); ++c) {
-            const PaddedLight::Channel& channel = m_light->of[c];
-            if (channel.all)
-                bytes[c].fill(static_cast<std::uint8_t>(*channel.all));
-            else
-                for (unsigned k = 0; k < 4; ++k)
-                    spread(channel.digits.data() + (row * 4 + k) * words, k, bytes[c], k > 0);
-        }
-        spread(m_light->passable.data() + row * words, 0, bytes[kMostLightChannels], false);
         Levels* to = m_levels.data() + row * m_stride;
-        for (std::size_t x = 0; x < m_stride; ++x) {
-            Levels levels = 0;
-            for (std::size_t c = 0; c < static_cast<std::size_t>(m_light->channels); ++c)
-                levels |= Levels{bytes[c][x]} << (8 * c);
-            to[x] = bytes[kMostLightChannels][x] ? levels : kClosed;
+        for (std::size_t x = 0; x < m_stride; x += 8) { // eight voxels: a word a channel, turned into a word a voxel
+            const std::size_t word = x / 64;
+            const unsigned shift = x % 64;
+            const auto spread = [shift](std::uint64_t bits) { return kSpreadBits[bits >> shift & 0xFF]; };
+            const std::uint64_t closed
+                = (kOnes - spread(m_light->passable[row * words + word])) * 0xFF; // all bits of its byte
+            std::array<std::uint64_t, 8> eight;
+            eight.fill(closed);
+            for (std::size_t c = 0; c < static_cast<std::size_t>(m_light->channels); ++c) {
+                const PaddedLight::Channel& channel = m_light->of[c];
+                if (channel.all) {
+                    eight[c] |= kOnes * static_cast<std::uint64_t>(*channel.all);
+                    continue;
+                }
+                const std::uint64_t* digits = channel.digits.data() + row * 4 * words + word;
+                for (unsigned k = 0; k < 4; ++k)
+                    eight[c] |= spread(digits[k * words]) << k;
+            }
+            turn(eight);
+            std::copy_n(eight.begin(), std::min<std::size_t>(8, m_stride - x), to + x);
         }
+    }
+
+    static constexpr std::uint64_t kOnes = 0x0101010101010101;
+
+    /// Bytes of eight words as a square of 8 x 8, rows for columns: blocks of four, of two, then single bytes change
+    /// places across the diagonal.
+    static void turn(std::array<std::uint64_t, 8>& words)
+    {
+        const auto exchange = [&words](std::size_t by, unsigned shift, std::uint64_t mask) {
+            for (std::size_t i = 0; i < 8; ++i)
+                if ((i & by) == 0) {
+                    const std::uint64_t other = (words[i] >> shift ^ words[i + by]) & mask;
+                    words[i + by] ^= other;
+                    words[i] ^= other << shift;
+                }
+        };
+        exchange(4, 32, 0x00000000FFFFFFFF);
+        exchange(2, 16, 0x0000FFFF0000FFFF);
+        exchange(1, 8, 0x00FF00FF00FF00FF);
     }
 
     const PaddedLight* m_light = nullptr;
