@@ -254,6 +254,8 @@ std::optional<Adit> aditOfCell(const Terrain& terrain, const AditRule& rule, std
     const std::int64_t spacing = rule.scatter.spacing;
     const VoxelPos low{cellX * spacing + kMargin, 0, cellZ * spacing + kMargin};
     const VoxelPos high{(cellX + 1) * spacing - kMargin, 0, (cellZ + 1) * spacing - kMargin};
+    if (high.x <= low.x)
+        return std::nullopt; // in voxels of many metres
     // Several places of the cell are tried: hillsides are where they are.
     constexpr int kTries = 5;
     std::uint64_t die = dice;

@@ -113,7 +113,7 @@ public:
         const std::string kind = from.choice("kind", kKinds);
         Scatter trees;
         trees.kind = static_cast<Scatter::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
-        trees.spacing = from.number("spacing", {2, 500});
+        trees.spacing = from.number("spacing", {trees.kind == Scatter::Kind::Adit ? 16.0 : 2.0, 500});
         trees.chance = from.number("chance", {0, 1});
         scatterOwn(from, trees);
         trees.altitude = from.pairOr("altitude", {-1e6, 1e6}, kPlace);

@@ -79,7 +79,7 @@ struct Key {
     const char* unit;
     double low, high, step;
 };
-constexpr std::array<Key, 55> kKeys{{
+constexpr std::array<Key, 56> kKeys{{
     {"amplitude", "height", "m", -2000, 2000, 0},
     {"exponent", "exponent", "", 0.25, 8, 0.25},
     {"feature", "feature size", "m", 2, 100000, 0},
@@ -131,6 +131,7 @@ constexpr std::array<Key, 55> kKeys{{
     {"warp/amount", "moved by", "m", 0, 5000, 0},
     {"contour-wall/height", "height", "m", 0.5, 20, 0},
     {"contour-wall/spacing", "metres up to the next", "m", 2, 500, 0},
+    {"adit/spacing", "spacing", "m", 16, 500, 0},
     {"adit/height", "height", "m", 1, 12, 0},
     {"adit/width", "width", "m", 1, 12, 0},
     {"adit/length/0", "least length", "m", 4, 200, 0},

@@ -258,6 +258,9 @@ TEST(Adits, AreNotWhereThereIsNoHillNoChanceOrNothingButWater)
     EXPECT_TRUE(aditsOn(*hill(aditsOf("", 0))).empty());
     EXPECT_TRUE(aditsOn(*hill(aditsOf(), R"("water": {"level": 80, "material": "water"},)")).empty());
     EXPECT_TRUE(coarserTerrain(*hill(aditsOf()), 1)->adits.empty());
+    std::string near = aditsOf();
+    EXPECT_TRUE(aditsOn(*hill(near.replace(near.find("64"), 2, "16"), R"("voxel_metres": 4,)")).empty())
+        << "a cell of four voxels has no room for one";
 }
 
 TEST(Adits, TreesLeaveTheirMouthsFree)
@@ -285,6 +288,8 @@ TEST(Adits, WhatIsWrongWithThemIsSaid)
         return recipe ? "" : sentence(recipe.problem());
     };
     EXPECT_EQ(problemOf(aditsOf()), "");
+    std::string near = aditsOf();
+    EXPECT_NE(problemOf(near.replace(near.find("64"), 2, "15")).find("/scatter/0/spacing"), std::string::npos);
     EXPECT_NE(problemOf(aditsOf(R"(, "lamp": "gold")")).find("/scatter/0/lamp"), std::string::npos);
     EXPECT_NE(problemOf(aditsOf(R"(, "crown": 3)")).find("crown"), std::string::npos);
     std::string text = aditsOf();
