@@ -254,7 +254,10 @@ BlockBook::BlockBook(WorldSession& session, QWidget* parent)
     m_lookSoon.setSingleShot(true);
     m_lookSoon.setInterval(kLookMs);
     connect(&m_lookSoon, &QTimer::timeout, this, &BlockBook::showLook);
-    connect(&m_editor, &BlockEditor::changed, this, [this] { m_lookSoon.start(); });
+    connect(&m_editor, &BlockEditor::changed, this, [this] {
+        if (!m_lookSoon.isActive()) // else a quick hand would put it off for ever
+            m_lookSoon.start();
+    });
     connect(&m_counter, &KindCounter::changed, this, &BlockBook::refreshCounts);
 }
 

@@ -13,14 +13,14 @@ std::uint64_t voxelOf(Quad quad)
     return quad & 0x3FFFF;
 }
 
-ShapeVertex vertexOf(
-    const ShapeTriangle& triangle, std::size_t corner, const std::array<int, 3>& voxel, Material material)
+/// In voxel 0, 0, 0.
+ShapeVertex vertexOf(const ShapeTriangle& triangle, std::size_t corner, Material material)
 {
     ShapeVertex vertex;
     vertex.material = material & 0xFFF; // below kMostBlockKinds
     for (std::size_t axis = 0; axis < 3; ++axis) {
         const auto i = static_cast<int>(axis);
-        const float place = (triangle.corners[corner][i] + static_cast<float>(voxel[axis])) * kShapeUnit;
+        const float place = triangle.corners[corner][i] * kShapeUnit;
         // Halves go up, below 0 too: so a shape is the same in every voxel, and may be moved as whole numbers.
         vertex.place[axis] = static_cast<std::int16_t>(std::floor(place + 0.5F));
         vertex.normal[axis] = static_cast<std::int8_t>(std::lround(triangle.normal[i] * 127));
@@ -179,7 +179,7 @@ std::vector<ShapeVertex> shapeVertices(const BlockShape& shape, Material materia
     std::vector<ShapeVertex> out;
     for (const ShapeTriangle& triangle : shape.triangles)
         for (std::size_t corner = 0; corner < 3; ++corner)
-            out.push_back(vertexOf(triangle, corner, {0, 0, 0}, material));
+            out.push_back(vertexOf(triangle, corner, material));
     return out;
 }
 
