@@ -4,7 +4,10 @@
 #include "light/flood.h"
 
 #include <algorithm>
+#include <bit>
 #include <cassert>
+#include <cstring>
+#include <type_traits>
 
 namespace fell {
 namespace {
@@ -42,24 +45,30 @@ void PaddedLight::settle(int channel)
     Channel& levels = of[static_cast<std::size_t>(channel)];
     std::array<std::uint64_t, 4> on{}, off{};
     std::uint64_t stray = 0; // a closed voxel that has light: a solid lamp
-    for (std::size_t i = 0; i < passable.size(); ++i) {
-        const std::uint64_t here = passable[i];
-        const std::uint64_t* digits = levels.digits.data() + i / words * words * 4 + i % words;
-        for (std::size_t k = 0; k < 4; ++k) {
-            on[k] |= digits[k * words] & here;
-            off[k] |= ~digits[k * words] & here;
-            stray |= digits[k * words] & ~here;
-        }
+    const auto isUneven = [&] {
+        std::uint64_t both = stray;
+        for (std::size_t k = 0; k < 4; ++k)
+            both |= static_cast<std::uint64_t>(on[k] != 0 && off[k] != 0);
+        return both != 0;
+    };
+    levels.all.reset();
+    const auto across = static_cast<std::size_t>(edge) + 2;
+    const std::uint64_t *here = passable.data(), *digits = levels.digits.data();
+    for (std::size_t y = 0; y < across; ++y) { // layer by layer: where light varies, the first ones tell
+        for (std::size_t z = 0; z < across; ++z, here += words, digits += 4 * words)
+            for (std::size_t word = 0; word < words; ++word)
+                for (std::size_t k = 0; k < 4; ++k) {
+                    const std::uint64_t bits = digits[k * words + word];
+                    on[k] |= bits & here[word];
+                    off[k] |= ~bits & here[word];
+                    stray |= bits & ~here[word];
+                }
+        if (isUneven())
+            return;
     }
     int all = 0;
-    levels.all.reset();
-    if (stray != 0)
-        return;
-    for (std::size_t k = 0; k < 4; ++k) {
-        if (on[k] != 0 && off[k] != 0)
-            return;
+    for (std::size_t k = 0; k < 4; ++k)
         all |= static_cast<int>(on[k] != 0) << k;
-    }
     levels.all = all;
 }
 
@@ -86,41 +95,62 @@ bool PaddedLight::isEven() const
 
 namespace {
 
-/// Bits of digit k of row (y, z).
-template <int kEdge> std::uint64_t digitRow(const ChannelLevels& levels, int y, int z, std::size_t k)
-{
-    if (levels.bits.empty())
-        return levels.all >> k & 1 ? ~std::uint64_t{0} >> (64 - kEdge) : 0;
-    std::uint64_t bits = 0;
-    std::memcpy(&bits, levelsOf<kEdge>(levels.bits.data(), y, z) + k * (kEdge / 8), kEdge / 8);
-    return bits;
-}
+/// The levels of one channel of 3 x 3 x 3 chunks, row by row, whether spelt out or not.
+template <int kEdge> class DigitRows {
+public:
+    using Word
+        = std::conditional_t<kEdge == 16, std::uint16_t, std::conditional_t<kEdge == 32, std::uint32_t, std::uint64_t>>;
+    using Digits = std::array<Word, 4>; // the lowest first
+
+    DigitRows(const std::array<const ChunkLight*, 27>& levels, int channel)
+    {
+        for (std::size_t i = 0; i < levels.size(); ++i) {
+            const ChannelLevels& one = levels[i]->of[static_cast<std::size_t>(channel)];
+            m_bits[i] = one.bits.empty() ? nullptr : one.bits.data();
+            for (std::size_t k = 0; k < 4; ++k)
+                m_even[i][k] = static_cast<Word>(one.all >> k & 1 ? ~Word{0} : Word{0});
+        }
+    }
+    [[nodiscard]] Digits row(std::size_t chunk, int y, int z) const
+    {
+        if (!m_bits[chunk])
+            return m_even[chunk];
+        Digits out;
+        std::memcpy(out.data(), levelsOf<kEdge>(m_bits[chunk], y, z), sizeof out);
+        return out;
+    }
+
+private:
+    std::array<const std::uint64_t*, 27> m_bits;
+    std::array<Digits, 27> m_even;
+};
 
 template <int kEdge>
 void copyLevels(
     const std::array<const ChunkLight*, 27>& levels, int channel, const PaddedLight& shape, PaddedLight::Channel& to)
 {
     const auto split = [](int at) { // which chunk, and where in it
-        return at < 0    ? std::array<std::size_t, 2>{0, kEdge - 1}
-            : at < kEdge ? std::array<std::size_t, 2>{1, static_cast<std::size_t>(at)}
-                         : std::array<std::size_t, 2>{2, 0};
+        return at < 0    ? std::array<int, 2>{0, kEdge - 1}
+            : at < kEdge ? std::array<int, 2>{1, at}
+                         : std::array<int, 2>{2, 0};
     };
+    const DigitRows<kEdge> rows(levels, channel);
+    std::uint64_t* words = to.digits.data();
     for (int y = -1; y <= kEdge; ++y)
-        for (int z = -1; z <= kEdge; ++z) {
+        for (int z = -1; z <= kEdge; ++z, words += 4 * shape.words) {
             const auto [cy, iy] = split(y);
             const auto [cz, iz] = split(z);
-            const auto of = [&](std::size_t cx, std::size_t k) {
-                return digitRow<kEdge>(levels[(cy * 3 + cz) * 3 + cx]->of[static_cast<std::size_t>(channel)],
-                    static_cast<int>(iy), static_cast<int>(iz), k);
-            };
+            const auto first = static_cast<std::size_t>(cy * 3 + cz) * 3;
+            const auto before = rows.row(first, iy, iz), here = rows.row(first + 1, iy, iz),
+                       after = rows.row(first + 2, iy, iz);
             for (std::size_t k = 0; k < 4; ++k) {
-                const std::uint64_t before = of(0, k) >> (kEdge - 1), here = of(1, k), after = of(2, k) & 1;
-                std::uint64_t* words = to.digits.data() + (shape.row(y, z) * 4 + k) * shape.words;
-                words[0] = before | here << 1;
-                if constexpr (kEdge < 64)
-                    words[0] |= after << (kEdge + 1);
-                else
-                    words[1] = here >> 63 | after << 1;
+                const std::uint64_t own = here[k], last = before[k] >> (kEdge - 1), next = after[k] & 1;
+                if constexpr (kEdge < 64) {
+                    words[k] = last | own << 1 | next << (kEdge + 1);
+                } else {
+                    words[2 * k] = last | own << 1;
+                    words[2 * k + 1] = own >> 63 | next << 1;
+                }
             }
         }
 }
@@ -207,6 +237,58 @@ ChunkLight innerOf(const PaddedLight& light)
         settle(levels, light.edge);
     }
     return out;
+}
+
+std::optional<ChunkBox> differenceOf(const PaddedLight& a, const PaddedLight& b)
+{
+    if (a.edge != b.edge || a.channels != b.channels)
+        return std::nullopt;
+    const std::size_t words = a.words;
+    // Digit k of a word of a row, whether the channel is spelt out or not.
+    const auto digit
+        = [words](const PaddedLight& light, std::size_t c, std::size_t row, std::size_t k, std::size_t word) {
+              const PaddedLight::Channel& channel = light.of[c];
+              if (!channel.all)
+                  return channel.digits[(row * 4 + k) * words + word];
+              return *channel.all >> k & 1 ? light.passable[row * words + word] : 0;
+          };
+    // A whole layer at once: mostly nothing of it differs.
+    const std::size_t layer = (static_cast<std::size_t>(a.edge) + 2) * words;
+    const auto isAlike = [&](int y) {
+        const std::size_t first = a.row(y, -1) * words;
+        const auto same = [](const std::vector<std::uint64_t>& one, const std::vector<std::uint64_t>& other,
+                              std::size_t from, std::size_t count) {
+            return std::memcmp(one.data() + from, other.data() + from, count * sizeof(std::uint64_t)) == 0;
+        };
+        if (!same(a.passable, b.passable, first, layer))
+            return false;
+        for (std::size_t c = 0; c < static_cast<std::size_t>(a.channels); ++c)
+            if (a.of[c].all || b.of[c].all ? a.of[c].all != b.of[c].all
+                                           : !same(a.of[c].digits, b.of[c].digits, first * 4, layer * 4))
+                return false;
+        return true;
+    };
+    ChunkBox box{{a.edge, a.edge, a.edge}, {-1, -1, -1}, 0};
+    for (int y = -1; y <= a.edge; ++y)
+        for (int z = isAlike(y) ? a.edge + 1 : -1; z <= a.edge; ++z) {
+            const std::size_t row = a.row(y, z);
+            for (std::size_t word = 0; word < words; ++word) {
+                std::uint64_t differs = a.passable[row * words + word] ^ b.passable[row * words + word];
+                for (std::size_t c = 0; c < static_cast<std::size_t>(a.channels); ++c)
+                    if (!a.of[c].all || !b.of[c].all || *a.of[c].all != *b.of[c].all)
+                        for (std::size_t k = 0; k < 4; ++k)
+                            differs |= digit(a, c, row, k, word) ^ digit(b, c, row, k, word);
+                if (differs == 0)
+                    continue;
+                const int from = static_cast<int>(word) * 64 - 1;
+                box.low = {std::min(box.low[0], from + std::countr_zero(differs)), std::min(box.low[1], y),
+                    std::min(box.low[2], z)};
+                box.high = {std::max(box.high[0], from + static_cast<int>(std::bit_width(differs))),
+                    std::max(box.high[1], y + 1), std::max(box.high[2], z + 1)};
+                box.voxels += static_cast<std::size_t>(std::popcount(differs));
+            }
+        }
+    return box;
 }
 
 } // namespace fell

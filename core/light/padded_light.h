@@ -49,4 +49,8 @@ void gatherLight(const LightBlock& block, const std::array<const ChunkLight*, 27
 /// The levels of the chunk alone, to be kept.
 ChunkLight innerOf(const PaddedLight& light);
 
+/// The box of all voxels in which two lights of a chunk differ, or in whether light enters: from -1 to the edge, upper
+/// bound outside. Nothing where they are not of the same edge and channels. Cost: a pass, 10 us for edge 32.
+std::optional<ChunkBox> differenceOf(const PaddedLight& a, const PaddedLight& b);
+
 } // namespace fell

@@ -2,7 +2,9 @@
 #include "mesh/chunk_mesh.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <cstring>
 
 namespace fell {
 namespace {
@@ -129,22 +131,33 @@ std::span<const ModelMode> modelModes()
 void bakeShapes(
     const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out, const PaddedLight* light)
 {
-    // The kinds of this chunk, each in voxel 0, 0, 0: a wood of lamp posts is one post, moved.
+    // The kinds of this chunk, each in voxel 0, 0, 0 and dark: a wood of lamp posts is one post, moved and lit. Both
+    // add to a vertex' eight 16-bit words, without a carry: light's bits are 0 so far, and places never leave theirs.
+    using Words = std::array<std::uint16_t, sizeof(ShapeVertex) / 2>;
     struct Kind {
         Material material = kOpen;
-        std::vector<ShapeVertex> vertices;
+        std::vector<Words> vertices;
+        std::vector<std::uint8_t> sides; // of its triangles: the side that each lies on, as a bit, or 0
     };
     std::vector<Kind> kinds;
-    const auto verticesOf = [&](Material material) -> const std::vector<ShapeVertex>& {
+    const auto kindOf = [&](Material material) -> const Kind& {
         for (const Kind& kind : kinds)
             if (kind.material == material)
-                return kind.vertices;
-        return kinds.emplace_back(Kind{material, shapeVertices(*rules.shapes[material], material)}).vertices;
+                return kind;
+        Kind& kind = kinds.emplace_back();
+        kind.material = material;
+        const BlockShape& shape = *rules.shapes[material];
+        for (const ShapeVertex& vertex : shapeVertices(shape, material))
+            kind.vertices.push_back(std::bit_cast<Words>(vertex));
+        for (const ShapeTriangle& triangle : shape.triangles)
+            kind.sides.push_back(
+                static_cast<std::uint8_t>(triangle.on ? 1u << static_cast<unsigned>(*triangle.on) : 0u));
+        return kind;
     };
     forEachShape(voxels, rules, [&](const std::array<int, 3>& at, Material material) {
         const BlockShape& shape = *rules.shapes[material];
-        const std::vector<ShapeVertex>& vertices = verticesOf(material);
-        std::array<bool, kSideCount> seen{};
+        const Kind& kind = kindOf(material);
+        unsigned covered = 0; // sides, a bit each
         for (const Side side : kSides) {
             const auto s = static_cast<std::size_t>(side);
             const ChunkPos to = towards(side);
@@ -153,24 +166,28 @@ void bakeShapes(
             // A foot too small to count as covering anything still lies on the side: whatever covers all hides it.
             const bool small = shape.covers[s] == 0 && rules.matter[there] == Matter::Solid
                 && rules.covers[there][static_cast<std::size_t>(opposite(side))] != kCoversAll;
-            seen[s] = small || isSideSeen(rules, material, there, side);
+            covered |= static_cast<unsigned>(!small && !isSideSeen(rules, material, there, side)) << s;
         }
-        const PackedLight lit = light ? lightOfShape(*light, at[0], at[1], at[2]) : 0;
-        std::array<std::int16_t, 3> moved{};
+        ShapeVertex difference;
         for (std::size_t axis = 0; axis < 3; ++axis)
-            moved[axis] = static_cast<std::int16_t>(at[axis] * static_cast<int>(kShapeUnit));
-        for (std::size_t i = 0; i < shape.triangles.size(); ++i) {
-            const ShapeTriangle& triangle = shape.triangles[i];
-            if (triangle.on && !seen[static_cast<std::size_t>(*triangle.on)])
+            difference.place[axis] = static_cast<std::int16_t>(at[axis] * static_cast<int>(kShapeUnit));
+        if (light)
+            difference.setLight(lightOfShape(*light, at[0], at[1], at[2]));
+        const auto more = std::bit_cast<Words>(difference);
+        const std::size_t first = out.size();
+        out.resize(first + kind.vertices.size());
+        ShapeVertex* to = out.data() + first;
+        for (std::size_t triangle = 0; triangle < kind.sides.size(); ++triangle) {
+            if ((kind.sides[triangle] & covered) != 0)
                 continue;
-            for (std::size_t corner = 0; corner < 3; ++corner) {
-                ShapeVertex vertex = vertices[i * 3 + corner];
-                for (std::size_t axis = 0; axis < 3; ++axis)
-                    vertex.place[axis] = static_cast<std::int16_t>(vertex.place[axis] + moved[axis]);
-                vertex.setLight(lit);
-                out.push_back(vertex);
+            for (std::size_t i = triangle * 3; i < triangle * 3 + 3; ++i) {
+                Words words = kind.vertices[i];
+                for (std::size_t w = 0; w < words.size(); ++w)
+                    words[w] = static_cast<std::uint16_t>(words[w] + more[w]);
+                *to++ = std::bit_cast<ShapeVertex>(words);
             }
         }
+        out.resize(static_cast<std::size_t>(to - out.data()));
     });
 }
 
@@ -196,8 +213,37 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
     out.in(Matter::Solid).assign(sides.begin(), sides.end());
 }
 
-ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
-    const PaddedLight* light, const SeamQuads* seams)
+namespace {
+
+/// The box of the voxels that are other kinds than before, one round the chunk included; nothing of another edge.
+std::optional<ChunkBox> differenceOf(const PaddedVoxels& before, const PaddedVoxels& now)
+{
+    if (before.edge != now.edge)
+        return std::nullopt;
+    ChunkBox box{{now.edge, now.edge, now.edge}, {-1, -1, -1}, 0};
+    const auto isAlike = [&](std::size_t first, std::size_t count) {
+        return std::memcmp(before.voxels.data() + first, now.voxels.data() + first, count * sizeof(Material)) == 0;
+    };
+    const auto across = static_cast<std::size_t>(now.stride());
+    for (int y = -1; y <= now.edge; ++y)
+        for (int z = isAlike(now.index(-1, y, -1), across * across) ? now.edge + 1 : -1; z <= now.edge; ++z)
+            for (int x = isAlike(now.index(-1, y, z), across) ? now.edge + 1 : -1; x <= now.edge; ++x) {
+                if (before.at(x, y, z) == now.at(x, y, z))
+                    continue;
+                const std::array<int, 3> at{x, y, z};
+                for (std::size_t axis = 0; axis < 3; ++axis) {
+                    box.low[axis] = std::min(box.low[axis], at[axis]);
+                    box.high[axis] = std::max(box.high[axis], at[axis] + 1);
+                }
+                ++box.voxels;
+            }
+    return box;
+}
+
+/// `before`: of the same chunk, to be taken over from; its quads and what was baked of them are then those of now.
+/// `differs`: the voxels that are others since; nothing where none of it holds.
+ChunkMesh layOut(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
+    const PaddedLight* light, const SeamQuads* seams, MeshedBefore* before, const std::optional<ChunkBox>& differs)
 {
     constexpr auto kSolid = static_cast<std::size_t>(Matter::Solid);
     thread_local std::array<Surface, kMatterCount> baked, rimmed;
@@ -214,7 +260,7 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
         const auto bake = [&] {
             baked[m].clear();
             bakeLight(lists[m].quads, *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)},
-                baked[m].lit, cells);
+                baked[m].lit, cells, before && cells ? &before->baked : nullptr);
             lists[m] = {baked[m].lit.quads, baked[m].lit.lights, lists[m].rims};
         };
         // A rim may cut a quad, and so may light: but not with cells, which must be those of the quads that are drawn.
@@ -222,11 +268,20 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
             bake();
         if (options.rims) {
             rimmed[m].clear();
-            addRims(voxels, *options.rules.sides, lists[m].quads, lists[m].lights, rimmed[m].lit, rimmed[m].rims);
+            std::optional<RimsBefore> known;
+            if (before && differs && cells && before->rims.size() == before->baked.lit.quads.size())
+                known = {before->baked.lit.quads, before->rims, *differs};
+            addRims(voxels, *options.rules.sides, lists[m].quads, lists[m].lights, rimmed[m].lit, rimmed[m].rims,
+                known ? &*known : nullptr);
             lists[m] = rimmed[m].view();
         }
         if (light && cells)
             bake();
+        if (before && cells) {
+            before->baked.lit = baked[m].lit;
+            before->baked.cells = *cells;
+            before->rims.assign(lists[m].rims.begin(), lists[m].rims.end());
+        }
         mesh.quads[m] = static_cast<std::uint32_t>(lists[m].quads.size());
     }
     if (!options.byBlock)
@@ -264,9 +319,12 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
         const auto list = lists[static_cast<std::size_t>(matter)].quads;
         mesh.clear.insert(mesh.clear.end(), list.begin(), list.end());
     }
-    if (options.bakeShapes)
-        bakeShapes(voxels, *options.rules.sides, mesh.shapes, light);
-    else
+    if (options.bakeShapes) {
+        thread_local std::vector<ShapeVertex> shapes; // so that a mesh takes memory once
+        shapes.clear();
+        bakeShapes(voxels, *options.rules.sides, shapes, light);
+        mesh.shapes.assign(shapes.begin(), shapes.end());
+    } else
         forEachShape(voxels, *options.rules.sides, [&](const std::array<int, 3>& at, Material material) {
             mesh.objects.push_back(
                 {{static_cast<std::uint8_t>(at[0]), static_cast<std::uint8_t>(at[1]), static_cast<std::uint8_t>(at[2])},
@@ -275,11 +333,32 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
     return mesh;
 }
 
+} // namespace
+
+ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
+    const PaddedLight* light, const SeamQuads* seams)
+{
+    return layOut(voxels, quads, options, light, seams, nullptr, std::nullopt);
+}
+
 ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light)
 {
     thread_local ChunkQuads quads;
     meshQuads(voxels, options, quads);
     return layOutMesh(voxels, quads, options, light);
+}
+
+ChunkMesh meshAgain(PaddedVoxels& voxels, const ChunkMeshOptions& options, PaddedLight* light, const SeamQuads* seams,
+    MeshedBefore& before)
+{
+    const auto differs = differenceOf(before.voxels, voxels);
+    if (!differs || !differs->isEmpty())
+        meshQuads(voxels, options, before.quads);
+    ChunkMesh mesh = layOut(voxels, before.quads, options, light, seams, &before, differs);
+    std::swap(before.voxels, voxels);
+    if (light)
+        std::swap(before.baked.light, *light);
+    return mesh;
 }
 
 } // namespace fell

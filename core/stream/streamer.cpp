@@ -704,7 +704,8 @@ bool Streamer::makeSeams(
 }
 
 /// Meshes a chunk; its light is flooded, or given.
-StreamEvent Streamer::build(const ChunkJob& job, std::uint8_t thread, const PaddedLight* given, MeshResult& result)
+StreamEvent Streamer::build(
+    const ChunkJob& job, std::uint8_t thread, PaddedLight* given, MeshResult& result, MeshedBefore* before)
 {
     thread_local PaddedVoxels padded;
     thread_local PaddedLight flooded;
@@ -728,7 +729,7 @@ StreamEvent Streamer::build(const ChunkJob& job, std::uint8_t thread, const Padd
             skyFromAbove(job, flooded);
         else if (isLit() && !given)
             flood(job, thread, flooded, event.mesh);
-        const PaddedLight* light = !isLit() ? nullptr : given ? given : &flooded;
+        PaddedLight* light = !isLit() ? nullptr : given ? given : &flooded;
         const std::uint64_t start = threadNs();
         gather(around, padded);
         const std::uint64_t gathered = threadNs();
@@ -736,9 +737,13 @@ StreamEvent Streamer::build(const ChunkJob& job, std::uint8_t thread, const Padd
             event.mesh.sight = sightOf(padded, m_sides.solidCubes);
         const std::uint64_t sightNs = threadNs() - gathered;
         m_sightNs += sightNs;
-        meshQuads(padded, m_meshing, quads);
         makeSeams(job, padded, light, seams);
-        event.mesh.mesh = layOutMesh(padded, quads, m_meshing, light, &seams);
+        if (before) {
+            event.mesh.mesh = meshAgain(padded, m_meshing, light, &seams, *before);
+        } else {
+            meshQuads(padded, m_meshing, quads);
+            event.mesh.mesh = layOutMesh(padded, quads, m_meshing, light, &seams);
+        }
         std::uint64_t cost = threadNs() - start - sightNs;
         if (m_slowerBy > 0)
             cost = waitBusily(
@@ -748,9 +753,9 @@ StreamEvent Streamer::build(const ChunkJob& job, std::uint8_t thread, const Padd
         ++m_meshed;
         result = {true, event.mesh.mesh.bytes(), nullptr, nullptr};
         if (later)
-            result.quads = std::make_shared<const ChunkQuads>(quads);
+            result.quads = std::make_shared<const ChunkQuads>(before ? before->quads : quads);
         else if (isLit() && !given)
-            result.light = std::make_shared<const ChunkLight>(innerOf(flooded));
+            result.light = std::make_shared<const ChunkLight>(innerOf(before ? before->baked.light : flooded));
     }
     if (nothing) {
         event.mesh.isBare = true;

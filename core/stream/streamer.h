@@ -18,6 +18,7 @@
 #include <climits>
 #include <deque>
 #include <functional>
+#include <list>
 #include <mutex>
 #include <thread>
 #include <unordered_set>
@@ -247,7 +248,9 @@ private:
     void generate(const ChunkJob& job, std::uint8_t thread);
     void applyChanges(ChunkPos chunk, SkyCache::Seen& made) const;
     void mesh(const ChunkJob& job, std::uint8_t thread);
-    StreamEvent build(const ChunkJob& job, std::uint8_t thread, const PaddedLight* given, MeshResult& result);
+    StreamEvent build(const ChunkJob& job, std::uint8_t thread, PaddedLight* given, MeshResult& result,
+        MeshedBefore* before = nullptr);
+    MeshedBefore& meshedBefore(ChunkPos chunk);
     void relight(const ChunkJob& job, std::uint8_t thread);
     [[nodiscard]] bool isLit() const { return m_lightRules.mode->channels() > 0; }
     void flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out, MeshedChunk& mesh);
@@ -286,6 +289,7 @@ private:
     std::mutex m_requestMutex;
     std::deque<Asked> m_edits; // as the workers see them
     bool m_isEditing = false; // one at a time, in order; guarded by m_requestMutex
+    std::list<std::pair<ChunkPos, MeshedBefore>> m_meshedBefore; // by edits, the last ones first; whoever edits has it
     std::vector<ChunkPos> m_coarseDue; // chunks of coarser levels that an edit has changed; guarded by m_mapMutex
     std::deque<Asked> m_askedEdits; // the drawing thread's own
     std::uint64_t m_lastEdit = 0;

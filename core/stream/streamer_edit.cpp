@@ -140,11 +140,17 @@ void Streamer::keepFloors(const LightWorld& world)
     for (const ChunkPos column : world.floorsMoved()) {
         const SkyFloor& floor = world.floor(column.x, column.z);
         // Where the sky now falls out of what is resident, it is looked for again below.
+        std::optional<ChunkPos> last; // that was resident: floors beside each other mostly lie in one chunk
         const auto goesOn = [&](std::int64_t from) {
             const VoxelPos below = originOf({column.x, 0, column.z}, m_setup.chunk.edge) + VoxelPos{0, from - 1, 0};
             const ChunkPos chunk = chunkOf(below, m_setup.chunk.edge);
+            if (chunk == last)
+                return false;
             const ChunkRecord* record = m_map.find(chunk);
-            return !record || !record->voxels;
+            if (!record || !record->voxels)
+                return true;
+            last = chunk;
+            return false;
         };
         if (std::any_of(floor.from.begin(), floor.from.end(), goesOn))
             sky.forget(column.x, column.z);
@@ -224,14 +230,32 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
     return remeshes;
 }
 
+/// What a chunk was last meshed from by an edit: somebody who builds comes back to the same few.
+MeshedBefore& Streamer::meshedBefore(ChunkPos chunk)
+{
+    const std::size_t most = m_setup.chunk.edge > 32 ? 6 : 48; // some 16 MiB
+    auto at = std::find_if(
+        m_meshedBefore.begin(), m_meshedBefore.end(), [chunk](const auto& one) { return one.first == chunk; });
+    if (at == m_meshedBefore.end() && m_meshedBefore.size() >= most) {
+        at = std::prev(m_meshedBefore.end()); // what it has is of another chunk: all of it differs, its memory is used
+        at->first = chunk;
+    }
+    if (at == m_meshedBefore.end())
+        m_meshedBefore.emplace_front(chunk, MeshedBefore{});
+    else
+        m_meshedBefore.splice(m_meshedBefore.begin(), m_meshedBefore, at);
+    return m_meshedBefore.front().second;
+}
+
 /// Meshes what an edit has changed and sends it, all at once.
 void Streamer::finishEdit(std::vector<Remesh> remeshes, std::uint64_t number, EditOutcome& outcome, std::uint8_t thread)
 {
     std::vector<std::pair<StreamEvent, MeshResult>> made;
-    for (const Remesh& one : remeshes) {
+    for (Remesh& one : remeshes) {
         MeshResult result;
         const std::uint64_t start = threadNs();
-        StreamEvent event = build(one.job, thread, one.light ? &*one.light : nullptr, result);
+        StreamEvent event = build(one.job, thread, one.light ? &*one.light : nullptr, result,
+            number > 0 ? &meshedBefore(one.job.chunk) : nullptr);
         if (one.kept && result.hasMesh)
             result.light = one.kept;
         event.mesh.edit = number;

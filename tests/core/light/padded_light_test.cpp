@@ -110,6 +110,48 @@ INSTANTIATE_TEST_SUITE_P(EdgesAndModes, PaddedLightTest,
     ::testing::Values(std::tuple{16, "lamp-sky", 0.3}, std::tuple{16, "colour-sky", 0.5}, std::tuple{32, "colour", 0.4},
         std::tuple{64, "lamp-sky", 0.35}, std::tuple{16, "colour", 0.0}));
 
+TEST(PaddedLight, DifferenceIsTheBoxOfAllThatDiffers)
+{
+    for (const int edge : {16, 32, 64}) {
+        Around around(edge, "colour", 0.4, 11);
+        PaddedLight before, after;
+        floodPadded(around.block, before);
+        EXPECT_TRUE(differenceOf(before, before)->isEmpty());
+        // A lamp in the middle chunk goes on, in the chunk's far corner: it reaches into what lies round it.
+        std::vector<Material> voxels = around.chunks[13].voxels();
+        voxels.back() = kAmber;
+        around.passes[13] = passesOf(VoxelChunk(edge, std::move(voxels)), around.rules);
+        floodPadded(around.block, after);
+        ChunkBox want{{edge, edge, edge}, {-1, -1, -1}, 0};
+        for (int y = -1; y <= edge; ++y)
+            for (int z = -1; z <= edge; ++z)
+                for (int x = -1; x <= edge; ++x) {
+                    bool differs = before.isPassable(x, y, z) != after.isPassable(x, y, z);
+                    for (int c = 0; c < before.channels; ++c)
+                        differs |= before.at(c, x, y, z) != after.at(c, x, y, z);
+                    if (!differs)
+                        continue;
+                    const std::array<int, 3> at{x, y, z};
+                    for (std::size_t axis = 0; axis < 3; ++axis) {
+                        want.low[axis] = std::min(want.low[axis], at[axis]);
+                        want.high[axis] = std::max(want.high[axis], at[axis] + 1);
+                    }
+                    ++want.voxels;
+                }
+        const auto box = differenceOf(before, after);
+        ASSERT_TRUE(box);
+        EXPECT_GT(want.voxels, 0u);
+        EXPECT_EQ(box->voxels, want.voxels);
+        EXPECT_EQ(box->low, want.low);
+        EXPECT_EQ(box->high, want.high);
+    }
+    PaddedLight other;
+    other.begin(16, 1);
+    PaddedLight larger;
+    larger.begin(32, 1);
+    EXPECT_FALSE(differenceOf(other, larger));
+}
+
 TEST(PaddedLight, SaysThatLightIsEvenWhereItIs)
 {
     Around around(16, "colour", 0.0, 1);

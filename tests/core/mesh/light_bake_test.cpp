@@ -334,6 +334,40 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
         }
 }
 
+TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
+{
+    for (const char* mode : {"lamp-sky", "colour", "colour-sky"}) {
+        std::mt19937 dice(5);
+        std::vector<Material> voxels(std::size_t{kEdge} * kEdge * kEdge);
+        for (Material& one : voxels)
+            one = dice() % 100 < 35 ? kSlate : kOpen;
+        const auto world = [&] {
+            return Baked(
+                [&](int x, int y, int z) { return voxels[static_cast<std::size_t>((y * kEdge + z) * kEdge + x)]; },
+                mode);
+        };
+        MeshedBefore before;
+        for (int edit = 0; edit < 60; ++edit) {
+            // One voxel, sometimes none, and now and then so many that hardly a quad stays.
+            const int others = edit % 20 == 19 ? 500 : edit % 7 == 6 ? 0 : 1;
+            for (int i = 0; i < others; ++i)
+                voxels[dice() % voxels.size()] = std::array{kOpen, kSlate, kLamp, kGlass}[dice() % 4];
+            Baked now = world();
+            ChunkMeshOptions options{
+                findMesher("greedy-bits"), findLayout("packed"), {&now.sides, false}, true, false, false};
+            options.rims = options.lightCells = true;
+            const ChunkMesh anew = buildChunkMesh(now.padded, options, &now.light),
+                            again = meshAgain(now.padded, options, &now.light, nullptr, before);
+            ASSERT_EQ(anew.vertices, again.vertices) << mode << ", edit " << edit;
+            ASSERT_EQ(anew.rims, again.rims) << mode << ", edit " << edit;
+            ASSERT_EQ(anew.cells.words, again.cells.words) << mode << ", edit " << edit;
+            ASSERT_EQ(anew.quads, again.quads);
+            ASSERT_EQ(anew.graded, again.graded);
+            ASSERT_EQ(anew.clear, again.clear);
+        }
+    }
+}
+
 TEST(LitMesh, CellsAreOfTheGradedSolidQuadsAlone)
 {
     const Baked world = dust("colour", 21);
