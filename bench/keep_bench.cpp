@@ -51,21 +51,22 @@ WorldHeader headerOf(const Terrain& terrain, const char* what, const char* group
     return {recipe.name, recipe.text, recipe.blocks.text, recipe.blocks.folder.string(), recipe.seed, what, group};
 }
 
-/// All chunks of edge 32 round the middle of the ground, whole.
+/// All chunks of edge 32 round the middle of the ground, whole and held as palettes, as setups have it.
 std::vector<StoredChunk> visited(const Terrain& terrain, int radius)
 {
     const Generator& generator = *findGenerator("blocks");
     const ChunkPos middle = chunkOf({0, static_cast<std::int64_t>(groundHeight(terrain, 0, 0)), 0}, kKeptEdge);
     std::vector<StoredChunk> out;
     for (const ChunkPos offset : ballOffsets(radius))
-        out.push_back(
-            {middle + offset, true, {}, generateChunk(generator, terrain, middle + offset, kKeptEdge).voxels()});
+        out.push_back({middle + offset, {},
+            std::make_shared<const VoxelChunk>(
+                generateChunk(generator, terrain, middle + offset, kKeptEdge).heldAs(*findForm("palette")))});
     return out;
 }
 
 bool isSurface(const StoredChunk& chunk)
 {
-    return std::any_of(chunk.voxels.begin(), chunk.voxels.end(), [&](Material m) { return m != chunk.voxels[0]; });
+    return !chunk.whole->isUniform();
 }
 
 std::unique_ptr<WorldFile> fresh(const fs::path& file, const Terrain& terrain, const char* what, const char* group)
@@ -81,11 +82,10 @@ std::vector<VoxelChange> scatteredEdits(const std::vector<StoredChunk>& surface,
     std::vector<VoxelChange> edits;
     while (edits.size() < count) {
         const StoredChunk& chunk = surface[dice() % surface.size()];
-        const std::size_t voxel = dice() % chunk.voxels.size();
-        const int i = static_cast<int>(voxel);
-        edits.push_back({originOf(chunk.chunk, kKeptEdge)
-                + VoxelPos{i % kKeptEdge, i / kKeptEdge / kKeptEdge, i / kKeptEdge % kKeptEdge},
-            chunk.voxels[voxel], static_cast<Material>(dice() % 8)});
+        const int i = static_cast<int>(dice() % (kKeptEdge * kKeptEdge * kKeptEdge)), x = i % kKeptEdge,
+                  y = i / kKeptEdge / kKeptEdge, z = i / kKeptEdge % kKeptEdge;
+        edits.push_back({originOf(chunk.chunk, kKeptEdge) + VoxelPos{x, y, z}, chunk.whole->at(x, y, z),
+            static_cast<Material>(dice() % 8)});
     }
     return edits;
 }
@@ -116,8 +116,8 @@ std::vector<VoxelChange> dugEdits(const std::vector<StoredChunk>& surface, std::
     return edits;
 }
 
-/// "ratio" is the bytes of all chunks within the distance over those of 10,000 edits among them; "surface_bytes" a kept
-/// surface chunk's.
+/// "ratio" is the bytes that all chunks within the distance add to an empty file over those that 10,000 edits among
+/// them add to one; "surface_bytes" a kept surface chunk's.
 template <typename Edits> void allOverChanged(benchmark::State& state, const Edits& editsOf)
 {
     const Folder folder;
@@ -131,14 +131,14 @@ template <typename Edits> void allOverChanged(benchmark::State& state, const Edi
     for (auto _ : state) {
         const auto visitedFile = fresh(folder.path / "all.fell", *terrain, "visited", "cube");
         const auto changedFile = fresh(folder.path / "changed.fell", *terrain, "changed", "cube");
-        constexpr double kPage = 4096; // what a file holds at least
-        const double empty = static_cast<double>(changedFile->figures().value().bytes) - kPage;
+        const double emptyVisited = static_cast<double>(visitedFile->figures().value().bytes),
+                     emptyChanged = static_cast<double>(changedFile->figures().value().bytes);
         if (visitedFile->save(all) || changedFile->save(keptOf(changes.all())))
             return state.SkipWithError("could not be saved");
         if (changesFrom(changedFile->load().take().chunks).size() != changes.chunks())
             return state.SkipWithError("what is read is not what was saved");
-        whole = static_cast<double>(visitedFile->figures().value().bytes) - empty;
-        changed = static_cast<double>(changedFile->figures().value().bytes) - empty;
+        whole = static_cast<double>(visitedFile->figures().value().bytes) - emptyVisited;
+        changed = static_cast<double>(changedFile->figures().value().bytes) - emptyChanged;
         const auto surfaceFile = fresh(folder.path / "surface.fell", *terrain, "visited", "chunk");
         (void)surfaceFile->save(surface);
         surfaceBytes
@@ -156,7 +156,10 @@ BENCHMARK_CAPTURE(allOverChanged, scattered, scatteredEdits)
     ->Iterations(1)
     ->UseRealTime();
 
-/// Raw 16-bit voxels, a row a chunk, in a database of the same settings.
+using PlainChunks = std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>>; // held as arrays
+
+/// Raw 16-bit voxels, a row a chunk, in a database of the same settings: from chunks held as plain arrays and into
+/// such, so that neither way has to change how its chunks are held.
 class RawFile {
 public:
     explicit RawFile(const fs::path& file)
@@ -166,30 +169,32 @@ public:
         m_base.exec("PRAGMA synchronous = FULL");
         m_base.exec("CREATE TABLE raw(x INTEGER, y INTEGER, z INTEGER, content BLOB, PRIMARY KEY(x, y, z))");
     }
-    void save(const std::vector<StoredChunk>& chunks)
+    void save(const PlainChunks& chunks)
     {
         SQLite::Transaction all(m_base);
         SQLite::Statement put(m_base, "INSERT OR REPLACE INTO raw(x, y, z, content) VALUES(?, ?, ?, ?)");
-        for (const StoredChunk& chunk : chunks) {
+        for (const auto& [chunk, voxels] : chunks) {
             put.reset();
-            put.bind(1, chunk.chunk.x);
-            put.bind(2, chunk.chunk.y);
-            put.bind(3, chunk.chunk.z);
-            put.bindNoCopy(4, chunk.voxels.data(), static_cast<int>(chunk.voxels.size() * sizeof(Material)));
+            put.bind(1, chunk.x);
+            put.bind(2, chunk.y);
+            put.bind(3, chunk.z);
+            put.bindNoCopy(4, voxels->plain(), kKeptEdge * kKeptEdge * kKeptEdge * static_cast<int>(sizeof(Material)));
             put.exec();
         }
         all.commit();
     }
-    [[nodiscard]] std::vector<StoredChunk> load()
+    [[nodiscard]] PlainChunks load()
     {
-        std::vector<StoredChunk> out;
+        PlainChunks out;
         SQLite::Statement list(m_base, "SELECT x, y, z, content FROM raw");
         while (list.executeStep()) {
             const SQLite::Column content = list.getColumn(3);
             const auto* from = static_cast<const Material*>(content.getBlob());
-            out.push_back({{list.getColumn(0).getInt64(), list.getColumn(1).getInt64(), list.getColumn(2).getInt64()},
-                true, {},
-                std::vector<Material>(from, from + static_cast<std::size_t>(content.getBytes()) / sizeof(Material))});
+            out.emplace_back(
+                ChunkPos{list.getColumn(0).getInt64(), list.getColumn(1).getInt64(), list.getColumn(2).getInt64()},
+                std::make_shared<const VoxelChunk>(kKeptEdge,
+                    std::vector<Material>(
+                        from, from + static_cast<std::size_t>(content.getBytes()) / sizeof(Material))));
         }
         return out;
     }
@@ -213,23 +218,29 @@ void rawOverKept(benchmark::State& state, const char* group)
         for (std::size_t i = 0; i < once; ++i) {
             StoredChunk chunk = surface[i];
             chunk.chunk.x += 1000 * copy;
+            chunk.whole = std::make_shared<const VoxelChunk>(
+                chunk.whole->heldAs(*findForm("palette"))); // with memory of its own
             surface.push_back(std::move(chunk));
         }
+    PlainChunks plain;
+    for (const StoredChunk& chunk : surface)
+        plain.emplace_back(chunk.chunk, std::make_shared<const VoxelChunk>(chunk.whole->heldAs(*findForm("array"))));
     const Generator& generator = *findGenerator("blocks");
     std::vector<double> rawSave, keptSave, rawLoad, keptLoad, made;
     for (auto _ : state) {
         RawFile raw(folder.path / "raw.db");
         const auto kept = fresh(folder.path / "kept.fell", *terrain, "visited", group);
-        rawSave.push_back(secondsFor([&] { raw.save(surface); }));
+        rawSave.push_back(secondsFor([&] { raw.save(plain); }));
         keptSave.push_back(secondsFor([&] { (void)kept->save(surface); }));
-        std::vector<StoredChunk> one, two;
+        PlainChunks one;
+        std::vector<StoredChunk> two;
         rawLoad.push_back(secondsFor([&] { one = raw.load(); }));
         keptLoad.push_back(secondsFor([&] { two = kept->load().take().chunks; }));
-        const auto before = [](const StoredChunk& a, const StoredChunk& b) { return a.chunk < b.chunk; };
-        std::sort(one.begin(), one.end(), before);
-        std::sort(two.begin(), two.end(), before);
+        std::sort(one.begin(), one.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        std::sort(two.begin(), two.end(), [](const auto& a, const auto& b) { return a.chunk < b.chunk; });
         for (std::size_t i = 0; i < std::max(one.size(), two.size()); ++i)
-            if (one.size() != two.size() || one[i].chunk != two[i].chunk || one[i].voxels != two[i].voxels)
+            if (one.size() != two.size() || one[i].first != two[i].chunk
+                || one[i].second->voxels() != two[i].whole->voxels())
                 return state.SkipWithError("the two hold different voxels");
         made.push_back(secondsFor([&] {
             for (std::size_t i = 0; i < once; ++i)

@@ -227,7 +227,7 @@ void WorldKeeper::open(const QString& file)
         auto terrain = makeTerrain(recipe.take());
         m_whole.clear();
         for (const StoredChunk& one : all.chunks)
-            if (one.isWhole)
+            if (one.whole)
                 m_whole.insert(one.chunk);
         changes->replaceAll(changesFrom(std::move(all.chunks), [&terrain](ChunkPos chunk) {
             return generateChunk(*findGenerator("blocks"), *terrain, chunk, kKeptEdge).voxels();

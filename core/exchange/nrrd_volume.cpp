@@ -287,7 +287,7 @@ bool eachChunkOf(const NrrdVolume& volume, const VolumeRule& rule, VoxelPos at,
         std::vector<StoredChunk> layer;
         for (std::int64_t cz = first.z; cz <= last.z; ++cz)
             for (std::int64_t cx = first.x; cx <= last.x; ++cx) {
-                StoredChunk chunk{{cx, cy, cz}, false, {}, {}};
+                StoredChunk chunk{{cx, cy, cz}, {}, nullptr};
                 const VoxelPos low = originOf(chunk.chunk, kKeptEdge);
                 for (int i = 0; i < kKeptEdge * kKeptEdge * kKeptEdge; ++i) {
                     const VoxelPos voxel

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "keep/chunk_codec.h"
 
-#include "grid/spread_bits.h"
+#include "voxels/palette.h"
 
 #include <zstd.h>
 
@@ -65,63 +65,24 @@ struct Reader {
     }
 };
 
-/// The materials that occur, in the order in which they come, and the number of each.
-class Palette {
-public:
-    Palette()
-        : m_numbers(table())
-    {
-    }
-    ~Palette() { clear(); }
-    Palette(const Palette&) = delete;
-    Palette& operator=(const Palette&) = delete;
-
-    std::uint32_t numberOf(Material material)
-    {
-        std::uint32_t& number = m_numbers[material];
-        if (number == 0) {
-            kinds.push_back(material);
-            number = static_cast<std::uint32_t>(kinds.size());
-        }
-        return number - 1;
-    }
-    void clear()
-    {
-        for (const Material kind : kinds)
-            m_numbers[kind] = 0;
-        kinds.clear();
-    }
-    std::vector<Material> kinds;
-
-private:
-    /// One more than its number for each material there could be, 0 where it has none; cleared by whoever used it.
-    static std::vector<std::uint32_t>& table()
-    {
-        static thread_local std::vector<std::uint32_t> numbers(65536);
-        return numbers;
-    }
-    std::vector<std::uint32_t>& m_numbers;
-};
-
-unsigned bitsFor(std::size_t kinds)
+void putPalette(std::span<const Material> kinds, std::string& out)
 {
-    return kinds <= 1 ? 0 : static_cast<unsigned>(std::bit_width(kinds - 1));
-}
-
-void putPalette(const Palette& palette, std::string& out)
-{
-    putNumber(palette.kinds.size(), out);
-    for (const Material kind : palette.kinds)
+    putNumber(kinds.size(), out);
+    for (const Material kind : kinds)
         putNumber(kind, out);
 }
 
 void putChanged(const KeptVoxels& changed, std::string& out)
 {
-    Palette palette;
+    std::vector<Material> kinds; // few
     std::string numbers;
-    for (const KeptVoxel& one : changed)
-        putNumber(palette.numberOf(one.material), numbers);
-    putPalette(palette, out);
+    for (const KeptVoxel& one : changed) {
+        const auto found = std::find(kinds.begin(), kinds.end(), one.material);
+        putNumber(static_cast<std::uint64_t>(found - kinds.begin()), numbers);
+        if (found == kinds.end())
+            kinds.push_back(one.material);
+    }
+    putPalette(kinds, out);
     putNumber(changed.size(), out);
     int before = -1;
     for (const KeptVoxel& one : changed) {
@@ -131,93 +92,46 @@ void putChanged(const KeptVoxels& changed, std::string& out)
     out += numbers;
 }
 
-/// A row's palette numbers, a byte each, as one word for each of the lowest eight bits.
-using RowWords = std::array<std::uint32_t, 8>;
-RowWords wordsOf(const std::array<std::uint8_t, kKeptEdge>& numbers, unsigned bits)
-{
-    RowWords words{};
-    for (unsigned i = 0; i < kKeptEdge / 8; ++i) {
-        std::uint64_t eight = 0;
-        std::memcpy(&eight, numbers.data() + i * std::size_t{8}, 8);
-        for (unsigned bit = 0; bit < bits; ++bit) {
-            // The lowest bits of eight bytes, gathered into the highest byte by one multiplication.
-            const std::uint64_t gathered = (eight >> bit & 0x0101010101010101u) * 0x0102040810204080u >> 56;
-            words[bit] |= static_cast<std::uint32_t>(gathered) << (8 * i);
-        }
-    }
-    return words;
-}
-
-using Planes = std::vector<std::uint32_t>; // plane after plane, a word a row
 using RowMask = std::array<std::uint64_t, kRows / 64>; // a bit a row
 
-void appendPlanes(const Planes& planes, std::size_t bits, std::string& out)
+void putWhole(const VoxelChunk& chunk, std::string& out)
 {
+    assert(chunk.edge() == kKeptEdge);
+    if (chunk.isUniform())
+        return putPalette(std::array{chunk.uniform()}, out);
+    PalettePlanes made;
+    const PalettePlanes* held = chunk.planes();
+    if (!held) {
+        if (const Material* plain = chunk.plain())
+            made = planesOf(kKeptEdge, {plain, kVoxels});
+        else
+            made = planesOf(kKeptEdge, chunk.voxels());
+        held = &made;
+    }
+    putPalette(held->kinds, out);
     static_assert(std::endian::native == std::endian::little, "rows are written as they lie");
-    for (std::size_t bit = 0; bit < bits; ++bit) {
+    for (std::size_t bit = 0; bit < held->bits; ++bit) {
         RowMask mask{};
         std::array<std::uint32_t, kRows> words; // the first `count` are set
         std::size_t count = 0;
-        for (std::size_t row = 0; row < kRows; ++row) {
-            const std::uint32_t word = planes[bit * kRows + row];
-            mask[row / 64] |= std::uint64_t{word != 0} << (row % 64);
-            words[count] = word;
-            count += word != 0;
+        std::uint32_t before = 0;
+        const std::uint8_t* from = held->planes.data() + bit * sizeof before;
+        for (std::uint64_t& rows : mask) {
+            std::uint64_t others = 0; // rows that are not as the one before: without a branch, and in a register
+            for (unsigned row = 0; row < 64; ++row, from += held->bits * sizeof before) {
+                std::uint32_t word = 0;
+                std::memcpy(&word, from, sizeof word);
+                const std::uint64_t isOther = word != before;
+                others |= isOther << row;
+                words[count] = word ^ before;
+                count += isOther;
+                before = word;
+            }
+            rows = others;
         }
         out.append(reinterpret_cast<const char*>(mask.data()), sizeof mask);
         out.append(reinterpret_cast<const char*>(words.data()), count * sizeof(std::uint32_t));
     }
-}
-
-/// More kinds than a byte can number: bit by bit.
-void putManyKinds(const std::vector<Material>& voxels, Palette& palette, Planes& planes)
-{
-    std::vector<std::uint16_t> numbers(kVoxels);
-    for (std::size_t i = 0; i < kVoxels; ++i)
-        numbers[i] = static_cast<std::uint16_t>(palette.numberOf(voxels[i]));
-    const unsigned bits = bitsFor(palette.kinds.size());
-    planes.assign(bits * kRows, 0);
-    for (unsigned bit = 0; bit < bits; ++bit) {
-        std::uint32_t before = 0;
-        for (std::size_t row = 0; row < kRows; ++row) {
-            std::uint32_t word = 0;
-            for (unsigned x = 0; x < kKeptEdge; ++x)
-                word |= std::uint32_t{static_cast<unsigned>(numbers[row * kKeptEdge + x]) >> bit & 1u} << x;
-            planes[bit * kRows + row] = word ^ before;
-            before = word;
-        }
-    }
-}
-
-void putWhole(const std::vector<Material>& voxels, std::string& out)
-{
-    assert(voxels.size() == kVoxels);
-    constexpr unsigned kByte = 8; // bits that a number has at first
-    Palette palette;
-    static thread_local Planes planes;
-    planes.assign(kByte * kRows, 0);
-    RowWords before{};
-    std::array<std::uint8_t, kKeptEdge> numbers{};
-    for (std::size_t row = 0; row < kRows && palette.kinds.size() <= 256; ++row) {
-        const Material* from = voxels.data() + row * kKeptEdge;
-        if (row > 0 && std::memcmp(from, from - kKeptEdge, kKeptEdge * sizeof(Material)) == 0)
-            continue; // its planes stay zero
-        const bool isEven = std::memcmp(from, from + 1, (kKeptEdge - 1) * sizeof(Material)) == 0;
-        if (isEven)
-            numbers.fill(static_cast<std::uint8_t>(palette.numberOf(from[0])));
-        for (std::size_t x = 0; x < kKeptEdge && !isEven; ++x)
-            numbers[x] = static_cast<std::uint8_t>(palette.numberOf(from[x]));
-        const RowWords words = wordsOf(numbers, std::min(kByte, bitsFor(palette.kinds.size())));
-        for (unsigned bit = 0; bit < kByte; ++bit)
-            planes[bit * kRows + row] = words[bit] ^ before[bit];
-        before = words;
-    }
-    if (palette.kinds.size() > 256) {
-        palette.clear();
-        putManyKinds(voxels, palette, planes);
-    }
-    putPalette(palette, out);
-    appendPlanes(planes, bitsFor(palette.kinds.size()), out);
 }
 
 std::vector<Material> readPalette(Reader& reader)
@@ -248,58 +162,45 @@ void readChanged(Reader& reader, KeptVoxels& out)
     }
 }
 
-void readWhole(Reader& reader, std::vector<Material>& out)
+std::shared_ptr<const VoxelChunk> readWhole(Reader& reader)
 {
-    const std::vector<Material> kinds = readPalette(reader);
-    if (kinds.empty())
+    PalettePlanes held{readPalette(reader), 0, {}};
+    if (held.kinds.empty())
         reader.fail();
-    const unsigned bits = bitsFor(kinds.size());
-    std::array<RowMask, 16> masks{};
-    std::array<std::string_view, 16> planes; // what is left of each
-    for (unsigned bit = 0; bit < bits; ++bit) {
-        const std::string_view mask = reader.take(sizeof(RowMask));
-        if (!reader.isSound)
-            return;
-        std::memcpy(masks[bit].data(), mask.data(), sizeof(RowMask));
-        std::size_t count = 0;
-        for (const std::uint64_t word : masks[bit])
-            count += static_cast<std::size_t>(std::popcount(word));
-        planes[bit] = reader.take(count * sizeof(std::uint32_t));
-    }
+    held.bits = paletteBits(held.kinds.size());
     if (!reader.isSound)
-        return;
-    out.resize(kVoxels);
-    std::array<std::uint32_t, 16> words{};
-    for (std::size_t row = 0; row < kRows; ++row) {
-        std::uint32_t differs = 0;
-        for (unsigned bit = 0; bit < bits; ++bit) {
-            if ((masks[bit][row / 64] >> (row % 64) & 1) == 0)
-                continue;
-            std::uint32_t word = 0;
-            std::memcpy(&word, planes[bit].data(), sizeof word);
-            planes[bit].remove_prefix(sizeof word);
-            words[bit] ^= word;
-            differs |= word;
-        }
-        Material* to = out.data() + row * kKeptEdge;
-        if (row > 0 && differs == 0) {
-            std::memcpy(to, to - kKeptEdge, kKeptEdge * sizeof(Material));
-            continue;
-        }
-        for (unsigned i = 0; i < kKeptEdge / 8; ++i) {
-            std::array<std::uint64_t, 2> eight{}; // low and high bytes of eight numbers
-            for (unsigned bit = 0; bit < bits; ++bit)
-                eight[bit / 8] |= kSpreadBits[words[bit] >> (8 * i) & 0xFF] << (bit % 8);
-            for (unsigned x = 0; x < 8; ++x) {
-                const std::size_t number = (eight[0] >> (8 * x) & 0xFF) | (eight[1] >> (8 * x) & 0xFF) << 8;
-                if (number >= kinds.size()) {
-                    reader.fail();
-                    return;
-                }
-                to[i * std::size_t{8} + x] = kinds[number];
-            }
+        return nullptr;
+    if (held.bits == 0)
+        return std::make_shared<const VoxelChunk>(kKeptEdge, held.kinds[0]);
+    held.planes.resize(kRows * held.bits * sizeof(std::uint32_t));
+    for (std::size_t bit = 0; bit < held.bits; ++bit) {
+        const std::string_view maskBytes = reader.take(sizeof(RowMask));
+        if (!reader.isSound)
+            return nullptr;
+        RowMask mask{};
+        std::memcpy(mask.data(), maskBytes.data(), sizeof mask);
+        std::size_t count = 0;
+        for (const std::uint64_t word : mask)
+            count += static_cast<std::size_t>(std::popcount(word));
+        const std::string_view bytes = reader.take(count * sizeof(std::uint32_t));
+        std::array<std::uint32_t, kRows + 1> words; // one more is read, and not used
+        std::memcpy(words.data(), bytes.data(), bytes.size());
+        words[bytes.size() / sizeof(std::uint32_t)] = 0;
+        std::uint32_t word = 0;
+        std::size_t at = 0;
+        std::uint8_t* to = held.planes.data() + bit * sizeof word;
+        for (std::size_t row = 0; row < kRows; ++row, to += held.bits * sizeof word) { // without a branch
+            const std::uint64_t isOther = mask[row / 64] >> (row % 64) & 1;
+            word ^= words[at] & static_cast<std::uint32_t>(-isOther);
+            at += isOther;
+            std::memcpy(to, &word, sizeof word);
         }
     }
+    if (!reader.isSound || !areSound(kKeptEdge, held)) {
+        reader.fail();
+        return nullptr;
+    }
+    return std::make_shared<const VoxelChunk>(kKeptEdge, holdPlanes(kKeptEdge, std::move(held)));
 }
 
 } // namespace
@@ -309,9 +210,9 @@ void appendChunk(const StoredChunk& chunk, std::string& out)
     putSigned(chunk.chunk.x, out);
     putSigned(chunk.chunk.y, out);
     putSigned(chunk.chunk.z, out);
-    putNumber(chunk.isWhole ? 1 : 0, out);
-    if (chunk.isWhole)
-        putWhole(chunk.voxels, out);
+    putNumber(chunk.whole ? 1 : 0, out);
+    if (chunk.whole)
+        putWhole(*chunk.whole, out);
     else
         putChanged(chunk.changed, out);
 }
@@ -323,9 +224,8 @@ std::optional<StoredChunk> takeChunk(std::string_view& bytes)
     chunk.chunk.x = reader.signedNumber();
     chunk.chunk.y = reader.signedNumber();
     chunk.chunk.z = reader.signedNumber();
-    chunk.isWhole = reader.number(1) == 1;
-    if (chunk.isWhole)
-        readWhole(reader, chunk.voxels);
+    if (reader.number(1) == 1)
+        chunk.whole = readWhole(reader);
     else
         readChanged(reader, chunk.changed);
     if (!reader.isSound)

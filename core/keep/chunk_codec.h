@@ -13,9 +13,8 @@ namespace fell {
 /// What is kept of one chunk of edge kKeptEdge.
 struct StoredChunk {
     ChunkPos chunk;
-    bool isWhole = false; // `voxels` has all of them, in order; else only those that differ from the recipe
-    KeptVoxels changed; // where it is not whole
-    std::vector<Material> voxels; // where it is: kKeptEdge^3
+    KeptVoxels changed; // those that differ from the recipe, where it is not whole
+    std::shared_ptr<const VoxelChunk> whole; // all of its voxels, held in any form
 };
 
 /// Appends the chunk's bytes.
@@ -28,11 +27,11 @@ struct StoredChunk {
 ///   whole           for each bit of a palette number, lowest first: 128 bytes that say, a bit a row, in which rows it
 ///                   differs from the row before; then a word of 4 bytes for each of these, bit x that of voxel x,
 ///                   exclusive-or the row before
-/// Cost    changed: 5 ns a voxel; whole: 15 us where most rows are as the one before.
+/// Cost    changed: 5 ns a voxel; whole: 4 us where it is held as a palette, else what planesOf costs besides.
 void appendChunk(const StoredChunk& chunk, std::string& out);
 
-/// Reads one chunk from the front of `bytes` and takes it off. Nothing where the bytes are none: a number that runs out
-/// of the bytes or of its range, a voxel twice, a palette number that is none.
+/// Reads one chunk from the front of `bytes` and takes it off; a whole one is held as a palette. Nothing where the
+/// bytes are none: a number that runs out of the bytes or of its range, a voxel twice, a palette number that is none.
 std::optional<StoredChunk> takeChunk(std::string_view& bytes);
 
 /// The bytes with zstd's checksum, and back. `level` as zstd's. Nothing where they are damaged or larger than `most`.

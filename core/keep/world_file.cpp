@@ -9,8 +9,12 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
+#include <exception>
 #include <fstream>
 #include <map>
+#include <mutex>
+#include <thread>
 #include <unordered_map>
 
 namespace fell {
@@ -20,7 +24,9 @@ namespace fs = std::filesystem;
 
 constexpr int kApplication = 0x46656C57; // "FelW"
 constexpr int kVersion = 1;
-constexpr int kLevel = 1; // of zstd: higher ones take three times as long for a tenth of the bytes
+// Levels of zstd. Of whole chunks higher ones take three times as long for a tenth of the bytes; changes are few.
+constexpr int kLevel = 1, kChangesLevel = 9;
+constexpr int kChangesPage = 1024; // bytes a page of a world of changes, whose rows are short
 constexpr std::size_t kLargestRow = std::size_t{1} << 28; // bytes, unsqueezed
 constexpr std::int64_t kCubeShift = 2; // a cube is 4 chunks long
 
@@ -57,6 +63,64 @@ std::string placeInWords(ChunkPos group, const std::string& how)
 std::int64_t checksumOf(std::string_view bytes)
 {
     return static_cast<std::int64_t>(XXH3_64bits(bytes.data(), bytes.size()));
+}
+
+/// A row of the table `kept`.
+struct Row {
+    ChunkPos group;
+    std::size_t chunks = 0;
+    std::uint64_t voxels = 0; // changed ones
+    std::int64_t checksum = 0;
+    std::string content;
+};
+
+Row rowOf(ChunkPos group, std::span<const StoredChunk* const> chunks)
+{
+    Row row{group, chunks.size(), 0, 0, {}};
+    std::string bytes;
+    bool hasWhole = false;
+    for (const StoredChunk* chunk : chunks) {
+        appendChunk(*chunk, bytes);
+        row.voxels += chunk->changed.size();
+        hasWhole |= chunk->whole != nullptr;
+    }
+    row.content = squeezed(bytes, hasWhole ? kLevel : kChangesLevel);
+    row.checksum = checksumOf(row.content);
+    return row;
+}
+
+/// What goes into a row: chunks that were there, and newer ones in their place.
+struct Merged {
+    ChunkPos group;
+    std::vector<StoredChunk> there;
+    std::vector<const StoredChunk*> chunks; // in order
+};
+
+/// Rows of all, on as many threads as there are processors: making them takes longer than the database does.
+std::vector<Row> rowsOf(std::span<const Merged> all)
+{
+    std::vector<Row> rows(all.size());
+    std::atomic<std::size_t> next{0};
+    std::exception_ptr failure; // no memory
+    std::mutex mutex;
+    const auto work = [&] {
+        try {
+            for (std::size_t i = next++; i < all.size(); i = next++)
+                rows[i] = rowOf(all[i].group, all[i].chunks);
+        } catch (...) {
+            const std::scoped_lock lock(mutex);
+            failure = std::current_exception();
+        }
+    };
+    {
+        std::vector<std::jthread> helpers;
+        for (std::size_t i = 1; i < std::min<std::size_t>(all.size(), std::thread::hardware_concurrency()); ++i)
+            helpers.emplace_back(work);
+        work();
+    }
+    if (failure)
+        std::rethrow_exception(failure);
+    return rows;
 }
 
 /// All chunks of a row, or nothing where it is damaged.
@@ -164,25 +228,41 @@ struct WorldFile::Parts {
         return out;
     }
 
-    void write(SQLite::Statement& put, ChunkPos group, const std::vector<const StoredChunk*>& chunks)
+    static void write(SQLite::Statement& put, const Row& row)
     {
-        std::string bytes;
-        std::uint64_t voxels = 0;
-        for (const StoredChunk* chunk : chunks) {
-            appendChunk(*chunk, bytes);
-            voxels += chunk->isWhole ? 0 : chunk->changed.size();
-        }
-        const std::string content = squeezed(bytes, kLevel);
         put.reset();
-        put.bind(1, group.x);
-        put.bind(2, group.y);
-        put.bind(3, group.z);
-        put.bind(4, static_cast<std::int64_t>(chunks.size()));
-        put.bind(5, static_cast<std::int64_t>(voxels));
-        put.bind(6, checksumOf(content));
-        put.bindNoCopy(7, content.data(), static_cast<int>(content.size()));
+        put.bind(1, row.group.x);
+        put.bind(2, row.group.y);
+        put.bind(3, row.group.z);
+        put.bind(4, static_cast<std::int64_t>(row.chunks));
+        put.bind(5, static_cast<std::int64_t>(row.voxels));
+        put.bind(6, row.checksum);
+        put.bindNoCopy(7, row.content.data(), static_cast<int>(row.content.size()));
         put.exec();
     }
+    /// The row of a group as it will be.
+    std::optional<Problem> merge(ChunkPos group, const std::vector<const StoredChunk*>& newer, Merged& out) const
+    {
+        out.group = group;
+        std::vector<DamagedRow> damaged;
+        if (header.group != "chunk")
+            eachRow({group}, damaged, [&out](ChunkPos, std::vector<StoredChunk>& old) {
+                out.there = std::move(old);
+                return true;
+            });
+        if (!damaged.empty()) // what may still be mended by hand is not written over
+            return Problem{file.string(), "",
+                "could not be saved: " + damaged.front().where + " are damaged there; drop them first"};
+        std::map<ChunkPos, const StoredChunk*> together;
+        for (const StoredChunk& one : out.there)
+            together[one.chunk] = &one;
+        for (const StoredChunk* one : newer)
+            together[one->chunk] = one;
+        for (const auto& [unused, chunk] : together)
+            out.chunks.push_back(chunk);
+        return std::nullopt;
+    }
+
     static constexpr const char* kPut
         = "INSERT OR REPLACE INTO kept(x, y, z, chunks, voxels, checksum, content) VALUES(?, ?, ?, ?, ?, ?, ?)";
 
@@ -244,6 +324,8 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::create(const fs::path& file, cons
         auto parts = std::unique_ptr<Parts>(
             new Parts{file, SQLite::Database(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE), header, {}});
         SQLite::Database& base = parts->base;
+        if (header.what == "changed")
+            base.exec("PRAGMA page_size = " + std::to_string(kChangesPage));
         base.exec("PRAGMA locking_mode = EXCLUSIVE");
         base.exec("PRAGMA synchronous = FULL");
         SQLite::Transaction all(base, SQLite::TransactionBehavior::EXCLUSIVE);
@@ -308,27 +390,16 @@ std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
             groups[groupOf(chunk.chunk, parts.header.group)].push_back(&chunk);
         SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
         SQLite::Statement put(parts.base, Parts::kPut);
-        for (const auto& [group, newer] : groups) {
-            std::map<ChunkPos, StoredChunk> there;
-            std::vector<DamagedRow> damaged;
-            if (parts.header.group != "chunk")
-                parts.eachRow({group}, damaged, [&](ChunkPos, std::vector<StoredChunk>& old) {
-                    for (StoredChunk& one : old)
-                        there.insert_or_assign(one.chunk, std::move(one));
-                    return true;
-                });
-            if (!damaged.empty()) // what may still be mended by hand is not written over
-                return Problem{parts.file.string(), "",
-                    "could not be saved: " + damaged.front().where + " are damaged there; drop them first"};
-            std::map<ChunkPos, const StoredChunk*> together;
-            for (const auto& [chunk, one] : there)
-                together[chunk] = &one;
-            for (const StoredChunk* one : newer)
-                together[one->chunk] = one;
-            std::vector<const StoredChunk*> row;
-            for (const auto& [unused, chunk] : together)
-                row.push_back(chunk);
-            parts.write(put, group, row);
+        constexpr std::size_t kTogether = 64; // rows: so that all of a large world is never in memory twice
+        for (auto at = groups.begin(); at != groups.end();) {
+            std::vector<Merged> some;
+            for (; at != groups.end() && some.size() < kTogether; ++at) {
+                Merged& one = some.emplace_back();
+                if (auto problem = parts.merge(at->first, at->second, one))
+                    return problem;
+            }
+            for (const Row& row : rowsOf(some))
+                Parts::write(put, row);
         }
         all.commit();
         return std::nullopt;
@@ -432,14 +503,14 @@ Outcome<std::uint64_t> WorldFile::compact(const MadeVoxels& made, const KeepGoin
             const bool isAll = parts.eachRow(places, damaged, [&](ChunkPos place, std::vector<StoredChunk>& chunks) {
                 bool isOther = false;
                 for (StoredChunk& chunk : chunks)
-                    if (!chunk.isWhole) {
+                    if (!chunk.whole) {
                         const std::vector<Material> voxels = made(chunk.chunk);
                         isOther |= std::erase_if(chunk.changed, [&](const KeptVoxel& one) {
                             return voxels[one.voxel] == one.material;
                         }) > 0;
                     }
                 isOther |= std::erase_if(chunks, [](const StoredChunk& chunk) {
-                    return !chunk.isWhole && chunk.changed.empty();
+                    return !chunk.whole && chunk.changed.empty();
                 }) > 0;
                 if (isOther && chunks.empty()) {
                     drop.reset();
@@ -448,10 +519,10 @@ Outcome<std::uint64_t> WorldFile::compact(const MadeVoxels& made, const KeepGoin
                     drop.bind(3, place.z);
                     drop.exec();
                 } else if (isOther) {
-                    std::vector<const StoredChunk*> row;
+                    std::vector<const StoredChunk*> left;
                     for (const StoredChunk& chunk : chunks)
-                        row.push_back(&chunk);
-                    parts.write(put, place, row);
+                        left.push_back(&chunk);
+                    Parts::write(put, rowOf(place, left));
                 }
                 return !goOn || goOn(++done, places.size());
             });
@@ -524,7 +595,7 @@ std::vector<StoredChunk> keptOf(std::span<const std::pair<ChunkPos, std::shared_
     std::vector<StoredChunk> out;
     out.reserve(changes.size());
     for (const auto& [chunk, voxels] : changes)
-        out.push_back({chunk, false, *voxels, {}});
+        out.push_back({chunk, *voxels, nullptr});
     return out;
 }
 
@@ -535,10 +606,11 @@ std::vector<std::pair<ChunkPos, KeptVoxels>> changesFrom(
     out.reserve(chunks.size());
     for (StoredChunk& chunk : chunks) {
         KeptVoxels voxels = std::move(chunk.changed);
-        const std::vector<Material> usual = chunk.isWhole && made ? made(chunk.chunk) : std::vector<Material>{};
-        for (std::size_t i = 0; i < chunk.voxels.size(); ++i)
-            if (usual.empty() || usual[i] != chunk.voxels[i])
-                voxels.push_back({static_cast<std::uint16_t>(i), chunk.voxels[i]});
+        const std::vector<Material> usual = chunk.whole && made ? made(chunk.chunk) : std::vector<Material>{},
+                                    whole = chunk.whole ? chunk.whole->voxels() : std::vector<Material>{};
+        for (std::size_t i = 0; i < whole.size(); ++i)
+            if (usual.empty() || usual[i] != whole[i])
+                voxels.push_back({static_cast<std::uint16_t>(i), whole[i]});
         if (!voxels.empty())
             out.emplace_back(chunk.chunk, std::move(voxels));
     }
@@ -555,6 +627,11 @@ std::vector<StoredChunk> wholeOf(const ResidentVoxels& residents, const std::fun
     std::vector<StoredChunk> out;
     for (const auto& [chunk, voxels] : residents) {
         const int edge = voxels->edge(), step = std::min(edge, kKeptEdge), across = kKeptEdge / step;
+        if (edge == kKeptEdge) {
+            if (wanted(chunk))
+                out.push_back({chunk, {}, voxels});
+            continue;
+        }
         // Piece by piece: a larger chunk has several whole ones, a smaller one is a part of one.
         for (int y = 0; y < edge; y += step)
             for (int z = 0; z < edge; z += step)
@@ -575,7 +652,8 @@ std::vector<StoredChunk> wholeOf(const ResidentVoxels& residents, const std::fun
                             voxels->readRow(x, y + v, z + w, step,
                                 parts.voxels.data() + ((in.y + v) * kKeptEdge + in.z + w) * kKeptEdge + in.x);
                     if (--parts.pieces == 0) {
-                        out.push_back({kept, true, {}, std::move(parts.voxels)});
+                        out.push_back(
+                            {kept, {}, std::make_shared<const VoxelChunk>(kKeptEdge, std::move(parts.voxels))});
                         found.erase(at);
                     }
                 }

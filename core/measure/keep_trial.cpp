@@ -97,12 +97,19 @@ private:
         return generateChunk(*findGenerator("blocks"), *m_spec.terrain, chunk, kKeptEdge).voxels();
     }
 
+    /// As a setup would, unless it says otherwise.
+    static std::shared_ptr<const VoxelChunk> held(std::vector<Material> voxels)
+    {
+        return std::make_shared<const VoxelChunk>(
+            VoxelChunk(kKeptEdge, std::move(voxels)).heldAs(*findForm("palette")));
+    }
+
     void makeVisited()
     {
         for (const ChunkPos offset : ballOffsets(m_spec.radius)) {
             if (m_stop.stop_requested())
                 return;
-            m_visited.push_back({m_spec.middle + offset, true, {}, made(m_spec.middle + offset)});
+            m_visited.push_back({m_spec.middle + offset, {}, held(made(m_spec.middle + offset))});
         }
     }
 
@@ -115,8 +122,11 @@ private:
             changes->set(someChanges());
         }
         m_changes = changes->all();
-        for (StoredChunk& chunk : m_visited)
-            changes->apply(chunk.chunk, kKeptEdge, chunk.voxels);
+        for (StoredChunk& chunk : m_visited) {
+            std::vector<Material> voxels = chunk.whole->voxels();
+            if (changes->apply(chunk.chunk, kKeptEdge, voxels))
+                chunk.whole = held(std::move(voxels));
+        }
         m_out.visited = m_visited.size();
         m_out.changed = m_changes.size();
         m_out.voxels = changes->voxels();
@@ -124,18 +134,18 @@ private:
 
     std::vector<VoxelChange> someChanges() const
     {
-        std::vector<const StoredChunk*> surface;
+        std::vector<std::pair<ChunkPos, std::vector<Material>>> surface;
         for (const StoredChunk& chunk : m_visited)
-            if (std::any_of(chunk.voxels.begin(), chunk.voxels.end(),
-                    [&](Material m) { return (m == kOpen) != (chunk.voxels[0] == kOpen); }))
-                surface.push_back(&chunk);
+            if (std::vector<Material> voxels = chunk.whole->voxels(); std::any_of(
+                    voxels.begin(), voxels.end(), [&](Material m) { return (m == kOpen) != (voxels[0] == kOpen); }))
+                surface.emplace_back(chunk.chunk, std::move(voxels));
         std::mt19937_64 dice(m_spec.terrain->recipe.seed);
         std::vector<VoxelChange> out;
         for (int i = 0; i < m_spec.edits && !surface.empty(); ++i) {
-            const StoredChunk& chunk = *surface[dice() % surface.size()];
-            const auto voxel = static_cast<int>(dice() % chunk.voxels.size());
-            const Material before = chunk.voxels[static_cast<std::size_t>(voxel)];
-            out.push_back({originOf(chunk.chunk, kKeptEdge)
+            const auto& [chunk, voxels] = surface[dice() % surface.size()];
+            const auto voxel = static_cast<int>(dice() % voxels.size());
+            const Material before = voxels[static_cast<std::size_t>(voxel)];
+            out.push_back({originOf(chunk, kKeptEdge)
                     + VoxelPos{voxel % kKeptEdge, voxel / kKeptEdge / kKeptEdge, voxel / kKeptEdge % kKeptEdge},
                 before, before == kOpen ? Material{1} : kOpen});
         }
@@ -192,7 +202,8 @@ private:
         std::sort(all.chunks.begin(), all.chunks.end(), before);
         way.row.same &= std::equal(contents.begin(), contents.end(), all.chunks.begin(), all.chunks.end(),
             [](const StoredChunk& a, const StoredChunk& b) {
-                return a.chunk == b.chunk && a.isWhole == b.isWhole && a.changed == b.changed && a.voxels == b.voxels;
+                return a.chunk == b.chunk && a.changed == b.changed && !a.whole == !b.whole
+                    && (!a.whole || a.whole->voxels() == b.whole->voxels());
             });
         if (way.row.loadedBytes == 0)
             way.row.loadedBytes

@@ -11,6 +11,8 @@
 
 namespace fell {
 
+struct PalettePlanes;
+
 /// A cube of edge^3 voxels in some form; index of a voxel as in VoxelChunk: (y * edge + z) * edge + x.
 /// A class because each form guards its own layout. Reading is safe from any thread while nobody edits.
 class HeldVoxels {
@@ -22,6 +24,8 @@ public:
     virtual void set(int x, int y, int z, Material material) = 0;
     [[nodiscard]] virtual std::size_t bytes() const = 0; // all memory that it holds
     [[nodiscard]] virtual std::unique_ptr<HeldVoxels> copy() const = 0;
+    /// What the form "palette" holds; null for the others.
+    [[nodiscard]] virtual const PalettePlanes* planes() const { return nullptr; }
 };
 
 struct VoxelForm {

@@ -1,13 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-// A palette, and each voxel's number in it as bit planes: a group of 32 voxels of a row (16 where rows are that short)
-// is one word for each bit of the number. Rows are read a group at a time, whatever the number of bits.
-//
-//   planes   bytes; those of plane b of group g begin at (g * bits + b) * group / 8, lowest x in the lowest bit
-#include "voxels/forms.h"
+// Rows are read a group at a time, whatever the number of bits.
+#include "voxels/palette.h"
 
 #include <algorithm>
 #include <array>
 #include <bit>
+#include <cassert>
 #include <cstring>
 
 #ifdef __AVX2__
@@ -17,42 +15,109 @@
 namespace fell {
 namespace {
 
+/// Voxels that share a word of each plane, as a power of two.
+unsigned groupShiftOf(int edge)
+{
+    return edge < 32 ? 4 : 5;
+}
+
+/// The materials that occur, in the order in which they come, and the number of each.
+class Numbering {
+public:
+    Numbering()
+        : m_numbers(table())
+    {
+    }
+    ~Numbering() { clear(); }
+    Numbering(const Numbering&) = delete;
+    Numbering& operator=(const Numbering&) = delete;
+
+    std::uint32_t of(Material material)
+    {
+        std::uint32_t& number = m_numbers[material];
+        if (number == 0) {
+            kinds.push_back(material);
+            number = static_cast<std::uint32_t>(kinds.size());
+        }
+        return number - 1;
+    }
+    void clear()
+    {
+        for (const Material kind : kinds)
+            m_numbers[kind] = 0;
+        kinds.clear();
+    }
+    std::vector<Material> kinds;
+
+private:
+    /// One more than its number for each material there could be, 0 where it has none; cleared by whoever used it.
+    static std::vector<std::uint32_t>& table()
+    {
+        static thread_local std::vector<std::uint32_t> numbers(65536);
+        return numbers;
+    }
+    std::vector<std::uint32_t>& m_numbers;
+};
+
+/// A group's numbers, a byte each, as a word for each of their bits.
+std::array<std::uint32_t, 8> wordsOf(const std::array<std::uint8_t, 32>& numbers, unsigned bits)
+{
+    std::array<std::uint32_t, 8> words{};
+    for (unsigned i = 0; i < 4; ++i) {
+        std::uint64_t eight = 0;
+        std::memcpy(&eight, numbers.data() + i * std::size_t{8}, 8);
+        for (unsigned bit = 0; bit < bits; ++bit) {
+            // The lowest bits of eight bytes, gathered into the highest byte by one multiplication.
+            const std::uint64_t gathered = (eight >> bit & 0x0101010101010101u) * 0x0102040810204080u >> 56;
+            words[bit] |= static_cast<std::uint32_t>(gathered) << (8 * i);
+        }
+    }
+    return words;
+}
+
+/// Any number of kinds: voxel by voxel and bit by bit.
+PalettePlanes planesOfMany(int edge, std::span<const Material> voxels)
+{
+    Numbering numbering;
+    std::vector<std::uint16_t> numbers;
+    numbers.reserve(voxels.size());
+    for (const Material material : voxels)
+        numbers.push_back(static_cast<std::uint16_t>(numbering.of(material)));
+    const std::size_t group = std::size_t{1} << groupShiftOf(edge);
+    PalettePlanes out{numbering.kinds, paletteBits(numbering.kinds.size()), {}};
+    out.planes.assign(voxels.size() / 8 * out.bits, 0);
+    for (std::size_t i = 0; i < numbers.size(); ++i)
+        for (unsigned b = 0; b < out.bits; ++b) {
+            std::uint8_t& byte = out.planes[(i / group * out.bits + b) * group / 8 + i % group / 8];
+            byte = static_cast<std::uint8_t>(byte | (numbers[i] >> b & 1) << i % 8);
+        }
+    return out;
+}
+
 class PaletteVoxels final : public HeldVoxels {
 public:
-    PaletteVoxels(int edge, std::span<const Material> voxels)
+    PaletteVoxels(int edge, PalettePlanes planes)
         : m_edge(edge)
-        , m_groupShift(edge < 32 ? 4 : 5)
+        , m_groupShift(groupShiftOf(edge))
         , m_group(1u << m_groupShift)
+        , m_held(std::move(planes))
     {
-        std::vector<std::uint16_t> numbers(voxels.size());
-        std::vector<int> numberOf(65536, -1);
-        for (std::size_t i = 0; i < voxels.size(); ++i) {
-            if (i > 0 && voxels[i] == voxels[i - 1]) { // neighbours are mostly alike
-                numbers[i] = numbers[i - 1];
-                continue;
-            }
-            int& number = numberOf[voxels[i]];
-            if (number < 0) {
-                number = static_cast<int>(m_palette.size());
-                m_palette.push_back(voxels[i]);
-            }
-            numbers[i] = static_cast<std::uint16_t>(number);
-        }
-        pack(numbers);
+        m_held.kinds.shrink_to_fit();
+        prepareReading();
     }
 
     [[nodiscard]] Material at(int x, int y, int z) const override
     {
         const Place place = placeOf(x, y, z);
         unsigned number = 0;
-        for (unsigned b = 0; b < m_bits; ++b)
-            number |= static_cast<unsigned>(m_planes[place.byte + b * (m_group / 8)] >> place.bit & 1) << b;
-        return m_palette[number];
+        for (unsigned b = 0; b < m_held.bits; ++b)
+            number |= static_cast<unsigned>(m_held.planes[place.byte + b * (m_group / 8)] >> place.bit & 1) << b;
+        return m_held.kinds[number];
     }
 
     void readRow(int y, int z, Material* out) const override
     {
-        const std::uint8_t* words = m_planes.data() + static_cast<std::size_t>(y * m_edge + z) * m_rowBytes;
+        const std::uint8_t* words = m_held.planes.data() + static_cast<std::size_t>(y * m_edge + z) * m_rowBytes;
 #ifdef __AVX2__
         if (m_reader)
             return (this->*m_reader)(words, out);
@@ -62,17 +127,17 @@ public:
 
     void set(int x, int y, int z, Material material) override
     {
-        const auto end = m_palette.begin() + static_cast<std::ptrdiff_t>(m_count);
-        const auto number = static_cast<std::size_t>(std::find(m_palette.begin(), end, material) - m_palette.begin());
-        if (number == m_count) {
-            if (m_count == std::size_t{1} << m_bits)
+        auto& kinds = m_held.kinds;
+        const auto number = static_cast<std::size_t>(std::find(kinds.begin(), kinds.end(), material) - kinds.begin());
+        if (number == kinds.size()) {
+            kinds.push_back(material);
+            if (paletteBits(kinds.size()) > m_held.bits)
                 widen();
-            m_palette[m_count++] = material;
             prepareReading();
         }
         const Place place = placeOf(x, y, z);
-        for (unsigned b = 0; b < m_bits; ++b) {
-            std::uint8_t& byte = m_planes[place.byte + b * (m_group / 8)];
+        for (unsigned b = 0; b < m_held.bits; ++b) {
+            std::uint8_t& byte = m_held.planes[place.byte + b * (m_group / 8)];
             byte = static_cast<std::uint8_t>((byte & ~(1u << place.bit)) | (number >> b & 1) << place.bit);
         }
     }
@@ -81,9 +146,13 @@ public:
     {
         return std::make_unique<PaletteVoxels>(*this);
     }
+    [[nodiscard]] const PalettePlanes* planes() const override
+    {
+        return &m_held;
+    }
     [[nodiscard]] std::size_t bytes() const override
     {
-        return sizeof *this + m_palette.capacity() * sizeof(Material) + m_planes.capacity();
+        return sizeof *this + m_held.kinds.capacity() * sizeof(Material) + m_held.planes.capacity();
     }
 
 private:
@@ -91,12 +160,12 @@ private:
     void readAny(const std::uint8_t* words, Material* out) const
     {
         const unsigned step = m_group / 8; // bytes of a plane
-        for (int x = 0; x < m_edge; x += static_cast<int>(m_group), words += m_bits * step)
+        for (int x = 0; x < m_edge; x += static_cast<int>(m_group), words += m_held.bits * step)
             for (unsigned i = 0; i < m_group; ++i) {
                 unsigned number = 0;
-                for (unsigned b = 0; b < m_bits; ++b)
+                for (unsigned b = 0; b < m_held.bits; ++b)
                     number |= static_cast<unsigned>(words[b * step + i / 8] >> i % 8 & 1) << b;
-                out[x + static_cast<int>(i)] = m_palette[number];
+                out[x + static_cast<int>(i)] = m_held.kinds[number];
             }
     }
 
@@ -106,59 +175,37 @@ private:
     };
     [[nodiscard]] Place placeOf(int x, int y, int z) const
     {
-        return placeOf(static_cast<std::size_t>((y * m_edge + z) * m_edge + x), m_bits);
-    }
-    [[nodiscard]] Place placeOf(std::size_t voxel, unsigned bits) const
-    {
         // Shifts: a division by a number that is only known when it runs would take longer than reading the row.
-        return {((voxel >> m_groupShift) * bits << (m_groupShift - 3)) + ((voxel & (m_group - 1)) >> 3),
+        const auto voxel = static_cast<std::size_t>((y * m_edge + z) * m_edge + x);
+        return {((voxel >> m_groupShift) * m_held.bits << (m_groupShift - 3)) + ((voxel & (m_group - 1)) >> 3),
             static_cast<unsigned>(voxel & 7)};
-    }
-
-    void pack(const std::vector<std::uint16_t>& numbers)
-    {
-        m_count = m_palette.size();
-        m_bits = static_cast<unsigned>(std::bit_width(m_count - 1));
-        m_palette.resize(std::max<std::size_t>(16, std::size_t{1} << m_bits)); // sixteen for the table look-up
-        m_palette.shrink_to_fit();
-        prepareReading();
-        m_planes.assign(numbers.size() / 8 * m_bits, 0);
-        for (std::size_t i = 0; i < numbers.size(); ++i) {
-            const Place place = placeOf(i, m_bits);
-            for (unsigned b = 0; b < m_bits; ++b) {
-                std::uint8_t& byte = m_planes[place.byte + b * (m_group / 8)];
-                byte = static_cast<std::uint8_t>(byte | (numbers[i] >> b & 1) << place.bit);
-            }
-        }
     }
 
     /// Room for twice as many materials: one more plane.
     void widen()
     {
         const std::size_t plane = m_group / 8, groups = static_cast<std::size_t>(m_edge) * m_edge * m_edge / m_group;
-        std::vector<std::uint8_t> planes(groups * (m_bits + 1) * plane, 0);
+        const unsigned bits = m_held.bits;
+        std::vector<std::uint8_t> planes(groups * (bits + 1) * plane, 0);
         for (std::size_t g = 0; g < groups; ++g)
-            std::copy_n(m_planes.begin() + static_cast<std::ptrdiff_t>(g * m_bits * plane), m_bits * plane,
-                planes.begin() + static_cast<std::ptrdiff_t>(g * (m_bits + 1) * plane));
-        m_planes = std::move(planes);
-        ++m_bits;
-        m_palette.resize(std::max<std::size_t>(16, std::size_t{1} << m_bits));
-        prepareReading();
+            std::copy_n(m_held.planes.begin() + static_cast<std::ptrdiff_t>(g * bits * plane), bits * plane,
+                planes.begin() + static_cast<std::ptrdiff_t>(g * (bits + 1) * plane));
+        m_held.planes = std::move(planes);
+        ++m_held.bits;
     }
 
     /// What reading needs: the palette's bytes apart, the way to read, how long a row is.
     void prepareReading()
     {
-        m_rowBytes = static_cast<std::size_t>(m_edge) * m_bits / 8;
+        m_rowBytes = static_cast<std::size_t>(m_edge) * m_held.bits / 8;
 #ifdef __AVX2__
         constexpr std::array<Reader, 5> kReaders{&PaletteVoxels::readOne, &PaletteVoxels::readSmall<1>,
             &PaletteVoxels::readSmall<2>, &PaletteVoxels::readSmall<3>, &PaletteVoxels::readSmall<4>};
-        m_reader = m_group == 32 && m_bits < kReaders.size() ? kReaders[m_bits] : nullptr;
+        m_reader = m_group == 32 && m_held.bits < kReaders.size() ? kReaders[m_held.bits] : nullptr;
 #endif
-
-        for (std::size_t i = 0; i < 16; ++i) {
-            m_low[i] = static_cast<std::uint8_t>(m_palette[i] & 0xFF);
-            m_high[i] = static_cast<std::uint8_t>(m_palette[i] >> 8);
+        for (std::size_t i = 0; i < std::min(m_low.size(), m_held.kinds.size()); ++i) {
+            m_low[i] = static_cast<std::uint8_t>(m_held.kinds[i] & 0xFF);
+            m_high[i] = static_cast<std::uint8_t>(m_held.kinds[i] >> 8);
         }
     }
 
@@ -166,7 +213,7 @@ private:
     using Reader = void (PaletteVoxels::*)(const std::uint8_t*, Material*) const;
     void readOne(const std::uint8_t*, Material* out) const
     {
-        std::fill_n(out, m_edge, m_palette[0]);
+        std::fill_n(out, m_edge, m_held.kinds[0]);
     }
 
     /// Up to sixteen materials: 32 bits of each plane to 32 bytes that number a table held in a register.
@@ -198,21 +245,92 @@ private:
     int m_edge;
     unsigned m_groupShift, m_group; // voxels that share a word of each plane
     alignas(16) std::array<std::uint8_t, 16> m_low{}, m_high{};
-    unsigned m_bits = 0;
     std::size_t m_rowBytes = 0;
 #ifdef __AVX2__
     Reader m_reader = nullptr;
 #endif
-    std::size_t m_count = 0; // materials; the palette has room for all numbers
-    std::vector<Material> m_palette;
-    std::vector<std::uint8_t> m_planes;
+    PalettePlanes m_held;
 };
+
+/// Is each number below the number of kinds? Digit by digit from the lowest, of a group at once.
+template <typename Word> bool areBelow(const PalettePlanes& held)
+{
+    Word any = 0;
+    for (const std::uint8_t* at = held.planes.data(); at != held.planes.data() + held.planes.size();) {
+        Word atLeast = static_cast<Word>(~Word{0});
+        for (unsigned b = 0; b < held.bits; ++b, at += sizeof(Word)) {
+            Word digit = 0;
+            std::memcpy(&digit, at, sizeof digit);
+            atLeast = static_cast<Word>(held.kinds.size() >> b & 1 ? digit & atLeast : digit | atLeast);
+        }
+        any = static_cast<Word>(any | atLeast);
+    }
+    return any == 0;
+}
 
 } // namespace
 
+unsigned paletteBits(std::size_t kinds)
+{
+    return kinds <= 1 ? 0 : static_cast<unsigned>(std::bit_width(kinds - 1));
+}
+
+PalettePlanes planesOf(int edge, std::span<const Material> voxels)
+{
+    constexpr std::size_t kByte = 8; // bits that a number has at first
+    const auto row = static_cast<std::size_t>(edge);
+    const std::size_t group = std::size_t{1} << groupShiftOf(edge), groups = voxels.size() / group;
+    Numbering numbering;
+    static thread_local std::vector<std::array<std::uint32_t, kByte>> all;
+    all.resize(groups);
+    std::array<std::uint8_t, 32> numbers{};
+    for (std::size_t g = 0; g < groups; ++g) {
+        const Material* from = voxels.data() + g * group;
+        if (g * group >= row && std::memcmp(from, from - row, group * sizeof(Material)) == 0) {
+            all[g] = all[g - row / group]; // as in the row before
+            continue;
+        }
+        for (std::size_t x = 0; x < group; ++x) // neighbours are mostly alike
+            numbers[x]
+                = x > 0 && from[x] == from[x - 1] ? numbers[x - 1] : static_cast<std::uint8_t>(numbering.of(from[x]));
+        if (numbering.kinds.size() > std::size_t{1} << kByte) {
+            numbering.clear();
+            return planesOfMany(edge, voxels);
+        }
+        all[g] = wordsOf(numbers, paletteBits(numbering.kinds.size()));
+    }
+    static_assert(std::endian::native == std::endian::little, "words are written as they lie");
+    PalettePlanes out{numbering.kinds, paletteBits(numbering.kinds.size()), {}};
+    const std::size_t word = group / 8;
+    out.planes.resize(groups * out.bits * word);
+    std::uint8_t* to = out.planes.data();
+    for (std::size_t g = 0; g < groups; ++g)
+        for (unsigned b = 0; b < out.bits; ++b, to += word)
+            std::memcpy(to, &all[g][b], word);
+    return out;
+}
+
+std::unique_ptr<HeldVoxels> holdPlanes(int edge, PalettePlanes planes)
+{
+    assert(areSound(edge, planes));
+    return std::make_unique<PaletteVoxels>(edge, std::move(planes));
+}
+
+bool areSound(int edge, const PalettePlanes& planes)
+{
+    const std::size_t voxels
+        = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge);
+    const std::size_t bits = planes.bits, kinds = planes.kinds.size();
+    if (kinds == 0 || bits != paletteBits(kinds) || planes.planes.size() != voxels / 8 * bits)
+        return false;
+    if (kinds == std::size_t{1} << bits)
+        return true; // every number is one
+    return edge < 32 ? areBelow<std::uint16_t>(planes) : areBelow<std::uint32_t>(planes);
+}
+
 std::unique_ptr<HeldVoxels> holdPalette(int edge, std::span<const Material> voxels)
 {
-    return std::make_unique<PaletteVoxels>(edge, voxels);
+    return holdPlanes(edge, planesOf(edge, voxels));
 }
 
 } // namespace fell

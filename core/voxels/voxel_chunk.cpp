@@ -25,6 +25,13 @@ VoxelChunk::VoxelChunk(int edge, std::vector<Material> voxels)
         std::vector<Material>().swap(m_voxels); // assigning {} would keep the memory
 }
 
+VoxelChunk::VoxelChunk(int edge, std::unique_ptr<const HeldVoxels> held)
+    : m_edge(edge)
+    , m_held(std::move(held))
+{
+    assert(isChunkEdge(edge) && m_held);
+}
+
 VoxelChunk VoxelChunk::heldAs(const VoxelForm& form) const
 {
     VoxelChunk out(m_edge, m_all);

@@ -25,6 +25,8 @@ public:
     explicit VoxelChunk(int edge, Material all = kOpen);
     /// Takes edge^3 voxels; keeps one number if they are all alike.
     VoxelChunk(int edge, std::vector<Material> voxels);
+    /// Takes them as they are held. Asserts: edge^3 of them.
+    VoxelChunk(int edge, std::unique_ptr<const HeldVoxels> held);
 
     [[nodiscard]] int edge() const { return m_edge; }
     [[nodiscard]] bool isUniform() const { return m_voxels.empty() && !m_held; }
@@ -37,6 +39,8 @@ public:
     /// The same with other voxels in some places, in the same form. A chunk whose last
     /// odd voxel goes stays held. Cost: a copy; where `others` are many, all is put into the form anew.
     [[nodiscard]] VoxelChunk with(std::span<const OtherVoxel> others, const VoxelForm& form) const;
+    /// What the form "palette" holds, where it is held so; else null.
+    [[nodiscard]] const PalettePlanes* planes() const { return m_held ? m_held->planes() : nullptr; }
     /// The plain array where it is one, else null.
     [[nodiscard]] const Material* plain() const { return m_voxels.empty() ? nullptr : m_voxels.data(); }
     [[nodiscard]] Material at(int x, int y, int z) const

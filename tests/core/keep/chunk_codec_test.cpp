@@ -11,7 +11,7 @@ constexpr std::size_t kVoxels = 32 * 32 * 32;
 
 StoredChunk randomChanged(std::mt19937_64& dice, std::size_t count)
 {
-    StoredChunk chunk{{static_cast<std::int64_t>(dice() % 1000) - 500, -7, std::int64_t{1} << 40}, false, {}, {}};
+    StoredChunk chunk{{static_cast<std::int64_t>(dice() % 1000) - 500, -7, std::int64_t{1} << 40}, {}, nullptr};
     std::vector<std::uint16_t> places(kVoxels);
     for (std::size_t i = 0; i < kVoxels; ++i)
         places[i] = static_cast<std::uint16_t>(i);
@@ -33,7 +33,7 @@ TEST(ChunkCodec, ChangedVoxelsComeBack)
         const auto back = takeChunk(left);
         ASSERT_TRUE(back) << count;
         EXPECT_EQ(back->chunk, chunk.chunk);
-        EXPECT_FALSE(back->isWhole);
+        EXPECT_FALSE(back->whole);
         EXPECT_EQ(back->changed, chunk.changed);
         EXPECT_TRUE(left.empty());
     }
@@ -43,23 +43,89 @@ TEST(ChunkCodec, WholeChunksComeBackWhateverTheyHold)
 {
     std::mt19937_64 dice(2);
     for (const unsigned kinds : {1u, 2u, 3u, 4u, 5u, 17u, 300u}) {
-        StoredChunk chunk{{0, -1, 2}, true, {}, std::vector<Material>(kVoxels)};
-        for (Material& voxel : chunk.voxels)
+        std::vector<Material> voxels(kVoxels);
+        for (Material& voxel : voxels)
             voxel = static_cast<Material>(60000 + dice() % kinds);
-        std::string bytes;
-        appendChunk(chunk, bytes);
-        std::string_view left = bytes;
-        const auto back = takeChunk(left);
-        ASSERT_TRUE(back) << kinds;
-        EXPECT_EQ(back->voxels, chunk.voxels);
+        std::optional<std::string> first;
+        for (const VoxelForm& form : voxelForms()) { // however they are held, the same bytes
+            const StoredChunk chunk{
+                {0, -1, 2}, {}, std::make_shared<const VoxelChunk>(VoxelChunk(32, voxels).heldAs(form))};
+            std::string bytes;
+            appendChunk(chunk, bytes);
+            EXPECT_EQ(bytes, first.value_or(bytes)) << form.id;
+            first = bytes;
+            std::string_view left = bytes;
+            const auto back = takeChunk(left);
+            ASSERT_TRUE(back) << kinds;
+            ASSERT_TRUE(back->whole);
+            EXPECT_EQ(back->whole->voxels(), voxels) << form.id;
+            EXPECT_TRUE(left.empty());
+        }
     }
+}
+
+TEST(ChunkCodec, WholeBytesByHand)
+{
+    // All of kind 7 but two voxels of kind 9: voxel 2 of row 1, and voxel 0 of row 3. Place 0, 0, 0, whole, two kinds,
+    // one plane. Rows 1 to 4 differ from the one before: 0x1E and 127 bytes of nothing. The words that differ: 4, 4
+    // again, where row 2 takes it back, 1 and 1.
+    std::vector<Material> voxels(kVoxels, 7);
+    voxels[34] = voxels[96] = 9;
+    std::string expected{0, 0, 0, 1, 2, 7, 9, 0x1E};
+    expected.append(127, '\0');
+    for (const char word : {4, 4, 1, 1})
+        expected.append({word, 0, 0, 0});
+    std::string bytes;
+    appendChunk({{0, 0, 0}, {}, std::make_shared<const VoxelChunk>(32, voxels)}, bytes);
+    EXPECT_EQ(bytes, expected);
+}
+
+TEST(ChunkCodec, ANumberBeyondThePaletteIsRefused)
+{
+    // Three kinds take two bits, so that there is a fourth number that nothing stands for.
+    std::vector<Material> voxels(kVoxels, 1);
+    voxels[0] = 2;
+    voxels[1] = 3;
+    std::string bytes;
+    appendChunk({{0, 0, 0}, {}, std::make_shared<const VoxelChunk>(32, voxels)}, bytes);
+    std::string_view left = bytes;
+    ASSERT_TRUE(takeChunk(left));
+    std::size_t refused = 0; // of all single bits changed after the palette
+    for (std::size_t at = 8; at < bytes.size(); ++at)
+        for (const int bit : {1, 2, 4, 8, 16, 32, 64, 128}) {
+            std::string broken = bytes;
+            broken[at] = static_cast<char>(broken[at] ^ bit);
+            left = broken;
+            if (const auto chunk = takeChunk(left))
+                for (const Material material : chunk->whole->voxels())
+                    ASSERT_TRUE(material >= 1 && material <= 3);
+            else
+                ++refused;
+        }
+    EXPECT_GT(refused, 0u);
+}
+
+TEST(ChunkCodec, KindsThatAreGoneFromAPaletteDoNoHarm)
+{
+    std::vector<Material> voxels(kVoxels, 1);
+    voxels[5] = 2;
+    const VoxelForm& palette = *findForm("palette");
+    const OtherVoxel third{6, 3}, back{6, 1};
+    const auto chunk = std::make_shared<const VoxelChunk>(
+        VoxelChunk(32, voxels).heldAs(palette).with({&third, 1}, palette).with({&back, 1}, palette));
+    std::string bytes;
+    appendChunk({{0, 0, 0}, {}, chunk}, bytes);
+    std::string_view left = bytes;
+    const auto read = takeChunk(left);
+    ASSERT_TRUE(read);
+    EXPECT_EQ(read->whole->voxels(), voxels);
 }
 
 TEST(ChunkCodec, BytesByHand)
 {
     // Chunk 1, -1, 0: 2, 1, 0. Changed: 0. Two kinds, 7 and 300 (0xAC 0x02). Three voxels: 0; 5 is 4 after it; 200 is
     // 194 after that (0xC2 0x01). Their palette numbers: 0, 1, 0.
-    const StoredChunk chunk{{1, -1, 0}, false, {{0, 7}, {5, 300}, {200, 7}}, {}};
+    const StoredChunk chunk{{1, -1, 0}, {{0, 7}, {5, 300}, {200, 7}}, nullptr};
     std::string bytes;
     appendChunk(chunk, bytes);
     const unsigned char expected[]{2, 1, 0, 0, 2, 7, 0xAC, 0x02, 3, 0, 4, 0xC2, 0x01, 0, 1, 0};
@@ -75,11 +141,11 @@ TEST(ChunkCodec, NoPrefixAndNoFlippedByteIsReadBeyondItsEnd)
         std::string_view left(bytes.data(), cut);
         EXPECT_FALSE(takeChunk(left)) << cut;
     }
-    StoredChunk whole{{}, true, {}, std::vector<Material>(kVoxels, 3)};
-    whole.voxels[77] = 4;
-    whole.voxels[78] = 5;
+    std::vector<Material> voxels(kVoxels, 3);
+    voxels[77] = 4;
+    voxels[78] = 5;
     std::string more;
-    appendChunk(whole, more);
+    appendChunk({{}, {}, std::make_shared<const VoxelChunk>(32, std::move(voxels))}, more);
     for (int round = 0; round < 3000; ++round) { // any answer will do, but an answer
         std::string broken = round % 2 == 0 ? bytes : more;
         for (int flips = 0; flips < 3; ++flips)
@@ -87,7 +153,7 @@ TEST(ChunkCodec, NoPrefixAndNoFlippedByteIsReadBeyondItsEnd)
         std::string_view left = broken;
         if (const auto chunk = takeChunk(left)) {
             EXPECT_LE(chunk->changed.size(), kVoxels);
-            EXPECT_TRUE(!chunk->isWhole || chunk->voxels.size() == kVoxels);
+            EXPECT_TRUE(!chunk->whole || chunk->whole->voxels().size() == kVoxels);
         }
     }
 }

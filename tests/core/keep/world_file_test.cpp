@@ -34,7 +34,7 @@ WorldHeader header(const std::string& group = "cube")
 
 StoredChunk chunkAt(ChunkPos at, std::uint16_t first, Material material)
 {
-    return {at, false, {{first, material}, {static_cast<std::uint16_t>(first + 3), 2}}, {}};
+    return {at, {{first, material}, {static_cast<std::uint16_t>(first + 3), 2}}, nullptr};
 }
 
 std::map<ChunkPos, KeptVoxels> contentsOf(const WorldFile& file)
@@ -212,10 +212,10 @@ TEST_F(WorldFileTest, AFullDiskIsSaidAndLosesNothing)
     std::mt19937_64 dice(4);
     std::vector<StoredChunk> many;
     for (std::int64_t i = 0; i < 300; ++i) {
-        StoredChunk chunk{{i, 0, 9}, true, {}, std::vector<Material>(32 * 32 * 32)};
-        for (Material& voxel : chunk.voxels)
+        std::vector<Material> voxels(32 * 32 * 32);
+        for (Material& voxel : voxels)
             voxel = static_cast<Material>(dice() % 60); // does not get small
-        many.push_back(std::move(chunk));
+        many.push_back({{i, 0, 9}, {}, std::make_shared<const VoxelChunk>(kKeptEdge, std::move(voxels))});
     }
     // The system refuses to let any file of this process grow beyond a megabyte.
     rlimit before{};
@@ -238,7 +238,7 @@ TEST_F(WorldFileTest, CompactingForgetsWhatIsAsTheRecipeSaysAndGivesSpaceBack)
     const auto world = WorldFile::create(file, header("cube")).take();
     std::vector<StoredChunk> many;
     for (std::int64_t i = 0; i < 64; ++i) {
-        StoredChunk chunk{{i, 0, 0}, false, {}, {}};
+        StoredChunk chunk{{i, 0, 0}, {}, nullptr};
         for (std::uint16_t v = 0; v < 3000; ++v)
             chunk.changed.push_back({v, static_cast<Material>(v * 7 % 5 + i % 2)});
         many.push_back(std::move(chunk));
@@ -370,13 +370,14 @@ TEST(WholeChunks, ArePutTogetherFromChunksOfAnyEdgeWhereAllOfThemAreThere)
         const auto whole = wholeOf(*from, all);
         ASSERT_EQ(whole.size(), 1u);
         EXPECT_EQ(whole[0].chunk, (ChunkPos{-1, 0, 2}));
-        EXPECT_TRUE(whole[0].isWhole);
-        EXPECT_EQ(whole[0].voxels, expected);
+        ASSERT_TRUE(whole[0].whole);
+        EXPECT_EQ(whole[0].whole->voxels(), expected);
     }
     const auto eight = wholeOf(large, all);
     ASSERT_EQ(eight.size(), 8u);
     for (const StoredChunk& one : eight)
-        EXPECT_EQ(one.voxels, numbered(one.chunk, kKeptEdge)->voxels()) << one.chunk.x << one.chunk.y << one.chunk.z;
+        EXPECT_EQ(one.whole->voxels(), numbered(one.chunk, kKeptEdge)->voxels())
+            << one.chunk.x << one.chunk.y << one.chunk.z;
     small.pop_back();
     EXPECT_TRUE(wholeOf(small, all).empty()) << "a part of it is not there";
     EXPECT_TRUE(wholeOf(same, [](ChunkPos) { return false; }).empty());
@@ -387,8 +388,8 @@ TEST(WholeChunks, AreHeldAsWhatDiffersFromTheRecipeWhereThatIsKnown)
     std::vector<Material> voxels(std::size_t{32} * 32 * 32, 1);
     voxels[7] = 3;
     voxels[900] = kOpen;
-    std::vector<StoredChunk> stored{{{0, 0, 0}, true, {}, voxels},
-        {{1, 0, 0}, true, {}, std::vector<Material>(voxels.size(), 1)}, {{2, 0, 0}, false, {{5, 2}}, {}}};
+    std::vector<StoredChunk> stored{{{0, 0, 0}, {}, std::make_shared<const VoxelChunk>(kKeptEdge, voxels)},
+        {{1, 0, 0}, {}, std::make_shared<const VoxelChunk>(kKeptEdge, Material{1})}, {{2, 0, 0}, {{5, 2}}, nullptr}};
     const auto made = [&](ChunkPos) { return std::vector<Material>(voxels.size(), 1); };
     EXPECT_EQ(changesFrom(stored)[0].second.size(), voxels.size());
     const auto few = changesFrom(stored, made);
