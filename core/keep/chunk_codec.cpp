@@ -189,12 +189,14 @@ std::shared_ptr<const VoxelChunk> readWhole(Reader& reader)
         std::uint32_t word = 0;
         std::size_t at = 0;
         std::uint8_t* to = held.planes.data() + bit * sizeof word;
-        for (std::size_t row = 0; row < kRows; ++row, to += held.bits * sizeof word) { // without a branch
-            const std::uint64_t isOther = mask[row / 64] >> (row % 64) & 1;
-            word ^= words[at] & static_cast<std::uint32_t>(-isOther);
-            at += isOther;
-            std::memcpy(to, &word, sizeof word);
-        }
+        const std::size_t step = held.bits * sizeof word;
+        for (std::uint64_t others : mask)
+            for (unsigned row = 0; row < 64; ++row, others >>= 1, to += step) { // without a branch
+                const std::uint64_t isOther = others & 1;
+                word ^= words[at] & static_cast<std::uint32_t>(-isOther);
+                at += isOther;
+                std::memcpy(to, &word, sizeof word);
+            }
     }
     if (!reader.isSound || !areSound(kKeptEdge, held)) {
         reader.fail();

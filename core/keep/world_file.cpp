@@ -96,17 +96,17 @@ struct Merged {
     std::vector<const StoredChunk*> chunks; // in order
 };
 
-/// Rows of all, on as many threads as there are processors: making them takes longer than the database does.
-std::vector<Row> rowsOf(std::span<const Merged> all)
+/// Calls work(0) to work(count - 1) on as many threads as there are processors: coding a row takes longer than the
+/// database does. Throws what one of them has thrown.
+template <typename Work> void onAllProcessors(std::size_t count, const Work& work)
 {
-    std::vector<Row> rows(all.size());
     std::atomic<std::size_t> next{0};
-    std::exception_ptr failure; // no memory
+    std::exception_ptr failure;
     std::mutex mutex;
-    const auto work = [&] {
+    const auto some = [&] {
         try {
-            for (std::size_t i = next++; i < all.size(); i = next++)
-                rows[i] = rowOf(all[i].group, all[i].chunks);
+            for (std::size_t i = next++; i < count; i = next++)
+                work(i);
         } catch (...) {
             const std::scoped_lock lock(mutex);
             failure = std::current_exception();
@@ -114,14 +114,14 @@ std::vector<Row> rowsOf(std::span<const Merged> all)
     };
     {
         std::vector<std::jthread> helpers;
-        for (std::size_t i = 1; i < std::min<std::size_t>(all.size(), std::thread::hardware_concurrency()); ++i)
-            helpers.emplace_back(work);
-        work();
+        for (std::size_t i = 1; i < std::min<std::size_t>(count, std::thread::hardware_concurrency()); ++i)
+            helpers.emplace_back(some);
+        some();
     }
     if (failure)
         std::rethrow_exception(failure);
-    return rows;
 }
+constexpr std::size_t kTogether = 64; // rows: so that a large world is never in memory twice
 
 /// All chunks of a row, or nothing where it is damaged.
 std::optional<std::vector<StoredChunk>> chunksOf(std::string_view content, std::int64_t checksum)
@@ -189,32 +189,56 @@ struct WorldFile::Parts {
         }
     }
 
-    /// Visits rows one by one; one that SQLite itself cannot read is damaged too. False if `visit` wants no more.
+    struct ReadRow {
+        ChunkPos place;
+        std::int64_t checksum = 0;
+        std::string content, why = "its checksum is another";
+        bool isRead = false;
+        std::optional<std::vector<StoredChunk>> chunks;
+    };
+
+    /// One that SQLite itself cannot read has said why.
+    void readRow(SQLite::Statement& get, ReadRow& out) const
+    {
+        try {
+            get.reset();
+            get.bind(1, out.place.x);
+            get.bind(2, out.place.y);
+            get.bind(3, out.place.z);
+            if (!get.executeStep())
+                return;
+            const SQLite::Column content = get.getColumn(1);
+            out.content.assign(
+                static_cast<const char*>(content.getBlob()), static_cast<std::size_t>(content.getBytes()));
+            out.checksum = get.getColumn(0).getInt64();
+        } catch (const SQLite::Exception& error) {
+            out.why = error.what();
+            out.content.clear();
+        }
+        out.isRead = true;
+    }
+
+    /// Visits rows one by one. False if `visit` wants no more.
     template <typename Visit>
     bool eachRow(const std::vector<ChunkPos>& places, std::vector<DamagedRow>& damaged, const Visit& visit) const
     {
         SQLite::Statement get(base, "SELECT checksum, content FROM kept WHERE x = ? AND y = ? AND z = ?");
-        for (const ChunkPos place : places) {
-            std::optional<std::vector<StoredChunk>> chunks;
-            std::string why = "its checksum is another";
-            try {
-                get.reset();
-                get.bind(1, place.x);
-                get.bind(2, place.y);
-                get.bind(3, place.z);
-                if (!get.executeStep())
-                    continue;
-                const SQLite::Column content = get.getColumn(1);
-                chunks = chunksOf(
-                    {static_cast<const char*>(content.getBlob()), static_cast<std::size_t>(content.getBytes())},
-                    get.getColumn(0).getInt64());
-            } catch (const SQLite::Exception& error) {
-                why = error.what();
+        for (std::size_t first = 0; first < places.size(); first += kTogether) {
+            std::vector<ReadRow> rows(std::min(kTogether, places.size() - first));
+            for (std::size_t i = 0; i < rows.size(); ++i) {
+                rows[i].place = places[first + i];
+                readRow(get, rows[i]);
             }
-            if (!chunks)
-                damaged.push_back({place, placeInWords(place, header.group), why});
-            else if (!visit(place, *chunks))
-                return false;
+            onAllProcessors(
+                rows.size(), [&rows](std::size_t i) { rows[i].chunks = chunksOf(rows[i].content, rows[i].checksum); });
+            for (ReadRow& row : rows) {
+                if (!row.isRead)
+                    continue;
+                if (!row.chunks)
+                    damaged.push_back({row.place, placeInWords(row.place, header.group), row.why});
+                else if (!visit(row.place, *row.chunks))
+                    return false;
+            }
         }
         return true;
     }
@@ -390,7 +414,6 @@ std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
             groups[groupOf(chunk.chunk, parts.header.group)].push_back(&chunk);
         SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
         SQLite::Statement put(parts.base, Parts::kPut);
-        constexpr std::size_t kTogether = 64; // rows: so that all of a large world is never in memory twice
         for (auto at = groups.begin(); at != groups.end();) {
             std::vector<Merged> some;
             for (; at != groups.end() && some.size() < kTogether; ++at) {
@@ -398,7 +421,9 @@ std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
                 if (auto problem = parts.merge(at->first, at->second, one))
                     return problem;
             }
-            for (const Row& row : rowsOf(some))
+            std::vector<Row> rows(some.size());
+            onAllProcessors(some.size(), [&](std::size_t i) { rows[i] = rowOf(some[i].group, some[i].chunks); });
+            for (const Row& row : rows)
                 Parts::write(put, row);
         }
         all.commit();
