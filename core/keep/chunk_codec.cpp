@@ -10,6 +10,7 @@
 #include <bit>
 #include <cassert>
 #include <cstring>
+#include <type_traits>
 
 namespace fell {
 namespace {
@@ -92,7 +93,141 @@ void putChanged(const KeptVoxels& changed, std::string& out)
     out += numbers;
 }
 
+enum Kind : std::uint64_t { kChanged, kWholeWords, kWhole };
+
 using RowMask = std::array<std::uint64_t, kRows / 64>; // a bit a row
+using RowWords = std::array<std::uint32_t, kRows + 1>; // one more than there can be, so that one may be read or written
+
+/// Which of a word's bytes are not 0, a bit each.
+unsigned bytesIn(std::uint32_t word)
+{
+    // The highest bit of each byte that has any, and these four next to each other.
+    const std::uint32_t any = (((word & 0x7F7F7F7F) + 0x7F7F7F7F) | word) & 0x80808080;
+    return (any >> 7) * 0x10204080u >> 28;
+}
+
+/// Words without the bytes that are 0: half of them are, and what is not there need not be made small.
+void putWords(std::span<const std::uint32_t> words, std::string& out)
+{
+    std::array<std::uint8_t, kRows / 2 + 1> halves{};
+    std::array<std::uint8_t, kRows * 4 + 4> bytes;
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < words.size(); ++i) {
+        const unsigned in = bytesIn(words[i]);
+        halves[i / 2] = static_cast<std::uint8_t>(halves[i / 2] | in << (i % 2 * 4));
+        for (unsigned b = 0; b < 4; ++b) { // without a branch: one that is left out is written over
+            bytes[count] = static_cast<std::uint8_t>(words[i] >> (8 * b));
+            count += in >> b & 1;
+        }
+    }
+    out.append(reinterpret_cast<const char*>(halves.data()), (words.size() + 1) / 2);
+    out.append(reinterpret_cast<const char*>(bytes.data()), count);
+}
+
+void takeWords(Reader& reader, std::size_t count, RowWords& out)
+{
+    const std::string_view halves = reader.take((count + 1) / 2);
+    std::size_t most = 0;
+    for (const char two : halves)
+        most += static_cast<std::size_t>(std::popcount(static_cast<unsigned char>(two)));
+    const std::string_view bytes = reader.take(most);
+    if (!reader.isSound)
+        return;
+    std::array<std::uint8_t, kRows * 4 + 1> padded; // one more is read, and not used
+    std::memcpy(padded.data(), bytes.data(), bytes.size());
+    padded[bytes.size()] = 0;
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < count; ++i) {
+        const unsigned in = static_cast<unsigned char>(halves[i / 2]) >> (i % 2 * 4);
+        std::uint32_t word = 0;
+        for (unsigned b = 0; b < 4; ++b) {
+            const unsigned isIn = in >> b & 1;
+            word |= static_cast<std::uint32_t>(padded[at] & (0u - isIn)) << (8 * b);
+            at += isIn;
+        }
+        out[i] = word;
+    }
+}
+
+/// One bit of all rows' numbers.
+struct CodedPlane {
+    RowMask mask; // rows that are not as the one before
+    RowWords words; // what these are exclusive-or the one before
+    std::size_t count = 0; // of them
+};
+using CodedPlanes = std::array<CodedPlane, 16>;
+CodedPlanes& codedPlanes()
+{
+    static thread_local const auto kPlanes = std::make_unique<CodedPlanes>();
+    return *kPlanes;
+}
+
+/// Calls work(bits), as a constant for the numbers of bits that are usual: a row is then compared and copied by one
+/// instruction or two.
+template <typename Work> void withBits(unsigned bits, const Work& work)
+{
+    switch (bits) {
+    case 1:
+        return work(std::integral_constant<unsigned, 1>());
+    case 2:
+        return work(std::integral_constant<unsigned, 2>());
+    case 3:
+        return work(std::integral_constant<unsigned, 3>());
+    case 4:
+        return work(std::integral_constant<unsigned, 4>());
+    default:
+        return work(bits);
+    }
+}
+
+/// Rows that are as the one before are passed over: most are.
+template <typename Bits> void takeApart(const std::uint8_t* from, Bits bits, CodedPlanes& out)
+{
+    constexpr std::size_t kWord = sizeof(std::uint32_t);
+    for (std::size_t bit = 0; bit < bits; ++bit) {
+        out[bit].mask.fill(0);
+        out[bit].count = 0;
+    }
+    constexpr std::array<std::uint8_t, 16 * kWord> kNothing{};
+    const std::uint8_t* before = kNothing.data();
+    for (std::size_t row = 0; row < kRows; ++row, before = from, from += bits * kWord) {
+        if (std::memcmp(from, before, bits * kWord) == 0)
+            continue;
+        for (std::size_t bit = 0; bit < bits; ++bit) {
+            std::uint32_t now = 0, last = 0;
+            std::memcpy(&now, from + bit * kWord, kWord);
+            std::memcpy(&last, before + bit * kWord, kWord);
+            CodedPlane& plane = out[bit];
+            plane.words[plane.count] = now ^ last;
+            plane.count += now != last;
+            plane.mask[row / 64] |= std::uint64_t{now != last} << (row % 64);
+        }
+    }
+}
+
+template <typename Bits> void putTogether(const CodedPlanes& planes, Bits bits, std::uint8_t* to)
+{
+    constexpr std::size_t kWord = sizeof(std::uint32_t);
+    std::array<std::size_t, 16> at{};
+    constexpr std::array<std::uint8_t, 16 * kWord> kNothing{};
+    const std::uint8_t* before = kNothing.data();
+    for (std::size_t row = 0; row < kRows; ++row, before = to, to += bits * kWord) {
+        std::memcpy(to, before, bits * kWord);
+        std::uint64_t any = 0;
+        for (std::size_t bit = 0; bit < bits; ++bit)
+            any |= planes[bit].mask[row / 64] >> (row % 64);
+        if ((any & 1) == 0)
+            continue;
+        for (std::size_t bit = 0; bit < bits; ++bit) { // without a branch
+            const std::uint64_t isOther = planes[bit].mask[row / 64] >> (row % 64) & 1;
+            std::uint32_t word = 0;
+            std::memcpy(&word, to + bit * kWord, kWord);
+            word ^= planes[bit].words[at[bit]] & static_cast<std::uint32_t>(-isOther);
+            at[bit] += isOther;
+            std::memcpy(to + bit * kWord, &word, kWord);
+        }
+    }
+}
 
 void putWhole(const VoxelChunk& chunk, std::string& out)
 {
@@ -110,27 +245,12 @@ void putWhole(const VoxelChunk& chunk, std::string& out)
     }
     putPalette(held->kinds, out);
     static_assert(std::endian::native == std::endian::little, "rows are written as they lie");
+    CodedPlanes& planes = codedPlanes();
+    withBits(held->bits, [&](auto bits) { takeApart(held->planes.data(), bits, planes); });
     for (std::size_t bit = 0; bit < held->bits; ++bit) {
-        RowMask mask{};
-        std::array<std::uint32_t, kRows> words; // the first `count` are set
-        std::size_t count = 0;
-        std::uint32_t before = 0;
-        const std::uint8_t* from = held->planes.data() + bit * sizeof before;
-        for (std::uint64_t& rows : mask) {
-            std::uint64_t others = 0; // rows that are not as the one before: without a branch, and in a register
-            for (unsigned row = 0; row < 64; ++row, from += held->bits * sizeof before) {
-                std::uint32_t word = 0;
-                std::memcpy(&word, from, sizeof word);
-                const std::uint64_t isOther = word != before;
-                others |= isOther << row;
-                words[count] = word ^ before;
-                count += isOther;
-                before = word;
-            }
-            rows = others;
-        }
-        out.append(reinterpret_cast<const char*>(mask.data()), sizeof mask);
-        out.append(reinterpret_cast<const char*>(words.data()), count * sizeof(std::uint32_t));
+        const CodedPlane& plane = planes[bit];
+        out.append(reinterpret_cast<const char*>(plane.mask.data()), sizeof plane.mask);
+        putWords(std::span(plane.words).first(plane.count), out);
     }
 }
 
@@ -162,7 +282,7 @@ void readChanged(Reader& reader, KeptVoxels& out)
     }
 }
 
-std::shared_ptr<const VoxelChunk> readWhole(Reader& reader)
+std::shared_ptr<const VoxelChunk> readWhole(Reader& reader, bool asWords)
 {
     PalettePlanes held{readPalette(reader), 0, {}};
     if (held.kinds.empty())
@@ -173,32 +293,28 @@ std::shared_ptr<const VoxelChunk> readWhole(Reader& reader)
     if (held.bits == 0)
         return std::make_shared<const VoxelChunk>(kKeptEdge, held.kinds[0]);
     held.planes.resize(kRows * held.bits * sizeof(std::uint32_t));
+    CodedPlanes& planes = codedPlanes();
     for (std::size_t bit = 0; bit < held.bits; ++bit) {
-        const std::string_view maskBytes = reader.take(sizeof(RowMask));
+        CodedPlane& plane = planes[bit];
+        const std::string_view mask = reader.take(sizeof(RowMask));
         if (!reader.isSound)
             return nullptr;
-        RowMask mask{};
-        std::memcpy(mask.data(), maskBytes.data(), sizeof mask);
-        std::size_t count = 0;
-        for (const std::uint64_t word : mask)
-            count += static_cast<std::size_t>(std::popcount(word));
-        const std::string_view bytes = reader.take(count * sizeof(std::uint32_t));
-        std::array<std::uint32_t, kRows + 1> words; // one more is read, and not used
-        std::memcpy(words.data(), bytes.data(), bytes.size());
-        words[bytes.size() / sizeof(std::uint32_t)] = 0;
-        std::uint32_t word = 0;
-        std::size_t at = 0;
-        std::uint8_t* to = held.planes.data() + bit * sizeof word;
-        const std::size_t step = held.bits * sizeof word;
-        for (std::uint64_t others : mask)
-            for (unsigned row = 0; row < 64; ++row, others >>= 1, to += step) { // without a branch
-                const std::uint64_t isOther = others & 1;
-                word ^= words[at] & static_cast<std::uint32_t>(-isOther);
-                at += isOther;
-                std::memcpy(to, &word, sizeof word);
-            }
+        std::memcpy(plane.mask.data(), mask.data(), sizeof plane.mask);
+        plane.count = 0;
+        for (const std::uint64_t word : plane.mask)
+            plane.count += static_cast<std::size_t>(std::popcount(word));
+        if (asWords) {
+            const std::string_view bytes = reader.take(plane.count * sizeof(std::uint32_t));
+            std::memcpy(plane.words.data(), bytes.data(), bytes.size());
+        } else {
+            takeWords(reader, plane.count, plane.words);
+        }
+        if (!reader.isSound)
+            return nullptr;
+        plane.words[plane.count] = 0; // read, and not used
     }
-    if (!reader.isSound || !areSound(kKeptEdge, held)) {
+    withBits(held.bits, [&](auto bits) { putTogether(planes, bits, held.planes.data()); });
+    if (!areSound(kKeptEdge, held)) {
         reader.fail();
         return nullptr;
     }
@@ -212,7 +328,7 @@ void appendChunk(const StoredChunk& chunk, std::string& out)
     putSigned(chunk.chunk.x, out);
     putSigned(chunk.chunk.y, out);
     putSigned(chunk.chunk.z, out);
-    putNumber(chunk.whole ? 1 : 0, out);
+    putNumber(chunk.whole ? kWhole : kChanged, out);
     if (chunk.whole)
         putWhole(*chunk.whole, out);
     else
@@ -226,8 +342,8 @@ std::optional<StoredChunk> takeChunk(std::string_view& bytes)
     chunk.chunk.x = reader.signedNumber();
     chunk.chunk.y = reader.signedNumber();
     chunk.chunk.z = reader.signedNumber();
-    if (reader.number(1) == 1)
-        chunk.whole = readWhole(reader);
+    if (const std::uint64_t kind = reader.number(kWhole); kind != kChanged)
+        chunk.whole = readWhole(reader, kind == kWholeWords);
     else
         readChanged(reader, chunk.changed);
     if (!reader.isSound)

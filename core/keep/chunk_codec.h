@@ -21,12 +21,13 @@ struct StoredChunk {
 ///
 /// Layout  all numbers as LEB128, the lowest seven bits first (DWARF 4, 7.6):
 ///         place     x, y, z as zigzag (0, -1, 1, -2 are 0, 1, 2, 3)
-///         kind      0 changed, 1 whole
+///         kind      0 changed, 1 or 2 whole
 ///         palette   how many materials, then each
 ///   changed         how many voxels; each voxel's number less the one before less 1; then a palette number each
 ///   whole           for each bit of a palette number, lowest first: 128 bytes that say, a bit a row, in which rows it
-///                   differs from the row before; then a word of 4 bytes for each of these, bit x that of voxel x,
-///                   exclusive-or the row before
+///                   differs from the row before; then what each of these is exclusive-or the row before, a word of 4
+///                   bytes, bit x that of voxel x. Kind 1, of files of version 1: the words as they are. Kind 2: half a
+///                   byte each, low half first, that says which of its bytes are not 0; then these bytes.
 /// Cost    changed: 5 ns a voxel; whole: 4 us where it is held as a palette, else what planesOf costs besides.
 void appendChunk(const StoredChunk& chunk, std::string& out);
 

@@ -277,13 +277,14 @@ struct WorldFile::Parts {
         if (!damaged.empty()) // what may still be mended by hand is not written over
             return Problem{file.string(), "",
                 "could not be saved: " + damaged.front().where + " are damaged there; drop them first"};
-        std::map<ChunkPos, const StoredChunk*> together;
         for (const StoredChunk& one : out.there)
-            together[one.chunk] = &one;
-        for (const StoredChunk* one : newer)
-            together[one->chunk] = one;
-        for (const auto& [unused, chunk] : together)
-            out.chunks.push_back(chunk);
+            out.chunks.push_back(&one);
+        out.chunks.insert(out.chunks.end(), newer.begin(), newer.end());
+        const auto last = [&out](auto first) { // of several for one chunk the newest stays
+            return std::unique(first, out.chunks.rend(), [](auto* a, auto* b) { return a->chunk == b->chunk; });
+        };
+        std::stable_sort(out.chunks.begin(), out.chunks.end(), [](auto* a, auto* b) { return a->chunk < b->chunk; });
+        out.chunks.erase(out.chunks.begin(), last(out.chunks.rbegin()).base());
         return std::nullopt;
     }
 

@@ -66,18 +66,31 @@ TEST(ChunkCodec, WholeChunksComeBackWhateverTheyHold)
 
 TEST(ChunkCodec, WholeBytesByHand)
 {
-    // All of kind 7 but two voxels of kind 9: voxel 2 of row 1, and voxel 0 of row 3. Place 0, 0, 0, whole, two kinds,
+    // All of kind 7 but two voxels of kind 9: voxel 2 of row 1, and voxel 8 of row 3. Place 0, 0, 0, whole, two kinds,
     // one plane. Rows 1 to 4 differ from the one before: 0x1E and 127 bytes of nothing. The words that differ: 4, 4
-    // again, where row 2 takes it back, 1 and 1.
+    // again, where row 2 takes it back, 0x100 and 0x100.
     std::vector<Material> voxels(kVoxels, 7);
-    voxels[34] = voxels[96] = 9;
-    std::string expected{0, 0, 0, 1, 2, 7, 9, 0x1E};
+    voxels[34] = voxels[104] = 9;
+    std::string expected{0, 0, 0, 2, 2, 7, 9, 0x1E};
     expected.append(127, '\0');
-    for (const char word : {4, 4, 1, 1})
-        expected.append({word, 0, 0, 0});
+    std::string old = expected;
+    expected.append({0x11, 0x22, 4, 4, 1, 1}); // the first byte of two words, the second of two; these bytes
     std::string bytes;
     appendChunk({{0, 0, 0}, {}, std::make_shared<const VoxelChunk>(32, voxels)}, bytes);
     EXPECT_EQ(bytes, expected);
+    // As files of version 1 have it, which are still read.
+    old[3] = 1;
+    old.append({4, 0, 0, 0, 4, 0, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0});
+    std::string_view left = old;
+    const auto read = takeChunk(left);
+    ASSERT_TRUE(read);
+    EXPECT_EQ(read->whole->voxels(), voxels);
+    EXPECT_TRUE(left.empty());
+    for (std::size_t cut = 0; cut < expected.size(); ++cut) {
+        std::string_view short1(old.data(), cut), short2(expected.data(), cut);
+        EXPECT_FALSE(takeChunk(short1)) << cut;
+        EXPECT_FALSE(takeChunk(short2)) << cut;
+    }
 }
 
 TEST(ChunkCodec, ANumberBeyondThePaletteIsRefused)
