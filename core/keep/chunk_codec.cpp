@@ -352,7 +352,7 @@ std::optional<StoredChunk> takeChunk(std::string_view& bytes)
     return chunk;
 }
 
-std::string squeezed(std::string_view bytes, int level)
+std::string squeezed(std::string_view bytes, int level, int tableBits)
 {
     struct Free {
         void operator()(ZSTD_CCtx* context) const { ZSTD_freeCCtx(context); }
@@ -360,6 +360,7 @@ std::string squeezed(std::string_view bytes, int level)
     static thread_local const std::unique_ptr<ZSTD_CCtx, Free> context(ZSTD_createCCtx()); // its tables are large
     ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, 1);
     ZSTD_CCtx_setParameter(context.get(), ZSTD_c_compressionLevel, level);
+    ZSTD_CCtx_setParameter(context.get(), ZSTD_c_hashLog, tableBits);
     std::string out(ZSTD_compressBound(bytes.size()), '\0');
     out.resize(ZSTD_compress2(context.get(), out.data(), out.size(), bytes.data(), bytes.size()));
     return out;

@@ -35,8 +35,9 @@ void appendChunk(const StoredChunk& chunk, std::string& out);
 /// bytes are none: a number that runs out of the bytes or of its range, a voxel twice, a palette number that is none.
 std::optional<StoredChunk> takeChunk(std::string_view& bytes);
 
-/// The bytes with zstd's checksum, and back. `level` as zstd's. Nothing where they are damaged or larger than `most`.
-std::string squeezed(std::string_view bytes, int level);
+/// The bytes with zstd's checksum, and back. `level` as zstd's; `tableBits`: of the table in which it looks for what
+/// was before, 0 as the level has it. Nothing where they are damaged or larger than `most`.
+std::string squeezed(std::string_view bytes, int level, int tableBits = 0);
 std::optional<std::string> unsqueezed(std::string_view bytes, std::size_t most);
 
 } // namespace fell

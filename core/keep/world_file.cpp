@@ -23,9 +23,10 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr int kApplication = 0x46656C57; // "FelW"
-constexpr int kVersion = 1;
+constexpr int kVersion = 2; // 1 had whole chunks of another kind, which are read still
 // Levels of zstd. Of whole chunks higher ones take three times as long for a tenth of the bytes; changes are few.
 constexpr int kLevel = 1, kChangesLevel = 9;
+constexpr int kTableBits = 10; // of whole chunks: finds as much as the usual table and stays in the nearest cache
 constexpr int kChangesPage = 1024; // bytes a page of a world of changes, whose rows are short
 constexpr std::size_t kLargestRow = std::size_t{1} << 28; // bytes, unsqueezed
 constexpr std::int64_t kCubeShift = 2; // a cube is 4 chunks long
@@ -84,7 +85,7 @@ Row rowOf(ChunkPos group, std::span<const StoredChunk* const> chunks)
         row.voxels += chunk->changed.size();
         hasWhole |= chunk->whole != nullptr;
     }
-    row.content = squeezed(bytes, hasWhole ? kLevel : kChangesLevel);
+    row.content = hasWhole ? squeezed(bytes, kLevel, kTableBits) : squeezed(bytes, kChangesLevel);
     row.checksum = checksumOf(row.content);
     return row;
 }
@@ -301,6 +302,9 @@ struct WorldFile::Parts {
             std::strtoull(values["seed"].c_str(), nullptr, 10), values["what"], values["group"]};
     }
 
+    /// An older file is of this version once anything is written into it.
+    void writeVersion() { base.exec("PRAGMA user_version = " + std::to_string(kVersion)); }
+
     void writeHeader()
     {
         SQLite::Statement put(base, "INSERT OR REPLACE INTO header(key, value) VALUES(?, ?)");
@@ -357,7 +361,7 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::create(const fs::path& file, cons
         base.exec(kTables);
         parts->writeHeader();
         base.exec("PRAGMA application_id = " + std::to_string(kApplication));
-        base.exec("PRAGMA user_version = " + std::to_string(kVersion));
+        parts->writeVersion();
         all.commit();
         return std::unique_ptr<WorldFile>(new WorldFile(std::move(parts)));
     } catch (const SQLite::Exception& problem) {
@@ -414,6 +418,7 @@ std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
         for (const StoredChunk& chunk : chunks)
             groups[groupOf(chunk.chunk, parts.header.group)].push_back(&chunk);
         SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
+        parts.writeVersion();
         SQLite::Statement put(parts.base, Parts::kPut);
         for (auto at = groups.begin(); at != groups.end();) {
             std::vector<Merged> some;
@@ -521,6 +526,7 @@ Outcome<std::uint64_t> WorldFile::compact(const MadeVoxels& made, const KeepGoin
         const std::uint64_t before = fs::file_size(parts.file, error);
         if (made) {
             SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
+            parts.writeVersion();
             SQLite::Statement put(parts.base, Parts::kPut);
             SQLite::Statement drop(parts.base, "DELETE FROM kept WHERE x = ? AND y = ? AND z = ?");
             std::vector<DamagedRow> damaged; // stay as they are

@@ -140,7 +140,7 @@ TEST_F(WorldFileTest, WhatIsNoWorldIsRefusedInOneSentenceAndStaysAsItIs)
 TEST_F(WorldFileTest, ANewerVersionIsLookedAtAndNotChanged)
 {
     ASSERT_FALSE(WorldFile::create(file, header()).take()->save(std::vector{chunkAt({1, 2, 3}, 9, 1)}));
-    SQLite::Database(file.string(), SQLite::OPEN_READWRITE).exec("PRAGMA user_version = 2");
+    SQLite::Database(file.string(), SQLite::OPEN_READWRITE).exec("PRAGMA user_version = 99");
     const std::string before = textOf(file);
     const auto world = WorldFile::open(file).take();
     EXPECT_NE(world->whyReadOnly().find("newer Fell"), std::string::npos);
@@ -149,6 +149,24 @@ TEST_F(WorldFileTest, ANewerVersionIsLookedAtAndNotChanged)
     ASSERT_TRUE(problem);
     EXPECT_NE(sentence(*problem).find("newer Fell"), std::string::npos);
     EXPECT_EQ(textOf(file), before);
+}
+
+TEST_F(WorldFileTest, AFileOfVersionOneIsReadAndIsOfThisVersionOnceItIsSaved)
+{
+    const auto version = [this] { return SQLite::Database(file.string()).execAndGet("PRAGMA user_version").getInt(); };
+    ASSERT_FALSE(WorldFile::create(file, header()).take()->save(std::vector{chunkAt({1, 2, 3}, 9, 1)}));
+    const int newest = version();
+    ASSERT_GT(newest, 1);
+    SQLite::Database(file.string(), SQLite::OPEN_READWRITE).exec("PRAGMA user_version = 1");
+    {
+        const auto world = WorldFile::open(file).take();
+        EXPECT_TRUE(world->whyReadOnly().empty());
+        EXPECT_EQ(contentsOf(*world).size(), 1u);
+    }
+    EXPECT_EQ(version(), 1) << "looked at only";
+    ASSERT_FALSE(WorldFile::open(file).take()->save(std::vector{chunkAt({5, 2, 3}, 9, 1)}));
+    EXPECT_EQ(version(), newest);
+    EXPECT_EQ(contentsOf(*WorldFile::open(file).take()).size(), 2u);
 }
 
 TEST_F(WorldFileTest, ADamagedRowIsNamedSkippedAndDroppedWhenAsked)
