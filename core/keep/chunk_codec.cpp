@@ -5,6 +5,10 @@
 
 #include <zstd.h>
 
+#ifdef __AVX2__
+#include <immintrin.h>
+#endif
+
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -180,29 +184,43 @@ template <typename Work> void withBits(unsigned bits, const Work& work)
     }
 }
 
-/// Rows that are as the one before are passed over: most are.
+/// Which of 64 words are not 0, a bit each.
+std::uint64_t wordsIn(const std::uint32_t* words)
+{
+    std::uint64_t bits = 0;
+#ifdef __AVX2__
+    for (unsigned i = 0; i < 64; i += 8) {
+        const __m256i eight = _mm256_loadu_si256(reinterpret_cast<const __m256i*>(words + i)),
+                      none = _mm256_cmpeq_epi32(eight, _mm256_setzero_si256());
+        bits |= std::uint64_t{static_cast<std::uint8_t>(~_mm256_movemask_ps(_mm256_castsi256_ps(none)))} << i;
+    }
+#else
+    for (unsigned i = 0; i < 64; ++i)
+        bits |= std::uint64_t{words[i] != 0} << i;
+#endif
+    return bits;
+}
+
+/// All words exclusive-or those of the row before, then those that are not 0, which are few.
 template <typename Bits> void takeApart(const std::uint8_t* from, Bits bits, CodedPlanes& out)
 {
-    constexpr std::size_t kWord = sizeof(std::uint32_t);
+    static thread_local std::vector<std::uint32_t> words;
+    const std::size_t count = kRows * bits, step = bits;
+    words.resize(count);
+    std::memcpy(words.data(), from, count * sizeof(std::uint32_t));
+    for (std::size_t i = count; i-- > step;)
+        words[i] ^= words[i - step];
     for (std::size_t bit = 0; bit < bits; ++bit) {
         out[bit].mask.fill(0);
         out[bit].count = 0;
     }
-    constexpr std::array<std::uint8_t, 16 * kWord> kNothing{};
-    const std::uint8_t* before = kNothing.data();
-    for (std::size_t row = 0; row < kRows; ++row, before = from, from += bits * kWord) {
-        if (std::memcmp(from, before, bits * kWord) == 0)
-            continue;
-        for (std::size_t bit = 0; bit < bits; ++bit) {
-            std::uint32_t now = 0, last = 0;
-            std::memcpy(&now, from + bit * kWord, kWord);
-            std::memcpy(&last, before + bit * kWord, kWord);
-            CodedPlane& plane = out[bit];
-            plane.words[plane.count] = now ^ last;
-            plane.count += now != last;
-            plane.mask[row / 64] |= std::uint64_t{now != last} << (row % 64);
+    for (std::size_t first = 0; first < count; first += 64)
+        for (std::uint64_t left = wordsIn(words.data() + first); left != 0; left &= left - 1) {
+            const std::size_t i = first + static_cast<std::size_t>(std::countr_zero(left)), row = i / bits;
+            CodedPlane& plane = out[i % bits];
+            plane.words[plane.count++] = words[i];
+            plane.mask[row / 64] |= std::uint64_t{1} << (row % 64);
         }
-    }
 }
 
 template <typename Bits> void putTogether(const CodedPlanes& planes, Bits bits, std::uint8_t* to)

@@ -223,7 +223,7 @@ struct WorldFile::Parts {
     template <typename Visit>
     bool eachRow(const std::vector<ChunkPos>& places, std::vector<DamagedRow>& damaged, const Visit& visit) const
     {
-        SQLite::Statement get(base, "SELECT checksum, content FROM kept WHERE x = ? AND y = ? AND z = ?");
+        SQLite::Statement get(base, kGet);
         for (std::size_t first = 0; first < places.size(); first += kTogether) {
             std::vector<ReadRow> rows(std::min(kTogether, places.size() - first));
             for (std::size_t i = 0; i < rows.size(); ++i) {
@@ -266,18 +266,21 @@ struct WorldFile::Parts {
         put.exec();
     }
     /// The row of a group as it will be.
-    std::optional<Problem> merge(ChunkPos group, const std::vector<const StoredChunk*>& newer, Merged& out) const
+    std::optional<Problem> merge(
+        SQLite::Statement& get, ChunkPos group, const std::vector<const StoredChunk*>& newer, Merged& out) const
     {
         out.group = group;
-        std::vector<DamagedRow> damaged;
+        ReadRow old;
+        old.place = group;
         if (header.group != "chunk")
-            eachRow({group}, damaged, [&out](ChunkPos, std::vector<StoredChunk>& old) {
-                out.there = std::move(old);
-                return true;
-            });
-        if (!damaged.empty()) // what may still be mended by hand is not written over
-            return Problem{file.string(), "",
-                "could not be saved: " + damaged.front().where + " are damaged there; drop them first"};
+            readRow(get, old);
+        if (old.isRead) {
+            auto chunks = chunksOf(old.content, old.checksum);
+            if (!chunks) // what may still be mended by hand is not written over
+                return Problem{file.string(), "",
+                    "could not be saved: " + placeInWords(group, header.group) + " are damaged there; drop them first"};
+            out.there = *std::move(chunks);
+        }
         for (const StoredChunk& one : out.there)
             out.chunks.push_back(&one);
         out.chunks.insert(out.chunks.end(), newer.begin(), newer.end());
@@ -289,6 +292,7 @@ struct WorldFile::Parts {
         return std::nullopt;
     }
 
+    static constexpr const char* kGet = "SELECT checksum, content FROM kept WHERE x = ? AND y = ? AND z = ?";
     static constexpr const char* kPut
         = "INSERT OR REPLACE INTO kept(x, y, z, chunks, voxels, checksum, content) VALUES(?, ?, ?, ?, ?, ?, ?)";
 
@@ -419,12 +423,12 @@ std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
             groups[groupOf(chunk.chunk, parts.header.group)].push_back(&chunk);
         SQLite::Transaction all(parts.base, SQLite::TransactionBehavior::IMMEDIATE);
         parts.writeVersion();
-        SQLite::Statement put(parts.base, Parts::kPut);
+        SQLite::Statement get(parts.base, Parts::kGet), put(parts.base, Parts::kPut);
         for (auto at = groups.begin(); at != groups.end();) {
             std::vector<Merged> some;
             for (; at != groups.end() && some.size() < kTogether; ++at) {
                 Merged& one = some.emplace_back();
-                if (auto problem = parts.merge(at->first, at->second, one))
+                if (auto problem = parts.merge(get, at->first, at->second, one))
                     return problem;
             }
             std::vector<Row> rows(some.size());
