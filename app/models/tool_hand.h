@@ -36,6 +36,8 @@ public:
 
     /// Another world: nothing to undo, and the palette is of its blocks.
     void begin(const BlockSet& blocks);
+    /// The same kinds, of other shapes perhaps; what was done stays.
+    void follow(const BlockSet& blocks) { m_rules = sideRulesOf(blocks); }
 
     /// The tool in hand; nothing: the pointer only looks.
     [[nodiscard]] std::optional<ToolKind> tool() const { return m_tool; }

@@ -32,6 +32,8 @@ public:
     void choose(const KeepChoices& choices);
     /// Gives the chunks that are resident, for files that keep what was visited; nothing while they cannot be read.
     std::function<std::optional<ResidentVoxels>()> residents;
+    /// What these are now; nothing where they cannot be had within 20 ms.
+    [[nodiscard]] ResidentVoxels visited() const;
     /// Gives the setups and routes that belong to the world: they are put into the file with each save that is asked
     /// for.
     std::function<std::vector<WorldFile::Text>()> documents;
@@ -68,7 +70,6 @@ private:
     template <typename Call> void post(Call call); // to the window's thread
     using Changes = std::vector<std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>>;
     void write(Changes chunks, bool isAsked);
-    [[nodiscard]] ResidentVoxels visited() const;
     std::optional<Problem> saveTo(WorldFile& file, const Changes& changes, const ResidentVoxels& visited);
     [[nodiscard]] std::vector<WorldFile::Text> allDocuments() const;
 

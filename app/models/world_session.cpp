@@ -118,14 +118,24 @@ void WorldSession::showLook(std::shared_ptr<const Terrain> terrain)
     ++m_looks;
 }
 
-void WorldSession::start()
+void WorldSession::showKinds(std::shared_ptr<const Terrain> terrain)
+{
+    assert(haveSameKinds(m_terrain->recipe.blocks, terrain->recipe.blocks));
+    auto known = std::make_shared<KnownVoxels>(keeper.visited());
+    m_terrain = std::move(terrain);
+    editor.follow(m_terrain->recipe.blocks);
+    start(std::move(known));
+    startB();
+}
+
+void WorldSession::start(std::shared_ptr<KnownVoxels> known)
 {
     if (m_paused)
         return;
     if (m_streamer)
         editor.leave(*m_streamer);
     m_streamer.reset(); // its threads end before new ones begin
-    m_streamer = std::make_unique<Streamer>(m_terrain, setup(), Streamer::BeforeJob{}, m_changes);
+    m_streamer = std::make_unique<Streamer>(m_terrain, setup(), Streamer::BeforeJob{}, m_changes, std::move(known));
     ++m_epoch;
     emit restarted();
 }

@@ -87,6 +87,9 @@ public:
     void open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes = nullptr);
     /// The same world in other colours and pictures, at once: asserts differOnlyInLook.
     void showLook(std::shared_ptr<const Terrain> terrain);
+    /// The same ground of blocks that light or stand otherwise: voxels stay, everything is lit and meshed anew. What
+    /// was edited stays too. Asserts haveSameKinds.
+    void showKinds(std::shared_ptr<const Terrain> terrain);
     [[nodiscard]] std::uint64_t looks() const { return m_looks; } // how often that was
 
     Eye eye;
@@ -141,7 +144,7 @@ private:
         std::uint64_t epoch = 0;
     };
     void guard(SetupHistory& setups);
-    void start();
+    void start(std::shared_ptr<KnownVoxels> known = nullptr);
     void startB();
     void follow(const Setup& now, const Setup& before);
 

@@ -253,7 +253,11 @@ BlockBook::BlockBook(WorldSession& session, QWidget* parent)
     constexpr int kLookMs = 30;
     m_lookSoon.setSingleShot(true);
     m_lookSoon.setInterval(kLookMs);
-    connect(&m_lookSoon, &QTimer::timeout, this, &BlockBook::showLook);
+    connect(&m_lookSoon, &QTimer::timeout, this, &BlockBook::showSoon);
+    constexpr int kKindsMs = 300;
+    m_kindsSoon.setSingleShot(true);
+    m_kindsSoon.setInterval(kKindsMs);
+    connect(&m_kindsSoon, &QTimer::timeout, this, &BlockBook::showKinds);
     connect(&m_editor, &BlockEditor::changed, this, [this] {
         if (!m_lookSoon.isActive()) // else a quick hand would put it off for ever
             m_lookSoon.start();
@@ -405,8 +409,9 @@ void BlockBook::countAnew()
     if (m_isMadeAnew && streamer
         && streamer->settled()) { // the field is there again: it takes chunks only while it is shown
         const StreamCounts made = streamer->counts();
-        m_took = tr("Made anew: %1 chunks, %2 of them lit and %3 meshed, %4 ms of work.")
-                     .arg(countText(made.generated), countText(made.lit), countText(made.meshed))
+        m_took = tr("%1 chunks made anew, %2 kept their voxels; %3 lit and %4 meshed, %5 ms of work.")
+                     .arg(countText(made.generated - made.known), countText(made.known), countText(made.lit),
+                         countText(made.meshed))
                      .arg(static_cast<double>(made.generateNs + made.lightNs + made.meshNs) / 1e6, 0, 'f', 0);
         m_isMadeAnew = false;
         sayEffect();
@@ -688,29 +693,65 @@ void BlockBook::showInField()
     sayEffect();
 }
 
-/// Has the field take on colours and pictures at once, where nothing else differs from what it shows.
+/// The world with the kinds as they are now; null and a sentence where it cannot be.
+std::shared_ptr<const Terrain> BlockBook::withEditedBlocks()
+{
+    auto other = withBlocks(m_session.terrain(), *m_session.changes(), m_editor.set());
+    if (other)
+        return other.value().terrain;
+    emit trouble(QString::fromStdString(sentence(other.problem())));
+    return nullptr;
+}
+
+/// Has the field take on what it can: colours and pictures with the next frame, light and shapes as soon as the hand
+/// rests. Kinds that come, go, or are of another matter change the ground itself and wait until they are asked for.
+void BlockBook::showSoon()
+{
+    const BlockSet& there = m_session.terrain().recipe.blocks;
+    if (m_shown != m_session.sharedTerrain() || there.text == m_editor.set().text)
+        return;
+    if (differOnlyInLook(there, m_editor.set()))
+        showLook();
+    else if (haveSameKinds(there, m_editor.set()))
+        m_kindsSoon.start(); // again, while changes go on
+}
+
 void BlockBook::showLook()
+{
+    auto other = withEditedBlocks();
+    if (!other)
+        return;
+    m_shown = std::move(other);
+    m_took = tr("Shown with the next frame: nothing was lit or meshed again.");
+    emit lookWanted(m_shown);
+    sayEffect();
+}
+
+void BlockBook::showKinds()
 {
     const BlockSet& there = m_session.terrain().recipe.blocks;
     if (m_shown != m_session.sharedTerrain() || there.text == m_editor.set().text
-        || !differOnlyInLook(there, m_editor.set()))
+        || !haveSameKinds(there, m_editor.set()))
         return;
-    auto other = withBlocks(m_session.terrain(), *m_session.changes(), m_editor.set());
+    auto other = withEditedBlocks();
     if (!other)
-        return emit trouble(QString::fromStdString(sentence(other.problem())));
-    m_shown = other.value().terrain;
-    m_took = tr("Shown with the next frame: nothing was lit or meshed again.");
-    emit lookWanted(m_shown);
+        return;
+    m_shown = std::move(other);
+    m_isMadeAnew = true;
+    emit kindsWanted(m_shown);
     sayEffect();
 }
 
 /// What the field would have to do for the kinds as they are now, or has done.
 void BlockBook::sayEffect()
 {
-    if (m_isMadeAnew)
-        m_effect->setText(tr("The field is made anew as soon as it is shown (F2)."));
-    else if (!differOnlyInLook(m_session.terrain().recipe.blocks, m_editor.set()))
-        m_effect->setText(tr("Not in the field yet: every chunk must be made, lit and meshed anew for it."));
+    const BlockSet& there = m_session.terrain().recipe.blocks;
+    if (!differOnlyInLook(there, m_editor.set()))
+        m_effect->setText(haveSameKinds(there, m_editor.set())
+                ? tr("In the field in a moment: light and meshes are made anew for it, voxels are not.")
+                : tr("Not in the field yet: every chunk must be made, lit and meshed anew for it."));
+    else if (m_isMadeAnew)
+        m_effect->setText(tr("The field takes it on as soon as it is shown (F2)."));
     else
         m_effect->setText(m_took);
     m_effect->setVisible(!m_effect->text().isEmpty());

@@ -65,6 +65,8 @@ signals:
     void worldWanted(std::shared_ptr<const fell::Terrain> terrain, const std::shared_ptr<fell::WorldChanges>& changes);
     /// The field should show this world, which differs from the one that is there in colours and pictures alone.
     void lookWanted(std::shared_ptr<const fell::Terrain> terrain);
+    /// The field should show this world, whose blocks light or stand otherwise than those that are there.
+    void kindsWanted(std::shared_ptr<const fell::Terrain> terrain);
 
 private:
     QWidget* buildList();
@@ -81,7 +83,10 @@ private:
     void change(const std::string& pointer, const nlohmann::json& value);
     void changeLevel(const char* key, std::size_t channel, int level);
     void showInField();
+    void showSoon();
     void showLook();
+    void showKinds();
+    [[nodiscard]] std::shared_ptr<const Terrain> withEditedBlocks();
     void sayEffect();
 
     WorldSession& m_session;
@@ -90,9 +95,9 @@ private:
     Material m_selected = 1;
     std::shared_ptr<const Terrain> m_shown; // the world that the set was taken from, or made
     bool m_isFilling = false;
-    QTimer m_recount, m_lookSoon;
-    bool m_isMadeAnew = false; // the world, until what that took has been said
-    QString m_took; // to make it anew
+    QTimer m_recount, m_lookSoon, m_kindsSoon;
+    bool m_isMadeAnew = false; // the world or its meshes, until what that took has been said
+    QString m_took; // to make them anew
     std::array<std::uint64_t, 3> m_counted{}; // what the streamer had done by then
 
     QListWidget* m_list = nullptr;

@@ -77,6 +77,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(m_blocks, &BlockBook::note, m_banner, &Banner::note);
     connect(m_blocks, &BlockBook::worldWanted, this, &MainWindow::showWorld);
     connect(m_blocks, &BlockBook::lookWanted, &m_session, &WorldSession::showLook);
+    connect(m_blocks, &BlockBook::kindsWanted, &m_session, &WorldSession::showKinds);
     connect(&m_blocks->editor(), &BlockEditor::changed, this, &MainWindow::syncEditMenu);
     connect(m_transect, &TransectView::trouble, m_banner, &Banner::trouble);
     connect(m_transect, &TransectView::note, m_banner, &Banner::note);

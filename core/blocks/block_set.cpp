@@ -152,6 +152,14 @@ bool differOnlyInLook(const BlockSet& a, const BlockSet& b)
         });
 }
 
+bool haveSameKinds(const BlockSet& a, const BlockSet& b)
+{
+    return std::equal(a.kinds.begin(), a.kinds.end(), b.kinds.begin(), b.kinds.end(),
+        [](const BlockKind& one, const BlockKind& other) {
+            return one.name == other.name && one.matter == other.matter;
+        });
+}
+
 bool isStoodOn(const BlockKind& kind)
 {
     return kind.matter != Matter::Liquid && kind.name != "open";

@@ -73,6 +73,10 @@ Rgb lookOf(const BlockKind& kind, Side side);
 /// world of the one are those of the other.
 bool differOnlyInLook(const BlockSet& a, const BlockSet& b);
 
+/// Have all kinds the same names, in the same order, and the same matter? Then voxels of a world of the one are those
+/// of the other, whatever becomes of light and meshes.
+bool haveSameKinds(const BlockSet& a, const BlockSet& b);
+
 /// Can one stand on a voxel of this kind? On everything but open air and liquids.
 bool isStoodOn(const BlockKind& kind);
 

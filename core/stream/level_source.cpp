@@ -8,11 +8,24 @@
 
 namespace fell {
 
+std::shared_ptr<const VoxelChunk> KnownVoxels::take(ChunkPos chunk)
+{
+    const std::scoped_lock lock(m_mutex);
+    const auto found = m_chunks.find(chunk);
+    if (found == m_chunks.end())
+        return nullptr;
+    auto voxels = std::move(found->second);
+    m_chunks.erase(found);
+    ++m_taken;
+    return voxels;
+}
+
 LevelSource::LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most,
-    const WorldChanges* changes)
+    const WorldChanges* changes, std::shared_ptr<KnownVoxels> known)
     : m_generator(&generator)
     , m_terrain(std::move(terrain))
     , m_changes(changes)
+    , m_known(std::move(known))
     , m_edge(edge)
 {
     m_columns.emplace(*m_terrain, generator, edge, most);
@@ -28,8 +41,9 @@ LevelSource::LevelSource(LevelSource& finer, const SideRules& rules)
 VoxelChunk LevelSource::voxels(ChunkPos chunk)
 {
     if (!m_finer) {
-        VoxelChunk made = m_generator->voxels(*m_terrain, *m_columns->at(chunk.x, chunk.z), chunk);
         const ChunkPos at{chunk.x, chunk.y, chunk.z, m_terrain->level}; // who looks for the sky does not name the level
+        const auto known = m_known ? m_known->take(at) : nullptr;
+        VoxelChunk made = known ? *known : m_generator->voxels(*m_terrain, *m_columns->at(chunk.x, chunk.z), chunk);
         if (!m_changes || !m_changes->touches(at, m_edge))
             return made;
         std::vector<Material> changed = made.voxels();

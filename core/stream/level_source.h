@@ -6,10 +6,32 @@
 #include "keep/changes.h"
 #include "stream/column_cache.h"
 
+#include <atomic>
 #include <memory>
+#include <mutex>
 #include <optional>
+#include <unordered_map>
 
 namespace fell {
+
+/// Voxels that are there already, of level 0: those of a world whose blocks have changed and whose ground has not.
+/// A class because threads share it.
+class KnownVoxels {
+public:
+    using Chunk = std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>;
+    explicit KnownVoxels(const std::vector<Chunk>& chunks)
+        : m_chunks(chunks.begin(), chunks.end())
+    {
+    }
+    /// A chunk's voxels, once: whoever asks again has them made. Null where they are not known.
+    [[nodiscard]] std::shared_ptr<const VoxelChunk> take(ChunkPos chunk);
+    [[nodiscard]] std::uint64_t taken() const { return m_taken; } // chunks
+
+private:
+    std::mutex m_mutex;
+    std::unordered_map<ChunkPos, std::shared_ptr<const VoxelChunk>, ChunkPosHash> m_chunks;
+    std::atomic<std::uint64_t> m_taken{0};
+};
 
 /// Makes the chunks of one level of detail: what the recipe says at that level's step, or the eight finer chunks below
 /// each, reduced. The second is the plain way and what holds where no recipe knows the voxels; it makes 8^level chunks
@@ -20,9 +42,10 @@ namespace fell {
 /// A class because the columns that chunks share are kept. Any thread.
 class LevelSource {
 public:
-    /// From the recipe. `most`: columns of chunks that are remembered; `changes`: may be null, else it outlives this.
+    /// From the recipe. `most`: columns of chunks that are remembered; `changes`: may be null, else it outlives this;
+    /// `known`: what need not be made, of this edge and with all changes until then.
     LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most,
-        const WorldChanges* changes = nullptr);
+        const WorldChanges* changes = nullptr, std::shared_ptr<KnownVoxels> known = nullptr);
     /// From the level below, which must outlive this one.
     LevelSource(LevelSource& finer, const SideRules& rules);
 
@@ -37,6 +60,7 @@ private:
     std::shared_ptr<const Terrain> m_terrain; // null where reduced
     std::optional<ColumnCache> m_columns;
     const WorldChanges* m_changes = nullptr;
+    std::shared_ptr<KnownVoxels> m_known;
     LevelSource* m_finer = nullptr;
     const SideRules* m_rules = nullptr;
     int m_edge = 0;

@@ -123,7 +123,7 @@ ViewSector sectorOf(const Eye& eye)
 }
 
 Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob,
-    std::shared_ptr<WorldChanges> changes)
+    std::shared_ptr<WorldChanges> changes, std::shared_ptr<KnownVoxels> known)
     : m_terrain(std::move(terrain))
     , m_changes(changes ? std::move(changes) : std::make_shared<WorldChanges>())
     , m_setup(setup)
@@ -136,6 +136,7 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *findLightMode(setup.light.mode)))
     , m_beforeJob(std::move(beforeJob))
     , m_open(std::make_shared<const VoxelChunk>(setup.chunk.edge, kOpen))
+    , m_known(std::move(known))
 {
     m_asked.distance = setup.stream.distance;
     constexpr int kUsualRows = 800; // until somebody says how large the picture is
@@ -150,7 +151,7 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
             add(m_levels.back()->source, m_sides);
         else
             add(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level), m_generator, setup.chunk.edge, most,
-                m_changes.get());
+                m_changes.get(), level == 0 ? m_known : nullptr);
     }
     const auto start = [this](Duty duty) {
         m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
@@ -321,6 +322,7 @@ StreamCounts Streamer::counts() const
 {
     StreamCounts c;
     c.generated = m_generated;
+    c.known = m_known ? m_known->taken() : 0;
     c.lit = m_lit;
     c.relit = m_relit;
     c.meshed = m_meshed;

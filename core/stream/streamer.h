@@ -73,6 +73,7 @@ struct StreamEvent {
 /// Counters since the start. Read at any time; each is exact, together they may be a moment apart.
 struct StreamCounts {
     std::uint64_t generated = 0, lit = 0, meshed = 0, retired = 0; // chunks
+    std::uint64_t known = 0; // of those generated: that had their voxels from before
     std::uint64_t relit = 0; // meshes that got their light without being meshed again
     std::uint64_t generateNs = 0, lightNs = 0, meshNs = 0, relightNs = 0, sightNs = 0; // thread time
     std::uint64_t resident = 0; // chunks with voxels or on their way to them
@@ -127,8 +128,9 @@ public:
     /// Starts the workers that the setup's shape asks for. Asserts that the setup's methods exist (parseSetup has seen
     /// to that).
     /// `changes`: what was changed of the world before, and takes what is changed here; null: nothing yet.
+    /// `known`: voxels of the setup's edge that need not be made, with all changes until then.
     Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, BeforeJob beforeJob = {},
-        std::shared_ptr<WorldChanges> changes = nullptr);
+        std::shared_ptr<WorldChanges> changes = nullptr, std::shared_ptr<KnownVoxels> known = nullptr);
     ~Streamer();
     Streamer(const Streamer&) = delete;
     Streamer& operator=(const Streamer&) = delete;
@@ -289,6 +291,7 @@ private:
     std::mutex m_requestMutex;
     std::deque<Asked> m_edits; // as the workers see them
     bool m_isEditing = false; // one at a time, in order; guarded by m_requestMutex
+    std::shared_ptr<KnownVoxels> m_known;
     std::list<std::pair<ChunkPos, MeshedBefore>> m_meshedBefore; // by edits, the last ones first; whoever edits has it
     std::vector<ChunkPos> m_coarseDue; // chunks of coarser levels that an edit has changed; guarded by m_mapMutex
     std::deque<Asked> m_askedEdits; // the drawing thread's own

@@ -736,16 +736,30 @@ TEST_F(WindowTest, AColourOfTheBlockBookIsInTheNextPictureAndNothingIsMeshedForI
     EXPECT_EQ(m_window->session().epoch(), epoch) << "the same world";
     EXPECT_EQ(m_window->session().streamer()->counts().meshed, meshed);
 
-    // Light is no matter of looks: the field waits until it is asked for, and says what it took.
+    // Light is no matter of looks: it is in the field by itself too, which keeps its voxels and says what it took.
     QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
-    ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/light/gives", {5, 0, 0}));
-    EXPECT_TRUE(effect->text().contains("Not in the field yet")) << effect->text().toStdString();
-    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/light/gives", {15, 0, 0}));
+    ASSERT_TRUE(becomes([&] { return m_window->session().epoch() > epoch; }));
+    EXPECT_TRUE(effect->text().contains("as soon as it is shown")) << effect->text().toStdString();
     QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
-    ASSERT_TRUE(becomes([&] { return effect->text().contains("Made anew"); })) << effect->text().toStdString();
+    ASSERT_TRUE(becomes([&] { return effect->text().contains("kept their voxels"); })) << effect->text().toStdString();
     const StreamCounts counts = m_window->session().streamer()->counts();
+    EXPECT_GT(counts.known * 10, counts.generated * 9) << "nearly all of them";
     EXPECT_TRUE(effect->text().contains(QStringLiteral("%1 meshed").arg(countText(counts.meshed))))
         << effect->text().toStdString() << " of " << counts.meshed;
+
+    // Another matter changes the ground: the field waits until it is asked for.
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    const std::uint64_t lit = m_window->session().epoch();
+    ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/matter", "see-through"));
+    EXPECT_TRUE(effect->text().contains("Not in the field yet")) << effect->text().toStdString();
+    QTest::qWait(600);
+    EXPECT_EQ(m_window->session().epoch(), lit);
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    EXPECT_GT(m_window->session().epoch(), lit);
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    ASSERT_TRUE(becomes([&] { return effect->text().contains(", 0 kept their voxels"); }))
+        << effect->text().toStdString();
 }
 
 TEST_F(WindowTest, AHeightMapIsBroughtIn)

@@ -116,9 +116,13 @@ TEST(BlockSet, WhatOnlyLooksOtherwiseIsTold)
     for (const char* more : {R"(, "matter": "see-through")", R"(, "shape": "half")", R"(, "light": {"opacity": 3})",
              R"(, "light": {"gives": [1, 0, 0]})"})
         EXPECT_FALSE(differOnlyInLook(plain, setOf(more))) << more;
+    EXPECT_TRUE(haveSameKinds(plain, setOf(R"(, "light": {"gives": [1, 0, 0]})")));
+    EXPECT_TRUE(haveSameKinds(plain, setOf(R"(, "light": {"opacity": 3}, "grain": 0.3)")));
+    EXPECT_FALSE(haveSameKinds(plain, setOf(R"(, "matter": "see-through")")));
     BlockSet fewer = plain;
     fewer.kinds.pop_back();
     EXPECT_FALSE(differOnlyInLook(plain, fewer));
+    EXPECT_FALSE(haveSameKinds(plain, fewer));
 }
 
 } // namespace

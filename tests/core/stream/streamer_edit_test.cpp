@@ -267,6 +267,35 @@ TEST(StreamEdit, ChunksThatWentAwayComeBackChanged)
     expectAsFromNothing(terrain, setup, streamer, shown, at);
 }
 
+TEST(StreamEdit, AWorldOfKnownVoxelsIsTheSameAndMakesNone)
+{
+    const auto terrain = gallery();
+    const fell::Setup setup = editSetup("lamp-sky", 16, 3);
+    const ChunkPos at = chunkOf({56, 8, 56}, 16);
+    Shown first, second;
+    Streamer before(terrain, setup);
+    before.moveTo(at);
+    settle(before, first);
+    (void)before.edit(setVoxels({{{56, 8, 56}, kOpen, 1}, {{57, 8, 56}, kOpen, 2}}));
+    settle(before, first);
+    const auto residents = before.residents();
+    ASSERT_TRUE(residents);
+    const auto known = std::make_shared<KnownVoxels>(*residents);
+    // What is edited after they were taken down must not be lost.
+    (void)before.edit(setVoxels({{{58, 8, 57}, kOpen, 1}}));
+    settle(before, first);
+    Streamer after(terrain, setup, {}, before.changes(), known);
+    after.moveTo(at);
+    settle(after, second);
+    expectAsFromNothing(terrain, setup, after, second, at);
+    EXPECT_EQ(first.meshes, second.meshes);
+    const StreamCounts counts = after.counts();
+    EXPECT_EQ(counts.known, known->taken());
+    EXPECT_GT(counts.known * 10, counts.generated * 9);
+    EXPECT_EQ(before.counts().known, 0u);
+    EXPECT_EQ(known->take(at), nullptr) << "each is given once";
+}
+
 TEST(StreamEdit, UndoTakesBackAlsoWhatHasGone)
 {
     const auto terrain = gallery();
