@@ -14,7 +14,7 @@ namespace fell {
 namespace {
 
 constexpr int kEdge = 16;
-constexpr Material kSlate = 1, kLamp = 2, kGlass = 3;
+constexpr Material kSlate = 1, kLamp = 2, kGlass = 3, kHalf = 4;
 
 BlockSet bakeBlocks()
 {
@@ -22,6 +22,8 @@ BlockSet bakeBlocks()
     test::addLit(set, "slate", Matter::Solid, {15, {}, {}});
     test::addLit(set, "lamp", Matter::SeeThrough, {1, {}, {15, 14, 12}});
     test::addLit(set, "glass", Matter::SeeThrough, {1, {0, 3, 9}, {}});
+    test::addLit(set, "half", Matter::Solid, {1, {}, {}});
+    set.kinds.back().shape = std::make_shared<const BlockShape>(halfShape());
     return set;
 }
 
@@ -336,7 +338,13 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
 
 TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
 {
+    const auto bytesOf = [](const std::vector<ShapeVertex>& shapes) {
+        std::string out(shapes.size() * sizeof(ShapeVertex), '\0');
+        std::memcpy(out.data(), shapes.data(), out.size());
+        return out;
+    };
     for (const char* mode : {"lamp-sky", "colour", "colour-sky"}) {
+        std::size_t withShapes = 0;
         std::mt19937 dice(5);
         std::vector<Material> voxels(std::size_t{kEdge} * kEdge * kEdge);
         for (Material& one : voxels)
@@ -351,7 +359,7 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
             // One voxel, sometimes none, and now and then so many that hardly a quad stays.
             const int others = edit % 20 == 19 ? 500 : edit % 7 == 6 ? 0 : 1;
             for (int i = 0; i < others; ++i)
-                voxels[dice() % voxels.size()] = std::array{kOpen, kSlate, kLamp, kGlass}[dice() % 4];
+                voxels[dice() % voxels.size()] = std::array{kOpen, kSlate, kLamp, kGlass, kHalf}[dice() % 5];
             Baked now = world();
             ChunkMeshOptions options{
                 findMesher("greedy-bits"), findLayout("packed"), {&now.sides, false}, true, false, false};
@@ -364,7 +372,10 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
             ASSERT_EQ(anew.quads, again.quads);
             ASSERT_EQ(anew.graded, again.graded);
             ASSERT_EQ(anew.clear, again.clear);
+            ASSERT_EQ(bytesOf(anew.shapes), bytesOf(again.shapes)) << mode << ", edit " << edit;
+            withShapes += !anew.shapes.empty();
         }
+        EXPECT_GT(withShapes, 30u);
     }
 }
 
