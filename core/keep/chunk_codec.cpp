@@ -138,7 +138,7 @@ void takeWords(Reader& reader, std::size_t count, RowWords& out)
     if (!reader.isSound)
         return;
     std::array<std::uint8_t, kRows * 4 + 1> padded; // one more is read, and not used
-    std::memcpy(padded.data(), bytes.data(), bytes.size());
+    bytes.copy(reinterpret_cast<char*>(padded.data()), bytes.size());
     padded[bytes.size()] = 0;
     std::size_t at = 0;
     for (std::size_t i = 0; i < count; ++i) {
@@ -323,7 +323,7 @@ std::shared_ptr<const VoxelChunk> readWhole(Reader& reader, bool asWords)
             plane.count += static_cast<std::size_t>(std::popcount(word));
         if (asWords) {
             const std::string_view bytes = reader.take(plane.count * sizeof(std::uint32_t));
-            std::memcpy(plane.words.data(), bytes.data(), bytes.size());
+            bytes.copy(reinterpret_cast<char*>(plane.words.data()), bytes.size());
         } else {
             takeWords(reader, plane.count, plane.words);
         }

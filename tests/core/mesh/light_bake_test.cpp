@@ -339,9 +339,7 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
 TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
 {
     const auto bytesOf = [](const std::vector<ShapeVertex>& shapes) {
-        std::string out(shapes.size() * sizeof(ShapeVertex), '\0');
-        std::memcpy(out.data(), shapes.data(), out.size());
-        return out;
+        return std::string_view(reinterpret_cast<const char*>(shapes.data()), shapes.size() * sizeof(ShapeVertex));
     };
     for (const char* mode : {"lamp-sky", "colour", "colour-sky"}) {
         std::size_t withShapes = 0;
