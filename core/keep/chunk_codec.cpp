@@ -166,7 +166,7 @@ CodedPlanes& codedPlanes()
     return *kPlanes;
 }
 
-/// Calls work(bits), as a constant for the numbers of bits that are usual: a row is then compared and copied by one
+/// Calls work(bits), as a constant for the numbers of bits that are usual: dividing by it and copying a row then take an
 /// instruction or two.
 template <typename Work> void withBits(unsigned bits, const Work& work)
 {
