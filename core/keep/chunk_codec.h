@@ -28,7 +28,7 @@ struct StoredChunk {
 ///                   differs from the row before; then what each of these is exclusive-or the row before, a word of 4
 ///                   bytes, bit x that of voxel x. Kind 1, of files of version 1: the words as they are. Kind 2: half a
 ///                   byte each, low half first, that says which of its bytes are not 0; then these bytes.
-/// Cost    changed: 5 ns a voxel; whole: 4 us where it is held as a palette, else what planesOf costs besides.
+/// Cost    changed: 5 ns a voxel; whole: 5 to 12 us where it is held as a palette, else planesOf besides.
 void appendChunk(const StoredChunk& chunk, std::string& out);
 
 /// Reads one chunk from the front of `bytes` and takes it off; a whole one is held as a palette. Nothing where the
