@@ -305,6 +305,7 @@ void Streamer::runEdit(const Asked& asked, std::uint8_t thread)
         }
     } catch (const std::exception&) { // no memory: what was not meshed shows what was before
         ++m_failures;
+        m_meshedBefore.clear(); // one may be half of then and half of now
     }
     outcome->readyNs = static_cast<std::uint64_t>(
         std::chrono::duration_cast<std::chrono::nanoseconds>(Clock::now() - asked.when).count());
