@@ -166,8 +166,8 @@ CodedPlanes& codedPlanes()
     return *kPlanes;
 }
 
-/// Calls work(bits), as a constant for the numbers of bits that are usual: dividing by it and copying a row then take an
-/// instruction or two.
+/// Calls work(bits), as a constant for the numbers of bits that are usual: dividing by it and copying a row then take
+/// an instruction or two.
 template <typename Work> void withBits(unsigned bits, const Work& work)
 {
     switch (bits) {
