@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "keep/world_file.h"
 
+#include "grid/all_processors.h"
 #include "input/text_file.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
@@ -9,12 +10,8 @@
 
 #include <algorithm>
 #include <array>
-#include <atomic>
-#include <exception>
 #include <fstream>
 #include <map>
-#include <mutex>
-#include <thread>
 #include <unordered_map>
 
 namespace fell {
@@ -97,31 +94,6 @@ struct Merged {
     std::vector<const StoredChunk*> chunks; // in order
 };
 
-/// Calls work(0) to work(count - 1) on as many threads as there are processors: coding a row takes longer than the
-/// database does. Throws what one of them has thrown.
-template <typename Work> void onAllProcessors(std::size_t count, const Work& work)
-{
-    std::atomic<std::size_t> next{0};
-    std::exception_ptr failure;
-    std::mutex mutex;
-    const auto some = [&] {
-        try {
-            for (std::size_t i = next++; i < count; i = next++)
-                work(i);
-        } catch (...) {
-            const std::scoped_lock lock(mutex);
-            failure = std::current_exception();
-        }
-    };
-    {
-        std::vector<std::jthread> helpers;
-        for (std::size_t i = 1; i < std::min<std::size_t>(count, std::thread::hardware_concurrency()); ++i)
-            helpers.emplace_back(some);
-        some();
-    }
-    if (failure)
-        std::rethrow_exception(failure);
-}
 constexpr std::size_t kTogether = 64; // rows: so that a large world is never in memory twice
 
 /// All chunks of a row, or nothing where it is damaged.

@@ -7,58 +7,94 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 
 namespace fell {
 namespace {
 
 /// A layer's noise brought to [0, 1].
-double broughtToOne(const HeightLayer& layer, double value)
+double plainToOne(double value)
 {
-    if (!layer.isFolded())
-        return std::clamp(value * kNoiseToOne + 0.5, 0.0, 1.0);
-    const double folded = std::clamp((value + kMeanFold) * 1.8, 0.0, 1.0); // and folded noise 0.55
-    return layer.kind == HeightLayer::Kind::Ridged ? 1 - folded : folded;
+    return std::min(std::max(value * kNoiseToOne + 0.5, 0.0), 1.0);
+}
+double foldedToOne(double value) // most of its values lie in 0.55
+{
+    return std::min(std::max((value + kMeanFold) * 1.8, 0.0), 1.0);
 }
 
-/// Raises a value to a multiple of a quarter, with nothing but IEEE operations.
-double raised(double value, double exponent)
+constexpr std::size_t kTogether = 256; // columns that a step is done for before the next one
+
+/// Raises at most kTogether values to a multiple of a quarter, with nothing but IEEE operations.
+void raise(std::span<double> values, double exponent)
 {
-    double out = 1;
     const int quarters = static_cast<int>(exponent * 4);
-    for (int i = 0; i < quarters / 4; ++i)
-        out *= value;
+    if (quarters == 4)
+        return;
+    double of[kTogether];
+    std::copy(values.begin(), values.end(), of);
+    if (quarters < 4)
+        std::fill(values.begin(), values.end(), 1.0);
+    for (int i = 1; i < quarters / 4; ++i)
+        for (std::size_t v = 0; v < values.size(); ++v)
+            values[v] *= of[v];
     if (quarters & 2)
-        out *= std::sqrt(value);
+        for (std::size_t v = 0; v < values.size(); ++v)
+            values[v] *= std::sqrt(of[v]);
     if (quarters & 1)
-        out *= std::sqrt(std::sqrt(value));
-    return out;
+        for (std::size_t v = 0; v < values.size(); ++v)
+            values[v] *= std::sqrt(std::sqrt(of[v]));
 }
 
-/// The values of all height noises in one column, as `heightOf` wants them.
-struct LayerValues {
-    float first, second;
-    [[nodiscard]] float of(const HeightLayer& layer) const
-    {
-        return layer.kind == HeightLayer::Kind::Least   ? std::min(first, second)
-            : layer.kind == HeightLayer::Kind::Greatest ? std::max(first, second)
-                                                        : first;
-    }
+/// The values of a layer's two noises in some columns; `second` is empty where it has one.
+struct LayerNoise {
+    std::span<const float> first, second;
 };
 
-Ground groundOf(const Terrain& terrain, const std::vector<const Landform*>& forms, const LayerValues* values,
-    std::int64_t x, std::int64_t z)
+/// Adds what a layer makes of its noise to the heights, in metres. A step at a time over all columns: each is a loop
+/// without a branch that depends on a column.
+void addLayer(const HeightLayer& layer, const HeightCurve& curve, const LayerNoise& noise, std::span<double> heights)
 {
-    Ground ground;
-    const double metres = terrain.recipe.voxelMetres;
-    const double atX = (static_cast<double>(x) + 0.5) * metres, atZ = (static_cast<double>(z) + 0.5) * metres;
-    ground.height = terrain.recipe.base + (terrain.recipe.map ? terrain.recipe.map->heightAt(atX, atZ) : 0);
-    for (std::size_t i = 0; i < terrain.recipe.layers.size(); ++i) {
-        const HeightLayer& layer = terrain.recipe.layers[i];
-        const double share = raised(broughtToOne(layer, values[i].of(layer)), layer.exponent);
-        ground.height += layer.amplitude * terrain.heights[i].curve.at(share);
+    double shares[kTogether];
+    for (std::size_t at = 0; at < heights.size(); at += kTogether) {
+        const std::size_t count = std::min(kTogether, heights.size() - at);
+        const float* first = noise.first.data() + at;
+        if (layer.kind == HeightLayer::Kind::Least)
+            for (std::size_t i = 0; i < count; ++i)
+                shares[i] = std::min(first[i], noise.second[at + i]);
+        else if (layer.kind == HeightLayer::Kind::Greatest)
+            for (std::size_t i = 0; i < count; ++i)
+                shares[i] = std::max(first[i], noise.second[at + i]);
+        else
+            std::copy_n(first, count, shares);
+        if (layer.isFolded())
+            for (std::size_t i = 0; i < count; ++i)
+                shares[i] = foldedToOne(shares[i]);
+        else
+            for (std::size_t i = 0; i < count; ++i)
+                shares[i] = plainToOne(shares[i]);
+        if (layer.kind == HeightLayer::Kind::Ridged)
+            for (std::size_t i = 0; i < count; ++i)
+                shares[i] = 1 - shares[i];
+        raise({shares, count}, layer.exponent);
+        if (!curve.isStraight())
+            for (std::size_t i = 0; i < count; ++i)
+                shares[i] = curve.at(shares[i]);
+        for (std::size_t i = 0; i < count; ++i)
+            heights[at + i] += layer.amplitude * shares[i];
     }
-    shapeGround(forms, atX, atZ, ground);
-    return ground;
+}
+
+/// Metres: the middle of a voxel on one axis of the plan.
+double middleOf(const Terrain& terrain, std::int64_t voxel)
+{
+    return (static_cast<double>(voxel) + 0.5) * terrain.recipe.voxelMetres;
+}
+
+/// Metres: the height of a column before any layer.
+double heightBelowLayers(const Terrain& terrain, std::int64_t x, std::int64_t z)
+{
+    const auto& map = terrain.recipe.map;
+    return terrain.recipe.base + (map ? map->heightAt(middleOf(terrain, x), middleOf(terrain, z)) : 0);
 }
 
 PlanBox boxOf(const Terrain& terrain, std::int64_t x, std::int64_t z, int count)
@@ -75,16 +111,20 @@ float heightInVoxels(const Terrain& terrain, const Ground& ground)
 
 Ground sampleGround(const Terrain& terrain, std::int64_t x, std::int64_t z)
 {
-    LayerValues values[16]{}; // recipes have at most 16 layers
+    Ground ground;
+    ground.height = heightBelowLayers(terrain, x, z);
     for (std::size_t i = 0; i < terrain.heights.size(); ++i) {
         const HeightNoise& noise = terrain.heights[i];
         const VoxelPos at{x, 0, z};
         const float east = noise.warp == 0 ? 0 : noiseAt(noise.warpEast, at) * noise.warp,
                     south = noise.warp == 0 ? 0 : noiseAt(noise.warpSouth, at) * noise.warp;
-        values[i] = {noiseBeside(noise.first, at, east, south), noiseBeside(noise.second, at, east, south)};
+        const float first = noiseBeside(noise.first, at, east, south),
+                    second = noiseBeside(noise.second, at, east, south);
+        addLayer(terrain.recipe.layers[i], noise.curve, {{&first, 1}, {&second, 1}}, {&ground.height, 1});
     }
-    const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, x, z, 1));
-    return groundOf(terrain, forms, values, x, z);
+    shapeGround(landformsNear(terrain.recipe.landforms, boxOf(terrain, x, z, 1)), middleOf(terrain, x),
+        middleOf(terrain, z), ground);
+    return ground;
 }
 
 /// How the ground lies round a column.
@@ -101,7 +141,7 @@ Rise riseOf(float here, float east, float west, float south, float north)
 
 float pushOf(const Terrain& terrain, float slope)
 {
-    if (!terrain.overhangs)
+    if (!terrain.overhangs || slope <= terrain.recipe.overhangs->slope[0])
         return 0;
     const auto& from = *terrain.recipe.overhangs;
     const double t
@@ -109,9 +149,15 @@ float pushOf(const Terrain& terrain, float slope)
     return static_cast<float>(from.amount * terrain.voxelsPerMetre * t * t * (3 - 2 * t));
 }
 
-bool allowedBySlope(const StratumRule& rule, float slope)
+/// Bit i: the slope allows stratum i.
+std::uint32_t allowedBySlope(const Terrain& terrain, float slope)
 {
-    return slope >= rule.slopeLow && slope < rule.slopeHigh;
+    std::uint32_t bits = 0;
+    for (std::size_t i = 0; i < terrain.strata.size(); ++i) {
+        const StratumRule& rule = terrain.strata[i];
+        bits |= static_cast<std::uint32_t>((slope >= rule.slopeLow) & (slope < rule.slopeHigh)) << i;
+    }
+    return bits;
 }
 
 std::uint8_t wallVoxels(const Terrain& terrain, double metres)
@@ -127,10 +173,7 @@ ColumnSample completed(const Terrain& terrain, const Ground& ground, const Rise&
     column.height = heightInVoxels(terrain, ground);
     column.slope = slope;
     column.push = pushOf(terrain, slope);
-    for (std::size_t i = 0; i < terrain.strata.size(); ++i)
-        if (allowedBySlope(terrain.strata[i], slope))
-            column.rules |= 1u << i;
-    column.rules &= patchBits;
+    column.rules = allowedBySlope(terrain, slope) & patchBits;
     column.cover = ground.cover;
     column.wall = ground.wall;
     column.wallHeight = wallVoxels(terrain, ground.wallHeight);
@@ -311,26 +354,25 @@ struct Square {
     [[nodiscard]] std::size_t index(int x, int z) const { return static_cast<std::size_t>(z * size + x); }
 };
 
-std::vector<Ground> groundOfSquare(const Terrain& terrain, const Square& square, NoiseScratch& scratch)
+/// The heights of a square before its landforms, metres.
+std::vector<double> layersOfSquare(const Terrain& terrain, const Square& square, NoiseScratch& scratch)
 {
     const SampleBox box{{square.x0, 0, square.z0}, square.size, 1, square.size};
-    const std::size_t layers = terrain.heights.size();
-    std::vector<float> one(box.count());
-    std::vector<LayerValues> values(box.count() * layers);
-    std::vector<float> east, south;
-    const auto sample = [&](const Noise& noise, float warp, std::size_t layer, float LayerValues::*part) {
+    std::vector<double> heights(box.count(), terrain.recipe.base);
+    if (terrain.recipe.map)
+        for (int z = 0; z < square.size; ++z)
+            for (int x = 0; x < square.size; ++x)
+                heights[square.index(x, z)] = heightBelowLayers(terrain, square.x0 + x, square.z0 + z);
+    std::vector<float> first(box.count()), second, east, south;
+    const auto sample = [&](const Noise& noise, float warp, std::vector<float>& out) {
         if (warp == 0)
-            noiseBlock(noise, box, scratch, one);
-        else // what is moved lies in no rows: a sample at a time
-            for (std::size_t i = 0; i < one.size(); ++i) {
-                const auto x = static_cast<std::int64_t>(i) % square.size,
-                           z = static_cast<std::int64_t>(i) / square.size;
-                one[i] = noiseBeside(noise, {square.x0 + x, 0, square.z0 + z}, east[i] * warp, south[i] * warp);
-            }
-        for (std::size_t i = 0; i < one.size(); ++i)
-            values[i * layers + layer].*part = one[i];
+            return noiseBlock(noise, box, scratch, out);
+        for (std::size_t i = 0; i < out.size(); ++i) { // what is moved lies in no rows: a sample at a time
+            const auto x = static_cast<std::int64_t>(i) % square.size, z = static_cast<std::int64_t>(i) / square.size;
+            out[i] = noiseBeside(noise, {square.x0 + x, 0, square.z0 + z}, east[i] * warp, south[i] * warp);
+        }
     };
-    for (std::size_t layer = 0; layer < layers; ++layer) {
+    for (std::size_t layer = 0; layer < terrain.heights.size(); ++layer) {
         const HeightNoise& noise = terrain.heights[layer];
         if (noise.warp != 0) {
             east.resize(box.count());
@@ -338,16 +380,31 @@ std::vector<Ground> groundOfSquare(const Terrain& terrain, const Square& square,
             noiseBlock(noise.warpEast, box, scratch, east);
             noiseBlock(noise.warpSouth, box, scratch, south);
         }
-        sample(noise.first, noise.warp, layer, &LayerValues::first);
-        if (!noise.second.octaves.empty())
-            sample(noise.second, noise.warp, layer, &LayerValues::second);
+        sample(noise.first, noise.warp, first);
+        if (terrain.recipe.layers[layer].isOfTwo()) {
+            second.resize(box.count());
+            sample(noise.second, noise.warp, second);
+        }
+        addLayer(terrain.recipe.layers[layer], noise.curve, {first, second}, heights);
     }
-    const auto forms = landformsNear(terrain.recipe.landforms, boxOf(terrain, square.x0, square.z0, square.size));
-    std::vector<Ground> ground(box.count());
-    for (int z = 0; z < square.size; ++z)
-        for (int x = 0; x < square.size; ++x) {
-            const std::size_t i = square.index(x, z);
-            ground[i] = groundOf(terrain, forms, values.data() + i * layers, square.x0 + x, square.z0 + z);
+    return heights;
+}
+
+std::vector<Ground> groundOfSquare(const Terrain& terrain, const Square& square, NoiseScratch& scratch)
+{
+    const std::vector<double> heights = layersOfSquare(terrain, square, scratch);
+    std::vector<Ground> ground(heights.size());
+    constexpr int kTile = 16; // columns on a side that few landforms are near to
+    for (int z0 = 0; z0 < square.size; z0 += kTile)
+        for (int x0 = 0; x0 < square.size; x0 += kTile) {
+            const auto near
+                = landformsNear(terrain.recipe.landforms, boxOf(terrain, square.x0 + x0, square.z0 + z0, kTile));
+            for (int z = z0; z < std::min(z0 + kTile, square.size); ++z)
+                for (int x = x0; x < std::min(x0 + kTile, square.size); ++x) {
+                    const std::size_t i = square.index(x, z);
+                    ground[i].height = heights[i];
+                    shapeGround(near, middleOf(terrain, square.x0 + x), middleOf(terrain, square.z0 + z), ground[i]);
+                }
         }
     return ground;
 }
@@ -361,9 +418,9 @@ std::vector<std::uint32_t> patchBitsOfSquare(const Terrain& terrain, const Squar
         if (!terrain.strata[rule].patches)
             continue;
         noiseBlock(*terrain.strata[rule].patches, box, scratch, one);
+        const float above = terrain.strata[rule].patchesAbove;
         for (std::size_t i = 0; i < one.size(); ++i)
-            if (one[i] <= terrain.strata[rule].patchesAbove)
-                bits[i] &= ~(1u << rule);
+            bits[i] &= ~(static_cast<std::uint32_t>(one[i] <= above) << rule);
     }
     return bits;
 }

@@ -451,6 +451,34 @@ Material surfaceMaterial(const Terrain& terrain, const ColumnPatch& columns, int
     return groundMaterial(terrain, column, depth, {columns.x0 + x, y, columns.z0 + z});
 }
 
+std::vector<Material> voxelsAt(
+    const Terrain& terrain, const ColumnPatch& columns, ChunkPos chunk, std::span<const VoxelPos> places)
+{
+    const int edge = columns.edge;
+    const VoxelPos origin = originOf(chunk, edge);
+    std::vector<Material> out;
+    out.reserve(places.size());
+    if (terrain.recipe.pattern) {
+        const VoxelChunk all = patternChunk(terrain, origin, edge);
+        for (const VoxelPos& at : places)
+            out.push_back(all.at(static_cast<int>(at.x), static_cast<int>(at.y), static_cast<int>(at.z)));
+        return out;
+    }
+    // What stands about is put into a whole chunk, of which only these places are right.
+    std::vector<Material> voxels(static_cast<std::size_t>(edge) * edge * edge, kOpen);
+    const CaveLimits caves = caveLimits(terrain);
+    const auto indexOf
+        = [edge](const VoxelPos& at) { return static_cast<std::size_t>((at.y * edge + at.z) * edge + at.x); };
+    for (const VoxelPos& at : places)
+        voxels[indexOf(at)] = sampleVoxel(
+            terrain, caves, columnOf(columns, static_cast<int>(at.x), static_cast<int>(at.z)), origin + at);
+    stampTrees(terrain, columns, origin, voxels);
+    stampAdits(columns.adits, origin, edge, voxels);
+    for (const VoxelPos& at : places)
+        out.push_back(voxels[indexOf(at)]);
+    return out;
+}
+
 VoxelChunk generateChunk(const Generator& generator, const Terrain& terrain, ChunkPos chunk, int edge)
 {
     const VoxelPos origin = originOf(chunk, edge);

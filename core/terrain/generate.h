@@ -28,6 +28,11 @@ const Generator* findGenerator(std::string_view id);
 /// Asserts that the terrain is no pattern.
 Material surfaceMaterial(const Terrain& terrain, const ColumnPatch& columns, int x, int z);
 
+/// Some voxels of `chunk`, by their places in it: for who wants few. `columns` as above.
+/// Cost: up to 1 us each where caves and overhangs can be, 20 ns elsewhere; 10 us more a chunk.
+std::vector<Material> voxelsAt(
+    const Terrain& terrain, const ColumnPatch& columns, ChunkPos chunk, std::span<const VoxelPos> places);
+
 /// Columns and voxels in one call, for those who want one chunk.
 VoxelChunk generateChunk(const Generator& generator, const Terrain& terrain, ChunkPos chunk, int edge);
 

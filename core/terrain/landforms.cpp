@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 
 namespace fell {
 namespace {
@@ -13,22 +14,25 @@ struct OnPath {
     double along; // 0 at the first point, 1 at the last, by count of segments
 };
 
-OnPath nearestOnPath(const std::vector<std::array<double, 2>>& path, double x, double z)
+/// A landform with those segments of its path that can matter.
+struct NearForm {
+    const Landform& form;
+    std::span<const LandformsNear::Segment> segments;
+};
+
+OnPath nearestOnPath(const NearForm& near, double x, double z)
 {
     double best = 1e300, along = 0;
-    for (std::size_t i = 0; i + 1 < path.size(); ++i) {
-        const double dx = path[i + 1][0] - path[i][0], dz = path[i + 1][1] - path[i][1];
-        const double length = dx * dx + dz * dz;
-        const double t
-            = length > 0 ? std::clamp(((x - path[i][0]) * dx + (z - path[i][1]) * dz) / length, 0.0, 1.0) : 0;
-        const double ex = x - (path[i][0] + t * dx), ez = z - (path[i][1] + t * dz);
+    for (const auto& s : near.segments) {
+        const double t = s.squared > 0 ? std::clamp(((x - s.x) * s.dx + (z - s.z) * s.dz) / s.squared, 0.0, 1.0) : 0;
+        const double ex = x - (s.x + t * s.dx), ez = z - (s.z + t * s.dz);
         const double squared = ex * ex + ez * ez;
         if (squared < best) {
             best = squared;
-            along = (static_cast<double>(i) + t) / static_cast<double>(path.size() - 1);
+            along = s.index + t;
         }
     }
-    return {std::sqrt(best), along};
+    return {std::sqrt(best), along / static_cast<double>(near.form.path.size() - 1)};
 }
 
 double smooth(double t)
@@ -57,9 +61,10 @@ void raise(const Landform& form, double x, double z, Ground& ground)
     }
 }
 
-void carve(const Landform& form, double x, double z, Ground& ground)
+void carve(const NearForm& of, double x, double z, Ground& ground)
 {
-    const OnPath near = nearestOnPath(form.path, x, z);
+    const Landform& form = of.form;
+    const OnPath near = nearestOnPath(of, x, z);
     if (near.distance >= form.width / 2)
         return;
     const double floor = form.floor[0] + (form.floor[1] - form.floor[0]) * near.along;
@@ -82,9 +87,10 @@ void terrace(const Landform& form, double x, double z, Ground& ground)
     ground.cover = form.material;
 }
 
-void cover(const Landform& form, double x, double z, Ground& ground)
+void cover(const NearForm& of, double x, double z, Ground& ground)
 {
-    if (nearestOnPath(form.path, x, z).distance > form.width / 2)
+    const Landform& form = of.form;
+    if (nearestOnPath(of, x, z).distance > form.width / 2)
         return;
     if (form.kind == Landform::Kind::Track) {
         ground.cover = form.material;
@@ -94,49 +100,68 @@ void cover(const Landform& form, double x, double z, Ground& ground)
     }
 }
 
-PlanBox reachOf(const Landform& form)
+/// The box of a form, or of a part of its path, and what it reaches beside it.
+PlanBox boxOf(std::span<const std::array<double, 2>> points, double beside)
 {
-    if (form.path.empty())
-        return {form.at[0] - form.radius, form.at[1] - form.radius, form.at[0] + form.radius, form.at[1] + form.radius};
     PlanBox box{1e300, 1e300, -1e300, -1e300};
-    for (const auto& [x, z] : form.path)
+    for (const auto& [x, z] : points)
         box = {std::min(box.x0, x), std::min(box.z0, z), std::max(box.x1, x), std::max(box.z1, z)};
-    const double half = form.width / 2;
-    return {box.x0 - half, box.z0 - half, box.x1 + half, box.z1 + half};
+    return {box.x0 - beside, box.z0 - beside, box.x1 + beside, box.z1 + beside};
+}
+
+bool meet(const PlanBox& a, const PlanBox& b)
+{
+    return a.x0 <= b.x1 && a.x1 >= b.x0 && a.z0 <= b.z1 && a.z1 >= b.z0;
 }
 
 } // namespace
 
-std::vector<const Landform*> landformsNear(const std::vector<Landform>& all, const PlanBox& box)
+LandformsNear landformsNear(const std::vector<Landform>& all, const PlanBox& box)
 {
-    std::vector<const Landform*> near;
+    constexpr double kRounding = 1e-3; // metres: distances are rounded, and none that counts may be missed for that
+    LandformsNear near;
     for (const auto& form : all) {
-        const PlanBox reach = reachOf(form);
-        if (reach.x0 <= box.x1 && reach.x1 >= box.x0 && reach.z0 <= box.z1 && reach.z1 >= box.z0)
-            near.push_back(&form);
+        if (form.path.empty()) {
+            if (meet(boxOf({&form.at, 1}, form.radius + kRounding), box))
+                near.forms.push_back({&form, 0, 0});
+            continue;
+        }
+        // Beyond half its width a path does nothing, so a segment that is further away need not be the nearest either.
+        const std::size_t first = near.segments.size();
+        for (std::size_t i = 0; i + 1 < form.path.size(); ++i) {
+            const auto &from = form.path[i], &to = form.path[i + 1];
+            if (!meet(boxOf({&from, 2}, form.width / 2 + kRounding), box))
+                continue;
+            const double dx = to[0] - from[0], dz = to[1] - from[1];
+            near.segments.push_back({from[0], from[1], dx, dz, dx * dx + dz * dz, static_cast<double>(i)});
+        }
+        if (near.segments.size() > first)
+            near.forms.push_back({&form, first, near.segments.size() - first});
     }
     return near;
 }
 
-void shapeGround(const std::vector<const Landform*>& forms, double x, double z, Ground& ground)
+void shapeGround(const LandformsNear& near, double x, double z, Ground& ground)
 {
-    for (const Landform* form : forms)
+    for (const auto& [form, first, count] : near.forms) {
+        const NearForm ready{*form, std::span(near.segments).subspan(first, count)};
         switch (form->kind) {
         case Landform::Kind::Summit:
         case Landform::Kind::Heap:
             raise(*form, x, z, ground);
             break;
         case Landform::Kind::Trough:
-            carve(*form, x, z, ground);
+            carve(ready, x, z, ground);
             break;
         case Landform::Kind::Terraces:
             terrace(*form, x, z, ground);
             break;
         case Landform::Kind::Track:
         case Landform::Kind::Wall:
-            cover(*form, x, z, ground);
+            cover(ready, x, z, ground);
             break;
         }
+    }
 }
 
 } // namespace fell

@@ -21,10 +21,25 @@ struct PlanBox {
     double x0, z0, x1, z1;
 };
 
-/// The landforms that can touch `box`, in their order. Leaving the others out changes nothing, to the bit.
-std::vector<const Landform*> landformsNear(const std::vector<Landform>& all, const PlanBox& box);
+/// What of a recipe's landforms lies near a box, made ready for many columns in it. Points into the recipe.
+struct LandformsNear {
+    struct Segment { // of a path
+        double x, z, dx, dz; // metres: where it begins, and from there to its end
+        double squared; // its length
+        double index; // in the path
+    };
+    struct Form {
+        const Landform* form;
+        std::size_t firstSegment, segments;
+    };
+    std::vector<Form> forms; // in their order
+    std::vector<Segment> segments; // of each form those that can touch the box, in their order
+};
 
-/// Applies `forms` in order to the ground at (x, z). Cost: about 10 ns a form and path segment.
-void shapeGround(const std::vector<const Landform*>& forms, double x, double z, Ground& ground);
+/// Leaving the others out changes nothing in the box, to the bit.
+LandformsNear landformsNear(const std::vector<Landform>& all, const PlanBox& box);
+
+/// Applies `near` in order to the ground at (x, z). Cost: about 5 ns a form and path segment.
+void shapeGround(const LandformsNear& near, double x, double z, Ground& ground);
 
 } // namespace fell

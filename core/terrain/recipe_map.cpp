@@ -1,17 +1,18 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "terrain/recipe_map.h"
 
+#include "grid/all_processors.h"
+
 #include <algorithm>
-#include <atomic>
 #include <chrono>
 #include <cmath>
 #include <map>
-#include <thread>
 
 namespace fell {
 namespace {
 
 constexpr int kBlock = 128; // columns that are worked out together
+constexpr int kSectionEdge = 32; // of the chunks that a section goes through
 
 constexpr std::array<MapLookChoice, 5> kLooks{{
     {MapLook::Relief, "relief", "Relief", "The materials, shaded by a light in the north-west."},
@@ -28,43 +29,61 @@ int levelFor(const Terrain& terrain, double metres)
     return std::clamp(static_cast<int>(std::floor(std::log2(std::max(1.0, voxels)) + 1e-9)), 0, kMostLevel);
 }
 
-/// Where pixels fall among voxels of a level, on one axis.
-class Grid {
-public:
-    Grid(double middle, int pixels, double metresPerPixel, double voxelMetres)
-        : m_low((middle - metresPerPixel * (pixels - 1) / 2) / voxelMetres)
-        , m_step(metresPerPixel / voxelMetres)
-    {
-    }
-    [[nodiscard]] std::int64_t voxel(int pixel) const
-    {
-        return static_cast<std::int64_t>(std::floor(m_low + m_step * pixel));
-    }
-
-private:
-    double m_low, m_step;
+/// Pixels beside each other on one axis whose voxels lie in one block, and those voxels in it.
+struct Run {
+    std::int64_t block; // its lowest voxel
+    int first; // pixel
+    std::vector<int> voxels; // one a pixel
 };
 
-struct Block {
-    std::int64_t x0, z0; // voxels
-    std::vector<std::pair<int, int>> pixels;
-};
-
-std::vector<Block> blocksOf(const MapSpec& spec, const Grid& xs, const Grid& zs)
+std::vector<Run> runsOf(double middle, int pixels, double metresPerPixel, double voxelMetres)
 {
-    std::map<std::pair<std::int64_t, std::int64_t>, std::size_t> known;
-    std::vector<Block> out;
-    for (int y = 0; y < spec.height; ++y)
-        for (int x = 0; x < spec.width; ++x) {
-            const auto low
-                = [](std::int64_t voxel) { return (voxel >= 0 ? voxel : voxel - kBlock + 1) / kBlock * kBlock; };
-            const std::pair at{low(xs.voxel(x)), low(zs.voxel(y))};
-            const auto [found, isNew] = known.try_emplace(at, out.size());
-            if (isNew)
-                out.push_back({at.first, at.second, {}});
-            out[found->second].pixels.emplace_back(x, y);
+    const double low = (middle - metresPerPixel * (pixels - 1) / 2) / voxelMetres, step = metresPerPixel / voxelMetres;
+    std::vector<Run> runs;
+    for (int pixel = 0; pixel < pixels; ++pixel) {
+        const auto voxel = static_cast<std::int64_t>(std::floor(low + step * pixel));
+        const std::int64_t block = (voxel >= 0 ? voxel : voxel - kBlock + 1) / kBlock * kBlock;
+        if (runs.empty() || runs.back().block != block)
+            runs.push_back({block, pixel, {}});
+        runs.back().voxels.push_back(static_cast<int>(voxel - block));
+    }
+    return runs;
+}
+
+/// The columns of one block and what the pixels over them show.
+void drawBlock(const Terrain& terrain, double voxelMetres, const Run& xs, const Run& zs, TerrainMap& map)
+{
+    const auto start = std::chrono::steady_clock::now();
+    const ColumnPatch patch = columnsByBlocks(terrain, xs.block, zs.block, kBlock);
+    const double ns = std::chrono::duration<double, std::nano>(std::chrono::steady_clock::now() - start).count();
+    for (std::size_t row = 0; row < zs.voxels.size(); ++row) {
+        std::size_t at = (static_cast<std::size_t>(zs.first) + row) * static_cast<std::size_t>(map.width)
+            + static_cast<std::size_t>(xs.first);
+        const int z = zs.voxels[row];
+        for (const int x : xs.voxels) {
+            map.heights[at] = patch.height[static_cast<std::size_t>(z * kBlock + x)] * static_cast<float>(voxelMetres);
+            map.materials[at] = surfaceMaterial(terrain, patch, x, z);
+            map.columnNs[at] = static_cast<float>(ns / (kBlock * kBlock));
+            ++at;
         }
-    return out;
+    }
+}
+
+/// The slopes of one row of pixels.
+void slopesOfRow(TerrainMap& map, int y)
+{
+    const auto width = static_cast<std::size_t>(map.width);
+    const auto rowAt = [&](int row) {
+        return map.heights.data() + width * static_cast<std::size_t>(std::clamp(row, 0, map.height - 1));
+    };
+    const float *here = rowAt(y), *north = rowAt(y - 1), *south = rowAt(y + 1);
+    const double apart = 2 * map.metresPerPixel;
+    float* out = map.slopes.data() + width * static_cast<std::size_t>(y);
+    for (std::size_t x = 0; x < width; ++x) {
+        const double up = (here[std::min(x + 1, width - 1)] - here[x == 0 ? 0 : x - 1]) / apart,
+                     across = (south[x] - north[x]) / apart;
+        out[x] = static_cast<float>(std::sqrt(up * up + across * across));
+    }
 }
 
 /// From dark blue over green to pale yellow, even in lightness.
@@ -124,51 +143,18 @@ TerrainMap mapOf(const Terrain& terrain, const MapSpec& spec, const std::stop_to
     Terrain bare = *whole; // what stands about is not looked at, so the margin that it needs is not either
     bare.scatter.clear();
     bare.margin = 1;
-    const Terrain* coarse = &bare;
     const double voxelMetres = std::ldexp(1 / terrain.voxelsPerMetre, level);
-    const Grid xs(spec.middle[0], spec.width, spec.metresPerPixel, voxelMetres),
-        zs(spec.middle[1], spec.height, spec.metresPerPixel, voxelMetres);
-    const std::vector<Block> blocks = blocksOf(spec, xs, zs);
-    std::atomic<std::size_t> next{0};
-    const auto work = [&] {
-        for (std::size_t b = next++; b < blocks.size() && !stop.stop_requested(); b = next++) {
-            const Block& block = blocks[b];
-            const auto start = std::chrono::steady_clock::now();
-            const ColumnPatch patch = columnsByBlocks(*coarse, block.x0, block.z0, kBlock);
-            const double ns
-                = std::chrono::duration<double, std::nano>(std::chrono::steady_clock::now() - start).count();
-            for (const auto& [px, py] : block.pixels) {
-                const auto x = static_cast<int>(xs.voxel(px) - block.x0), z = static_cast<int>(zs.voxel(py) - block.z0);
-                const auto at = static_cast<std::size_t>(py) * static_cast<std::size_t>(spec.width)
-                    + static_cast<std::size_t>(px);
-                map.heights[at]
-                    = patch.height[static_cast<std::size_t>(z * kBlock + x)] * static_cast<float>(voxelMetres);
-                map.materials[at] = surfaceMaterial(*coarse, patch, x, z);
-                map.columnNs[at] = static_cast<float>(ns / (kBlock * kBlock));
-            }
-        }
-    };
-    {
-        std::vector<std::jthread> workers;
-        for (unsigned t = 1; t < std::min(4u, std::thread::hardware_concurrency()); ++t)
-            workers.emplace_back(work);
-        work();
-    }
+    const auto xs = runsOf(spec.middle[0], spec.width, spec.metresPerPixel, voxelMetres),
+               zs = runsOf(spec.middle[1], spec.height, spec.metresPerPixel, voxelMetres);
+    onAllProcessors(xs.size() * zs.size(), [&](std::size_t i) {
+        if (!stop.stop_requested())
+            drawBlock(bare, voxelMetres, xs[i % xs.size()], zs[i / xs.size()], map);
+    });
     const auto [least, most] = std::minmax_element(map.heights.begin(), map.heights.end());
     map.least = *least;
     map.most = *most;
     for (int y = 0; y < spec.height; ++y)
-        for (int x = 0; x < spec.width; ++x) {
-            const auto height = [&](int px, int py) {
-                return map.heights[static_cast<std::size_t>(std::clamp(py, 0, spec.height - 1))
-                        * static_cast<std::size_t>(spec.width)
-                    + static_cast<std::size_t>(std::clamp(px, 0, spec.width - 1))];
-            };
-            const double east = (height(x + 1, y) - height(x - 1, y)) / (2 * spec.metresPerPixel),
-                         south = (height(x, y + 1) - height(x, y - 1)) / (2 * spec.metresPerPixel);
-            map.slopes[static_cast<std::size_t>(y) * static_cast<std::size_t>(spec.width) + static_cast<std::size_t>(x)]
-                = static_cast<float>(std::hypot(east, south));
-        }
+        slopesOfRow(map, y);
     return map;
 }
 
@@ -231,30 +217,41 @@ TerrainSection sectionOf(const Terrain& terrain, const SectionSpec& spec, const 
     const double shown = spec.rows * out.metresPerCell;
     out.top = std::max(most + shown * 0.12, (least + most) / 2 + shown / 4);
     out.cells.resize(static_cast<std::size_t>(spec.columns) * static_cast<std::size_t>(spec.rows), kOpen);
-    constexpr int kEdge = 32;
-    std::map<std::pair<std::int64_t, std::int64_t>, ColumnPatch> patches;
-    std::map<ChunkPos, VoxelChunk> chunks;
-    const Generator& generator = *findGenerator("blocks");
-    for (int c = 0; c < spec.columns && !stop.stop_requested(); ++c) {
-        VoxelPos at = placeOf(c);
-        for (int r = 0; r < spec.rows; ++r) {
-            at.y = static_cast<std::int64_t>(std::floor((out.top - (r + 0.5) * out.metresPerCell) / voxelMetres));
-            // Voxels of the level: chunkOf counts those of level 0.
-            ChunkPos chunk = chunkOf(at, kEdge);
-            const VoxelPos in = at - originOf(chunk, kEdge);
-            chunk.level = level;
-            auto found = chunks.find(chunk);
-            if (found == chunks.end()) {
-                const auto [patch, isNew] = patches.try_emplace({chunk.x, chunk.z});
-                if (isNew)
-                    patch->second = generator.columns(*coarse, chunk.x * kEdge, chunk.z * kEdge, kEdge);
-                found = chunks.emplace(chunk, generator.voxels(*coarse, patch->second, chunk)).first;
-            }
-            out.cells[static_cast<std::size_t>(r) * static_cast<std::size_t>(spec.columns)
-                + static_cast<std::size_t>(c)]
-                = found->second.at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
-        }
+    std::vector<std::int64_t> ys; // of each row
+    for (int r = 0; r < spec.rows; ++r)
+        ys.push_back(static_cast<std::int64_t>(std::floor((out.top - (r + 0.5) * out.metresPerCell) / voxelMetres)));
+    std::map<std::pair<std::int64_t, std::int64_t>, std::vector<int>> columns; // by the chunk they lie in, on the plan
+    for (int c = 0; c < spec.columns; ++c) {
+        const ChunkPos chunk
+            = chunkOf(placeOf(c), kSectionEdge); // voxels of the level: chunkOf counts those of level 0
+        columns[{chunk.x, chunk.z}].push_back(c);
     }
+    const std::vector groups(columns.begin(), columns.end());
+    onAllProcessors(groups.size(), [&](std::size_t g) {
+        const auto& [plan, members] = groups[g];
+        if (stop.stop_requested())
+            return;
+        const ColumnPatch patch
+            = columnsByBlocks(*coarse, plan.first * kSectionEdge, plan.second * kSectionEdge, kSectionEdge);
+        for (std::size_t r = 0, next = 0; r < ys.size(); r = next) {
+            ChunkPos chunk = chunkOf({plan.first * kSectionEdge, ys[r], plan.second * kSectionEdge}, kSectionEdge);
+            const VoxelPos origin = originOf(chunk, kSectionEdge);
+            chunk.level = level;
+            for (next = r; next < ys.size() && ys[next] >= origin.y;)
+                ++next;
+            std::vector<VoxelPos> places;
+            for (std::size_t row = r; row < next; ++row)
+                for (const int c : members) {
+                    const VoxelPos on = placeOf(c);
+                    places.push_back(VoxelPos{on.x, ys[row], on.z} - origin);
+                }
+            const std::vector<Material> found = voxelsAt(*coarse, patch, chunk, places);
+            auto from = found.begin();
+            for (std::size_t row = r; row < next; ++row)
+                for (const int c : members)
+                    out.cells[row * static_cast<std::size_t>(spec.columns) + static_cast<std::size_t>(c)] = *from++;
+        }
+    });
     return out;
 }
 

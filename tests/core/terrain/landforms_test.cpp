@@ -6,12 +6,17 @@
 namespace fell {
 namespace {
 
-double heightAt(const Landform& form, double x, double z, double before)
+Ground shaped(const std::vector<Landform>& forms, double x, double z, double before = 0)
 {
     Ground ground;
     ground.height = before;
-    shapeGround({&form}, x, z, ground);
-    return ground.height;
+    shapeGround(landformsNear(forms, {-1e9, -1e9, 1e9, 1e9}), x, z, ground);
+    return ground;
+}
+
+double heightAt(const Landform& form, double x, double z, double before)
+{
+    return shaped({form}, x, z, before).height;
 }
 
 TEST(Landforms, ASummitIsABellThatEndsAtItsRadius)
@@ -26,9 +31,7 @@ TEST(Landforms, AHeapIsAConeWithItsOwnStone)
 {
     Landform heap{.kind = Landform::Kind::Heap, .at = {0, 0}, .radius = 20, .height = 10, .material = 3};
     EXPECT_NEAR(heightAt(heap, 5, 0, 2), 2 + 7.5, 1e-9);
-    Ground ground;
-    shapeGround({&heap}, 1, 1, ground);
-    EXPECT_EQ(ground.cover, 3);
+    EXPECT_EQ(shaped({heap}, 1, 1).cover, 3);
 }
 
 TEST(Landforms, ATroughBringsTheGroundToItsFloorAlongThePath)
@@ -63,9 +66,7 @@ TEST(Landforms, TracksPaintAndWallsStand)
 {
     Landform track{.kind = Landform::Kind::Track, .path = {{0, 0}, {0, 50}}, .width = 4, .material = 4};
     Landform wall{.kind = Landform::Kind::Wall, .path = {{0, 0}, {0, 50}}, .width = 2, .height = 3, .material = 5};
-    Ground on, beside;
-    shapeGround({&track, &wall}, 0.5, 20, on);
-    shapeGround({&track, &wall}, 1.5, 20, beside);
+    const Ground on = shaped({track, wall}, 0.5, 20), beside = shaped({track, wall}, 1.5, 20);
     EXPECT_EQ(on.cover, 4);
     EXPECT_EQ(on.wall, 5);
     EXPECT_EQ(on.wallHeight, 3);
@@ -78,10 +79,40 @@ TEST(Landforms, OnlyThoseNearABoxAreLookedAt)
 {
     const std::vector<Landform> all{{.kind = Landform::Kind::Summit, .at = {0, 0}, .radius = 10, .height = 1},
         {.kind = Landform::Kind::Track, .path = {{100, 0}, {200, 0}}, .width = 6, .material = 1}};
-    EXPECT_EQ(landformsNear(all, {-5, -5, 5, 5}).size(), 1u);
-    EXPECT_EQ(landformsNear(all, {150, -2, 160, 2}).front(), &all[1]);
-    EXPECT_EQ(landformsNear(all, {97, 2, 98, 3}).size(), 1u); // the half width counts
-    EXPECT_TRUE(landformsNear(all, {50, 50, 60, 60}).empty());
+    EXPECT_EQ(landformsNear(all, {-5, -5, 5, 5}).forms.size(), 1u);
+    EXPECT_EQ(landformsNear(all, {150, -2, 160, 2}).forms.front().form, &all[1]);
+    EXPECT_EQ(landformsNear(all, {97, 2, 98, 3}).forms.size(), 1u); // the half width counts
+    EXPECT_TRUE(landformsNear(all, {50, 50, 60, 60}).forms.empty());
+}
+
+/// Segments and forms that a box leaves out change no column in it: every column near a winding beck, a wall and a
+/// heap, once among all of them and once among those of its own box of 16.
+TEST(Landforms, LeavingOutWhatIsFarAwayChangesNothing)
+{
+    const std::vector<Landform> all{{.kind = Landform::Kind::Trough,
+                                        .path = {{-40, -30}, {-5, 8}, {12, -9}, {30, 44}, {60, 44}},
+                                        .width = 22,
+                                        .floor = {3, -2},
+                                        .material = 6},
+        {.kind = Landform::Kind::Wall, .path = {{-30, 20}, {0, 16}, {0, -16}}, .width = 3, .height = 2, .material = 5},
+        {.kind = Landform::Kind::Heap, .at = {9, 9}, .radius = 13, .height = 7, .material = 3}};
+    std::size_t segments = 0, boxes = 0;
+    for (int z0 = -48; z0 < 64; z0 += 16)
+        for (int x0 = -48; x0 < 64; x0 += 16, ++boxes) {
+            const auto near = landformsNear(all, {x0 + 0.0, z0 + 0.0, x0 + 16.0, z0 + 16.0});
+            segments += near.segments.size();
+            for (int z = z0; z <= z0 + 16; ++z)
+                for (int x = x0; x <= x0 + 16; ++x) {
+                    const Ground expected = shaped(all, x, z, 11);
+                    Ground ground;
+                    ground.height = 11;
+                    shapeGround(near, x, z, ground);
+                    ASSERT_EQ(ground.height, expected.height) << x << ", " << z;
+                    ASSERT_EQ(ground.cover, expected.cover) << x << ", " << z;
+                    ASSERT_EQ(ground.wall, expected.wall) << x << ", " << z;
+                }
+        }
+    EXPECT_LT(segments, boxes * 6 / 2) << "of six segments most lie elsewhere";
 }
 
 } // namespace
