@@ -2,6 +2,7 @@
 // The light of one chunk's voxels.
 #pragma once
 
+#include "grid/chunk_box.h"
 #include "light/light_passes.h"
 
 namespace fell {
@@ -63,12 +64,7 @@ void settle(ChannelLevels& levels, int edge);
 /// How many voxels have a level above 0.
 std::size_t litVoxels(const ChannelLevels& levels, int edge);
 
-/// The smallest box that holds all voxels of a chunk whose levels differ; upper bound outside.
-struct ChunkBox {
-    std::array<int, 3> low{}, high{};
-    std::size_t voxels = 0; // that differ, where somebody has counted them
-    [[nodiscard]] bool isEmpty() const { return low[0] >= high[0]; }
-};
+/// The smallest box that holds all voxels of a chunk whose levels differ.
 /// Cost: one comparison a channel where the levels are alike, else a pass over their bits, 10 us for edge 32.
 ChunkBox differenceOf(const ChunkLight& a, const ChunkLight& b);
 

@@ -519,22 +519,18 @@ std::vector<ChunkPos> LightWorld::floorsMoved() const
     return {m_moved.begin(), m_moved.end()};
 }
 
-bool LightWorld::padded(ChunkPos chunk, PaddedLight& out)
+bool LightWorld::shareAround(ChunkPos chunk, LightAround& out)
 {
-    LightBlock block{&m_rules, m_edge, {3, 3, 3}, {}, {}, 0};
-    std::array<const ChunkLight*, 27> lights{};
     std::vector<ChunkPos> around;
     eachAround(chunk, [&around](ChunkPos at) { around.push_back(at); });
     if (m_knownOf)
         giveLight(around);
     for (std::size_t i = 0; i < around.size(); ++i) {
-        const Cell* cell = cellAt(around[i]);
-        if (!cell || !cell->light)
+        out.levels[i] = shareLight(around[i]);
+        out.passes[i] = sharePasses(around[i]);
+        if (!out.levels[i])
             return false;
-        lights[i] = cell->light.get();
-        block.passes.push_back(cell->passes.get());
     }
-    gatherLight(block, lights, out);
     return true;
 }
 

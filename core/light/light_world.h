@@ -3,8 +3,8 @@
 #pragma once
 
 #include "light/flood.h"
+#include "light/gathered_light.h"
 #include "light/light_path.h"
-#include "light/padded_light.h"
 
 #include <algorithm>
 #include <functional>
@@ -90,9 +90,8 @@ public:
     /// Columns of chunks whose sky floor was looked at, y is 0; and where it lies now. Asserts that it was.
     [[nodiscard]] std::vector<ChunkPos> floorsMoved() const;
     [[nodiscard]] const SkyFloor& floor(std::int64_t x, std::int64_t z) const { return m_floors.at({x, 0, z}); }
-    /// The levels of a chunk and of the layer round it. False if some of these chunks are not there.
-    /// Cost: a copy, 40 us for edge 32 in four channels.
-    [[nodiscard]] bool padded(ChunkPos chunk, PaddedLight& out);
+    /// A chunk and its 26 neighbours, to be kept by somebody else. False if some are not there.
+    [[nodiscard]] bool shareAround(ChunkPos chunk, LightAround& out);
     /// 0 where there are none; 15 in sky channels where no chunk is, but open sky.
     [[nodiscard]] int level(VoxelPos at, int channel) const;
     /// How light came to a voxel: from it to the lamp, or to the column under the open sky. Empty if it is dark.

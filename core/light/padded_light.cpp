@@ -10,25 +10,6 @@
 #include <type_traits>
 
 namespace fell {
-namespace {
-
-/// The bits of a chunk's row that plain light enters.
-template <int kEdge> std::uint64_t passableRow(const LightPasses* passes, int y, int z)
-{
-    constexpr std::uint64_t kAll = ~std::uint64_t{0} >> (64 - kEdge);
-    if (!passes || passes->kind == LightPasses::Kind::Dark)
-        return 0;
-    if (passes->kind == LightPasses::Kind::Open)
-        return kAll;
-    const LightPasses::Colour& plain = passes->of(LightColour::Plain);
-    std::uint64_t bits = rowOf<kEdge>(plain.cheap.data(), y, z);
-    for (const DearVoxels& dear : plain.dear)
-        bits |= rowOf<kEdge>(dear.where.data(), y, z);
-    return bits;
-}
-
-} // namespace
-
 void PaddedLight::begin(int chunkEdge, int channelCount)
 {
     edge = chunkEdge;
@@ -40,7 +21,7 @@ void PaddedLight::begin(int chunkEdge, int channelCount)
         channel.all = 0;
 }
 
-void PaddedLight::settle(int channel)
+int PaddedLight::settle(int channel, int first)
 {
     Channel& levels = of[static_cast<std::size_t>(channel)];
     std::array<std::uint64_t, 4> on{}, off{};
@@ -53,8 +34,10 @@ void PaddedLight::settle(int channel)
     };
     levels.all.reset();
     const auto across = static_cast<std::size_t>(edge) + 2;
-    const std::uint64_t *here = passable.data(), *digits = levels.digits.data();
-    for (std::size_t y = 0; y < across; ++y) { // layer by layer: where light varies, the first ones tell
+    for (std::size_t n = 0; n < across; ++n) { // layer by layer: where light varies, the first ones tell
+        const std::size_t y = (static_cast<std::size_t>(first) + n) % across;
+        const std::uint64_t *here = passable.data() + y * across * words,
+                            *digits = levels.digits.data() + y * across * words * 4;
         for (std::size_t z = 0; z < across; ++z, here += words, digits += 4 * words)
             for (std::size_t word = 0; word < words; ++word)
                 for (std::size_t k = 0; k < 4; ++k) {
@@ -64,12 +47,13 @@ void PaddedLight::settle(int channel)
                     stray |= bits & ~here[word];
                 }
         if (isUneven())
-            return;
+            return static_cast<int>(y);
     }
     int all = 0;
     for (std::size_t k = 0; k < 4; ++k)
         all |= static_cast<int>(on[k] != 0) << k;
     levels.all = all;
+    return 0;
 }
 
 int PaddedLight::at(int channel, int x, int y, int z) const
@@ -185,25 +169,34 @@ void copyPassable(const LightBlock& block, PaddedLight& out)
     });
 }
 
+bool isChannelEven(const std::array<const ChunkLight*, 27>& levels, std::size_t channel)
+{
+    const ChannelLevels& middle = levels[13]->of[channel];
+    return std::all_of(levels.begin(), levels.end(), [&](const ChunkLight* one) {
+        const ChannelLevels& at = one->of[channel];
+        return at.bits.empty() && at.all == middle.all;
+    });
+}
+
+int gatherChannel(const std::array<const ChunkLight*, 27>& levels, std::size_t channel, PaddedLight& out)
+{
+    PaddedLight::Channel& to = out.of[channel];
+    if (isChannelEven(levels, channel)) {
+        to.all = levels[13]->of[channel].all;
+        return 0;
+    }
+    to.digits.assign(out.passable.size() * 4, 0);
+    const auto c = static_cast<int>(channel);
+    withEdge(out.edge, [&](auto e) { copyLevels<decltype(e)::value>(levels, c, out, to); });
+    return out.settle(c);
+}
+
 void gatherLight(const LightBlock& block, const std::array<const ChunkLight*, 27>& levels, PaddedLight& out)
 {
     out.begin(block.edge, block.rules->mode->channels());
     copyPassable(block, out);
-    for (int c = 0; c < out.channels; ++c) {
-        PaddedLight::Channel& to = out.of[static_cast<std::size_t>(c)];
-        const auto& middle = levels[13]->of[static_cast<std::size_t>(c)];
-        const bool isEven = std::all_of(levels.begin(), levels.end(), [&](const ChunkLight* one) {
-            const ChannelLevels& at = one->of[static_cast<std::size_t>(c)];
-            return at.bits.empty() && at.all == middle.all;
-        });
-        if (isEven) {
-            to.all = middle.all;
-            continue;
-        }
-        to.digits.assign(out.passable.size() * 4, 0);
-        withEdge(block.edge, [&](auto e) { copyLevels<decltype(e)::value>(levels, c, out, to); });
-        out.settle(c);
-    }
+    for (std::size_t c = 0; c < static_cast<std::size_t>(out.channels); ++c)
+        (void)gatherChannel(levels, c, out);
 }
 
 ChunkLight innerOf(const PaddedLight& light)
@@ -237,58 +230,6 @@ ChunkLight innerOf(const PaddedLight& light)
         settle(levels, light.edge);
     }
     return out;
-}
-
-std::optional<ChunkBox> differenceOf(const PaddedLight& a, const PaddedLight& b)
-{
-    if (a.edge != b.edge || a.channels != b.channels)
-        return std::nullopt;
-    const std::size_t words = a.words;
-    // Digit k of a word of a row, whether the channel is spelt out or not.
-    const auto digit
-        = [words](const PaddedLight& light, std::size_t c, std::size_t row, std::size_t k, std::size_t word) {
-              const PaddedLight::Channel& channel = light.of[c];
-              if (!channel.all)
-                  return channel.digits[(row * 4 + k) * words + word];
-              return *channel.all >> k & 1 ? light.passable[row * words + word] : 0;
-          };
-    // A whole layer at once: mostly nothing of it differs.
-    const std::size_t layer = (static_cast<std::size_t>(a.edge) + 2) * words;
-    const auto isAlike = [&](int y) {
-        const std::size_t first = a.row(y, -1) * words;
-        const auto same = [](const std::vector<std::uint64_t>& one, const std::vector<std::uint64_t>& other,
-                              std::size_t from, std::size_t count) {
-            return std::memcmp(one.data() + from, other.data() + from, count * sizeof(std::uint64_t)) == 0;
-        };
-        if (!same(a.passable, b.passable, first, layer))
-            return false;
-        for (std::size_t c = 0; c < static_cast<std::size_t>(a.channels); ++c)
-            if (a.of[c].all || b.of[c].all ? a.of[c].all != b.of[c].all
-                                           : !same(a.of[c].digits, b.of[c].digits, first * 4, layer * 4))
-                return false;
-        return true;
-    };
-    ChunkBox box{{a.edge, a.edge, a.edge}, {-1, -1, -1}, 0};
-    for (int y = -1; y <= a.edge; ++y)
-        for (int z = isAlike(y) ? a.edge + 1 : -1; z <= a.edge; ++z) {
-            const std::size_t row = a.row(y, z);
-            for (std::size_t word = 0; word < words; ++word) {
-                std::uint64_t differs = a.passable[row * words + word] ^ b.passable[row * words + word];
-                for (std::size_t c = 0; c < static_cast<std::size_t>(a.channels); ++c)
-                    if (!a.of[c].all || !b.of[c].all || *a.of[c].all != *b.of[c].all)
-                        for (std::size_t k = 0; k < 4; ++k)
-                            differs |= digit(a, c, row, k, word) ^ digit(b, c, row, k, word);
-                if (differs == 0)
-                    continue;
-                const int from = static_cast<int>(word) * 64 - 1;
-                box.low = {std::min(box.low[0], from + std::countr_zero(differs)), std::min(box.low[1], y),
-                    std::min(box.low[2], z)};
-                box.high = {std::max(box.high[0], from + static_cast<int>(std::bit_width(differs))),
-                    std::max(box.high[1], y + 1), std::max(box.high[2], z + 1)};
-                box.voxels += static_cast<std::size_t>(std::popcount(differs));
-            }
-        }
-    return box;
 }
 
 } // namespace fell

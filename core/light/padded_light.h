@@ -25,8 +25,9 @@ struct PaddedLight {
 
     /// Dark and closed. Keeps its memory.
     void begin(int chunkEdge, int channelCount);
-    /// Finds out whether a channel's levels are all alike.
-    void settle(int channel);
+    /// Finds out whether a channel's levels are all alike. Begins at layer `first`, counted from 0: where the last one
+    /// that was looked at has shown them to differ, that is likely to show it at once. Gives that layer, or 0.
+    int settle(int channel, int first = 0);
 
     [[nodiscard]] std::size_t row(int y, int z) const { return static_cast<std::size_t>((y + 1) * (edge + 2) + z + 1); }
     [[nodiscard]] bool isPassable(int x, int y, int z) const
@@ -49,8 +50,24 @@ void gatherLight(const LightBlock& block, const std::array<const ChunkLight*, 27
 /// The levels of the chunk alone, to be kept.
 ChunkLight innerOf(const PaddedLight& light);
 
-/// The box of all voxels in which two lights of a chunk differ, or in whether light enters: from -1 to the edge, upper
-/// bound outside. Nothing where they are not of the same edge and channels. Cost: a pass, 10 us for edge 32.
-std::optional<ChunkBox> differenceOf(const PaddedLight& a, const PaddedLight& b);
+/// The parts of gatherLight, for a channel by itself: are its levels alike in all 27 chunks, whether light enters or
+/// not; and its levels, once `out.passable` is known. The second gives what PaddedLight::settle does.
+bool isChannelEven(const std::array<const ChunkLight*, 27>& levels, std::size_t channel);
+int gatherChannel(const std::array<const ChunkLight*, 27>& levels, std::size_t channel, PaddedLight& out);
+
+/// The bits of a chunk's row that plain light enters; no chunk is closed.
+template <int kEdge> std::uint64_t passableRow(const LightPasses* passes, int y, int z)
+{
+    constexpr std::uint64_t kAll = ~std::uint64_t{0} >> (64 - kEdge);
+    if (!passes || passes->kind == LightPasses::Kind::Dark)
+        return 0;
+    if (passes->kind == LightPasses::Kind::Open)
+        return kAll;
+    const LightPasses::Colour& plain = passes->of(LightColour::Plain);
+    std::uint64_t bits = rowOf<kEdge>(plain.cheap.data(), y, z);
+    for (const DearVoxels& dear : plain.dear)
+        bits |= rowOf<kEdge>(dear.where.data(), y, z);
+    return bits;
+}
 
 } // namespace fell

@@ -21,8 +21,9 @@ struct RecipeCosts {
     bool stopped = false;
 };
 
-/// Generates the same few columns of chunks with and without each layer, in turn, three times over; the least counts.
-/// Errors: what parseRecipe says of the document. Cost: about 5 ms a layer.
+/// Generates the same few columns of chunks with and without each layer, in turn, three times over; the middle share
+/// counts. Of Corrowdale it is told to 3 % of the whole.
+/// Errors: what parseRecipe says of the document. Cost: 0.1 s a layer; stops within 10 ms.
 Outcome<RecipeCosts> costsOf(const RecipeDocument& recipe, const std::string& where, const BlockSource& blocks,
     const std::stop_token& stop = {});
 

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "mesh/chunk_mesh.h"
 
+#include "mesh/surfaces.h"
+
 #include <algorithm>
 #include <bit>
 #include <cmath>
@@ -49,23 +51,6 @@ void sortBySide(QuadList& quads)
         std::stable_sort(quads.begin(), quads.end(), before);
 }
 
-/// Quads of one matter, with the light and the rim of each beside them, or none.
-struct SurfaceView {
-    std::span<const Quad> quads;
-    std::span<const QuadLight> lights;
-    std::span<const Rim> rims;
-};
-struct Surface {
-    LitQuads lit;
-    std::vector<Rim> rims;
-    [[nodiscard]] SurfaceView view() const { return {lit.quads, lit.lights, rims}; }
-    void clear()
-    {
-        lit.clear();
-        rims.clear();
-    }
-};
-
 /// Quads over which light runs come last, so that the others can be drawn without interpolating it. Counts both by
 /// direction; each keeps its order.
 SurfaceView gradedLast(const SurfaceView& from, Surface& to, ChunkMesh& mesh)
@@ -96,24 +81,6 @@ SurfaceView gradedLast(const SurfaceView& from, Surface& to, ChunkMesh& mesh)
             to.rims[at] = from.rims[i];
     }
     return to.view();
-}
-
-template <typename Visit> void forEachShape(const PaddedVoxels& voxels, const SideRules& rules, const Visit& visit)
-{
-    if (rules.solidCubes + 1u == rules.matter.size())
-        return; // no other kind exists
-    for (int y = 0; y < voxels.edge; ++y)
-        for (int z = 0; z < voxels.edge; ++z) {
-            const Material* row = voxels.voxels.data() + voxels.index(0, y, z);
-            Material most = 0; // hardly any row holds one: this loop is a few wide instructions
-            for (int x = 0; x < voxels.edge; ++x)
-                most = std::max(most, row[x]);
-            if (most <= rules.solidCubes)
-                continue;
-            for (int x = 0; x < voxels.edge; ++x)
-                if (row[x] > rules.solidCubes && rules.shapes[row[x]])
-                    visit(std::array<int, 3>{x, y, z}, row[x]);
-        }
 }
 
 constexpr std::array<ModelMode, 2> kModelModes{{
@@ -213,75 +180,37 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
     out.in(Matter::Solid).assign(sides.begin(), sides.end());
 }
 
-namespace {
-
-/// The box of the voxels that are other kinds than before, one round the chunk included; nothing of another edge.
-std::optional<ChunkBox> differenceOf(const PaddedVoxels& before, const PaddedVoxels& now)
+void finishSurface(const PaddedVoxels& voxels, std::span<const Quad> quads, Matter matter,
+    const ChunkMeshOptions& options, const PaddedLight* light, LightCells* cells, Surface& out)
 {
-    if (before.edge != now.edge)
-        return std::nullopt;
-    ChunkBox box{{now.edge, now.edge, now.edge}, {-1, -1, -1}, 0};
-    const auto isAlike = [&](std::size_t first, std::size_t count) {
-        return std::memcmp(before.voxels.data() + first, now.voxels.data() + first, count * sizeof(Material)) == 0;
-    };
-    const auto across = static_cast<std::size_t>(now.stride());
-    for (int y = -1; y <= now.edge; ++y)
-        for (int z = isAlike(now.index(-1, y, -1), across * across) ? now.edge + 1 : -1; z <= now.edge; ++z)
-            for (int x = isAlike(now.index(-1, y, z), across) ? now.edge + 1 : -1; x <= now.edge; ++x) {
-                if (before.at(x, y, z) == now.at(x, y, z))
-                    continue;
-                const std::array<int, 3> at{x, y, z};
-                for (std::size_t axis = 0; axis < 3; ++axis) {
-                    box.low[axis] = std::min(box.low[axis], at[axis]);
-                    box.high[axis] = std::max(box.high[axis], at[axis] + 1);
-                }
-                ++box.voxels;
-            }
-    return box;
+    thread_local LitQuads between; // the one step and the other
+    between.clear();
+    out.clear();
+    const SideLight how{options.flatLight, matter == Matter::SeeThrough};
+    if (!light && !options.rims) {
+        out.lit.quads.assign(quads.begin(), quads.end());
+    } else if (!options.rims) {
+        bakeLight(quads, *light, how, out.lit, cells);
+    } else if (!light) {
+        addRims(voxels, *options.rules.sides, quads, {}, out.lit, out.rims);
+    } else if (cells) {
+        addRims(voxels, *options.rules.sides, quads, {}, between, out.rims);
+        bakeLight(between.quads, *light, how, out.lit, cells);
+    } else {
+        bakeLight(quads, *light, how, between, nullptr);
+        addRims(voxels, *options.rules.sides, between.quads, between.lights, out.lit, out.rims);
+    }
 }
 
-/// `before`: of the same chunk, to be taken over from; its quads and what was baked of them are then those of now.
-/// `differs`: the voxels that are others since; nothing where none of it holds.
-ChunkMesh layOut(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
-    const PaddedLight* light, const SeamQuads* seams, MeshedBefore* before, const std::optional<ChunkBox>& differs)
+ChunkMesh assembleMesh(const ChunkMeshOptions& options, bool isLit, const Surfaces& surfaces, const SeamQuads* seams)
 {
     constexpr auto kSolid = static_cast<std::size_t>(Matter::Solid);
-    thread_local std::array<Surface, kMatterCount> baked, rimmed;
     thread_local Surface sorted;
     ChunkMesh mesh;
-    mesh.lit = light != nullptr;
-    const bool hasCells = light && options.lightCells && !options.byBlock;
-    if (hasCells)
-        mesh.cells.begin(light->channels);
+    mesh.lit = isLit;
     std::array<SurfaceView, kMatterCount> lists;
     for (std::size_t m = 0; m < kMatterCount; ++m) {
-        lists[m].quads = quads.of[m];
-        LightCells* cells = hasCells && m == kSolid ? &mesh.cells : nullptr;
-        const auto bake = [&] {
-            baked[m].clear();
-            bakeLight(lists[m].quads, *light, {options.flatLight, m == static_cast<std::size_t>(Matter::SeeThrough)},
-                baked[m].lit, cells, before && cells ? &before->baked : nullptr);
-            lists[m] = {baked[m].lit.quads, baked[m].lit.lights, lists[m].rims};
-        };
-        // A rim may cut a quad, and so may light: but not with cells, which must be those of the quads that are drawn.
-        if (light && !cells)
-            bake();
-        if (options.rims) {
-            rimmed[m].clear();
-            std::optional<RimsBefore> known;
-            if (before && differs && cells && before->rims.size() == before->baked.lit.quads.size())
-                known = {before->baked.lit.quads, before->rims, *differs};
-            addRims(voxels, *options.rules.sides, lists[m].quads, lists[m].lights, rimmed[m].lit, rimmed[m].rims,
-                known ? &*known : nullptr);
-            lists[m] = rimmed[m].view();
-        }
-        if (light && cells)
-            bake();
-        if (before && cells) {
-            before->baked.lit = baked[m].lit;
-            before->baked.cells = *cells;
-            before->rims.assign(lists[m].rims.begin(), lists[m].rims.end());
-        }
+        lists[m] = surfaces[m]->view();
         mesh.quads[m] = static_cast<std::uint32_t>(lists[m].quads.size());
     }
     if (!options.byBlock)
@@ -319,6 +248,11 @@ ChunkMesh layOut(const PaddedVoxels& voxels, const ChunkQuads& quads, const Chun
         const auto list = lists[static_cast<std::size_t>(matter)].quads;
         mesh.clear.insert(mesh.clear.end(), list.begin(), list.end());
     }
+    return mesh;
+}
+
+void addShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light, ChunkMesh& mesh)
+{
     if (options.bakeShapes) {
         thread_local std::vector<ShapeVertex> shapes; // so that a mesh takes memory once
         shapes.clear();
@@ -330,15 +264,28 @@ ChunkMesh layOut(const PaddedVoxels& voxels, const ChunkQuads& quads, const Chun
                 {{static_cast<std::uint8_t>(at[0]), static_cast<std::uint8_t>(at[1]), static_cast<std::uint8_t>(at[2])},
                     material, light ? lightOfShape(*light, at[0], at[1], at[2]) : 0});
         });
-    return mesh;
 }
 
-} // namespace
+bool hasCells(const ChunkMeshOptions& options, const PaddedLight* light)
+{
+    return light && options.lightCells && !options.byBlock;
+}
 
 ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
     const PaddedLight* light, const SeamQuads* seams)
 {
-    return layOut(voxels, quads, options, light, seams, nullptr, std::nullopt);
+    thread_local std::array<Surface, kMatterCount> made;
+    LightCells cells;
+    if (hasCells(options, light))
+        cells.begin(light->channels);
+    for (const Matter matter : kMatters)
+        finishSurface(voxels, quads.in(matter), matter, options, light,
+            hasCells(options, light) && matter == Matter::Solid ? &cells : nullptr,
+            made[static_cast<std::size_t>(matter)]);
+    ChunkMesh mesh = assembleMesh(options, light != nullptr, {&made[0], &made[1], &made[2]}, seams);
+    mesh.cells = std::move(cells);
+    addShapes(voxels, options, light, mesh);
+    return mesh;
 }
 
 ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light)
@@ -346,19 +293,6 @@ ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& opt
     thread_local ChunkQuads quads;
     meshQuads(voxels, options, quads);
     return layOutMesh(voxels, quads, options, light);
-}
-
-ChunkMesh meshAgain(PaddedVoxels& voxels, const ChunkMeshOptions& options, PaddedLight* light, const SeamQuads* seams,
-    MeshedBefore& before)
-{
-    const auto differs = differenceOf(before.voxels, voxels);
-    if (!differs || !differs->isEmpty())
-        meshQuads(voxels, options, before.quads);
-    ChunkMesh mesh = layOut(voxels, before.quads, options, light, seams, &before, differs);
-    std::swap(before.voxels, voxels);
-    if (light)
-        std::swap(before.baked.light, *light);
-    return mesh;
 }
 
 } // namespace fell

@@ -125,21 +125,6 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
 ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
     const PaddedLight* light = nullptr, const SeamQuads* seams = nullptr);
 
-/// What a chunk was meshed from the last time, and what came of it.
-struct MeshedBefore {
-    PaddedVoxels voxels;
-    ChunkQuads quads;
-    BakedBefore baked; // solid ones
-    std::vector<Rim> rims; // beside these
-};
-
-/// As meshQuads and layOutMesh, for a chunk that is meshed again and again: what lies far from all that has changed
-/// since `before` is taken over from it. It then has what was made now, and `voxels` and `light` are what it had, to be
-/// written over. `before` may be empty, and must have been made with the same options.
-/// Cost  of edge 32, 300 KiB; light and shade take time only where something has changed.
-ChunkMesh meshAgain(PaddedVoxels& voxels, const ChunkMeshOptions& options, PaddedLight* light, const SeamQuads* seams,
-    MeshedBefore& before);
-
 struct ModelMode {
     const char* id;
     const char* title;

@@ -384,72 +384,14 @@ std::uint32_t addCells(Quad quad, const QuadFields& q, const Layer& layer, Light
     return static_cast<std::uint32_t>(head / words);
 }
 
-/// What can be taken over from the last time.
-class Reuse {
-public:
-    Reuse(const BakedBefore& before, const PaddedLight& light)
-        : m_before(before)
-        , m_quads(before.lit.quads)
-        , m_differs(differenceOf(before.light, light))
-    {
-    }
-
-    /// Appends the quad as it was baked; false where it was not there or is lit otherwise now.
-    bool take(Quad quad, const QuadFields& q, LitQuads& out, LightCells& cells)
-    {
-        if (!m_differs || readsOf(q, *m_differs))
-            return false;
-        const auto at = m_quads.find(quad);
-        if (!at)
-            return false;
-        QuadLight light = m_before.lit.lights[*at];
-        if ((light.corners[0] & kInCells) != 0) {
-            const std::size_t words = cells.wordsACell, head = light.corners[0] & ~kInCells,
-                              count = 1 + static_cast<std::size_t>(q.width) * static_cast<std::size_t>(q.height);
-            light.corners.fill(kInCells | static_cast<PackedLight>(cells.words.size() / words));
-            const auto first = m_before.cells.words.begin() + static_cast<std::ptrdiff_t>(head * words);
-            cells.words.insert(cells.words.end(), first, first + static_cast<std::ptrdiff_t>(count * words));
-        }
-        out.quads.push_back(quad);
-        out.lights.push_back(light);
-        return true;
-    }
-
-private:
-    const BakedBefore& m_before;
-    QuadsBefore m_quads;
-    std::optional<ChunkBox> m_differs;
-};
+/// What this thread's baker works in; large.
+SpeltRows& rowsHere()
+{
+    thread_local SpeltRows rows;
+    return rows;
+}
 
 } // namespace
-
-std::optional<std::size_t> QuadsBefore::find(Quad quad)
-{
-    constexpr std::size_t kAhead = 64;
-    const auto from = m_quads.begin() + static_cast<std::ptrdiff_t>(m_next),
-               end = from + static_cast<std::ptrdiff_t>(std::min(kAhead + m_missed, m_quads.size() - m_next)),
-               found = std::find(from, end, quad);
-    if (found == end) {
-        ++m_missed;
-        return std::nullopt;
-    }
-    m_missed = 0;
-    m_next = static_cast<std::size_t>(found - m_quads.begin()) + 1;
-    return m_next - 1;
-}
-
-bool readsOf(const QuadFields& quad, const ChunkBox& box)
-{
-    const auto a = static_cast<std::size_t>(axisOf(quad.side)), u = (a + 1) % 3, v = (a + 2) % 3;
-    const std::array<int, 3> at{quad.x, quad.y, quad.z};
-    std::array<int, 3> size{1, 1, 1};
-    size[u] = quad.width;
-    size[v] = quad.height;
-    for (std::size_t axis = 0; axis < 3; ++axis)
-        if (at[axis] - 1 >= box.high[axis] || at[axis] + size[axis] < box.low[axis])
-            return false;
-    return true;
-}
 
 PackedLight LightCells::at(std::uint32_t cell, int corner) const
 {
@@ -494,35 +436,40 @@ int cornerLight(
     return (2 * sum + count) / (2 * count);
 }
 
-void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out, LightCells* cells,
-    const BakedBefore* before)
+void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out, LightCells* cells)
 {
-    assert(!before || cells);
     out.quads.reserve(out.quads.size() + quads.size());
     out.lights.reserve(out.lights.size() + quads.size());
-    if (light.isEven()) {
+    LightBaker(light).bake(quads, how, out, cells);
+}
+
+LightBaker::LightBaker(const PaddedLight& light)
+    : m_light(light)
+    , m_isEven(light.isEven())
+{
+    if (!m_isEven)
+        rowsHere().begin(light);
+}
+
+void LightBaker::bake(std::span<const Quad> quads, SideLight how, LitQuads& out, LightCells* cells)
+{
+    if (m_isEven) {
         Levels levels = 0;
-        for (int c = 0; c < light.channels; ++c)
-            levels |= static_cast<Levels>(*light.of[static_cast<std::size_t>(c)].all) << (8 * c);
+        for (int c = 0; c < m_light.channels; ++c)
+            levels |= static_cast<Levels>(*m_light.of[static_cast<std::size_t>(c)].all) << (8 * c);
         out.quads.insert(out.quads.end(), quads.begin(), quads.end());
         out.lights.insert(out.lights.end(), quads.size(), evenLight(levels));
         return;
     }
-    thread_local SpeltRows rows;
     thread_local Layer layer;
-    rows.begin(light);
+    SpeltRows& rows = rowsHere();
     const auto add = [&out](Quad quad, const QuadLight& at) {
         out.quads.push_back(quad);
         out.lights.push_back(at);
     };
-    std::optional<Reuse> reuse;
-    if (before && before->cells.wordsACell == cells->wordsACell)
-        reuse.emplace(*before, light);
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
-        if (reuse && reuse->take(quad, q, out, *cells))
-            continue;
-        if (const auto even = evenLevels(q, how.inside, light)) {
+        if (const auto even = evenLevels(q, how.inside, m_light)) {
             add(quad, evenLight(*even));
         } else if (layer.read(q, how.inside, rows)) {
             add(quad, evenLight(layer.cell(0, 0)));

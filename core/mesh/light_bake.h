@@ -57,30 +57,6 @@ struct LightCells {
 /// In place of the levels at a quad's corners: its head's number in the list of cells.
 constexpr PackedLight kInCells = 1u << 24;
 
-/// What was baked for a chunk, with cells, the last time: after an edit most of it holds still.
-struct BakedBefore {
-    PaddedLight light; // that it was baked from
-    LitQuads lit;
-    LightCells cells;
-};
-
-/// Finds quads in a list of before that has mostly the same ones in the same order.
-class QuadsBefore {
-public:
-    explicit QuadsBefore(std::span<const Quad> quads)
-        : m_quads(quads)
-    {
-    }
-    /// Where it is, not before what was found last; nothing where it is not, or too far on. Cost: a comparison or two.
-    std::optional<std::size_t> find(Quad quad);
-
-private:
-    std::span<const Quad> m_quads;
-    std::size_t m_next = 0, m_missed = 0; // in a row
-};
-/// Does a quad read a voxel of the box: of the layers on both sides of it, one beyond its ends?
-bool readsOf(const QuadFields& quad, const ChunkBox& box);
-
 /// How sides are lit.
 struct SideLight {
     bool flat = false; // a level a side
@@ -103,13 +79,21 @@ int cornerLight(
 /// With `cells` no quad is cut: one over which light runs keeps its place, appends its cells and has kInCells and the
 /// number of its head in place of each corner's levels.
 ///
-/// With `before`, which must have been made in the same way, a quad that was there and round which nothing has changed
-/// takes over its light: the same list comes out.
-///
 /// Cost  where light is even, a copy; else the rows of levels that are needed are spelt out once, 60 ns each, and a
 ///       side takes about 10 ns.
-void bakeLight(std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out,
-    LightCells* cells = nullptr, const BakedBefore* before = nullptr);
+void bakeLight(
+    std::span<const Quad> quads, const PaddedLight& light, SideLight how, LitQuads& out, LightCells* cells = nullptr);
+
+/// The same for a chunk's quads a few at a time. One a thread at once: they share the memory that rows are spelt in.
+class LightBaker {
+public:
+    explicit LightBaker(const PaddedLight& light);
+    void bake(std::span<const Quad> quads, SideLight how, LitQuads& out, LightCells* cells = nullptr);
+
+private:
+    const PaddedLight& m_light;
+    bool m_isEven;
+};
 
 /// The light of a shaped block: of its voxel, or the highest beside it where light does not enter.
 PackedLight lightOfShape(const PaddedLight& light, int x, int y, int z);

@@ -261,22 +261,13 @@ int rimDarkness(Rim rim, int i, int j)
 }
 
 void addRims(const PaddedVoxels& voxels, const SideRules& rules, std::span<const Quad> quads,
-    std::span<const QuadLight> lights, LitQuads& out, std::vector<Rim>& rims, const RimsBefore* before)
+    std::span<const QuadLight> lights, LitQuads& out, std::vector<Rim>& rims)
 {
     const RingReader reader(voxels, rules);
     RimMaker maker(out, rims);
-    QuadsBefore known(before && lights.empty() ? before->quads : std::span<const Quad>());
     for (std::size_t i = 0; i < quads.size(); ++i) {
         QuadFields quad = unpackQuad(quads[i]);
         quad.numbered = true;
-        if (before && lights.empty() && !readsOf(quad, before->differs)) {
-            const Quad numbered = packQuad(quad);
-            if (const auto at = known.find(numbered)) {
-                out.quads.push_back(numbered);
-                rims.push_back(before->rims[*at]);
-                continue;
-            }
-        }
         maker.add(quad, reader.read(quad), lights.empty() ? nullptr : &lights[i]);
     }
 }

@@ -30,18 +30,10 @@ using Rim = std::uint32_t;
 /// fragments do the same and run evenly between the points, gpu/shaders/rim.glsl.
 int rimDarkness(Rim rim, int i, int j);
 
-/// What came of a chunk's quads the last time, and the box of voxels that are other kinds since.
-struct RimsBefore {
-    std::span<const Quad> quads;
-    std::span<const Rim> rims; // beside them
-    ChunkBox differs;
-};
-
 /// Appends the quads to `out`, numbered, and the word of each to `rims`. A quad whose ring fits no word is cut, light
 /// included: one in a hundred on hilly ground. `lights` stand beside the quads or are empty.
-/// With `before`, quads that were not cut and have nothing new round them take over their word.
 /// Cost: 60 ns a quad.
 void addRims(const PaddedVoxels& voxels, const SideRules& rules, std::span<const Quad> quads,
-    std::span<const QuadLight> lights, LitQuads& out, std::vector<Rim>& rims, const RimsBefore* before = nullptr);
+    std::span<const QuadLight> lights, LitQuads& out, std::vector<Rim>& rims);
 
 } // namespace fell

@@ -5,6 +5,7 @@
 #include "stream/thread_clock.h"
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 #include <sched.h>
 #include <sys/resource.h>
@@ -705,11 +706,12 @@ bool Streamer::makeSeams(
     return out.count() > 0;
 }
 
-/// Meshes a chunk; its light is flooded, or given.
+/// Meshes a chunk. `before`: as an edit does, again and again; then its light may be known. Else it is flooded.
 StreamEvent Streamer::build(
-    const ChunkJob& job, std::uint8_t thread, PaddedLight* given, MeshResult& result, MeshedBefore* before)
+    const ChunkJob& job, std::uint8_t thread, MeshResult& result, Edited* before, const LightAround* known)
 {
-    thread_local PaddedVoxels padded;
+    assert(before || !known);
+    thread_local PaddedVoxels gathered;
     thread_local PaddedLight flooded;
     thread_local ChunkQuads quads;
     const Neighbourhood around = neighbourhoodOf(job);
@@ -719,32 +721,43 @@ StreamEvent Streamer::build(
     thread_local SeamQuads seams;
     seams.clear();
     if (nothing && mayHaveSeams(job)) { // what stands open here may be solid on the level beyond, and the reverse
-        gather(around, padded);
-        nothing = !makeSeams(job, padded, nullptr, seams);
+        gather(around, gathered);
+        nothing = !makeSeams(job, gathered, nullptr, seams);
     }
 
     StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}, nullptr};
     event.mesh.chunk = job.chunk;
     if (!nothing) {
-        const bool later = isLit() && !given && m_setup.light.arrival == "later" && !hasLevels(m_setup.lod);
+        const bool later = isLit() && !known && m_setup.light.arrival == "later" && !hasLevels(m_setup.lod);
+        PaddedLight& lit = before ? before->light.light : flooded;
         if (later)
-            skyFromAbove(job, flooded);
-        else if (isLit() && !given)
-            flood(job, thread, flooded, event.mesh);
-        PaddedLight* light = !isLit() ? nullptr : given ? given : &flooded;
+            skyFromAbove(job, lit);
+        else if (isLit() && !known)
+            flood(job, thread, lit, event.mesh);
+        if (before && !known)
+            before->light.written();
+        const PaddedLight* light = isLit() ? &lit : nullptr;
         const std::uint64_t start = threadNs();
-        gather(around, padded);
-        const std::uint64_t gathered = threadNs();
-        if (!job.isSeenThroughAlike)
-            event.mesh.sight = sightOf(padded, m_sides.solidCubes);
-        const std::uint64_t sightNs = threadNs() - gathered;
-        m_sightNs += sightNs;
-        makeSeams(job, padded, light, seams);
+        ChunkDifference differs;
         if (before) {
-            event.mesh.mesh = meshAgain(padded, m_meshing, light, &seams, *before);
+            differs.voxels = gatherAgain(job.around, before->voxels);
+            if (known)
+                differs.light = gatherLightAgain(m_lightRules, m_setup.chunk.edge, *known, before->light);
         } else {
-            meshQuads(padded, m_meshing, quads);
-            event.mesh.mesh = layOutMesh(padded, quads, m_meshing, light, &seams);
+            gather(around, gathered);
+        }
+        const PaddedVoxels& voxels = before ? before->voxels.voxels : gathered;
+        const std::uint64_t readyNs = threadNs();
+        if (!job.isSeenThroughAlike)
+            event.mesh.sight = sightOf(voxels, m_sides.solidCubes);
+        const std::uint64_t sightNs = threadNs() - readyNs;
+        m_sightNs += sightNs;
+        makeSeams(job, voxels, light, seams);
+        if (before) {
+            event.mesh.mesh = meshAgain(voxels, m_meshing, light, &seams, differs, before->mesh);
+        } else {
+            meshQuads(voxels, m_meshing, quads);
+            event.mesh.mesh = layOutMesh(voxels, quads, m_meshing, light, &seams);
         }
         std::uint64_t cost = threadNs() - start - sightNs;
         if (m_slowerBy > 0)
@@ -755,9 +768,9 @@ StreamEvent Streamer::build(
         ++m_meshed;
         result = {true, event.mesh.mesh.bytes(), nullptr, nullptr};
         if (later)
-            result.quads = std::make_shared<const ChunkQuads>(before ? before->quads : quads);
-        else if (isLit() && !given)
-            result.light = std::make_shared<const ChunkLight>(innerOf(before ? before->baked.light : flooded));
+            result.quads = std::make_shared<const ChunkQuads>(before ? before->mesh.quads() : quads);
+        else if (isLit() && !known)
+            result.light = std::make_shared<const ChunkLight>(innerOf(lit));
     }
     if (nothing) {
         event.mesh.isBare = true;
@@ -769,7 +782,7 @@ StreamEvent Streamer::build(
 void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
 {
     MeshResult result;
-    StreamEvent event = build(job, thread, nullptr, result);
+    StreamEvent event = build(job, thread, result);
     m_lives.note(job.chunk, event.mesh.isBare ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
     const std::scoped_lock lock(m_mapMutex);
     --m_running;

@@ -7,7 +7,7 @@
 #include "keep/changes.h"
 #include "light/light_world.h"
 #include "lod/seams.h"
-#include "mesh/chunk_mesh.h"
+#include "mesh/mesh_again.h"
 #include "setup/setup.h"
 #include "stream/chunk_map.h"
 #include "stream/lives.h"
@@ -221,7 +221,7 @@ private:
     };
     struct Remesh {
         ChunkJob job;
-        std::optional<PaddedLight> light; // nothing: to be flooded
+        std::optional<LightAround> light; // nothing: to be flooded
         std::shared_ptr<const ChunkLight> kept;
     };
     std::optional<Asked> takeEdit();
@@ -250,9 +250,15 @@ private:
     void generate(const ChunkJob& job, std::uint8_t thread);
     void applyChanges(ChunkPos chunk, SkyCache::Seen& made) const;
     void mesh(const ChunkJob& job, std::uint8_t thread);
-    StreamEvent build(const ChunkJob& job, std::uint8_t thread, PaddedLight* given, MeshResult& result,
-        MeshedBefore* before = nullptr);
-    MeshedBefore& meshedBefore(ChunkPos chunk);
+    /// What a chunk that is edited was meshed from, and what came of it.
+    struct Edited {
+        GatheredVoxels voxels;
+        GatheredLight light;
+        MeshedBefore mesh;
+    };
+    StreamEvent build(const ChunkJob& job, std::uint8_t thread, MeshResult& result, Edited* before = nullptr,
+        const LightAround* light = nullptr);
+    Edited& editedBefore(ChunkPos chunk);
     void relight(const ChunkJob& job, std::uint8_t thread);
     [[nodiscard]] bool isLit() const { return m_lightRules.mode->channels() > 0; }
     void flood(const ChunkJob& job, std::uint8_t thread, PaddedLight& out, MeshedChunk& mesh);
@@ -292,7 +298,7 @@ private:
     std::deque<Asked> m_edits; // as the workers see them
     bool m_isEditing = false; // one at a time, in order; guarded by m_requestMutex
     std::shared_ptr<KnownVoxels> m_known;
-    std::list<std::pair<ChunkPos, MeshedBefore>> m_meshedBefore; // by edits, the last ones first; whoever edits has it
+    std::list<std::pair<ChunkPos, Edited>> m_editedBefore; // the last ones first; whoever edits has it
     std::vector<ChunkPos> m_coarseDue; // chunks of coarser levels that an edit has changed; guarded by m_mapMutex
     std::deque<Asked> m_askedEdits; // the drawing thread's own
     std::uint64_t m_lastEdit = 0;

@@ -218,7 +218,7 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
         Remesh& one = remeshes.emplace_back();
         one.job = std::move(*job);
         one.job.isSeenThroughAlike = !seenAnew.contains(chunk);
-        if (world && world->padded(chunk, one.light.emplace()))
+        if (world && world->shareAround(chunk, one.light.emplace()))
             one.kept = world->shareLight(chunk);
         else
             one.light.reset();
@@ -231,20 +231,20 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
 }
 
 /// What a chunk was last meshed from by an edit: somebody who builds comes back to the same few.
-MeshedBefore& Streamer::meshedBefore(ChunkPos chunk)
+Streamer::Edited& Streamer::editedBefore(ChunkPos chunk)
 {
     const std::size_t most = m_setup.chunk.edge > 32 ? 6 : 48; // some 16 MiB
     auto at = std::find_if(
-        m_meshedBefore.begin(), m_meshedBefore.end(), [chunk](const auto& one) { return one.first == chunk; });
-    if (at == m_meshedBefore.end() && m_meshedBefore.size() >= most) {
-        at = std::prev(m_meshedBefore.end()); // what it has is of another chunk: all of it differs, its memory is used
+        m_editedBefore.begin(), m_editedBefore.end(), [chunk](const auto& one) { return one.first == chunk; });
+    if (at == m_editedBefore.end() && m_editedBefore.size() >= most) {
+        at = std::prev(m_editedBefore.end()); // what it has is of another chunk: all of it differs, its memory is used
         at->first = chunk;
     }
-    if (at == m_meshedBefore.end())
-        m_meshedBefore.emplace_front(chunk, MeshedBefore{});
+    if (at == m_editedBefore.end())
+        m_editedBefore.emplace_front(chunk, Edited{});
     else
-        m_meshedBefore.splice(m_meshedBefore.begin(), m_meshedBefore, at);
-    return m_meshedBefore.front().second;
+        m_editedBefore.splice(m_editedBefore.begin(), m_editedBefore, at);
+    return m_editedBefore.front().second;
 }
 
 /// Meshes what an edit has changed and sends it, all at once.
@@ -254,8 +254,8 @@ void Streamer::finishEdit(std::vector<Remesh> remeshes, std::uint64_t number, Ed
     for (Remesh& one : remeshes) {
         MeshResult result;
         const std::uint64_t start = threadNs();
-        StreamEvent event = build(one.job, thread, one.light ? &*one.light : nullptr, result,
-            number > 0 ? &meshedBefore(one.job.chunk) : nullptr);
+        StreamEvent event = build(one.job, thread, result, number > 0 ? &editedBefore(one.job.chunk) : nullptr,
+            one.light ? &*one.light : nullptr);
         if (one.kept && result.hasMesh)
             result.light = one.kept;
         event.mesh.edit = number;
@@ -305,7 +305,7 @@ void Streamer::runEdit(const Asked& asked, std::uint8_t thread)
         }
     } catch (const std::exception&) { // no memory: what was not meshed shows what was before
         ++m_failures;
-        m_meshedBefore.clear(); // one may be half of then and half of now
+        m_editedBefore.clear(); // one may be half of then and half of now
     }
     outcome->readyNs = static_cast<std::uint64_t>(
         std::chrono::duration_cast<std::chrono::nanoseconds>(Clock::now() - asked.when).count());

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "voxels/neighbourhood.h"
 
+#include "voxels/palette.h"
+
 #include <algorithm>
+#include <cstring>
 
 namespace fell {
 namespace {
@@ -14,6 +17,47 @@ struct AxisPart {
 AxisPart partOf(int p, int edge)
 {
     return p == 0 ? AxisPart{0, edge - 1} : p == edge + 1 ? AxisPart{2, 0} : AxisPart{1, p - 1};
+}
+
+/// Are layers of equal y surely alike? Told where both are held as palettes whose numbers mean the same.
+bool areLayersAlike(const VoxelChunk& a, const VoxelChunk& b, int y)
+{
+    const PalettePlanes *of = a.planes(), *other = b.planes();
+    if (!of || !other || of->bits != other->bits || of->planes.size() != other->planes.size())
+        return false;
+    const std::size_t common = std::min(of->kinds.size(), other->kinds.size());
+    if (!std::equal(of->kinds.begin(), of->kinds.begin() + static_cast<std::ptrdiff_t>(common), other->kinds.begin()))
+        return false;
+    const std::size_t layer = of->planes.size() / static_cast<std::size_t>(a.edge());
+    const std::size_t from = layer * static_cast<std::size_t>(y);
+    return layer == 0 || std::memcmp(of->planes.data() + from, other->planes.data() + from, layer) == 0;
+}
+
+/// Brings what lies of one of the 27 in `out` up to the chunk; `before` is what it was, where it is still known.
+void readAgain(std::size_t i, const VoxelChunk* before, const VoxelChunk& now, PaddedVoxels& out, ChunkBox& box)
+{
+    const int edge = out.edge, number = static_cast<int>(i);
+    const PaddedPart xs = paddedPart(number % 3 - 1, edge), zs = paddedPart(number / 3 % 3 - 1, edge),
+                     ys = paddedPart(number / 9 - 1, edge);
+    std::array<Material, kChunkEdges.back()> row;
+    const auto bytes = static_cast<std::size_t>(xs.count) * sizeof(Material);
+    for (int y = 0; y < ys.count; ++y) {
+        if (before && areLayersAlike(*before, now, ys.in + y))
+            continue;
+        for (int z = 0; z < zs.count; ++z) {
+            Material* to = out.voxels.data() + out.index(xs.at, ys.at + y, zs.at + z);
+            if (xs.count == 1)
+                row[0] = now.at(xs.in, ys.in + y, zs.in + z);
+            else
+                now.readRow(0, ys.in + y, zs.in + z, edge, row.data());
+            if (std::memcmp(to, row.data(), bytes) == 0)
+                continue;
+            for (int x = 0; x < xs.count; ++x)
+                if (to[x] != row[static_cast<std::size_t>(x)])
+                    box.add({{xs.at + x, ys.at + y, zs.at + z}, {xs.at + x + 1, ys.at + y + 1, zs.at + z + 1}, 1});
+            std::memcpy(to, row.data(), bytes);
+        }
+    }
 }
 
 } // namespace
@@ -37,6 +81,23 @@ void gather(const Neighbourhood& from, PaddedVoxels& out)
             row[1]->readRow(0, y.local, z.local, edge, to + 1);
             to[edge + 1] = row[2]->at(0, y.local, z.local);
         }
+}
+
+std::optional<ChunkBox> gatherAgain(const SharedAround<VoxelChunk>& from, GatheredVoxels& to)
+{
+    std::optional<ChunkBox> box;
+    if (to.voxels.edge == from[13]->edge()) {
+        box = ChunkBox::nothing();
+        for (std::size_t i = 0; i < from.size(); ++i)
+            if (!to.from.isSame(i, from[i]))
+                readAgain(i, to.from.all[i].lock().get(), *from[i], to.voxels, *box);
+    } else {
+        Neighbourhood around;
+        std::transform(from.begin(), from.end(), around.chunks.begin(), [](const auto& chunk) { return chunk.get(); });
+        gather(around, to.voxels);
+    }
+    to.from.remember(from);
+    return box;
 }
 
 bool isBuried(const Neighbourhood& from, const SideRules& rules)

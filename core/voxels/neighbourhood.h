@@ -3,9 +3,12 @@
 #pragma once
 
 #include "blocks/side_rules.h"
+#include "grid/chunk_box.h"
 #include "voxels/voxel_chunk.h"
 
 #include <array>
+#include <memory>
+#include <optional>
 #include <vector>
 
 namespace fell {
@@ -39,6 +42,49 @@ struct PaddedVoxels {
 
 /// Fills `out` from the 27 chunks; reuses its memory. Cost: one copy of the chunk, about 1.3 passes over its voxels.
 void gather(const Neighbourhood& from, PaddedVoxels& out);
+
+/// A chunk and its 26 neighbours as somebody shares them, in the order of Neighbourhood.
+template <typename T> using SharedAround = std::array<std::shared_ptr<const T>, 27>;
+
+/// What was read the last time from the 27: who they were, without keeping them, but for the middle one and the six
+/// beside its sides, of which much is read: to see what differs, the former ones must still be there.
+template <typename T> struct ReadFrom {
+    std::array<std::weak_ptr<const T>, 27> all;
+    std::array<std::shared_ptr<const T>, 7> kept;
+
+    [[nodiscard]] bool isSame(std::size_t i, const std::shared_ptr<const T>& now) const
+    {
+        return !all[i].owner_before(now) && !now.owner_before(all[i]);
+    }
+    void remember(const SharedAround<T>& now)
+    {
+        constexpr std::array<std::size_t, 7> kMost{4, 10, 12, 13, 14, 16, 22};
+        std::copy(now.begin(), now.end(), all.begin());
+        for (std::size_t i = 0; i < kMost.size(); ++i)
+            kept[i] = now[kMost[i]];
+    }
+};
+
+/// Voxels that are gathered again and again.
+struct GatheredVoxels {
+    PaddedVoxels voxels;
+    ReadFrom<VoxelChunk> from;
+};
+
+/// As gather; reads only chunks that are others than the last time. None may be null, and none is changed in place.
+/// Returns the box of the voxels that are other kinds since, from -1 to the edge; nothing where all are new.
+/// Cost: 1 us where a voxel of the middle chunk, held as a palette, has changed; of other forms a copy of the chunk.
+std::optional<ChunkBox> gatherAgain(const SharedAround<VoxelChunk>& from, GatheredVoxels& to);
+
+/// The part of a chunk, offset by -1, 0 or 1 on an axis, that lies within one layer of the middle one: where it begins
+/// in the chunk, how long it is, and where it begins as seen from the middle one.
+struct PaddedPart {
+    int in, count, at;
+};
+constexpr PaddedPart paddedPart(int offset, int edge)
+{
+    return offset < 0 ? PaddedPart{edge - 1, 1, -1} : offset == 0 ? PaddedPart{0, edge, 0} : PaddedPart{0, 1, edge};
+}
 
 /// True when the chunk and its six face neighbours are each of one material, so that no side of it can be seen.
 bool isBuried(const Neighbourhood& from, const SideRules& rules);

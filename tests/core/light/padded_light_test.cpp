@@ -1,67 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 // A chunk's light with one layer round it, against the flood of all 27 chunks at once.
 #include "light/flood.h"
-#include "support/lit_blocks.h"
+#include "support/lit_around.h"
 
 #include <gtest/gtest.h>
-
-#include <random>
 
 namespace fell {
 namespace {
 
-constexpr Material kSlate = 1, kLamp = 2, kAmber = 3, kWater = 4;
-
-BlockSet paddedBlocks()
-{
-    BlockSet set;
-    test::addLit(set, "slate", Matter::Solid, {15, {}, {}});
-    test::addLit(set, "lamp", Matter::Solid, {15, {}, {15, 12, 5}});
-    test::addLit(set, "amber", Matter::SeeThrough, {1, {0, 3, 9}, {}});
-    test::addLit(set, "water", Matter::Liquid, {2, {2, 1, 0}, {}});
-    return set;
-}
-
-/// 3 x 3 x 3 chunks of `share` stone with some lamps, glass and water, and the sky above them.
-struct Around {
-    Around(int edge, const char* mode, double share, unsigned seed)
-        : rules(lightRulesOf(paddedBlocks(), *findLightMode(mode)))
-    {
-        std::mt19937 dice(seed);
-        std::uniform_real_distribution<double> chance(0, 1);
-        for (int i = 0; i < 27; ++i) {
-            std::vector<Material> voxels;
-            for (int v = 0; v < edge * edge * edge; ++v) {
-                const double d = chance(dice);
-                voxels.push_back(d < share  ? kSlate
-                        : d < share + 0.002 ? kLamp
-                        : d < share + 0.02  ? kAmber
-                        : d < share + 0.04  ? kWater
-                                            : kOpen);
-            }
-            chunks.push_back(VoxelChunk(edge, std::move(voxels)));
-            passes.push_back(passesOf(chunks.back(), rules));
-        }
-        block = {&rules, edge, {3, 3, 3}, {}, {}, 0};
-        for (const LightPasses& one : passes)
-            block.passes.push_back(&one);
-        for (std::size_t i = 0; i < 9; ++i) {
-            floors.push_back(skyFloor(edge, std::int64_t{3} * edge));
-            for (std::size_t y = 3; y-- > 0;)
-                (void)extendDown(floors.back(), passes[y * 9 + i], static_cast<std::int64_t>(y) * edge);
-        }
-        for (const SkyFloor& floor : floors)
-            block.floors.push_back(&floor);
-    }
-    Around(const Around&) = delete;
-    Around& operator=(const Around&) = delete;
-
-    LightRules rules;
-    std::vector<VoxelChunk> chunks;
-    std::vector<LightPasses> passes;
-    std::vector<SkyFloor> floors;
-    LightBlock block;
-};
+using test::Around;
 
 struct Split {
     std::size_t chunk; // on its axis
@@ -109,48 +56,6 @@ TEST_P(PaddedLightTest, IsTheFloodOfAllChunksCutOut)
 INSTANTIATE_TEST_SUITE_P(EdgesAndModes, PaddedLightTest,
     ::testing::Values(std::tuple{16, "lamp-sky", 0.3}, std::tuple{16, "colour-sky", 0.5}, std::tuple{32, "colour", 0.4},
         std::tuple{64, "lamp-sky", 0.35}, std::tuple{16, "colour", 0.0}));
-
-TEST(PaddedLight, DifferenceIsTheBoxOfAllThatDiffers)
-{
-    for (const int edge : {16, 32, 64}) {
-        Around around(edge, "colour", 0.4, 11);
-        PaddedLight before, after;
-        floodPadded(around.block, before);
-        EXPECT_TRUE(differenceOf(before, before)->isEmpty());
-        // A lamp in the middle chunk goes on, in the chunk's far corner: it reaches into what lies round it.
-        std::vector<Material> voxels = around.chunks[13].voxels();
-        voxels.back() = kAmber;
-        around.passes[13] = passesOf(VoxelChunk(edge, std::move(voxels)), around.rules);
-        floodPadded(around.block, after);
-        ChunkBox want{{edge, edge, edge}, {-1, -1, -1}, 0};
-        for (int y = -1; y <= edge; ++y)
-            for (int z = -1; z <= edge; ++z)
-                for (int x = -1; x <= edge; ++x) {
-                    bool differs = before.isPassable(x, y, z) != after.isPassable(x, y, z);
-                    for (int c = 0; c < before.channels; ++c)
-                        differs |= before.at(c, x, y, z) != after.at(c, x, y, z);
-                    if (!differs)
-                        continue;
-                    const std::array<int, 3> at{x, y, z};
-                    for (std::size_t axis = 0; axis < 3; ++axis) {
-                        want.low[axis] = std::min(want.low[axis], at[axis]);
-                        want.high[axis] = std::max(want.high[axis], at[axis] + 1);
-                    }
-                    ++want.voxels;
-                }
-        const auto box = differenceOf(before, after);
-        ASSERT_TRUE(box);
-        EXPECT_GT(want.voxels, 0u);
-        EXPECT_EQ(box->voxels, want.voxels);
-        EXPECT_EQ(box->low, want.low);
-        EXPECT_EQ(box->high, want.high);
-    }
-    PaddedLight other;
-    other.begin(16, 1);
-    PaddedLight larger;
-    larger.begin(32, 1);
-    EXPECT_FALSE(differenceOf(other, larger));
-}
 
 TEST(PaddedLight, SaysThatLightIsEvenWhereItIs)
 {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Levels at corners against the plain way, and quads counted by hand.
 #include "light/flood.h"
-#include "mesh/chunk_mesh.h"
+#include "mesh/mesh_again.h"
 #include "support/lit_blocks.h"
 
 #include <gtest/gtest.h>
@@ -336,6 +336,27 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
         }
 }
 
+/// What differs between two chunks, voxel by voxel; nothing where one is empty.
+ChunkDifference differenceOf(const PaddedVoxels& voxels, const PaddedLight& light, const Baked& now)
+{
+    if (voxels.edge == 0)
+        return {};
+    ChunkDifference out{ChunkBox::nothing(), ChunkBox::nothing()};
+    for (int y = -1; y <= kEdge; ++y)
+        for (int z = -1; z <= kEdge; ++z)
+            for (int x = -1; x <= kEdge; ++x) {
+                const ChunkBox here{{x, y, z}, {x + 1, y + 1, z + 1}, 1};
+                if (voxels.at(x, y, z) != now.padded.at(x, y, z))
+                    out.voxels->add(here);
+                bool differs = light.isPassable(x, y, z) != now.light.isPassable(x, y, z);
+                for (int c = 0; c < light.channels; ++c)
+                    differs |= light.at(c, x, y, z) != now.light.at(c, x, y, z);
+                if (differs)
+                    out.light->add(here);
+            }
+    return out;
+}
+
 TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
 {
     const auto bytesOf = [](const std::vector<ShapeVertex>& shapes) {
@@ -353,17 +374,24 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
                 mode);
         };
         MeshedBefore before;
+        PaddedVoxels lastVoxels;
+        PaddedLight lastLight;
         for (int edit = 0; edit < 60; ++edit) {
             // One voxel, sometimes none, and now and then so many that hardly a quad stays.
             const int others = edit % 20 == 19 ? 500 : edit % 7 == 6 ? 0 : 1;
             for (int i = 0; i < others; ++i)
                 voxels[dice() % voxels.size()] = std::array{kOpen, kSlate, kLamp, kGlass, kHalf}[dice() % 5];
-            Baked now = world();
+            const Baked now = world();
+            const bool isUnknown = edit == 30; // nobody says what differs
+            const ChunkDifference differs = isUnknown ? ChunkDifference{} : differenceOf(lastVoxels, lastLight, now);
+            lastVoxels = now.padded;
+            lastLight = now.light;
             ChunkMeshOptions options{
                 findMesher("greedy-bits"), findLayout("packed"), {&now.sides, false}, true, false, false};
-            options.rims = options.lightCells = true;
+            options.lightCells = true;
+            options.rims = std::string_view(mode) != "colour-sky"; // a setup may leave shade out
             const ChunkMesh anew = buildChunkMesh(now.padded, options, &now.light),
-                            again = meshAgain(now.padded, options, &now.light, nullptr, before);
+                            again = meshAgain(now.padded, options, &now.light, nullptr, differs, before);
             ASSERT_EQ(anew.vertices, again.vertices) << mode << ", edit " << edit;
             ASSERT_EQ(anew.rims, again.rims) << mode << ", edit " << edit;
             ASSERT_EQ(anew.cells.words, again.cells.words) << mode << ", edit " << edit;

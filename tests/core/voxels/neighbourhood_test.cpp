@@ -46,6 +46,73 @@ TEST(Gather, PutsEveryVoxelOfTheChunkAndOneLayerRoundItInItsPlace)
     }
 }
 
+/// Edits of the 27, gathered again each time, against gathering from nothing and a box found voxel by voxel.
+TEST(Gather, AgainIsFromNothing)
+{
+    for (const char* name : {"palette", "array", "runs"})
+        for (const int edge : kChunkEdges) {
+            const VoxelForm& form = *findForm(name);
+            std::mt19937 dice(5);
+            SharedAround<VoxelChunk> around;
+            const auto count = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge * edge);
+            for (auto& chunk : around) {
+                std::vector<Material> voxels(count);
+                for (Material& one : voxels)
+                    one = static_cast<Material>(dice() % 8 == 0 ? dice() % 5 : 1);
+                chunk = std::make_shared<const VoxelChunk>(VoxelChunk(edge, std::move(voxels)).heldAs(form));
+            }
+            around[22] = std::make_shared<const VoxelChunk>(edge); // all alike
+            GatheredVoxels again;
+            EXPECT_FALSE(gatherAgain(around, again)) << "nothing is known yet";
+            EXPECT_TRUE(gatherAgain(around, again)->isEmpty());
+            std::size_t different = 0;
+            for (int edit = 0; edit < 30; ++edit) {
+                const PaddedVoxels before = again.voxels;
+                // Mostly the middle one; sometimes a material that it has not had yet, or another chunk's corner.
+                const std::size_t chunk = edit % 3 == 2 ? dice() % 27 : 13;
+                const auto material = static_cast<Material>(edit % 7 == 6 ? 100 + edit : dice() % 5);
+                const auto voxel
+                    = static_cast<std::uint32_t>(edit % 5 == 4 ? (dice() % 2) * (count - 1) : dice() % count);
+                around[chunk] = std::make_shared<const VoxelChunk>(
+                    around[chunk]->with(std::array{OtherVoxel{voxel, material}}, form));
+                if (edit == 20)
+                    around[12] = std::make_shared<const VoxelChunk>(edge, 3);
+                const auto box = gatherAgain(around, again);
+                Neighbourhood view;
+                for (std::size_t i = 0; i < 27; ++i)
+                    view.chunks[i] = around[i].get();
+                PaddedVoxels anew;
+                gather(view, anew);
+                ASSERT_EQ(again.voxels.voxels, anew.voxels) << name << " " << edge << " edit " << edit;
+                ChunkBox want = ChunkBox::nothing();
+                for (int y = -1; y <= edge; ++y)
+                    for (int z = -1; z <= edge; ++z)
+                        for (int x = -1; x <= edge; ++x)
+                            if (before.at(x, y, z) != anew.at(x, y, z))
+                                want.add({{x, y, z}, {x + 1, y + 1, z + 1}, 1});
+                ASSERT_TRUE(box);
+                EXPECT_EQ(box->voxels, want.voxels);
+                EXPECT_EQ(box->low, want.low) << name << " " << edge << " edit " << edit;
+                EXPECT_EQ(box->high, want.high);
+                different += want.voxels > 0;
+            }
+            EXPECT_GT(different, 10u);
+        }
+}
+
+TEST(Gather, AgainKeepsOnlyChunksBesideTheMiddle)
+{
+    SharedAround<VoxelChunk> around;
+    for (auto& chunk : around)
+        chunk = std::make_shared<const VoxelChunk>(16, 1);
+    GatheredVoxels again;
+    (void)gatherAgain(around, again);
+    std::size_t kept = 0;
+    for (auto& chunk : around)
+        kept += chunk.use_count() > 1;
+    EXPECT_EQ(kept, 7u);
+}
+
 TEST(Gather, ReadsUniformChunksLikeOthers)
 {
     const VoxelChunk open(16), solid(16, 7);

@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: Apache-2.0
+// Light that is gathered again and again, as a chunk that somebody builds in is: only what has changed is read.
+#pragma once
+
+#include "light/padded_light.h"
+#include "voxels/neighbourhood.h"
+
+namespace fell {
+
+/// 3 x 3 x 3 chunks as light sees them, and their levels. Middle and neighbours in the order of Neighbourhood.
+struct LightAround {
+    SharedAround<LightPasses> passes;
+    SharedAround<ChunkLight> levels;
+};
+
+struct GatheredLight {
+    PaddedLight light;
+    ReadFrom<LightPasses> passes;
+    ReadFrom<ChunkLight> levels;
+    std::array<int, kMostLightChannels> unevenAt{}; // the layer that showed a channel to be uneven the last time
+    std::array<bool, kMostLightChannels> hasDigits{}; // of a channel that is even: they hold all the same
+
+    /// Somebody else has written `light`.
+    void written() { hasDigits.fill(false); }
+};
+
+/// As gatherLight; reads only chunks that are others than the last time. None may be null, and none is changed in
+/// place.
+/// Returns the box of the voxels whose levels differ since, or whether light enters them, from -1 to the edge; nothing
+/// where all are new.
+/// Cost: some 5 us where light has changed in the middle chunk, edge 32; a copy as of gatherLight for a channel that
+/// was alike in all 27.
+std::optional<ChunkBox> gatherLightAgain(const LightRules& rules, int edge, const LightAround& from, GatheredLight& to);
+
+} // namespace fell

@@ -1,0 +1,267 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "mesh/mesh_again.h"
+
+#include "mesh/surfaces.h"
+
+#include <algorithm>
+#include <optional>
+
+namespace fell {
+namespace {
+
+/// A chunk's solid quads as they are drawn, and where what came of each of the mesher's begins.
+struct Solid {
+    Surface surface;
+    LightCells cells;
+    std::vector<std::uint32_t> firstQuad, firstWord; // by the mesher's quads, and one more: in `surface`, in `cells`
+    void clear()
+    {
+        surface.clear();
+        firstQuad.clear();
+        firstWord.clear();
+    }
+    void beginQuad()
+    {
+        firstQuad.push_back(static_cast<std::uint32_t>(surface.lit.quads.size()));
+        firstWord.push_back(static_cast<std::uint32_t>(cells.words.size()));
+    }
+};
+
+/// Does a quad read a voxel of the box: of the layers on both sides of it, one beyond its ends?
+bool readsOf(Quad quad, const ChunkBox& box)
+{
+    const auto bits = [quad](int from, int count) { return static_cast<int>(quad >> from & ((1u << count) - 1)); };
+    const std::array<int, 3> at{bits(0, 6), bits(6, 6), bits(12, 6)};
+    const auto a = static_cast<std::size_t>(axisOf(static_cast<Side>(bits(30, 3))));
+    std::array<int, 3> size{};
+    size[(a + 1) % 3] = bits(kWidthBit, 6);
+    size[(a + 2) % 3] = bits(kHeightBit, 6);
+    bool apart = false; // all axes are looked at: no branch that nobody can foresee
+    for (std::size_t axis = 0; axis < 3; ++axis)
+        apart |= (at[axis] - 1 >= box.high[axis]) | (at[axis] + size[axis] + 1 < box.low[axis]);
+    return !apart;
+}
+
+/// Makes the list of now from that of before: a class because its steps share both.
+class Renewal {
+public:
+    Renewal(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight& light, const Solid& from,
+        const std::optional<ChunkBox>& differs, Solid& to)
+        : m_voxels(voxels)
+        , m_options(options)
+        , m_baker(light)
+        , m_from(from)
+        , m_differs(differs)
+        , m_to(to)
+    {
+        to.clear();
+        to.cells.begin(light.channels);
+    }
+
+    void renew(const QuadList& before, const QuadList& now)
+    {
+        // A quad that is gone or new is looked for so far ahead, and a little farther for each that was not found.
+        constexpr std::size_t kAhead = 64;
+        std::size_t at = 0, missed = 0;
+        for (std::size_t i = 0; i < now.size();) {
+            std::size_t same = 0;
+            if (m_differs) {
+                const auto from = before.begin() + static_cast<std::ptrdiff_t>(at),
+                           end = from + static_cast<std::ptrdiff_t>(std::min(kAhead + missed, before.size() - at)),
+                           found = std::find(from, end, now[i]);
+                if (found != end) {
+                    at = static_cast<std::size_t>(found - before.begin());
+                    same = static_cast<std::size_t>(
+                        std::mismatch(found, before.end(), now.begin() + static_cast<std::ptrdiff_t>(i), now.end())
+                            .first
+                        - found);
+                    missed = 0;
+                }
+            }
+            if (same == 0) {
+                make(now[i++]);
+                ++missed;
+                continue;
+            }
+            keep(std::span(before).subspan(at, same), at);
+            i += same;
+            at += same;
+        }
+        m_to.beginQuad(); // where the last one ends
+    }
+
+private:
+    /// Quads that are still there, number `at` on of before.
+    void keep(std::span<const Quad> quads, std::size_t at)
+    {
+        for (std::size_t i = 0; i < quads.size();) {
+            std::size_t end = i;
+            while (end < quads.size() && !readsOf(quads[end], *m_differs))
+                ++end;
+            if (end > i)
+                copy(at + i, at + end);
+            for (i = end; i < quads.size() && readsOf(quads[i], *m_differs); ++i)
+                make(quads[i]);
+        }
+    }
+
+    void copy(std::size_t low, std::size_t high)
+    {
+        const auto range = [](const auto& list, std::uint32_t from, std::uint32_t to) {
+            return std::span(list).subspan(from, to - from);
+        };
+        const auto append = [](auto& to, const auto& from) { to.insert(to.end(), from.begin(), from.end()); };
+        const std::uint32_t quads = m_from.firstQuad[low], quadsEnd = m_from.firstQuad[high];
+        const std::uint32_t words = m_from.firstWord[low], wordsEnd = m_from.firstWord[high];
+        const auto moved = static_cast<std::uint32_t>(m_to.surface.lit.quads.size()) - quads,
+                   movedWords = static_cast<std::uint32_t>(m_to.cells.words.size()) - words; // round 2^32
+        for (std::size_t i = low; i < high; ++i) {
+            m_to.firstQuad.push_back(m_from.firstQuad[i] + moved);
+            m_to.firstWord.push_back(m_from.firstWord[i] + movedWords);
+        }
+        append(m_to.surface.lit.quads, range(m_from.surface.lit.quads, quads, quadsEnd));
+        if (!m_from.surface.rims.empty())
+            append(m_to.surface.rims, range(m_from.surface.rims, quads, quadsEnd));
+        append(m_to.cells.words, range(m_from.cells.words, words, wordsEnd));
+        auto& lights = m_to.surface.lit.lights;
+        const std::size_t first = lights.size();
+        append(lights, range(m_from.surface.lit.lights, quads, quadsEnd));
+        // Corners that have the number of their head in place of light count from where that lies now.
+        const auto heads = static_cast<std::uint32_t>(
+            static_cast<std::int32_t>(movedWords) / static_cast<std::int32_t>(m_to.cells.wordsACell));
+        for (std::size_t i = heads == 0 ? lights.size() : first; i < lights.size(); ++i)
+            for (PackedLight& corner : lights[i].corners)
+                corner += (corner & kInCells) != 0 ? heads : 0;
+    }
+
+    void make(Quad quad)
+    {
+        m_to.beginQuad();
+        const std::span<const Quad> one(&quad, 1);
+        const SideLight how{m_options.flatLight, false};
+        if (!m_options.rims)
+            return m_baker.bake(one, how, m_to.surface.lit, &m_to.cells);
+        m_rimmed.clear();
+        addRims(m_voxels, *m_options.rules.sides, one, {}, m_rimmed, m_to.surface.rims);
+        m_baker.bake(m_rimmed.quads, how, m_to.surface.lit, &m_to.cells);
+    }
+
+    const PaddedVoxels& m_voxels;
+    const ChunkMeshOptions& m_options;
+    LightBaker m_baker;
+    const Solid& m_from;
+    const std::optional<ChunkBox>& m_differs;
+    Solid& m_to;
+    LitQuads m_rimmed;
+};
+
+} // namespace
+
+struct MeshedBefore::Parts {
+    ChunkQuads quads;
+    bool isLit = false; // what follows is of these quads
+    bool wasEven = false; // their light, all over
+    Solid solid;
+    std::array<Surface, kMatterCount> others;
+    std::vector<ShapeVertex> shapes;
+    std::vector<std::array<int, 3>> shaped; // the voxels of shaped blocks
+};
+
+MeshedBefore::MeshedBefore()
+    : m_parts(std::make_unique<Parts>())
+{
+}
+MeshedBefore::MeshedBefore(MeshedBefore&&) noexcept = default;
+MeshedBefore& MeshedBefore::operator=(MeshedBefore&&) noexcept = default;
+MeshedBefore::~MeshedBefore() = default;
+
+const ChunkQuads& MeshedBefore::quads() const
+{
+    return m_parts->quads;
+}
+
+namespace {
+
+/// Is there a shaped block in the box or beside it, or was there one?
+bool touchesShapes(const PaddedVoxels& voxels, const SideRules& rules, const std::vector<std::array<int, 3>>& before,
+    const ChunkBox& box)
+{
+    std::array<int, 3> low{}, high{}; // of the chunk's voxels
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+        low[axis] = std::max(0, box.low[axis] - 1);
+        high[axis] = std::min(voxels.edge, box.high[axis] + 1);
+    }
+    const bool had = std::any_of(before.begin(), before.end(), [&](const std::array<int, 3>& at) {
+        return at[0] >= low[0] && at[0] < high[0] && at[1] >= low[1] && at[1] < high[1] && at[2] >= low[2]
+            && at[2] < high[2];
+    });
+    for (int y = low[1]; y < high[1] && !had; ++y)
+        for (int z = low[2]; z < high[2]; ++z)
+            for (int x = low[0]; x < high[0]; ++x)
+                if (rules.shapes[voxels.at(x, y, z)])
+                    return true;
+    return had;
+}
+
+void renewShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight& light,
+    const std::optional<ChunkBox>& differs, MeshedBefore::Parts& parts)
+{
+    if (differs && !touchesShapes(voxels, *options.rules.sides, parts.shaped, *differs))
+        return;
+    parts.shapes.clear();
+    parts.shaped.clear();
+    bakeShapes(voxels, *options.rules.sides, parts.shapes, &light);
+    forEachShape(
+        voxels, *options.rules.sides, [&](const std::array<int, 3>& at, Material) { parts.shaped.push_back(at); });
+}
+
+} // namespace
+
+ChunkMesh meshAgain(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light,
+    const SeamQuads* seams, const ChunkDifference& differs, MeshedBefore& before)
+{
+    MeshedBefore::Parts& parts = before.parts();
+    thread_local ChunkQuads quads;
+    thread_local Solid solid;
+    const bool isOther = !differs.voxels || !differs.voxels->isEmpty();
+    if (isOther)
+        meshQuads(voxels, options, quads);
+    const ChunkQuads& now = isOther ? quads : parts.quads;
+    if (!hasCells(options, light) || !options.bakeShapes) { // ways to compare with: all of it each time
+        ChunkMesh mesh = layOutMesh(voxels, now, options, light, seams);
+        if (isOther)
+            std::swap(parts.quads, quads);
+        parts.isLit = false;
+        return mesh;
+    }
+    std::optional<ChunkBox> box;
+    if (parts.isLit && differs.voxels && differs.light && light->isEven() == parts.wasEven) {
+        box = differs.voxels;
+        box->add(*differs.light);
+    }
+    parts.isLit = false; // until all of it is of now
+    Renewal(voxels, options, *light, parts.solid, box, solid)
+        .renew(parts.quads.in(Matter::Solid), now.in(Matter::Solid));
+    std::swap(parts.solid, solid);
+    Surfaces surfaces{&parts.solid.surface, nullptr, nullptr};
+    for (const Matter matter : {Matter::SeeThrough, Matter::Liquid}) {
+        Surface& surface = parts.others[static_cast<std::size_t>(matter)];
+        const QuadList &list = now.in(matter), &was = parts.quads.in(matter);
+        const bool isKept = box && list == was
+            && std::none_of(list.begin(), list.end(), [&](Quad quad) { return readsOf(quad, *box); });
+        if (!isKept)
+            finishSurface(voxels, list, matter, options, light, nullptr, surface);
+        surfaces[static_cast<std::size_t>(matter)] = &surface;
+    }
+    renewShapes(voxels, options, *light, box, parts);
+    ChunkMesh mesh = assembleMesh(options, true, surfaces, seams);
+    mesh.cells = parts.solid.cells;
+    mesh.shapes = parts.shapes;
+    if (isOther)
+        std::swap(parts.quads, quads);
+    parts.isLit = true;
+    parts.wasEven = light->isEven();
+    return mesh;
+}
+
+} // namespace fell

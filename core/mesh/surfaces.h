@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: Apache-2.0
+// The steps from a chunk's quads to its mesh. Private to mesh/.
+#pragma once
+
+#include "mesh/chunk_mesh.h"
+
+namespace fell {
+
+constexpr std::array<Matter, kMatterCount> kMatters{Matter::Solid, Matter::SeeThrough, Matter::Liquid};
+
+/// Quads of one matter as they are drawn, with the light and the rim of each beside them, or none.
+struct SurfaceView {
+    std::span<const Quad> quads;
+    std::span<const QuadLight> lights;
+    std::span<const Rim> rims;
+};
+struct Surface {
+    LitQuads lit;
+    std::vector<Rim> rims;
+    [[nodiscard]] SurfaceView view() const { return {lit.quads, lit.lights, rims}; }
+    void clear()
+    {
+        lit.clear();
+        rims.clear();
+    }
+};
+using Surfaces = std::array<const Surface*, kMatterCount>;
+
+/// Is the light of solid quads a list beside the mesh?
+bool hasCells(const ChunkMeshOptions& options, const PaddedLight* light);
+
+/// Shades and lights the quads of one matter; `cells` is where their light goes, or null.
+void finishSurface(const PaddedVoxels& voxels, std::span<const Quad> quads, Matter matter,
+    const ChunkMeshOptions& options, const PaddedLight* light, LightCells* cells, Surface& out);
+
+/// A mesh without its cells and shapes.
+ChunkMesh assembleMesh(const ChunkMeshOptions& options, bool isLit, const Surfaces& surfaces, const SeamQuads* seams);
+
+/// Shaped blocks, baked or listed.
+void addShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light, ChunkMesh& mesh);
+
+/// Calls visit(place in the chunk, material) for every shaped block.
+template <typename Visit> void forEachShape(const PaddedVoxels& voxels, const SideRules& rules, const Visit& visit)
+{
+    if (rules.solidCubes + 1u == rules.matter.size())
+        return; // no other kind exists
+    for (int y = 0; y < voxels.edge; ++y)
+        for (int z = 0; z < voxels.edge; ++z) {
+            const Material* row = voxels.voxels.data() + voxels.index(0, y, z);
+            Material most = 0; // hardly any row holds one: this loop is a few wide instructions
+            for (int x = 0; x < voxels.edge; ++x)
+                most = std::max(most, row[x]);
+            if (most <= rules.solidCubes)
+                continue;
+            for (int x = 0; x < voxels.edge; ++x)
+                if (row[x] > rules.solidCubes && rules.shapes[row[x]])
+                    visit(std::array<int, 3>{x, y, z}, row[x]);
+        }
+}
+
+} // namespace fell
