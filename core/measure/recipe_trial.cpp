@@ -2,6 +2,7 @@
 #include "measure/recipe_trial.h"
 
 #include "measure/stopwatch.h"
+#include "stream/thread_clock.h"
 #include "terrain/generate.h"
 
 #include <algorithm>
@@ -29,14 +30,15 @@ void generateAt(const Terrain& terrain, const std::array<std::int64_t, 2>& place
 /// counts once it shall stop: who waits for the next map waits for one chunk's columns.
 double columnNs(const Terrain& terrain, const std::stop_token& stop)
 {
-    double ns = 0;
-    for (int time = 0; time < 2; ++time)
-        ns = nsOf([&] {
-            for (const auto& place : kPlaces)
-                if (!stop.stop_requested())
-                    generateAt(terrain, place);
-        });
-    return ns / (kPlaces.size() * kEdge * kEdge);
+    std::uint64_t ns = 0;
+    for (int time = 0; time < 2; ++time) {
+        const std::uint64_t start = threadNs(); // whoever draws meanwhile does not count
+        for (const auto& place : kPlaces)
+            if (!stop.stop_requested())
+                generateAt(terrain, place);
+        ns = threadNs() - start;
+    }
+    return static_cast<double>(ns) / static_cast<double>(kPlaces.size() * kEdge * kEdge);
 }
 
 } // namespace
@@ -64,14 +66,12 @@ Outcome<RecipeCosts> costsOf(
         without.push_back(rest ? rest.value() : nullptr);
     }
     // Each beside the whole a moment ago: the machine's clock may be another a second later.
-    constexpr std::size_t kRounds = 3, kTogether = 2;
+    constexpr std::size_t kRounds = 3;
     std::vector<std::array<double, kRounds>> shares(without.size());
     out.columnNs = 1e18;
-    for (std::size_t round = 0; round < kRounds; ++round) {
-        double wholeNs = 0;
+    for (std::size_t round = 0; round < kRounds; ++round)
         for (std::size_t i = 0; i < without.size(); ++i) {
-            if (i % kTogether == 0)
-                wholeNs = columnNs(*whole.value(), stop);
+            const double wholeNs = columnNs(*whole.value(), stop);
             if (without[i])
                 shares[i][round] = 1 - columnNs(*without[i], stop) / wholeNs;
             if (stop.stop_requested()) {
@@ -80,7 +80,6 @@ Outcome<RecipeCosts> costsOf(
             }
             out.columnNs = std::min(out.columnNs, wholeNs);
         }
-    }
     for (std::size_t i = 0; i < without.size(); ++i)
         if (without[i]) {
             std::sort(shares[i].begin(), shares[i].end());

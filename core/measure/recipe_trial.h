@@ -23,7 +23,7 @@ struct RecipeCosts {
 
 /// Generates the same few columns of chunks with and without each layer, in turn, three times over; the middle share
 /// counts. Of Corrowdale it is told to 3 % of the whole.
-/// Errors: what parseRecipe says of the document. Cost: 0.1 s a layer; stops within 10 ms.
+/// Errors: what parseRecipe says of the document. Cost: 0.2 s a layer; stops within 10 ms.
 Outcome<RecipeCosts> costsOf(const RecipeDocument& recipe, const std::string& where, const BlockSource& blocks,
     const std::stop_token& stop = {});
 

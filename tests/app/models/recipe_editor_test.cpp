@@ -84,6 +84,11 @@ TEST_F(RecipeEditorTest, TheNewestPreviewWinsAndIsTheMapOfTheRecipe)
 
 TEST_F(RecipeEditorTest, EveryLayerGetsItsCost)
 {
+    RecipeDocument few = editor.document(); // fifty layers would take seconds
+    few.erase("scatter");
+    few.erase("landforms");
+    few["strata"] = nlohmann::json::array({few["strata"].back()});
+    ASSERT_FALSE(editor.change(few));
     editor.look({32, 32, 8, {}}, {{-100, 0}, {100, 0}, 64, 32}, false);
     ASSERT_TRUE(QTest::qWaitFor([&] { return editor.costs().has_value(); }, 120000));
     EXPECT_EQ(editor.costs()->layers.size(), layersOf(editor.document()).size());
