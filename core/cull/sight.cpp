@@ -194,6 +194,32 @@ void joinRows(std::span<const Run> a, std::span<const Run> b, Regions& regions)
 
 } // namespace
 
+namespace {
+
+/// Do other voxels on a side of the chunk open it as far as this one does? `others` are joined with it, bits as below,
+/// and lie beside it.
+bool isOpeningKept(std::uint32_t others, const std::array<int, 3>& voxel, std::size_t axis, int edge)
+{
+    const std::size_t u = (axis + 1) % 3, v = (axis + 2) % 3;
+    const int cell = edge / Opening::kCells;
+    bool inCell = false;
+    std::array<bool, 4> reaches{}; // as far to each hand
+    for (; others != 0; others &= others - 1) {
+        const int i = std::countr_zero(others);
+        const std::array<int, 3> by{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1};
+        if (by[axis] != 0)
+            continue;
+        inCell |= (voxel[u] + by[u]) / cell == voxel[u] / cell && (voxel[v] + by[v]) / cell == voxel[v] / cell;
+        reaches[0] |= by[u] <= 0;
+        reaches[1] |= by[u] >= 0;
+        reaches[2] |= by[v] <= 0;
+        reaches[3] |= by[v] >= 0;
+    }
+    return inCell && std::all_of(reaches.begin(), reaches.end(), [](bool one) { return one; });
+}
+
+} // namespace
+
 bool isSightKept(const VoxelChunk& before, const std::array<int, 3>& voxel, Material after, Material solidCubes)
 {
     const auto isOpaque = [solidCubes](Material m) { return static_cast<Material>(m - 1) < solidCubes; };
@@ -201,13 +227,14 @@ bool isSightKept(const VoxelChunk& before, const std::array<int, 3>& voxel, Mate
     if (isOpaque(before.at(x, y, z)) == isOpaque(after))
         return true;
     const int last = before.edge() - 1, cell = before.edge() / kSightCells;
-    if (std::min({x, y, z}) < 1 || std::max({x, y, z}) >= last)
-        return false;
-    // The 3 x 3 x 3 voxels with this one in the middle; bit (dy * 3 + dz) * 3 + dx.
+    // The 3 x 3 x 3 voxels with this one in the middle, those outside the chunk neither open nor opaque; bit
+    // (dy * 3 + dz) * 3 + dx.
     std::uint32_t open = 0, opaque = 0, openInCell = 0;
     for (int i = 0; i < 27; ++i) {
         const std::array<int, 3> at{x + i % 3 - 1, y + i / 9 - 1, z + i / 3 % 3 - 1};
-        const std::uint32_t bit = std::uint32_t{i != 13} << i;
+        if (i == 13 || std::min({at[0], at[1], at[2]}) < 0 || std::max({at[0], at[1], at[2]}) > last)
+            continue;
+        const std::uint32_t bit = std::uint32_t{1} << i;
         if (isOpaque(before.at(at[0], at[1], at[2]))) {
             opaque |= bit;
             continue;
@@ -229,7 +256,12 @@ bool isSightKept(const VoxelChunk& before, const std::array<int, 3>& voxel, Mate
             | (reached & kNotLowZ) >> 3 | reached << 9 | reached >> 9;
         reached &= open;
     }
-    return (wanted & ~reached) == 0;
+    if ((wanted & ~reached) != 0)
+        return false;
+    for (std::size_t axis = 0; axis < 3; ++axis)
+        if ((voxel[axis] == 0 || voxel[axis] == last) && !isOpeningKept(reached, voxel, axis, before.edge()))
+            return false;
+    return true;
 }
 
 ChunkSight sightOfUniform(Material material, Material solidCubes)

@@ -110,9 +110,9 @@ constexpr int kSightCells = 4; // a chunk's edge
 ChunkSight sightOf(const PaddedVoxels& voxels, Material solidCubes);
 
 /// Is the sight of a chunk the same with another material in one voxel? True only where the 26 voxels round it show
-/// that it is: none of it lies on a side, what is open beside it stays joined without it, and its cell is neither
-/// opaque all through before or after. Most changes of single voxels are such; where it says no, look anew. Cost    100
-/// ns.
+/// that it is: what is open beside it stays joined without it, its cell is neither opaque all through before or after,
+/// and where it lies on a side of the chunk, others beside it open that as far. Most changes of single voxels are such;
+/// where it says no, look anew. Cost: 100 ns.
 bool isSightKept(const VoxelChunk& before, const std::array<int, 3>& voxel, Material after, Material solidCubes);
 
 /// The same of one material all through.

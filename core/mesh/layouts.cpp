@@ -87,6 +87,17 @@ void writeFloats(std::span<const Quad> quads, std::span<const QuadLight> lights,
 /// One step along x, y and z in the first word of a corner.
 constexpr std::array<std::uint32_t, 3> kCornerStep{1, 1u << 7, 1u << 14};
 
+/// Quads of which no corner differs from another, as most are, need no thought about the diagonal.
+bool isPlain(const QuadFields& q, const QuadLight* light)
+{
+    if (q.shade != 0)
+        return false;
+    if (!light)
+        return true;
+    const auto& c = light->corners;
+    return ((c[0] ^ c[1]) | (c[1] ^ c[2]) | (c[2] ^ c[3])) == 0;
+}
+
 void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights, std::byte* out)
 {
     eachQuad(quads, lights, [&out](const QuadFields& q, const QuadLight* light) {
@@ -98,14 +109,25 @@ void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights
         const std::uint32_t base
             = (bits(q.x) | bits(q.y) << 7 | bits(q.z) << 14 | static_cast<std::uint32_t>(q.side) << 21)
             + (positive != q.into ? kCornerStep[a] : 0);
-        const std::array<std::uint32_t, 4> places{base, base + u, base + u + v, base + v};
         CornerVertex corners[4];
-        const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
-        for (std::size_t i = 0; i < 4; ++i) {
-            const PackedLight at = lightAt(light, round[i]);
-            corners[i]
-                = {places[static_cast<std::size_t>(round[i])] | bits(shadeBits(q, round[i])) << 24 | at >> 20 << 26,
-                    q.material | at << 12};
+        if (isPlain(q, light)) {
+            const PackedLight at = lightAt(light, 0);
+            const std::uint32_t first = base | at >> 20 << 26, number = q.numbered ? 1u << 24 : 0,
+                                second = (first + u) | number, fourth = (first + v) | 3 * number,
+                                look = q.material | at << 12;
+            corners[0] = {first, look};
+            corners[1] = {positive ? second : fourth, look};
+            corners[2] = {(first + u + v) | 2 * number, look};
+            corners[3] = {positive ? fourth : second, look};
+        } else {
+            const std::array<std::uint32_t, 4> places{base, base + u, base + u + v, base + v};
+            const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
+            for (std::size_t i = 0; i < 4; ++i) {
+                const PackedLight at = lightAt(light, round[i]);
+                corners[i]
+                    = {places[static_cast<std::size_t>(round[i])] | bits(shadeBits(q, round[i])) << 24 | at >> 20 << 26,
+                        q.material | at << 12};
+            }
         }
         std::memcpy(out, corners, sizeof corners);
         out += sizeof corners;

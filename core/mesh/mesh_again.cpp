@@ -27,31 +27,57 @@ struct Solid {
     }
 };
 
-/// Does a quad read a voxel of the box: of the layers on both sides of it, one beyond its ends?
-bool readsOf(Quad quad, const ChunkBox& box)
-{
-    const auto bits = [quad](int from, int count) { return static_cast<int>(quad >> from & ((1u << count) - 1)); };
-    const std::array<int, 3> at{bits(0, 6), bits(6, 6), bits(12, 6)};
-    const auto a = static_cast<std::size_t>(axisOf(static_cast<Side>(bits(30, 3))));
-    std::array<int, 3> size{};
-    size[(a + 1) % 3] = bits(kWidthBit, 6);
-    size[(a + 2) % 3] = bits(kHeightBit, 6);
-    bool apart = false; // all axes are looked at: no branch that nobody can foresee
-    for (std::size_t axis = 0; axis < 3; ++axis)
-        apart |= (at[axis] - 1 >= box.high[axis]) | (at[axis] + size[axis] + 1 < box.low[axis]);
-    return !apart;
-}
+/// Tells the quads that read a voxel of a box: of the layers on both sides of them, one beyond their ends. Coordinates
+/// are compared as bytes of one word, with a bit above each that a difference leaves set where it is not negative.
+class Readers {
+public:
+    explicit Readers(const ChunkBox& box)
+        : m_isNone(box.isEmpty())
+    {
+        for (std::size_t axis = 0; axis < 3 && !m_isNone; ++axis) {
+            m_high |= static_cast<std::uint32_t>(box.high[axis] + kSign) << (8 * axis);
+            m_low |= static_cast<std::uint32_t>(box.low[axis] + 1) << (8 * axis);
+        }
+    }
+    [[nodiscard]] bool has(Quad quad) const
+    {
+        const auto low = static_cast<std::uint32_t>(quad);
+        const std::uint32_t at = (low & 0x3F) | (low & 0xFC0) << 2 | (low & 0x3F000) << 4;
+        const Shifts& to = kShifts[quad >> 30 & 7];
+        const std::uint32_t size = static_cast<std::uint32_t>(quad >> kWidthBit & 63) << to.width
+            | static_cast<std::uint32_t>(quad >> kHeightBit & 63) << to.height;
+        const std::uint32_t reach = at + size + kAll * (kSign + 2); // to what lies beyond the far end
+        return !m_isNone && ((m_high - at) & (reach - m_low) & kAll * kSign) == kAll * kSign;
+    }
+
+private:
+    static constexpr int kSign = 128;
+    static constexpr std::uint32_t kAll = 0x010101; // each of the three bytes
+    struct Shifts {
+        unsigned width, height; // to the bytes of the axes that they run along
+    };
+    static constexpr std::array<Shifts, 8> kShifts = [] {
+        std::array<Shifts, 8> shifts{};
+        for (const Side side : kSides) {
+            const auto a = static_cast<unsigned>(axisOf(side));
+            shifts[static_cast<std::size_t>(side)] = {(a + 1) % 3 * 8, (a + 2) % 3 * 8};
+        }
+        return shifts;
+    }();
+    bool m_isNone;
+    std::uint32_t m_low = 0, m_high = 0;
+};
 
 /// Makes the list of now from that of before: a class because its steps share both.
 class Renewal {
 public:
     Renewal(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight& light, const Solid& from,
-        const std::optional<ChunkBox>& differs, Solid& to)
+        const std::optional<Readers>& readers, Solid& to)
         : m_voxels(voxels)
         , m_options(options)
         , m_baker(light)
         , m_from(from)
-        , m_differs(differs)
+        , m_readers(readers)
         , m_to(to)
     {
         to.clear();
@@ -65,7 +91,7 @@ public:
         std::size_t at = 0, missed = 0;
         for (std::size_t i = 0; i < now.size();) {
             std::size_t same = 0;
-            if (m_differs) {
+            if (m_readers) {
                 const auto from = before.begin() + static_cast<std::ptrdiff_t>(at),
                            end = from + static_cast<std::ptrdiff_t>(std::min(kAhead + missed, before.size() - at)),
                            found = std::find(from, end, now[i]);
@@ -96,11 +122,11 @@ private:
     {
         for (std::size_t i = 0; i < quads.size();) {
             std::size_t end = i;
-            while (end < quads.size() && !readsOf(quads[end], *m_differs))
+            while (end < quads.size() && !m_readers->has(quads[end]))
                 ++end;
             if (end > i)
                 copy(at + i, at + end);
-            for (i = end; i < quads.size() && readsOf(quads[i], *m_differs); ++i)
+            for (i = end; i < quads.size() && m_readers->has(quads[i]); ++i)
                 make(quads[i]);
         }
     }
@@ -150,7 +176,7 @@ private:
     const ChunkMeshOptions& m_options;
     LightBaker m_baker;
     const Solid& m_from;
-    const std::optional<ChunkBox>& m_differs;
+    const std::optional<Readers>& m_readers; // nothing: all is new
     Solid& m_to;
     LitQuads m_rimmed;
 };
@@ -239,16 +265,17 @@ ChunkMesh meshAgain(const PaddedVoxels& voxels, const ChunkMeshOptions& options,
         box = differs.voxels;
         box->add(*differs.light);
     }
+    const std::optional<Readers> readers = box ? std::optional(Readers(*box)) : std::nullopt;
     parts.isLit = false; // until all of it is of now
-    Renewal(voxels, options, *light, parts.solid, box, solid)
+    Renewal(voxels, options, *light, parts.solid, readers, solid)
         .renew(parts.quads.in(Matter::Solid), now.in(Matter::Solid));
     std::swap(parts.solid, solid);
     Surfaces surfaces{&parts.solid.surface, nullptr, nullptr};
     for (const Matter matter : {Matter::SeeThrough, Matter::Liquid}) {
         Surface& surface = parts.others[static_cast<std::size_t>(matter)];
         const QuadList &list = now.in(matter), &was = parts.quads.in(matter);
-        const bool isKept = box && list == was
-            && std::none_of(list.begin(), list.end(), [&](Quad quad) { return readsOf(quad, *box); });
+        const bool isKept = readers && list == was
+            && std::none_of(list.begin(), list.end(), [&](Quad quad) { return readers->has(quad); });
         if (!isKept)
             finishSurface(voxels, list, matter, options, light, nullptr, surface);
         surfaces[static_cast<std::size_t>(matter)] = &surface;

@@ -37,8 +37,7 @@ struct ChunkDifference {
 /// has what was made now.
 ///
 /// Quads that were there and read nothing in the boxes keep their rims, light and cells: runs of them are copied.
-/// Cost  of edge 32 with 1,700 quads, of which 50 are new or lit otherwise: 100 us, a third of meshing it anew; memory
-///       some 200 KiB.
+/// Cost  of edge 32 with 1,700 quads, of which 50 are new or lit otherwise: some 100 us; memory 200 KiB.
 ChunkMesh meshAgain(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light,
     const SeamQuads* seams, const ChunkDifference& differs, MeshedBefore& before);
 

@@ -140,16 +140,19 @@ void Streamer::keepFloors(const LightWorld& world)
     for (const ChunkPos column : world.floorsMoved()) {
         const SkyFloor& floor = world.floor(column.x, column.z);
         // Where the sky now falls out of what is resident, it is looked for again below.
-        std::optional<ChunkPos> last; // that was resident: floors beside each other mostly lie in one chunk
+        // Floors beside each other mostly lie in one chunk: [low, high) is the last one that was resident.
+        std::int64_t low = 0, high = 0;
         const auto goesOn = [&](std::int64_t from) {
-            const VoxelPos below = originOf({column.x, 0, column.z}, m_setup.chunk.edge) + VoxelPos{0, from - 1, 0};
-            const ChunkPos chunk = chunkOf(below, m_setup.chunk.edge);
-            if (chunk == last)
+            const std::int64_t below = from - 1;
+            if (below >= low && below < high)
                 return false;
+            const int edge = m_setup.chunk.edge;
+            const ChunkPos chunk{column.x, chunkOf({0, below, 0}, edge).y, column.z};
             const ChunkRecord* record = m_map.find(chunk);
             if (!record || !record->voxels)
                 return true;
-            last = chunk;
+            low = originOf(chunk, edge).y;
+            high = low + edge;
             return false;
         };
         if (std::any_of(floor.from.begin(), floor.from.end(), goesOn))

@@ -73,7 +73,7 @@ struct GatheredVoxels {
 
 /// As gather; reads only chunks that are others than the last time. None may be null, and none is changed in place.
 /// Returns the box of the voxels that are other kinds since, from -1 to the edge; nothing where all are new.
-/// Cost: 1 us where a voxel of the middle chunk, held as a palette, has changed; of other forms a copy of the chunk.
+/// Cost: some 5 us where a voxel of a chunk held as a palette has changed; of other forms a copy of the chunk.
 std::optional<ChunkBox> gatherAgain(const SharedAround<VoxelChunk>& from, GatheredVoxels& to);
 
 /// The part of a chunk, offset by -1, 0 or 1 on an axis, that lies within one layer of the middle one: where it begins

@@ -142,7 +142,7 @@ TEST(ChunkSight, IsKeptOnlyWhereLookingAnewSaysTheSame)
 {
     std::mt19937_64 dice(17);
     constexpr int kEdge = 16;
-    int kept = 0, all = 0;
+    int kept = 0, keptOnSide = 0, all = 0;
     for (int round = 0; round < 4000; ++round) {
         // Loose stones, caves of two noises' kind, and ground: what is above a wavy line is open.
         const unsigned fill = round % 3 == 0 ? 15 : round % 3 == 1 ? 60 : 92;
@@ -169,6 +169,8 @@ TEST(ChunkSight, IsKeptOnlyWhereLookingAnewSaysTheSame)
         voxels[static_cast<std::size_t>((at[1] * kEdge + at[2]) * kEdge + at[0])] = after;
         ++all;
         kept += isKept;
+        keptOnSide
+            += isKept && std::any_of(at.begin(), at.end(), [](int place) { return place == 0 || place == kEdge - 1; });
         if (!isKept)
             continue;
         const ChunkSight now = sight();
@@ -182,6 +184,7 @@ TEST(ChunkSight, IsKeptOnlyWhereLookingAnewSaysTheSame)
     }
     EXPECT_GT(kept, all / 4);
     EXPECT_LT(kept, all);
+    EXPECT_GT(keptOnSide, all / 16);
 }
 
 TEST(Sight, IsWhatAFloodFromEveryVoxelFinds)
