@@ -92,7 +92,7 @@ private:
     RowWords<kEdge> m_mask;
 };
 
-bool isLayerOf(const BitVolume& a, const BitVolume& b, int edge, int y)
+bool isLayerAlike(const BitVolume& a, const BitVolume& b, int edge, int y)
 {
     const auto bytes = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge) / 8;
     const auto at = [&](const BitVolume& volume) {
@@ -107,9 +107,9 @@ bool isLayerAlike(const LightPasses& a, const LightPasses& b, int y)
     if (a.kind != b.kind || a.kind != LightPasses::Kind::Mixed)
         return a.kind == b.kind;
     const auto &one = a.of(LightColour::Plain), &other = b.of(LightColour::Plain);
-    return one.dear.size() == other.dear.size() && isLayerOf(one.cheap, other.cheap, a.edge, y)
+    return one.dear.size() == other.dear.size() && isLayerAlike(one.cheap, other.cheap, a.edge, y)
         && std::equal(one.dear.begin(), one.dear.end(), other.dear.begin(),
-            [&](const DearVoxels& p, const DearVoxels& q) { return isLayerOf(p.where, q.where, a.edge, y); });
+            [&](const DearVoxels& p, const DearVoxels& q) { return isLayerAlike(p.where, q.where, a.edge, y); });
 }
 
 /// Are levels of a layer of equal y surely alike?
