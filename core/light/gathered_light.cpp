@@ -29,6 +29,17 @@ template <int kEdge> RowWords<kEdge> placed(const PaddedPart& xs, std::uint64_t 
                              : bits << (shift - 64)};
 }
 
+/// Adds the voxels of a word of row (y, z) whose bits are set. True if any are.
+bool addBits(ChunkBox& box, std::size_t word, std::uint64_t bits, int y, int z)
+{
+    if (bits == 0)
+        return false;
+    const int from = static_cast<int>(word) * 64 - 1;
+    box.add({{from + std::countr_zero(bits), y, z}, {from + static_cast<int>(std::bit_width(bits)), y + 1, z + 1},
+        static_cast<std::size_t>(std::popcount(bits))});
+    return true;
+}
+
 /// Works on one channel, or on what light enters, of the rows of one of the 27 chunks.
 template <int kEdge> class PartRows {
 public:
@@ -64,28 +75,14 @@ public:
                         differs[w] |= differ;
                     }
                 }
-                any |= note(differs, y, z);
+                for (std::size_t w = 0; w < kWords; ++w)
+                    any |= addBits(m_box, w, differs[w], m_ys.at + y, m_zs.at + z);
             }
         }
         return any;
     }
 
 private:
-    bool note(const RowWords<kEdge>& differs, int y, int z)
-    {
-        bool any = false;
-        for (std::size_t w = 0; w < differs.size(); ++w) {
-            if (differs[w] == 0)
-                continue;
-            const int from = static_cast<int>(w) * 64 - 1, py = m_ys.at + y, pz = m_zs.at + z;
-            m_box.add({{from + std::countr_zero(differs[w]), py, pz},
-                {from + static_cast<int>(std::bit_width(differs[w])), py + 1, pz + 1},
-                static_cast<std::size_t>(std::popcount(differs[w]))});
-            any = true;
-        }
-        return any;
-    }
-
     PaddedLight& m_light;
     ChunkBox& m_box;
     PaddedPart m_xs, m_ys, m_zs;
@@ -144,12 +141,7 @@ void addDifference(
                 std::uint64_t differs = 0;
                 for (std::size_t k = 0; k < 4; ++k)
                     differs |= digit(before, row, k, word) ^ digit(now, row, k, word);
-                if (differs == 0)
-                    continue;
-                const int from = static_cast<int>(word) * 64 - 1;
-                box.add({{from + std::countr_zero(differs), y, z},
-                    {from + static_cast<int>(std::bit_width(differs)), y + 1, z + 1},
-                    static_cast<std::size_t>(std::popcount(differs))});
+                addBits(box, word, differs, y, z);
             }
         }
 }

@@ -20,8 +20,13 @@ struct GatheredLight {
     std::array<int, kMostLightChannels> unevenAt{}; // the layer that showed a channel to be uneven the last time
     std::array<bool, kMostLightChannels> hasDigits{}; // of a channel that is even: they hold all the same
 
-    /// Somebody else has written `light`.
-    void written() { hasDigits.fill(false); }
+    /// Somebody else has written `light`: what it holds is not what those chunks say.
+    void written()
+    {
+        passes = {};
+        levels = {};
+        hasDigits.fill(false);
+    }
 };
 
 /// As gatherLight; reads only chunks that are others than the last time. None may be null, and none is changed in
