@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // What light in the mesh costs: frames, bytes, and an edit that changes light alone.
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 
 #include "gpu/headless.h"
@@ -15,7 +16,7 @@ namespace {
 
 Setup setupWith(const char* mode, const char* shade, const char* sample = "cells")
 {
-    Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+    Setup setup = findSetup("near", demoFolder() / "setups").take();
     setup.stream.distance = 8;
     setup.light.mode = mode;
     setup.light.sample = sample;
@@ -58,8 +59,8 @@ void oneOverOther(benchmark::State& state, const Setup& one, const Setup& other,
     if (!context)
         return state.SkipWithError("no OpenGL 4.5");
     const auto held = context.take();
-    const auto terrain = makeTerrain(findWorld(world, FELL_DEMO_DIR).take());
-    const Route route = findRoute(routeName, FELL_DEMO_DIR "/routes").take();
+    const auto terrain = makeTerrain(findWorld(world, demoFolder()).take());
+    const Route route = findRoute(routeName, demoFolder() / "routes").take();
     const Eye middle = eyeOn(route, (kFrom + kTo) / 2, *terrain);
     const OffscreenTarget target(960, 600);
     Scene first = sceneOf(terrain, one, middle), second = sceneOf(terrain, other, middle);
@@ -129,7 +130,7 @@ BENCHMARK_CAPTURE(cutOverCells, galleryBytes, true, "gallery", "gallery")
 /// "ratio" is meshing chunks anew with their light, over new light for the quads that were kept.
 void remeshOverRelight(benchmark::State& state)
 {
-    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
     const Generator& generator = *findGenerator("blocks");
     const LightRegion region = makeLightRegion(*terrain, generator, {32, {6, 4, 6}, 200, 1});
     const LightRules rules = lightRulesOf(region.blocks, *findLightMode("colour"));

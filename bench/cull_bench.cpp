@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // What culling saves, and what it costs.
+#include "demo/demo_folder.h"
 #include "flown.h"
 #include "in_turn.h"
 
@@ -80,7 +81,7 @@ BENCHMARK_CAPTURE(octreeOverPlanes, leaf4, 4)
 /// The setup near without light, which decides nothing here.
 Setup plainNear(int edge, int distance)
 {
-    Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+    Setup setup = findSetup("near", demoFolder() / "setups").take();
     setup.light.mode = "none";
     setup.chunk.edge = edge;
     setup.stream.distance = distance;

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Edits: gathered against each voxel by itself, and one voxel against its chunk lit and meshed from nothing.
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 
 #include "measure/route.h"
@@ -61,7 +62,7 @@ private:
 
 Setup onOneThread(const char* method)
 {
-    Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+    Setup setup = findSetup("near", demoFolder() / "setups").take();
     setup.stream.shape = "drawing";
     setup.stream.distance = 5;
     setup.edit.method = method;
@@ -93,7 +94,7 @@ void eachOverGathered(benchmark::State& state)
 {
     const bool isQuick = std::getenv("FELL_QUICK") != nullptr;
     const int radius = isQuick ? 4 : 12;
-    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
     const int edge = onOneThread("each").chunk.edge;
     // A corner of eight chunks as near to the ground as there is one.
     const std::int64_t x = 3 * edge, z = 3 * edge;
@@ -125,11 +126,11 @@ BENCHMARK(eachOverGathered)->Name("edit/each_over_gathered/ball_12")->Iterations
 /// edit.
 void wholeChunkOverOneVoxel(benchmark::State& state)
 {
-    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
     const Setup setup = onOneThread("gathered");
     const int edge = setup.chunk.edge;
     // Where the demo begins: lamps on posts along the track, the beck between walls.
-    const Eye eye = eyeOn(findRoute("beck-to-summit", FELL_DEMO_DIR "/routes").take(), 0.06, *terrain);
+    const Eye eye = eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").take(), 0.06, *terrain);
     const ChunkPos middle = chunkOf(eye.cell, edge);
     Resident world(terrain, setup, middle);
     std::mt19937_64 dice(4);

@@ -2,6 +2,7 @@
 // A world that is streamed, filled round places of a route, and drawn from there without a window.
 #pragma once
 
+#include "demo/demo_folder.h"
 #include "gpu/hooks.h"
 #include "measure/pictures.h"
 #include "measure/route.h"
@@ -27,7 +28,7 @@ public:
     Flown(const char* world, const char* route, const Setup& setup, int width = 640, int height = 400)
         : m_setup(setup)
     {
-        auto recipe = findWorld(world, FELL_DEMO_DIR);
+        auto recipe = findWorld(world, demoFolder());
         m_context = sharedContext();
         if (!recipe || !m_context)
             return;
@@ -35,7 +36,7 @@ public:
         m_target.emplace(width, height);
         m_hooks = hooksFor(*m_renderer, *m_target);
         m_terrain = makeTerrain(recipe.take());
-        m_route = findRoute(route, FELL_DEMO_DIR "/routes").take();
+        m_route = findRoute(route, demoFolder() / "routes").take();
         m_renderer->begin(m_setup, *m_terrain);
         m_streamer = std::make_unique<Streamer>(m_terrain, m_setup);
         m_streamer->lookThrough(pixelsPerRadian(m_setup.draw.fieldOfView, height));

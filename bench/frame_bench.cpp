@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 
 #include "gpu/headless.h"
@@ -13,7 +14,7 @@ namespace {
 /// The same frame with passes told apart and without: what looking costs. "ratio" is on / off.
 void instrumentedOverPlain(benchmark::State& state, bool passes)
 {
-    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto recipe = findWorld("corrowdale", demoFolder());
     auto context = HeadlessContext::create();
     if (!recipe || !context)
         return state.SkipWithError("Corrowdale or OpenGL 4.5 was not found");
@@ -23,11 +24,11 @@ void instrumentedOverPlain(benchmark::State& state, bool passes)
         return state.SkipWithError("no OpenGL 4.5");
     const auto renderer = made.take();
     const auto terrain = makeTerrain(recipe.take());
-    const Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+    const Setup setup = findSetup("near", demoFolder() / "setups").take();
     const OffscreenTarget target(640, 400);
     renderer->begin(setup, *terrain);
     Streamer streamer(terrain, setup);
-    const Eye eye = eyeOn(findRoute("beck-to-summit", FELL_DEMO_DIR "/routes").value(), 0.1, *terrain);
+    const Eye eye = eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").value(), 0.1, *terrain);
     streamer.moveTo(chunkOf(eye.cell, setup.chunk.edge));
     while (!streamer.settled()) {
         for (const StreamEvent& event : streamer.take(SIZE_MAX))

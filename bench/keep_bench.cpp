@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // The world file: what it keeps against what it could keep, and against raw voxels in the same database.
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 
 #include "grid/reach.h"
@@ -42,7 +43,7 @@ bool isQuick()
 
 std::shared_ptr<const Terrain> corrowdale()
 {
-    return makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    return makeTerrain(findWorld("corrowdale", demoFolder()).take());
 }
 
 WorldHeader headerOf(const Terrain& terrain, const char* what, const char* group)

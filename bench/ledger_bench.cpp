@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "in_turn.h"
 
+#include <nlohmann/json.hpp>
+
 #include "measure/ledger.h"
 #include "measure/results.h"
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Light against its plain twin: one queue of coordinates a channel, the chunk looked up for each voxel.
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 
 #include "audit/plain_light.h"
@@ -12,7 +13,7 @@ namespace {
 const LightRegion& region()
 {
     static const LightRegion made = [] {
-        const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+        const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
         return makeLightRegion(*terrain, *findGenerator("blocks"), {});
     }();
     return made;

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // What levels of detail save, how it grows, and how much of the picture they change.
+#include "demo/demo_folder.h"
 #include "flown.h"
 
 #include "measure/pictures.h"
@@ -22,7 +23,7 @@ constexpr double kAlong = 0.9; // of the route: near the summit, from where one 
 
 Setup longView(int metres)
 {
-    Setup setup = findSetup("long-view", FELL_DEMO_DIR "/setups").take();
+    Setup setup = findSetup("long-view", demoFolder() / "setups").take();
     setup.stream.distance = metres / kEdge;
     return setup;
 }
@@ -210,7 +211,7 @@ BENCHMARK(ringBrightness)
 /// summit. "ratio" is reduced / generated.
 void reducedOverGenerated(benchmark::State& state)
 {
-    const auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    const auto recipe = findWorld("corrowdale", demoFolder());
     if (!recipe)
         return state.SkipWithError("Corrowdale was not found");
     const auto terrain = makeTerrain(recipe.value());

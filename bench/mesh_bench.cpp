@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 #include "measure/mesh_trial.h"
 
@@ -16,7 +17,7 @@ struct MeshSide {
 void compareMeshers(benchmark::State& state, const char* world, const MeshSide& plain, const MeshSide& fast,
     bool sameQuads, std::size_t count = 64)
 {
-    auto recipe = findWorld(world, FELL_DEMO_DIR);
+    auto recipe = findWorld(world, demoFolder());
     if (!recipe)
         return state.SkipWithError("the demo world was not found");
     const auto terrain = makeTerrain(recipe.take());
@@ -101,7 +102,7 @@ BENCHMARK(shadeOverNone)->Name("mesh/shade_over_none/corrowdale");
 /// Exposed sides on bit rows against voxel by voxel.
 void exposedBitsOverVoxels(benchmark::State& state)
 {
-    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto recipe = findWorld("corrowdale", demoFolder());
     const auto terrain = makeTerrain(recipe.take());
     const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 64);
     const SideRules sides = sideRulesOf(terrain->recipe.blocks);
@@ -127,7 +128,7 @@ BENCHMARK(exposedBitsOverVoxels)->Name("mesh/exposed_bits_over_voxels/corrowdale
 /// The limit: "ratio" is the mesher's time over one pass that counts the solid voxels.
 void greedyOverScan(benchmark::State& state)
 {
-    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto recipe = findWorld("corrowdale", demoFolder());
     const auto terrain = makeTerrain(recipe.take());
     const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 64);
     const SideRules sides = sideRulesOf(terrain->recipe.blocks);

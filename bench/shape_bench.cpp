@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Ten thousand cairns: as part of their chunks' meshes against an object each, in the same view.
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 
 #include "gpu/headless.h"
@@ -14,7 +15,7 @@ namespace {
 /// Level ground with a cairn in every square of two by two voxels.
 Outcome<Recipe> cairnField()
 {
-    auto corrowdale = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto corrowdale = findWorld("corrowdale", demoFolder());
     if (!corrowdale)
         return corrowdale;
     const BlockSet blocks = corrowdale.value().blocks;
@@ -38,7 +39,7 @@ void bakedOverObjects(benchmark::State& state)
         return state.SkipWithError("the field or OpenGL 4.5 was not found");
     const auto held = context.take();
     const auto terrain = makeTerrain(recipe.take());
-    Setup setup = findSetup("near", FELL_DEMO_DIR "/setups").take();
+    Setup setup = findSetup("near", demoFolder() / "setups").take();
     setup.stream.distance = 8;
     const OffscreenTarget target(640, 400);
     target.bind();

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Bytes and row reads of the forms in which voxels are held. Ratios of bytes are counted, not timed.
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 #include "measure/store_trial.h"
 
@@ -8,7 +9,7 @@ namespace {
 
 std::vector<std::vector<Material>> corrowdale(int edge, std::size_t count)
 {
-    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
     return sampleCubes(*terrain, *findGenerator("blocks"), edge, count);
 }
 

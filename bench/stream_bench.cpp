@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Streaming: what a second worker brings, and what remembering lives costs.
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 
 #include "measure/route.h"
@@ -14,8 +15,8 @@ namespace {
 class World {
 public:
     World()
-        : m_terrain(makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take()))
-        , m_eye(eyeOn(findRoute("beck-to-summit", FELL_DEMO_DIR "/routes").take(), 0, *m_terrain))
+        : m_terrain(makeTerrain(findWorld("corrowdale", demoFolder()).take()))
+        , m_eye(eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").take(), 0, *m_terrain))
     {
         m_setup.stream.distance = 10;
     }

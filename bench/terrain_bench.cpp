@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "demo/demo_folder.h"
 #include "in_turn.h"
 #include "plain_noise.h"
 #include "terrain/generate.h"
@@ -68,7 +69,7 @@ std::vector<ChunkPos> surfaceOfCorrowdale(const Terrain& terrain, std::size_t co
 /// Whole surface chunks with all layers, columns included.
 void chunkBlocksOverSamples(benchmark::State& state)
 {
-    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto recipe = findWorld("corrowdale", demoFolder());
     if (!recipe)
         return state.SkipWithError("Corrowdale was not found");
     const auto terrain = makeTerrain(recipe.take());
@@ -99,7 +100,7 @@ void wholeColumn(const Generator& generator, const Terrain& terrain, ChunkPos at
 /// "features_share": of the fast way's time, what trees, blocks, walls and tracks are of it.
 void columnBlocksOverSamples(benchmark::State& state)
 {
-    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto recipe = findWorld("corrowdale", demoFolder());
     if (!recipe)
         return state.SkipWithError("Corrowdale was not found");
     const Recipe whole = recipe.take();
@@ -139,7 +140,7 @@ BENCHMARK(columnBlocksOverSamples)
 /// "ratio": the same map with each pixel's column sampled by itself, over it.
 void previewOverSamples(benchmark::State& state)
 {
-    auto found = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto found = findWorld("corrowdale", demoFolder());
     if (!found)
         return state.SkipWithError("Corrowdale was not found");
     Recipe recipe = found.take();

@@ -18,14 +18,14 @@ namespace {
 
 constexpr std::array<const char*, 7> kAudits{"cull", "keep", "light", "mesh", "order", "seams", "stream"};
 
-struct Arguments {
+struct AuditArguments {
     WorldArguments world;
     std::vector<std::string> audits{"mesh"};
     std::int64_t cases = 2000, views = 520;
     bool ownWorld = false; // --world was given
 };
 
-AuditRow runMeshAudit(const Arguments& arguments, const Terrain& terrain, const std::stop_token& stop)
+AuditRow runMeshAudit(const AuditArguments& arguments, const Terrain& terrain, const std::stop_token& stop)
 {
     MeshAuditSpec spec;
     spec.blocks = terrain.recipe.blocks;
@@ -35,7 +35,7 @@ AuditRow runMeshAudit(const Arguments& arguments, const Terrain& terrain, const 
     return auditMesh(spec, stop);
 }
 
-AuditRow runLightAudit(const Arguments& arguments, const Terrain& terrain, const std::stop_token& stop)
+AuditRow runLightAudit(const AuditArguments& arguments, const Terrain& terrain, const std::stop_token& stop)
 {
     LightAuditSpec spec;
     spec.blocks = terrain.recipe.blocks;
@@ -45,7 +45,8 @@ AuditRow runLightAudit(const Arguments& arguments, const Terrain& terrain, const
     return auditLight(spec, stop);
 }
 
-AuditRow runOrderAudit(const Arguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+AuditRow runOrderAudit(
+    const AuditArguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
 {
     const std::uint64_t seed = terrain->recipe.seed;
     return auditOrder({std::move(terrain), static_cast<std::uint64_t>(arguments.cases), seed,
@@ -53,7 +54,8 @@ AuditRow runOrderAudit(const Arguments& arguments, std::shared_ptr<const Terrain
         stop);
 }
 
-AuditRow runKeepAudit(const Arguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+AuditRow runKeepAudit(
+    const AuditArguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
 {
     const std::uint64_t seed = terrain->recipe.seed;
     return auditKeep({std::move(terrain), static_cast<std::uint64_t>(arguments.cases), seed,
@@ -92,8 +94,8 @@ constexpr std::array<CullWorld, 4> kCullWorlds{{{"corrowdale", "beck-to-summit",
     {"dust", nullptr, 16, 3}, {"checker", nullptr, 16, 2}}};
 
 /// One world if it was named, else four in turn.
-Outcome<CullAuditResult> runCullAudit(
-    const Arguments& arguments, const Setup& setup, std::shared_ptr<const Terrain> named, const std::stop_token& stop)
+Outcome<CullAuditResult> runCullAudit(const AuditArguments& arguments, const Setup& setup,
+    std::shared_ptr<const Terrain> named, const std::stop_token& stop)
 {
     auto made = Offscreen::create({320, 200});
     if (!made)
@@ -144,7 +146,7 @@ nlohmann::ordered_json toJson(const std::vector<StepFinding>& steps)
     return out;
 }
 
-void print(const CullAuditResult& result)
+void printAudit(const CullAuditResult& result)
 {
     std::cout << "chunks seen: " << result.seen << "\n";
     for (const StepFinding& step : result.steps) {
@@ -161,8 +163,8 @@ void print(const CullAuditResult& result)
 }
 
 /// Along the demo route where the world has it.
-Outcome<SeamAuditResult> runSeamAudit(
-    const Arguments& arguments, const Setup& setup, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+Outcome<SeamAuditResult> runSeamAudit(const AuditArguments& arguments, const Setup& setup,
+    std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
 {
     if (!hasLevels(setup.lod))
         return Problem{"--setup " + setup.name, "",
@@ -182,7 +184,7 @@ Outcome<SeamAuditResult> runSeamAudit(
     return auditSeams(spec, stop);
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runAudit(const AuditArguments& arguments, const std::stop_token& stop)
 {
     for (const auto& audit : arguments.audits)
         if (std::find(kAudits.begin(), kAudits.end(), audit) == kAudits.end())
@@ -238,7 +240,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
             std::cout << row.audit << ": " << row.cases << " cases, " << row.differences << " differences"
                       << (row.first.empty() ? "" : "; the first: " + row.first) << "\n";
         if (!arguments.world.json && culled)
-            print(*culled);
+            printAudit(*culled);
         if (!arguments.world.json && seams)
             std::cout << "  " << seams->borders << " borders between levels, " << seams->uncovered
                       << " cells that no side closes, seen or not\n";
@@ -254,7 +256,7 @@ Run addAudit(CLI::App& parser)
 {
     auto* command
         = parser.add_subcommand("audit", "the slow plain way against the live one; exit code 1 where they differ");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<AuditArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("audits", arguments->audits, "which: cull, keep, light, mesh, order, seams, stream")
         ->capture_default_str()
@@ -269,7 +271,7 @@ Run addAudit(CLI::App& parser)
         ->capture_default_str();
     return [arguments, command](const std::stop_token& stop) {
         arguments->ownWorld = command->count("--world") > 0;
-        return run(*arguments, stop);
+        return runAudit(*arguments, stop);
     };
 }
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "common.h"
+#include "demo/demo_folder.h"
 #include "keep/world_file.h"
 #include "terrain/generate.h"
 
@@ -22,11 +23,6 @@ void addWorldOptions(CLI::App& command, WorldArguments& arguments)
     command.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")
         ->allow_extra_args(false);
     command.add_flag("--json", arguments.json, "print one JSON document instead of text for people");
-}
-
-std::filesystem::path demoFolder()
-{
-    return FELL_DEMO_DIR;
 }
 
 namespace {

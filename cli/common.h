@@ -2,6 +2,7 @@
 // What all commands of fell-cli have in common: exit codes, worlds and setups by name, stopping, logging.
 #pragma once
 
+#include "demo/demo_folder.h"
 #include "keep/changes.h"
 #include "setup/setup.h"
 #include "terrain/terrain.h"
@@ -37,7 +38,6 @@ struct WorldArguments {
 
 void addWorldOptions(CLI::App& command, WorldArguments& arguments);
 
-std::filesystem::path demoFolder();
 /// Of a world file what was changed goes to `changes`; a command that has no use for it says that it leaves it out.
 Outcome<std::shared_ptr<const Terrain>> openWorld(
     const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes = nullptr);

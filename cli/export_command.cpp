@@ -12,12 +12,12 @@
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct ExportArguments {
     WorldArguments world;
     std::string what = "mesh", format = "glb", mode = "colour-sky", box = "-64,-16,-64,64,48,64", out;
 };
 
-int write(const Arguments& arguments, const ExportFile& file, const std::stop_token& stop)
+int write(const ExportArguments& arguments, const ExportFile& file, const std::stop_token& stop)
 {
     if (stop.stop_requested())
         return kStopped;
@@ -36,7 +36,7 @@ int write(const Arguments& arguments, const ExportFile& file, const std::stop_to
     return kDone;
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runExport(const ExportArguments& arguments, const std::stop_token& stop)
 {
     const bool isMesh = arguments.what == "mesh";
     if (isMesh && arguments.format != "glb" && arguments.format != "ply")
@@ -78,7 +78,7 @@ Run addExport(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("export", "write one box of the world in an open format");
     command->require_subcommand(1);
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<ExportArguments>();
     const auto add = [&](const char* what, const char* title, const char* formats) {
         auto* part = command->add_subcommand(what, title);
         addWorldOptions(*part, arguments->world);
@@ -99,7 +99,7 @@ Run addExport(CLI::App& parser)
     add("light", "the light of the box, with all that lights it from outside", "nrrd")
         ->add_option("--mode", arguments->mode, "lamp-sky, colour or colour-sky")
         ->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runExport(*arguments, stop); };
 }
 
 } // namespace fell::cli

@@ -14,7 +14,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Arguments {
+struct FlyArguments {
     WorldArguments world;
     std::string route = "beck-to-summit", size = "1280x800", trace;
     int frames = 240;
@@ -22,7 +22,7 @@ struct Arguments {
     bool noDraw = false;
 };
 
-Outcome<FlySpec> specOf(const Arguments& arguments)
+Outcome<FlySpec> flySpecOf(const FlyArguments& arguments)
 {
     FlySpec spec;
     auto setup = openSetup(arguments.world.setup, arguments.world.set);
@@ -90,7 +90,7 @@ json toJson(const FlyResult& result, const FlySpec& spec)
     return out;
 }
 
-void print(const FlyResult& result, const FlySpec& spec)
+void printFly(const FlyResult& result, const FlySpec& spec)
 {
     const StreamCounts& counts = result.counts;
     const auto megabytes = [](std::uint64_t bytes) { return static_cast<double>(bytes) / 1048576; };
@@ -131,9 +131,9 @@ void print(const FlyResult& result, const FlySpec& spec)
             static_cast<unsigned long long>(result.drawCalls), result.driver.c_str());
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runFly(const FlyArguments& arguments, const std::stop_token& stop)
 {
-    const auto spec = specOf(arguments);
+    const auto spec = flySpecOf(arguments);
     if (!spec)
         return fail(spec.problem());
     const auto size = parseSize(arguments.size);
@@ -159,7 +159,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (arguments.world.json)
         std::cout << toJson(result, spec.value()).dump(2) << "\n";
     else
-        print(result, spec.value());
+        printFly(result, spec.value());
     return kDone;
 }
 
@@ -168,7 +168,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
 Run addFly(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("fly", "stream and draw a route without a window");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<FlyArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
     command->add_option("--frames", arguments->frames, "how many, along the route, there and back")
@@ -179,7 +179,7 @@ Run addFly(CLI::App& parser)
     command->add_option(
         "--straight", arguments->straight, "so many seconds straight on, as fast as it streams; draws nothing");
     command->add_option("--trace", arguments->trace, "write the lives of the chunks as Trace Event JSON");
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runFly(*arguments, stop); };
 }
 
 } // namespace fell::cli

@@ -6,6 +6,8 @@
 #include "measure/results.h"
 #include "offscreen.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <charconv>
 #include <iostream>
@@ -13,7 +15,7 @@
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct GateArguments {
     WorldArguments world;
     std::string baseline, allow = "5%", route = "beck-to-summit", junit;
     int rounds = 0;
@@ -33,7 +35,7 @@ std::optional<double> shareOf(const std::string& text)
     return value;
 }
 
-Outcome<TransectSpec> specOf(const Arguments& arguments, const TransectResult& then)
+Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectResult& then)
 {
     TransectSpec spec;
     spec.vary = then.vary;
@@ -82,7 +84,7 @@ Outcome<TransectSpec> specOf(const Arguments& arguments, const TransectResult& t
     return spec;
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runGate(const GateArguments& arguments, const std::stop_token& stop)
 {
     const auto allowed = shareOf(arguments.allow);
     if (!allowed)
@@ -93,7 +95,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     const auto then = parseResultJson(text.value(), arguments.baseline);
     if (!then)
         return fail(then.problem());
-    const auto spec = specOf(arguments, then.value());
+    const auto spec = gateSpecOf(arguments, then.value());
     if (!spec)
         return fail(spec.problem());
     if (!arguments.junit.empty())
@@ -147,7 +149,7 @@ Run addGate(CLI::App& parser)
 {
     auto* command = parser.add_subcommand(
         "gate", "walk an earlier transect again and compare; exit code 1 where a cost's whole interval is above");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<GateArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect")->required();
     command->add_option("--allow", arguments->allow, "how much slower is still well: 5% or 0.05")
@@ -157,7 +159,7 @@ Run addGate(CLI::App& parser)
     command->add_option("--junit", arguments->junit, "a JUnit XML file for build servers");
     return [arguments, command](const std::stop_token& stop) {
         arguments->setupGiven = command->count("--setup") > 0; // else the baseline's own
-        return run(*arguments, stop);
+        return runGate(*arguments, stop);
     };
 }
 

@@ -7,12 +7,14 @@
 #include "measure/report.h"
 #include "measure/results.h"
 
+#include <nlohmann/json.hpp>
+
 #include <iostream>
 
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct LedgerArguments {
     std::string ledger = homeLedger().string(), what, search, tags, file, format = "json";
     std::int64_t id = 0; // of tag
     std::vector<std::int64_t> ids; // of the others
@@ -30,7 +32,7 @@ nlohmann::ordered_json jsonOf(const TrialEntry& entry)
         {"frame_ms", entry.frameMs}, {"mesh_ns", entry.meshNs}};
 }
 
-int list(const Ledger& ledger, const Arguments& arguments)
+int list(const Ledger& ledger, const LedgerArguments& arguments)
 {
     const auto entries = ledger.find(arguments.search);
     if (!entries)
@@ -56,29 +58,29 @@ int list(const Ledger& ledger, const Arguments& arguments)
     return kDone;
 }
 
-int print(const TransectResult& trial, const Arguments& arguments)
+int printLedger(const TransectResult& trial, const LedgerArguments& arguments)
 {
     std::cout << (arguments.json ? toJson(trial).dump(2) + "\n" : toMarkdown(reportOf(trial)));
     return kDone;
 }
 
-int show(const Ledger& ledger, const Arguments& arguments)
+int show(const Ledger& ledger, const LedgerArguments& arguments)
 {
     const auto trial = ledger.load(arguments.ids.at(0));
-    return trial ? print(trial.value(), arguments) : fail(trial.problem());
+    return trial ? printLedger(trial.value(), arguments) : fail(trial.problem());
 }
 
-int compare(const Ledger& ledger, const Arguments& arguments)
+int compare(const Ledger& ledger, const LedgerArguments& arguments)
 {
     const auto first = ledger.load(arguments.ids.at(0)), second = ledger.load(arguments.ids.at(1));
     for (const auto* one : {&first, &second})
         if (!*one)
             return fail(one->problem());
     const auto both = besides(first.value(), second.value());
-    return both ? print(both.value(), arguments) : fail(both.problem());
+    return both ? printLedger(both.value(), arguments) : fail(both.problem());
 }
 
-int exportTrials(const Ledger& ledger, Arguments arguments)
+int exportTrials(const Ledger& ledger, LedgerArguments arguments)
 {
     if (arguments.ids.empty()) {
         const auto entries = ledger.find();
@@ -96,7 +98,7 @@ int exportTrials(const Ledger& ledger, Arguments arguments)
     return kDone;
 }
 
-int importTrials(Ledger& ledger, const Arguments& arguments)
+int importTrials(Ledger& ledger, const LedgerArguments& arguments)
 {
     const auto text = readFile(arguments.file, std::size_t{1} << 30);
     if (!text)
@@ -117,7 +119,7 @@ int change(const std::optional<Problem>& problem)
     return problem ? fail(*problem) : kDone;
 }
 
-int run(const Arguments& arguments)
+int runLedger(const LedgerArguments& arguments)
 {
     auto opened = Ledger::open(arguments.ledger);
     if (!opened)
@@ -143,7 +145,7 @@ int run(const Arguments& arguments)
 Run addLedger(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("ledger", "every trial that was kept: find, compare, pin, carry elsewhere");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<LedgerArguments>();
     command->require_subcommand(1);
     const auto action = [&](const char* name, const char* does) {
         auto* one = command->add_subcommand(name, does);
@@ -171,7 +173,7 @@ Run addLedger(CLI::App& parser)
     action("import", "what export wrote as JSON, or one transect's")
         ->add_option("file", arguments->file, "where from")
         ->required();
-    return [arguments](const std::stop_token&) { return run(*arguments); };
+    return [arguments](const std::stop_token&) { return runLedger(*arguments); };
 }
 
 } // namespace fell::cli

@@ -11,7 +11,7 @@
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct LightArguments {
     WorldArguments world;
     std::string modes, box = "8x4x8";
     int lamps = 500, repeat = 5, edge = 32;
@@ -31,7 +31,7 @@ std::optional<std::array<int, 3>> sizeOf(const std::string& text)
     return size[0] * size[1] * size[2] <= kMostChunks ? std::optional(size) : std::nullopt;
 }
 
-void printJson(const LightTrial& trial)
+void printLightJson(const LightTrial& trial)
 {
     auto rows = nlohmann::ordered_json::array();
     for (const LightTrialRow& row : trial.rows)
@@ -45,7 +45,7 @@ void printJson(const LightTrial& trial)
     std::cout << nlohmann::ordered_json{{"edge", trial.edge}, {"rows", rows}}.dump(2) << "\n";
 }
 
-void printText(const LightTrial& trial)
+void printLightText(const LightTrial& trial)
 {
     if (!trial.rows.empty())
         std::printf(
@@ -61,7 +61,7 @@ void printText(const LightTrial& trial)
             row.blockRemovedUs);
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runLight(const LightArguments& arguments, const std::stop_token& stop)
 {
     const auto size = sizeOf(arguments.box);
     if (!size)
@@ -88,9 +88,9 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (trial.stopped)
         return kStopped;
     if (arguments.world.json)
-        printJson(trial);
+        printLightJson(trial);
     else
-        printText(trial);
+        printLightText(trial);
     return kDone;
 }
 
@@ -100,7 +100,7 @@ Run addLight(CLI::App& parser)
 {
     auto* command = parser.add_subcommand(
         "light", "flood the same region in each light mode, in turn, on one thread; then edit it");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<LightArguments>();
     for (const LightMode& mode : lightModes())
         if (mode.channels() > 0)
             arguments->modes += (arguments->modes.empty() ? "" : ",") + std::string(mode.id);
@@ -111,7 +111,7 @@ Run addLight(CLI::App& parser)
     command->add_option("--edge", arguments->edge, "voxels: 16, 32 or 64")->capture_default_str();
     command->add_option("--lamps", arguments->lamps, "how many stand on the ground at random")->capture_default_str();
     command->add_option("--repeat", arguments->repeat, "floods of each mode")->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runLight(*arguments, stop); };
 }
 
 } // namespace fell::cli

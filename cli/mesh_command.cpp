@@ -11,7 +11,7 @@
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct MeshArguments {
     WorldArguments world;
     std::string meshers, layouts;
     int chunks = 64, repeat = 5;
@@ -25,7 +25,7 @@ std::string hex(std::uint64_t value)
     return text;
 }
 
-void printJson(const MeshTrial& trial)
+void printMeshJson(const MeshTrial& trial)
 {
     nlohmann::ordered_json root{{"edge", trial.edge}, {"chunks", trial.chunks}, {"shade", trial.shade},
         {"limits", {{"copy_ns", trial.copyNs}, {"scan_ns", trial.scanNs}, {"gather_ns", trial.gatherNs}}},
@@ -38,7 +38,7 @@ void printJson(const MeshTrial& trial)
     std::cout << root.dump(2) << "\n";
 }
 
-void printText(const MeshTrial& trial)
+void printMeshText(const MeshTrial& trial)
 {
     std::printf("%zu chunks of edge %d, %s corner shade, one thread, medians. Limits a chunk: copying %.1f us, one "
                 "pass %.1f us, "
@@ -54,7 +54,7 @@ void printText(const MeshTrial& trial)
             hex(row.digest).c_str());
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
 {
     auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
@@ -86,9 +86,9 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (trial.stopped)
         return kStopped;
     if (arguments.world.json)
-        printJson(trial);
+        printMeshJson(trial);
     else
-        printText(trial);
+        printMeshText(trial);
     return kDone;
 }
 
@@ -98,7 +98,7 @@ Run addMesh(CLI::App& parser)
 {
     auto* command
         = parser.add_subcommand("mesh", "mesh the same surface chunks with each method, in turn, on one thread");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<MeshArguments>();
     for (const Mesher& mesher : meshers())
         arguments->meshers += (arguments->meshers.empty() ? "" : ",") + std::string(mesher.id);
     addWorldOptions(*command, arguments->world);
@@ -108,7 +108,7 @@ Run addMesh(CLI::App& parser)
     command->add_option("--chunks", arguments->chunks, "how many surface chunks")->capture_default_str();
     command->add_option("--edge", arguments->edge, "chunk edge in voxels: 16, 32 or 64");
     command->add_option("--repeat", arguments->repeat, "how often each chunk is meshed")->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runMesh(*arguments, stop); };
 }
 
 } // namespace fell::cli

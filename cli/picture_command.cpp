@@ -11,7 +11,7 @@
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct PictureArguments {
     WorldArguments world;
     std::string route = "beck-to-summit", out, beside;
     double along = 0.3, sun = kLateMorning;
@@ -66,7 +66,7 @@ void say(const std::string& file, const Drawn& drawn, const std::string& driver)
         static_cast<unsigned long long>(drawn.report.triangles), driver.c_str());
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
 {
     const auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
@@ -124,7 +124,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
 Run addPicture(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("picture", "draw one view of a route into a PNG file, without a window");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<PictureArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
     command->add_option("--along", arguments->along, "where on the route, 0 to 1")->capture_default_str();
@@ -134,7 +134,7 @@ Run addPicture(CLI::App& parser)
     command->add_option("--out", arguments->out, "the PNG file to write")->required();
     command->add_option(
         "--beside", arguments->beside, "a second PNG file: the same view at full detail, and how much the two differ");
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runPicture(*arguments, stop); };
 }
 
 } // namespace fell::cli

@@ -3,12 +3,14 @@
 #include "measure/reach.h"
 #include "offscreen.h"
 
+#include <nlohmann/json.hpp>
+
 #include <iostream>
 
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct ReachArguments {
     WorldArguments world;
     std::vector<std::string> setups{"near"};
     std::string route = "beck-to-summit", size = "1280x800";
@@ -16,7 +18,7 @@ struct Arguments {
     int frames = 24, farthest = 0;
 };
 
-Outcome<std::vector<ReachSpec>> specsOf(const Arguments& arguments)
+Outcome<std::vector<ReachSpec>> specsOf(const ReachArguments& arguments)
 {
     if (arguments.frames < 1 || arguments.frames > 10000)
         return Problem{"--frames " + std::to_string(arguments.frames), "", "a whole number from 1 to 10000 is wanted"};
@@ -44,7 +46,7 @@ Outcome<std::vector<ReachSpec>> specsOf(const Arguments& arguments)
     return specs;
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runReach(const ReachArguments& arguments, const std::stop_token& stop)
 {
     const auto specs = specsOf(arguments);
     if (!specs)
@@ -81,7 +83,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
 Run addReach(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("reach", "find the farthest render distance whose frames keep a budget");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<ReachArguments>();
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed");
@@ -94,7 +96,7 @@ Run addReach(CLI::App& parser)
     command->add_option("--farthest", arguments->farthest, "chunks; 0: what the setup may have at most")
         ->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runReach(*arguments, stop); };
 }
 
 } // namespace fell::cli

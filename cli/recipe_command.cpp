@@ -7,12 +7,14 @@
 #include "measure/recipe_trial.h"
 #include "terrain/recipe_map.h"
 
+#include <nlohmann/json.hpp>
+
 #include <iostream>
 
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct RecipeArguments {
     std::string file, out, look = "relief", size = "512x512", at = "0,0";
     std::optional<std::uint64_t> seed;
     double metres = 4;
@@ -24,7 +26,7 @@ struct Opened {
     RecipeDocument document;
 };
 
-Outcome<Opened> open(const Arguments& arguments)
+Outcome<Opened> openRecipe(const RecipeArguments& arguments)
 {
     auto recipe = findWorld(arguments.file, demoFolder());
     if (!recipe)
@@ -34,9 +36,9 @@ Outcome<Opened> open(const Arguments& arguments)
     return out;
 }
 
-int check(const Arguments& arguments)
+int check(const RecipeArguments& arguments)
 {
-    const auto opened = open(arguments);
+    const auto opened = openRecipe(arguments);
     if (!opened)
         return fail(opened.problem());
     const auto layers = layersOf(opened.value().document);
@@ -59,9 +61,9 @@ int check(const Arguments& arguments)
     return kDone;
 }
 
-int show(const Arguments& arguments, const std::stop_token& stop)
+int show(const RecipeArguments& arguments, const std::stop_token& stop)
 {
-    const auto opened = open(arguments);
+    const auto opened = openRecipe(arguments);
     if (!opened)
         return fail(opened.problem());
     const Opened& recipe = opened.value();
@@ -96,7 +98,7 @@ int show(const Arguments& arguments, const std::stop_token& stop)
     return kDone;
 }
 
-int map(const Arguments& arguments, const std::stop_token& stop)
+int map(const RecipeArguments& arguments, const std::stop_token& stop)
 {
     const auto looks = mapLooks();
     const auto look = std::find_if(
@@ -120,7 +122,7 @@ int map(const Arguments& arguments, const std::stop_token& stop)
     if (!(arguments.metres >= 0.05 && arguments.metres <= 1000))
         return fail({"--metres", "", "0.05 to 1000 metres a pixel are allowed"});
     spec.metresPerPixel = arguments.metres;
-    const auto opened = open(arguments);
+    const auto opened = openRecipe(arguments);
     if (!opened)
         return fail(opened.problem());
     const auto terrain = makeTerrain(opened.value().recipe, arguments.seed);
@@ -152,7 +154,7 @@ Run addRecipe(CLI::App& parser)
 {
     CLI::App& command = *parser.add_subcommand("recipe", "recipes: the layers that make a world's terrain");
     command.require_subcommand(1);
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<RecipeArguments>();
     const auto add = [&](const char* name, const char* title) {
         CLI::App* part = command.add_subcommand(name, title);
         part->add_option("file", arguments->file, "a recipe file or a demo")->required();

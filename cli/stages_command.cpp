@@ -10,7 +10,7 @@
 namespace fell::cli {
 namespace {
 
-int printJson()
+int printStagesJson()
 {
     nlohmann::ordered_json root{{"stages", nlohmann::json::array()}, {"fields", nlohmann::json::array()}};
     for (const Stage& stage : stages()) {
@@ -27,7 +27,7 @@ int printJson()
     return kDone;
 }
 
-int printText()
+int printStagesText()
 {
     for (const Stage& stage : stages()) {
         std::cout << stage.title << ": " << stage.note << "  (--set " << stage.path << "=...)\n";
@@ -48,7 +48,7 @@ Run addStages(CLI::App& parser)
     auto* command = parser.add_subcommand("stages", "list every stage and its methods");
     auto json = std::make_shared<bool>(false);
     command->add_flag("--json", *json, "print one JSON document");
-    return [json](const std::stop_token&) { return *json ? printJson() : printText(); };
+    return [json](const std::stop_token&) { return *json ? printStagesJson() : printStagesText(); };
 }
 
 } // namespace fell::cli

@@ -11,13 +11,13 @@
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct StoreArguments {
     WorldArguments world;
     std::string forms;
     int chunks = 64, edge = 32;
 };
 
-void printJson(const StoreTrial& trial)
+void printStoreJson(const StoreTrial& trial)
 {
     nlohmann::ordered_json root{{"edge", trial.edge}, {"chunks", trial.chunks}, {"rows", nlohmann::json::array()}};
     for (const auto& row : trial.rows)
@@ -27,7 +27,7 @@ void printJson(const StoreTrial& trial)
     std::cout << root.dump(2) << "\n";
 }
 
-void printText(const StoreTrial& trial)
+void printStoreText(const StoreTrial& trial)
 {
     std::printf("%zu cubes of edge %d, one thread, medians; bytes are means. Plain: %.0f bytes\n\n", trial.chunks,
         trial.edge, std::pow(trial.edge, 3) * sizeof(Material));
@@ -38,7 +38,7 @@ void printText(const StoreTrial& trial)
             row.buildNs / 1000, row.randomReadNs, row.rowReadNs, row.editNs, row.same ? "the same" : "OTHER VOXELS");
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runStore(const StoreArguments& arguments, const std::stop_token& stop)
 {
     const int e = arguments.edge;
     if (e != 16 && e != 32 && e != 64 && e != 128 && e != 256)
@@ -58,9 +58,9 @@ int run(const Arguments& arguments, const std::stop_token& stop)
     if (trial.stopped || stop.stop_requested())
         return kStopped;
     if (arguments.world.json)
-        printJson(trial);
+        printStoreJson(trial);
     else
-        printText(trial);
+        printStoreText(trial);
     for (const auto& row : trial.rows)
         if (!row.same)
             return kDoesNotHold;
@@ -72,14 +72,14 @@ int run(const Arguments& arguments, const std::stop_token& stop)
 Run addStore(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("store", "hold the same voxels in each form, in turn, on one thread");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<StoreArguments>();
     for (const VoxelForm& form : voxelForms())
         arguments->forms += (arguments->forms.empty() ? "" : ",") + std::string(form.id);
     addWorldOptions(*command, arguments->world);
     command->add_option("--form", arguments->forms, "which, separated by commas")->capture_default_str();
     command->add_option("--chunks", arguments->chunks, "how many cubes that hold surface")->capture_default_str();
     command->add_option("--edge", arguments->edge, "voxels: 16, 32, 64, 128 or 256")->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runStore(*arguments, stop); };
 }
 
 } // namespace fell::cli

@@ -7,12 +7,14 @@
 #include "measure/results.h"
 #include "offscreen.h"
 
+#include <nlohmann/json.hpp>
+
 #include <iostream>
 
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct TransectArguments {
     WorldArguments world;
     std::vector<std::string> setups{"near"};
     std::vector<std::string> vary{"stream.distance=4,6,8"};
@@ -41,7 +43,7 @@ std::optional<Problem> readVaried(const std::string& text, std::string& path, st
     return std::nullopt;
 }
 
-Outcome<TransectSpec> specOf(const Arguments& arguments)
+Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
 {
     TransectSpec spec;
     if (arguments.vary.size() > 2)
@@ -101,9 +103,9 @@ int writeAll(const TransectResult& result, const std::filesystem::path& folder)
     return kDone;
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runTransect(const TransectArguments& arguments, const std::stop_token& stop)
 {
-    const auto spec = specOf(arguments);
+    const auto spec = transectSpecOf(arguments);
     if (!spec)
         return fail(spec.problem());
     const auto size = parseSize(arguments.size);
@@ -151,7 +153,7 @@ int run(const Arguments& arguments, const std::stop_token& stop)
 Run addTransect(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("transect", "measure along one varied number of a setup, along a route");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<TransectArguments>();
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed");
@@ -176,7 +178,7 @@ Run addTransect(CLI::App& parser)
     command->add_option("--ledger", arguments->ledger, "keep it in this file in place of the home ledger");
     command->add_flag("!--no-audit", arguments->audit, "leave out the quick audit of the methods");
     command->add_flag("--no-draw", arguments->noDraw, "measure meshing only: needs no graphics driver");
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runTransect(*arguments, stop); };
 }
 
 } // namespace fell::cli

@@ -3,20 +3,22 @@
 #include "common.h"
 #include "measure/trust.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <iostream>
 
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct TrustArguments {
     WorldArguments world;
     std::string setup = "near", route = "beck-to-summit";
     int trials = 20, rounds = 6, frames = 8;
     double slower = 5;
 };
 
-Outcome<TrustSpec> specOf(const Arguments& arguments)
+Outcome<TrustSpec> trustSpecOf(const TrustArguments& arguments)
 {
     auto setup = openSetup(arguments.setup, arguments.world.set);
     if (!setup)
@@ -53,9 +55,9 @@ std::string saidOf(const std::vector<double>& steps)
     return text.data();
 }
 
-int run(const Arguments& arguments, const std::stop_token& stop)
+int runTrust(const TrustArguments& arguments, const std::stop_token& stop)
 {
-    const auto spec = specOf(arguments);
+    const auto spec = trustSpecOf(arguments);
     if (!spec)
         return fail(spec.problem());
     const TrustResult found = runTrust(
@@ -85,7 +87,7 @@ Run addTrust(CLI::App& parser)
 {
     auto* command
         = parser.add_subcommand("trust", "how far measuring can be trusted here: a setup against itself, and slowed");
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<TrustArguments>();
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed");
@@ -98,7 +100,7 @@ Run addTrust(CLI::App& parser)
     command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
     command->add_option("--rounds", arguments->rounds, "of each transect")->capture_default_str();
     command->add_option("--frames", arguments->frames, "along the route in each round")->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return run(*arguments, stop); };
+    return [arguments](const std::stop_token& stop) { return runTrust(*arguments, stop); };
 }
 
 } // namespace fell::cli

@@ -14,7 +14,7 @@
 namespace fell::cli {
 namespace {
 
-struct Arguments {
+struct WorldFileArguments {
     WorldArguments world;
     std::string file, group = "cube";
     int radius = 4, edits = 1000;
@@ -36,7 +36,7 @@ std::string lowerHex(Rgb colour)
 }
 
 /// What info and verify say.
-int describe(const WorldFile& world, const std::vector<DamagedRow>& damaged, const Arguments& arguments)
+int describe(const WorldFile& world, const std::vector<DamagedRow>& damaged, const WorldFileArguments& arguments)
 {
     const auto figures = world.figures();
     if (!figures)
@@ -68,7 +68,7 @@ int describe(const WorldFile& world, const std::vector<DamagedRow>& damaged, con
     return kDone;
 }
 
-int make(const Arguments& arguments)
+int make(const WorldFileArguments& arguments)
 {
     const auto terrain = openWorld(arguments.world);
     if (!terrain)
@@ -91,7 +91,7 @@ KeepGoing untilStopped(const std::stop_token& stop, const char* doing)
 }
 
 /// Describes it with the rows that cannot be read; `damagedCode` where there are any.
-int check(const WorldFile& world, const Arguments& arguments, const std::stop_token& stop, Exit damagedCode)
+int check(const WorldFile& world, const WorldFileArguments& arguments, const std::stop_token& stop, Exit damagedCode)
 {
     const auto damaged = world.verify(untilStopped(stop, "checking"));
     if (!damaged)
@@ -100,7 +100,7 @@ int check(const WorldFile& world, const Arguments& arguments, const std::stop_to
     return said != kDone ? said : damaged.value().empty() ? kDone : damagedCode;
 }
 
-int compact(WorldFile& world, const Arguments& arguments, const std::stop_token& stop)
+int compact(WorldFile& world, const WorldFileArguments& arguments, const std::stop_token& stop)
 {
     auto recipe = recipeOf(world.header(), world.file().string());
     if (!recipe)
@@ -141,7 +141,7 @@ void printWays(const KeepTrial& trial, bool isJson)
             static_cast<unsigned long long>(row.loadedBytes), row.same ? "the same" : "OTHER VOXELS");
 }
 
-int compareWays(const Arguments& arguments, const std::stop_token& stop)
+int compareWays(const WorldFileArguments& arguments, const std::stop_token& stop)
 {
     WorldArguments world = arguments.world;
     if (!arguments.file.empty())
@@ -170,7 +170,7 @@ Run addWorld(CLI::App& parser)
 {
     CLI::App& command = *parser.add_subcommand("world", "world files: a recipe and what was changed of it");
     command.require_subcommand(1);
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<WorldFileArguments>();
     CLI::App* chosen[4]{};
     const std::pair<const char*, const char*> kCommands[]{{"new", "make one from a recipe, a demo or a seed"},
         {"info", "what it is made from and what it keeps"}, {"verify", "read every row; exit 1 where one is damaged"},

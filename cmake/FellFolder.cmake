@@ -21,13 +21,25 @@ if(FELL_FUZZ)
   target_compile_options(fell_options INTERFACE -fsanitize=fuzzer-no-link)
 endif()
 
+# Compiles the sources of a target in batches of `size`, so that shared headers are parsed once per batch. Turn
+# FELL_UNITY off while one file is edited again and again. Not for the folders whose inner loops are measured: there the
+# compiler's choices must not depend on which files share a batch.
+option(FELL_UNITY "compile sources that are not hot in batches" ON)
+function(fell_unity target size)
+  set_target_properties(${target} PROPERTIES UNITY_BUILD ${FELL_UNITY} UNITY_BUILD_BATCH_SIZE ${size})
+endfunction()
+
+# UNITY: this folder is not hot, so it may be compiled in batches.
 function(fell_folder name)
-  cmake_parse_arguments(ARG "" "" "SOURCES;USES;LINKS" ${ARGN})
+  cmake_parse_arguments(ARG "UNITY" "" "SOURCES;USES;LINKS" ${ARGN})
   set(view ${CMAKE_BINARY_DIR}/include/${name})
   file(MAKE_DIRECTORY ${view})
   file(CREATE_LINK ${CMAKE_CURRENT_SOURCE_DIR} ${view}/${name} SYMBOLIC)
   add_library(fell_${name} STATIC ${ARG_SOURCES})
   target_include_directories(fell_${name} PUBLIC ${view})
+  if(ARG_UNITY)
+    fell_unity(fell_${name} 8)
+  endif()
   foreach(below ${ARG_USES})
     target_link_libraries(fell_${name} PUBLIC fell_${below})
   endforeach()

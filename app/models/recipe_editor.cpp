@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/recipe_editor.h"
 
+#include <nlohmann/json.hpp>
+
 #include "input/text_file.h"
 
 namespace fell {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/transect_runner.h"
 
+#include <nlohmann/json.hpp>
+
 #include "audit/setup_audit.h"
 #include "gpu/hooks.h"
 #include "models/world_session.h"

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/transect_table.h"
 
+#include <nlohmann/json.hpp>
+
 #include "measure/findings.h"
 #include "models/text.h"
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/world_session.h"
+#include "demo/demo_folder.h"
 
 #include "input/text_file.h"
 #include "measure/ledger.h"
@@ -33,11 +34,6 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
 constexpr double kAnywhere = -1e6; // metres above the ground that the eye keeps: as deep as it is put
 
 } // namespace
-
-std::filesystem::path demoFolder()
-{
-    return FELL_DEMO_DIR;
-}
 
 WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& setup, QObject* parent)
     : QObject(parent)

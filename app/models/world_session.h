@@ -3,6 +3,7 @@
 // OpenGL.
 #pragma once
 
+#include "demo/demo_folder.h"
 #include "edit/walk.h"
 #include "gpu/renderer.h"
 #include "measure/route.h"
@@ -164,9 +165,6 @@ private:
     bool m_editsB = false, m_paused = false;
     std::optional<Replay> m_replay;
 };
-
-/// The folder of the demo worlds, setups and routes.
-std::filesystem::path demoFolder();
 
 /// Where the user's own routes lie: fell/routes below XDG_DATA_HOME or ~/.local/share.
 std::filesystem::path routesFolder();

@@ -1,5 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/block_book.h"
+#include "views/cards.h"
+
+#include <nlohmann/json.hpp>
 
 #include "models/text.h"
 #include "views/theme.h"
@@ -36,13 +39,6 @@ constexpr std::array<const char*, 3> kSideKeys{"top", "side", "bottom"};
 QColor colourOf(Rgb colour)
 {
     return {colour.r, colour.g, colour.b};
-}
-
-QFrame* newCard(QWidget* parent)
-{
-    auto* card = new QFrame(parent);
-    card->setProperty("card", true);
-    return card;
 }
 
 QString matterText(const BlockKind& kind)

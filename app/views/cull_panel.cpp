@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/cull_panel.h"
+#include "views/cards.h"
 
 #include "views/trial_panel.h"
 
@@ -24,14 +25,6 @@ namespace fell {
 namespace {
 
 constexpr int kViews = 60; // of an audit from the window: some ten seconds
-
-QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
-{
-    auto* label = new QLabel(text, parent);
-    label->setProperty(look, true);
-    label->setWordWrap(true);
-    return label;
-}
 
 QString octreeText(const OctreeFigures& octree, std::optional<double> walkedIn)
 {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/heat_map.h"
 
+#include <nlohmann/json.hpp>
+
 #include "measure/findings.h"
 #include "measure/results.h"
 #include "models/text.h"

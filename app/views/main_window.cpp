@@ -30,7 +30,7 @@
 namespace fell {
 namespace {
 
-constexpr int kRefreshMs = 250;
+constexpr int kFiguresRefreshMs = 250;
 
 } // namespace
 
@@ -89,7 +89,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     watchKeeper();
     watchImporter();
     m_clock.start();
-    m_timer.setInterval(kRefreshMs);
+    m_timer.setInterval(kFiguresRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, &MainWindow::refresh);
     m_timer.start();
     updateSetupChip();

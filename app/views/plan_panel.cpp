@@ -14,7 +14,7 @@
 namespace fell {
 namespace {
 
-constexpr int kWidth = 668, kCard = 296, kRefreshMs = 120;
+constexpr int kWidth = 668, kCard = 296, kPlanRefreshMs = 120;
 constexpr std::size_t kLines = 9; // of a life
 
 /// One entry of the key: a square as on the plan, and what it says.
@@ -105,7 +105,7 @@ PlanPanel::PlanPanel(WorldSession& session, FieldView& field, QWidget* parent)
         m_route->setCurrentIndex(shown ? std::max(0, m_route->findText(QString::fromStdString(shown->name))) : 0);
         refresh();
     });
-    m_timer.setInterval(kRefreshMs);
+    m_timer.setInterval(kPlanRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, [this] {
         if (isVisible())
             refresh();

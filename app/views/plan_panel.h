@@ -12,6 +12,8 @@
 #include <QLabel>
 #include <QTimer>
 
+class QComboBox;
+
 namespace fell {
 
 class FieldView;
@@ -47,7 +49,7 @@ private:
     FieldView& m_field;
     PlanCanvas *m_above, *m_side;
     ArenaCanvas* m_arena = nullptr;
-    class QComboBox* m_route = nullptr;
+    QComboBox* m_route = nullptr;
     class QPushButton *m_undoRoute = nullptr, *m_saveRoute = nullptr;
     QCheckBox *m_numbers = nullptr, *m_octree = nullptr;
     QLabel *m_title = nullptr, *m_why = nullptr, *m_figures = nullptr, *m_life = nullptr, *m_arenaText = nullptr;

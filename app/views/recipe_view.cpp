@@ -1,5 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/recipe_view.h"
+#include "views/cards.h"
+
+#include <nlohmann/json.hpp>
 
 #include "models/text.h"
 #include "views/curve_canvas.h"
@@ -33,13 +36,6 @@ constexpr int kPointerRole = Qt::UserRole, kWhatRole = Qt::UserRole + 1, kShareR
               kCostRole = Qt::UserRole + 3;
 constexpr int kLayerHigh = 40, kGroupHigh = 24, kCheckWide = 30, kBarWide = 54, kShareWide = 46;
 constexpr int kFollowMs = 400;
-
-QFrame* newCard(QWidget* parent)
-{
-    auto* card = new QFrame(parent);
-    card->setProperty("card", true);
-    return card;
-}
 
 QString groupTitle(const std::string& group)
 {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/stage_bench.h"
+#include "views/cards.h"
 
 #include "views/edit_panel.h"
 #include "views/trial_panel.h"
@@ -50,21 +51,6 @@ std::vector<int> distanceStops(const Setup& setup, double voxelMetres)
     }
     stops.push_back(most);
     return stops;
-}
-
-QFrame* newCard(QWidget* parent)
-{
-    auto* card = new QFrame(parent);
-    card->setProperty("card", true);
-    return card;
-}
-
-QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
-{
-    auto* label = new QLabel(text, parent);
-    label->setProperty(look, true);
-    label->setWordWrap(true);
-    return label;
 }
 
 /// The fields that belong to a stage's bench, beside the one that chooses its method.

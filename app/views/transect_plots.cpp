@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/transect_plots.h"
 
+#include <nlohmann/json.hpp>
+
 #include "models/text.h"
 #include "views/heat_map.h"
 #include "views/theme.h"

@@ -1,5 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "views/transect_view.h"
+#include "views/cards.h"
+
+#include <nlohmann/json.hpp>
 
 #include "input/text_file.h"
 #include "measure/findings.h"
@@ -32,13 +35,6 @@
 
 namespace fell {
 namespace {
-
-QFrame* newCard(QWidget* parent)
-{
-    auto* card = new QFrame(parent);
-    card->setProperty("card", true);
-    return card;
-}
 
 /// A word of the sentence that is not a choice.
 QLabel* word(const QString& text, QWidget* parent)

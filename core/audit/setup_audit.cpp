@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/setup_audit.h"
 
+#include <nlohmann/json.hpp>
+
 #include "audit/light_audit.h"
 
 #include <set>

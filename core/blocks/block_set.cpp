@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "blocks/block_set.h"
 
+#include <nlohmann/json.hpp>
+
 #include "input/json_reader.h"
 
 #include <algorithm>

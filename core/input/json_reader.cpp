@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "input/json_reader.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>

@@ -4,7 +4,7 @@
 
 #include "input/problem.h"
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include <array>
 #include <cstdint>

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/findings.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/fly.h"
 
+#include "measure/stopwatch.h"
+
 #include <cassert>
 #include <chrono>
 #include <cmath>
@@ -11,11 +13,6 @@ namespace fell {
 namespace {
 
 using Clock = std::chrono::steady_clock;
-
-double secondsSince(Clock::time_point start)
-{
-    return std::chrono::duration<double>(Clock::now() - start).count();
-}
 
 /// Metres along a route's curve, by its chords.
 double lengthOf(const Route& route, const Terrain& terrain)

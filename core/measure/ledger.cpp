@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/ledger.h"
 
+#include <nlohmann/json.hpp>
+
 #include "input/json_reader.h"
 #include "input/text_file.h"
 #include "keep/chunk_codec.h"
@@ -44,11 +46,6 @@ std::string keyOf(const std::string& document)
         key += {kDigits[byte >> 4], kDigits[byte & 15]};
     }
     return key;
-}
-
-std::string variedIn(const TransectResult& trial)
-{
-    return trial.vary + (trial.across.empty() ? "" : " x " + trial.across);
 }
 
 TrialEntry entryOf(const TransectResult& trial, const std::string& document)

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/reach.h"
 
+#include <nlohmann/json.hpp>
+
 #include "measure/findings.h"
 
 #include <algorithm>

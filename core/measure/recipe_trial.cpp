@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/recipe_trial.h"
 
+#include <nlohmann/json.hpp>
+
 #include "measure/stopwatch.h"
 #include "stream/thread_clock.h"
 #include "terrain/generate.h"

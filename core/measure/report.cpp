@@ -21,11 +21,6 @@ std::string nameOf(const TransectRow& row)
     return std::string(1, row.side) + " " + row.setup;
 }
 
-std::string variedIn(const TransectResult& result)
-{
-    return result.vary + (result.across.empty() ? "" : " x " + result.across);
-}
-
 std::string intervalText(const Interval& of, double unit)
 {
     return fixed(of.low / unit, 2) + " to " + fixed(of.high / unit, 2);

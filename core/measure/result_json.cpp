@@ -4,6 +4,8 @@
 #include "measure/findings.h"
 #include "measure/results.h"
 
+#include <nlohmann/json.hpp>
+
 #include <charconv>
 #include <cmath>
 #include <limits>

@@ -4,6 +4,8 @@
 #include "measure/markup.h"
 #include "measure/results.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>

@@ -14,7 +14,13 @@ template <typename Work> double nsOf(const Work& work)
     return std::chrono::duration<double, std::nano>(std::chrono::steady_clock::now() - start).count();
 }
 
-/// Does the compiler think that somebody reads this? Then it will not leave the work out.
+/// Wall seconds since `start`.
+inline double secondsSince(std::chrono::steady_clock::time_point start)
+{
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+/// Makes `value` observable, so that the compiler cannot remove the work that produced it.
 template <typename T> void keep(const T& value)
 {
     asm volatile("" : : "r"(&value) : "memory");

@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/transect.h"
 
+#include <nlohmann/json.hpp>
+
 #include "measure/cull_trial.h"
 #include "measure/reference.h"
+#include "measure/stopwatch.h"
 
 #include <algorithm>
 #include <cassert>
@@ -62,11 +65,6 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
         return std::span(changeMs).subspan(rounds[round].changes, end - rounds[round].changes);
     }
 };
-
-double secondsSince(Clock::time_point start)
-{
-    return std::chrono::duration<double>(Clock::now() - start).count();
-}
 
 TransectRow rowOf(const Samples& from)
 {
@@ -419,6 +417,11 @@ std::optional<Problem> checkVaried(
 }
 
 } // namespace
+
+std::string variedIn(const TransectResult& result)
+{
+    return result.vary + (result.across.empty() ? "" : " x " + result.across);
+}
 
 bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks& hooks, const Eye& eye)
 {

@@ -144,6 +144,9 @@ struct TransectResult {
     std::vector<std::string> remarks; // what else whoever reads it should know; not kept
 };
 
+/// The setting or settings that were varied, e.g. "stream.distance x chunk.edge".
+std::string variedIn(const TransectResult& result);
+
 struct TransectProgress {
     double share = 0; // of the whole, 0 to 1
     std::string doing; // "A near, 8 chunks, round 2 of 3"

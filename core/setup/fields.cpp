@@ -6,6 +6,8 @@
 #include "setup/stages.h"
 #include "terrain/generate.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>

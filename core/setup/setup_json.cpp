@@ -3,6 +3,8 @@
 #include "input/json_reader.h"
 #include "setup/setup.h"
 
+#include <nlohmann/json.hpp>
+
 #include <map>
 
 namespace fell {

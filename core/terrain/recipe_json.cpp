@@ -4,6 +4,8 @@
 #include "terrain/recipe.h"
 #include "terrain/recipe_versions.h"
 
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <cmath>
 

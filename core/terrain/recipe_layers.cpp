@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "terrain/recipe_layers.h"
 
+#include <nlohmann/json.hpp>
+
 #include "terrain/recipe.h"
 
 #include <algorithm>

@@ -4,7 +4,7 @@
 
 #include "terrain/curve.h"
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include <optional>
 #include <span>

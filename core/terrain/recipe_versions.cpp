@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "terrain/recipe_versions.h"
 
+#include <nlohmann/json.hpp>
+
 namespace fell {
 namespace {
 

@@ -2,7 +2,7 @@
 // Recipes of older versions, brought up to date.
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include <string>
 #include <vector>

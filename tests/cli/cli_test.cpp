@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Runs the real fell-cli as a script would: exit codes, JSON on standard output, one sentence on standard error.
+#include "demo/demo_folder.h"
+#include "support/build_folders.h"
 #include "support/temp_folder.h"
 
 #include <gtest/gtest.h>
@@ -13,7 +15,7 @@
 #include <sys/wait.h>
 #include <thread>
 
-namespace fell {
+namespace fell::cli_test {
 namespace {
 
 using nlohmann::json;
@@ -29,8 +31,8 @@ struct Ran {
 Ran cli(const std::string& arguments, const std::string& before = "")
 {
     const TempFolder folder;
-    const std::string command = before + " " FELL_BINARY_DIR "/fell-cli " + arguments + " >" + (folder / "out").string()
-        + " 2>" + (folder / "err").string() + " </dev/null";
+    const std::string command = before + " " + buildFolder() + "/fell-cli " + arguments + " >"
+        + (folder / "out").string() + " 2>" + (folder / "err").string() + " </dev/null";
     const int status
         = std::system(command.c_str()); // NOLINT(cert-env33-c,concurrency-mt-unsafe): a shell is what users have
     return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, textOf(folder / "out"), textOf(folder / "err")};
@@ -367,8 +369,8 @@ TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
 TEST(Cli, ABadRecipeIsOneSentenceWithPointerAndRangeAndNothingIsWritten)
 {
     const TempFolder folder;
-    const std::string good = textOf(FELL_DEMO_DIR "/corrowdale/recipe.json");
-    std::filesystem::copy(FELL_DEMO_DIR "/corrowdale/blocks.json", folder / "blocks.json");
+    const std::string good = textOf(demoFolder() / "corrowdale/recipe.json");
+    std::filesystem::copy(demoFolder() / "corrowdale/blocks.json", folder / "blocks.json");
     const auto withChange = [&](const std::string& from, const std::string& to) {
         std::string text = good;
         return text.replace(text.find(from), from.size(), to);
@@ -548,4 +550,4 @@ TEST(Cli, FlyRefusesWhatItCannotFly)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::cli_test

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // World files from the command line, as a script would.
+#include "demo/demo_folder.h"
 #include "keep/world_file.h"
+#include "support/build_folders.h"
 #include "support/make_png.h"
 #include "support/temp_folder.h"
 
@@ -11,7 +13,7 @@
 #include <fstream>
 #include <sys/wait.h>
 
-namespace fell {
+namespace fell::world_cli_test {
 namespace {
 
 using nlohmann::json;
@@ -25,7 +27,7 @@ class CliWorld : public testing::Test {
 protected:
     Ran cli(const std::string& arguments)
     {
-        const std::string command = FELL_BINARY_DIR "/fell-cli " + arguments + " >" + (folder / "out").string() + " 2>"
+        const std::string command = buildFolder() + "/fell-cli " + arguments + " >" + (folder / "out").string() + " 2>"
             + (folder / "err").string() + " </dev/null";
         const int status = std::system(command.c_str()); // NOLINT(cert-env33-c,concurrency-mt-unsafe)
         return {
@@ -154,7 +156,7 @@ TEST_F(CliWorld, RecipesAreCheckedShownAndMapped)
     const Ran bad = cli("recipe check " + (folder / "bad.json").string());
     EXPECT_EQ(bad.code, 2);
     EXPECT_NE(bad.err.find("/version"), std::string::npos) << bad.err;
-    std::filesystem::copy(std::filesystem::path(FELL_DEMO_DIR) / "corrowdale" / "blocks.json", folder / "b.json");
+    std::filesystem::copy(demoFolder() / "corrowdale" / "blocks.json", folder / "b.json");
     std::ofstream(folder / "old.json") << R"({"format": "fell-recipe", "version": 1, "name": "old", "seed": 1,
         "blocks": "b.json", "height": {"layers": [{"kind": "ridges", "amplitude": 9, "noise": {"feature": 40}}]},
         "strata": [{"material": "slate"}]})";
@@ -188,4 +190,4 @@ TEST_F(CliWorld, WaysOfKeepingAreComparedAndNothingIsLeft)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::world_cli_test

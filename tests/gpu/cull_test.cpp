@@ -4,7 +4,9 @@
 #include "picture_fixture.h"
 #include "setup/stages.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::cull_test {
 namespace {
 
 class CullPicture : public test::PictureTest {
@@ -140,4 +142,4 @@ TEST_F(CullPicture, LinesAreDrawnAmongTheChunksAndOverThem)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::cull_test

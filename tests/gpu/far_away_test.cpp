@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // The same ground drawn at the origin and 2^40 voxels away from it: not one pixel may differ.
+#include "demo/demo_folder.h"
 #include "gpu/headless.h"
 #include "gpu/picture.h"
 #include "gpu/renderer.h"
@@ -8,9 +9,10 @@
 #include "terrain/generate.h"
 
 #include <cstring>
+#include <gtest/gtest.h>
 #include <set>
 
-namespace fell {
+namespace fell::far_away_test {
 namespace {
 
 constexpr int kEdge = 32, kWidth = 320, kHeight = 200;
@@ -26,10 +28,10 @@ protected:
         m_context = context.take();
         m_renderer = Renderer::create().take();
         m_target = std::make_unique<OffscreenTarget>(kWidth, kHeight);
-        m_terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+        m_terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
         m_setup.stream.distance = 3;
         m_setup.mesh.shade = "corners";
-        m_eye = eyeOn(findRoute("beck-to-summit", FELL_DEMO_DIR "/routes").take(), 0.3, *m_terrain);
+        m_eye = eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").take(), 0.3, *m_terrain);
         Streamer streamer(m_terrain, m_setup);
         streamer.moveTo(chunkOf(m_eye.cell, kEdge));
         while (!streamer.settled())
@@ -133,7 +135,7 @@ TEST_F(FarAway, FlyingThereAndBackLeavesTheArenaAsItWas)
 
 TEST(FarGround, IsTheSameByBothGeneratorsAndHasAnEdgelessWorld)
 {
-    const auto terrain = makeTerrain(findWorld("corrowdale", FELL_DEMO_DIR).take());
+    const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
     const ChunkPos far{kFar / kEdge, 0, kFar / kEdge};
     int grounds = 0;
     for (const ChunkPos offset : {ChunkPos{0, 0, 0}, ChunkPos{1, 0, 0}, ChunkPos{0, 1, 0}, ChunkPos{0, -1, 1}}) {
@@ -146,4 +148,4 @@ TEST(FarGround, IsTheSameByBothGeneratorsAndHasAnEdgelessWorld)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::far_away_test

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "gpu/picture_fixture.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::levels_test {
 namespace {
 
 class LevelPicture : public test::PictureTest {
@@ -123,4 +125,4 @@ TEST_F(LevelPicture, LevelsHaveTheirColoursAndCracksAreRed)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::levels_test

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "demo/demo_folder.h"
 #include "gpu/mesh_store.h"
 #include "gpu/textures.h"
 #include "support/temp_folder.h"
@@ -8,7 +9,7 @@
 #include <random>
 #include <set>
 
-namespace fell {
+namespace fell::mesh_store_test {
 namespace {
 
 TEST(PieceStore, PiecesNeverOverlapAndTheWordsAgreeWithThem)
@@ -108,10 +109,10 @@ TEST(PieceStore, GrowsInStepsAndGivesALargeRequestASlabOfItsOwn)
 TEST(Textures, OfCorrowdaleAreAllRead)
 {
     const auto text = [] {
-        std::ifstream file(FELL_DEMO_DIR "/corrowdale/blocks.json");
+        std::ifstream file(demoFolder() / "corrowdale/blocks.json");
         return std::string{std::istreambuf_iterator<char>(file), {}};
     }();
-    const auto blocks = parseBlockSet(text, "blocks.json", FELL_DEMO_DIR "/corrowdale");
+    const auto blocks = parseBlockSet(text, "blocks.json", demoFolder() / "corrowdale");
     ASSERT_TRUE(blocks);
     EXPECT_TRUE(blocks.value().warnings.empty());
     const TextureLayers layers = loadTextures(blocks.value());
@@ -143,4 +144,4 @@ TEST(Textures, ABrokenFileIsToldAndTheColourStandsIn)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::mesh_store_test

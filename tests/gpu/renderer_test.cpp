@@ -6,9 +6,10 @@
 #include "setup/stages.h"
 
 #include <cmath>
+#include <gtest/gtest.h>
 #include <map>
 
-namespace fell {
+namespace fell::renderer_test {
 namespace {
 
 using test::Pixel;
@@ -716,4 +717,4 @@ TEST_F(LitRendererTest, APathIsDrawnOverEverything)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::renderer_test

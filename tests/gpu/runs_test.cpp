@@ -8,7 +8,7 @@
 #include <random>
 #include <vector>
 
-namespace fell {
+namespace fell::runs_test {
 namespace {
 
 TEST(Runs, NeverOverlapAndFitWheneverTheyCould)
@@ -70,4 +70,4 @@ TEST(Runs, WhatItGrowsByJoinsWhatWasFreeAtTheEnd)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::runs_test

@@ -2,6 +2,8 @@
 // PNG files for tests, written by other code than what reads them.
 #pragma once
 
+#include "support/build_folders.h"
+
 #include <gtest/gtest.h>
 
 #include <cstdlib>
@@ -14,7 +16,7 @@ namespace fell::test {
 inline void makePng(
     const std::filesystem::path& file, const char* mode, int width, int height, const std::string& expression)
 {
-    const std::string command = "python3 '" FELL_SOURCE_DIR "/tests/support/make_png.py' '" + file.string() + "' "
+    const std::string command = "python3 '" + sourceFolder() + "/tests/support/make_png.py' '" + file.string() + "' "
         + mode + " " + std::to_string(width) + " " + std::to_string(height) + " '" + expression + "'";
     ASSERT_EQ(std::system(command.c_str()), 0) << command; // NOLINT(cert-env33-c,concurrency-mt-unsafe)
 }

@@ -2,6 +2,7 @@
 // Small worlds for tests: recipes as text, and chunks filled by chance from a seed.
 #pragma once
 
+#include "demo/demo_folder.h"
 #include "terrain/terrain.h"
 #include "voxels/neighbourhood.h"
 
@@ -62,7 +63,7 @@ inline std::shared_ptr<const Terrain> testTerrain(std::optional<std::uint64_t> s
 
 inline std::shared_ptr<const Terrain> demoTerrain(const std::string& name)
 {
-    auto recipe = findWorld(name, FELL_DEMO_DIR);
+    auto recipe = findWorld(name, demoFolder());
     EXPECT_TRUE(recipe) << (recipe ? "" : sentence(recipe.problem()));
     return makeTerrain(recipe.take());
 }

@@ -8,7 +8,7 @@
 #include <QImage>
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::block_editor_test {
 namespace {
 
 class BlockEditorTest : public ::testing::Test {
@@ -160,4 +160,4 @@ TEST_F(BlockEditorTest, TheSameWorldOfOtherBlocksGoesByNames)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::block_editor_test

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "demo/demo_folder.h"
 #include "models/cull_auditor.h"
 #include "models/cull_lines.h"
 #include "models/step_trial.h"
@@ -9,7 +10,7 @@
 #include <glm/geometric.hpp>
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::cull_models_test {
 namespace {
 
 TEST(CullLines, ANodeHasTwelveEdgesAndAnEmptyPlaceDashes)
@@ -115,7 +116,7 @@ TEST(CullAuditor, AuditsOnAThreadOfItsOwnAndCanBeStopped)
     fell::Setup setup;
     setup.chunk.edge = 16;
     setup.stream.distance = 2;
-    const auto terrain = makeTerrain(findWorld("level", FELL_DEMO_DIR).take());
+    const auto terrain = makeTerrain(findWorld("level", demoFolder()).take());
     const Eye eye{{0, 4, 0}, glm::dvec3(0.5), 30, -10};
     auditor.start(terrain, setup, eye, 6);
     EXPECT_TRUE(auditor.isRunning());
@@ -132,4 +133,4 @@ TEST(CullAuditor, AuditsOnAThreadOfItsOwnAndCanBeStopped)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::cull_models_test

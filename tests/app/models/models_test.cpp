@@ -17,7 +17,7 @@
 
 #include <glm/geometric.hpp>
 
-namespace fell {
+namespace fell::models_test {
 namespace {
 
 TEST(Text, ShowsThreeFiguresAndAUnit)
@@ -341,4 +341,4 @@ TEST(TransectRunner, MeasuresOnItsOwnThreadAndCanBeStopped)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::models_test

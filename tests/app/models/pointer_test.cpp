@@ -5,11 +5,12 @@
 #include "support/sample_worlds.h"
 
 #include <glm/geometric.hpp>
+#include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
 #include <thread>
 
-namespace fell {
+namespace fell::pointer_test {
 namespace {
 
 TEST(DirectionThrough, TheMiddleIsWhereTheEyeLooksAndAnEdgeHalfTheFieldOfViewBeside)
@@ -151,4 +152,4 @@ TEST(ChunkStory, SaysWhomAChunkWaitsForAndTellsItsLifeNewestFirst)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::pointer_test

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/recipe_editor.h"
 
+#include <nlohmann/json.hpp>
+
 #include "models/world_session.h"
 #include "support/temp_folder.h"
 
@@ -9,7 +11,7 @@
 #include <QTest>
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::recipe_editor_test {
 namespace {
 
 class RecipeEditorTest : public ::testing::Test {
@@ -121,4 +123,4 @@ TEST_F(RecipeEditorTest, IsSavedAsARecipeThatOpensAsTheSameWorld)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::recipe_editor_test

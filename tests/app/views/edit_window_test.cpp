@@ -2,7 +2,9 @@
 // Digging and building in the real window: clicks and keys, then the world, the bench and the picture.
 #include "window_fixture.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::edit_window_test {
 namespace {
 
 class EditWindowTest : public WindowTest {
@@ -310,4 +312,4 @@ TEST_F(EditWindowTest, OnFootOneStandsOnTheGroundWalksAndJumps)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::edit_window_test

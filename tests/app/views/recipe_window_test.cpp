@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The Recipe view in the real window: clicks, drags and keys, then the document, the map and the field.
+#include "demo/demo_folder.h"
 #include "views/curve_canvas.h"
 #include "window_fixture.h"
 
 #include <fstream>
+#include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::recipe_window_test {
 namespace {
 
 class RecipeWindowTest : public WindowTest {
@@ -116,7 +118,7 @@ TEST_F(RecipeWindowTest, AKindIsChosenNoiseIsWarpedAndTheCurveIsDragged)
 TEST_F(RecipeWindowTest, AnOlderRecipeIsBroughtUpToDateAndTheBannerSaysHow)
 {
     const test::TempFolder folder;
-    const auto demo = std::filesystem::path(FELL_DEMO_DIR) / "corrowdale", file = folder.path() / "old.json";
+    const auto demo = demoFolder() / "corrowdale", file = folder.path() / "old.json";
     std::string text = test::textOf(demo / "recipe.json");
     const auto replace = [&text](const std::string& from, const std::string& to) {
         const std::size_t at = text.find(from);
@@ -135,4 +137,4 @@ TEST_F(RecipeWindowTest, AnOlderRecipeIsBroughtUpToDateAndTheBannerSaysHow)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::recipe_window_test

@@ -3,7 +3,10 @@
 #include "models/text.h"
 #include "window_fixture.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+namespace fell::window_test {
 namespace {
 
 TEST_F(WindowTest, ShowsTheWorld)
@@ -1128,4 +1131,4 @@ TEST(FieldView, SaysWhatToInstallWhereThereIsNoOpenGl45)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::window_test

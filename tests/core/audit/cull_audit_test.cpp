@@ -6,7 +6,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::cull_audit_test {
 namespace {
 
 /// Chunks as the drawing side would hold them, and a picture that the test paints.
@@ -146,4 +146,4 @@ TEST(CullAudit, CanBeStoppedAndAddedUp)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::cull_audit_test

@@ -4,7 +4,9 @@
 #include "light/flood.h"
 #include "support/sample_worlds.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::light_audit_test {
 namespace {
 
 TEST(LightAudit, EditsAndOrdersAgreeWithAFloodFromNothing)
@@ -147,4 +149,4 @@ TEST(FloodBlock, PartsAgreeWithThePlainWay)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::light_audit_test

@@ -2,7 +2,9 @@
 #include "audit/audit.h"
 #include "support/sample_worlds.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::mesh_audit_test {
 namespace {
 
 BlockSet mixedBlocks()
@@ -66,4 +68,4 @@ TEST(MeshAudit, StopsWhenAsked)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::mesh_audit_test

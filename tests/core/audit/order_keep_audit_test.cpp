@@ -1,10 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/keep_audit.h"
 #include "audit/order_audit.h"
+#include "demo/demo_folder.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::order_keep_audit_test {
 namespace {
 
 TEST(OrderAudit, FindsNoDifferenceInWorldsWithEveryKindOfLayer)
@@ -27,7 +30,7 @@ TEST(OrderAudit, StopsWhenItIsAskedTo)
 TEST(KeepAudit, FindsNoDifferenceAndLeavesNoFile)
 {
     const test::TempFolder folder;
-    auto recipe = findWorld("corrowdale", FELL_DEMO_DIR);
+    auto recipe = findWorld("corrowdale", demoFolder());
     const AuditRow row = auditKeep({makeTerrain(recipe.take()), 600, 5, folder.path(), {}});
     EXPECT_EQ(row.cases, 600u) << "three files, one for each grouping";
     EXPECT_EQ(row.differences, 0u) << row.first;
@@ -42,4 +45,4 @@ TEST(KeepAudit, AFileThatCannotBeMadeIsADifference)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::order_keep_audit_test

@@ -3,7 +3,9 @@
 
 #include "support/sample_worlds.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::seam_audit_test {
 namespace {
 
 SeamAuditSpec specWith(const char* seams)
@@ -66,4 +68,4 @@ TEST(SeamAudit, CanBeStopped)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::seam_audit_test

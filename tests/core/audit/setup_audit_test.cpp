@@ -3,7 +3,9 @@
 
 #include "support/sample_worlds.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::setup_audit_test {
 namespace {
 
 TEST(SetupAudit, TakesEachMesherThatWillBeMeasuredAndTheLight)
@@ -35,4 +37,4 @@ TEST(SetupAudit, TakesEachMesherThatWillBeMeasuredAndTheLight)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::setup_audit_test

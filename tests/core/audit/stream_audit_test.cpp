@@ -5,7 +5,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::stream_audit_test {
 namespace {
 
 StreamAuditSpec someSpec()
@@ -47,4 +47,4 @@ TEST(StreamAudit, CanBeStopped)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::stream_audit_test

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "blocks/block_set.h"
+#include "demo/demo_folder.h"
 #include "input/text_file.h"
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::block_set_test {
 namespace {
 
 std::string withBlocks(const std::string& blocks)
@@ -93,7 +94,7 @@ TEST(BlockSet, RefusesWhatIsWrongWithItsPlace)
 TEST(BlockSet, TheDemosReadTheirOwn)
 {
     for (const char* world : {"corrowdale", "level", "checker", "dust", "solid"}) {
-        const std::string file = std::string(FELL_DEMO_DIR) + "/" + world + "/blocks.json";
+        const std::string file = demoFolder() / world / "blocks.json";
         const auto text = readFile(file);
         ASSERT_TRUE(text);
         EXPECT_TRUE(parseBlockSet(text.value(), file));
@@ -126,4 +127,4 @@ TEST(BlockSet, WhatOnlyLooksOtherwiseIsTold)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::block_set_test

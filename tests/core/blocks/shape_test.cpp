@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "blocks/block_set.h"
+#include "demo/demo_folder.h"
 #include "support/temp_folder.h"
 
 #include <gtest/gtest.h>
@@ -8,7 +9,7 @@
 
 #include <glm/geometric.hpp>
 
-namespace fell {
+namespace fell::shape_test {
 namespace {
 
 Coverage on(const BlockShape& shape, Side side)
@@ -65,14 +66,14 @@ TEST(Shape, TrianglesLookOutwards)
 TEST(ShapeFile, ReadsTheDemoModels)
 {
     for (const char* name : {"cairn.gltf", "lamp-post.gltf", "drystone-wall.obj", "ore-cart.obj", "rail.obj"}) {
-        const auto shape = loadShape(std::filesystem::path(FELL_DEMO_DIR) / "models" / name);
+        const auto shape = loadShape(demoFolder() / "models" / name);
         ASSERT_TRUE(shape) << sentence(shape.problem());
         EXPECT_GT(shape.value().triangles.size(), 20u) << name;
         EXPECT_TRUE(shape.value().triangles[0].colour) << name;
         EXPECT_NE(shape.value().triangles[0].colour, (Rgb{0x9A, 0x9C, 0x98})) << name << ": its own colours are read";
     }
     // The wall's base fills the floor of its voxel.
-    EXPECT_EQ(on(loadShape(FELL_DEMO_DIR "/models/drystone-wall.obj").value(), Side::Down), kCoversAll);
+    EXPECT_EQ(on(loadShape(demoFolder() / "models/drystone-wall.obj").value(), Side::Down), kCoversAll);
 }
 
 TEST(ShapeFile, PutsAnObjTriangleWhereItSays)
@@ -146,4 +147,4 @@ TEST(BlockSet, AMissingModelIsToldAndAStandInTakesItsPlace)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::shape_test

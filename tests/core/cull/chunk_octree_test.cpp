@@ -9,7 +9,7 @@
 #include <map>
 #include <random>
 
-namespace fell {
+namespace fell::chunk_octree_test {
 namespace {
 
 CullView viewFrom(const Eye& eye, float fieldOfView = 65, int edge = 32, float distance = 200)
@@ -150,4 +150,4 @@ TEST(ChunkOctree, CountsItsNodesLeavesAndEmptyPlaces)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::chunk_octree_test

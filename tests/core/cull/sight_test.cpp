@@ -15,7 +15,7 @@
 #include <random>
 #include <set>
 
-namespace fell {
+namespace fell::sight_test {
 namespace {
 
 constexpr Material kSolidCubes = 4;
@@ -490,4 +490,4 @@ TEST(SightField, ForgetsWhatLiesWhereAnotherChunkIsNow)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::sight_test

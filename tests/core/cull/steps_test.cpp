@@ -8,7 +8,7 @@
 #include <cmath>
 #include <random>
 
-namespace fell {
+namespace fell::steps_test {
 namespace {
 
 CullView viewFrom(const Eye& eye, float distance)
@@ -255,4 +255,4 @@ TEST(CullLevels, ChunksOfAllLevelsAreTestedByTheirOwnBoxes)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::steps_test

@@ -7,7 +7,7 @@
 #include <cmath>
 #include <random>
 
-namespace fell {
+namespace fell::view_test {
 namespace {
 
 TEST(Eye, LooksNorthAtYawZeroAndEastAtNinety)
@@ -107,4 +107,4 @@ TEST(BoxOf, IsRelativeToTheVoxelOfTheEye)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::view_test

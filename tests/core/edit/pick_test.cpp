@@ -5,11 +5,12 @@
 #include "support/shaped_blocks.h"
 
 #include <glm/geometric.hpp>
+#include <gtest/gtest.h>
 
 #include <map>
 #include <random>
 
-namespace fell {
+namespace fell::pick_test {
 namespace {
 
 using namespace test::shaped;
@@ -154,4 +155,4 @@ TEST(Pick, EndsWhereNobodyKnowsAndAtItsReach)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::pick_test

@@ -6,10 +6,11 @@
 #include "support/sample_worlds.h"
 
 #include <cmath>
+#include <gtest/gtest.h>
 #include <map>
 #include <set>
 
-namespace fell {
+namespace fell::tools_test {
 namespace {
 
 constexpr Material kSlate = 1, kTurf = 2;
@@ -223,4 +224,4 @@ TEST(EditHistory, ForgetsTheOldestPastItsBytes)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::tools_test

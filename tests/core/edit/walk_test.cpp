@@ -5,10 +5,11 @@
 #include "support/shaped_blocks.h"
 
 #include <cmath>
+#include <gtest/gtest.h>
 #include <map>
 #include <random>
 
-namespace fell {
+namespace fell::walk_test {
 namespace {
 
 using namespace test::shaped;
@@ -177,4 +178,4 @@ TEST(Walk, WhatNobodyKnowsStopsIt)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::walk_test

@@ -2,13 +2,14 @@
 #include "exchange/surface.h"
 #include "support/sample_worlds.h"
 
+#include <gtest/gtest.h>
 #include <tiny_gltf.h>
 
 #include <cstring>
 #include <map>
 #include <sstream>
 
-namespace fell {
+namespace fell::exchange_test {
 namespace {
 
 using test::demoTerrain;
@@ -174,4 +175,4 @@ TEST(Glb, AnEmptyBoxIsAFileWithoutAMesh)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::exchange_test

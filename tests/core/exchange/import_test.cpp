@@ -8,8 +8,9 @@
 #include "terrain/height_map.h"
 
 #include <fstream>
+#include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::import_test {
 namespace {
 
 TEST(HeightPng, HasTheValuesOfThePicture)
@@ -170,4 +171,4 @@ TEST(NrrdVolume, BecomesBlocksByThresholdByTableAndByWhatItSays)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::import_test

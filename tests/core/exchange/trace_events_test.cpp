@@ -4,7 +4,7 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
-namespace fell {
+namespace fell::trace_events_test {
 namespace {
 
 using nlohmann::json;
@@ -68,4 +68,4 @@ TEST(TraceEvents, NothingIsAValidRecordingToo)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::trace_events_test

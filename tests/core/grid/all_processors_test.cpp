@@ -5,7 +5,7 @@
 
 #include <stdexcept>
 
-namespace fell {
+namespace fell::all_processors_test {
 namespace {
 
 TEST(AllProcessors, EachIsDoneOnceAndAllAreDoneAtTheEnd)
@@ -26,4 +26,4 @@ TEST(AllProcessors, WhatOneThrowsIsThrown)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::all_processors_test

@@ -6,7 +6,7 @@
 #include <random>
 #include <unordered_set>
 
-namespace fell {
+namespace fell::coords_test {
 namespace {
 
 TEST(Coords, ChunkOfRoundsDownBelowZero)
@@ -73,4 +73,4 @@ TEST(Mix64, ChangesHalfOfTheBitsForOneBitOfInput)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::coords_test

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <set>
 
-namespace fell {
+namespace fell::reach_test {
 namespace {
 
 TEST(BallOffsets, HoldsAsManyAsGaussCounted)
@@ -53,4 +53,4 @@ TEST(WithNeighbours, AddsExactlyTheTwentySixRoundEachOffset)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::reach_test

@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "input/json_reader.h"
 
+#include <nlohmann/json.hpp>
+
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::json_reader_test {
 namespace {
 
 /// Reads `text` with `read` and returns the problem as a sentence, or nothing.
@@ -156,4 +158,4 @@ TEST(ListOf, JoinsWithCommasAndOr)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::json_reader_test

@@ -4,7 +4,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::text_file_test {
 namespace {
 
 using test::TempFolder;
@@ -89,4 +89,4 @@ TEST(TextFile, MakesFoldersButNotOverFiles)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::text_file_test

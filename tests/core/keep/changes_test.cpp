@@ -2,10 +2,11 @@
 // What was changed, against a plain map from voxel to material.
 #include "keep/changes.h"
 
+#include <gtest/gtest.h>
 #include <map>
 #include <random>
 
-namespace fell {
+namespace fell::changes_test {
 namespace {
 
 using Plain = std::map<VoxelPos, Material>;
@@ -122,4 +123,4 @@ TEST(WorldChanges, WhatIsUnsavedIsTakenOnceAndMayBeGivenBack)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::changes_test

@@ -2,9 +2,10 @@
 // A chunk as bytes and back; what is no chunk is refused, and never read beyond its end.
 #include "keep/chunk_codec.h"
 
+#include <gtest/gtest.h>
 #include <random>
 
-namespace fell {
+namespace fell::chunk_codec_test {
 namespace {
 
 constexpr std::size_t kVoxels = 32 * 32 * 32;
@@ -189,4 +190,4 @@ TEST(ChunkCodec, DamageIsFoundByTheChecksum)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::chunk_codec_test

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // The world file: what was said to be saved is there, whatever happens to the process, the disk or the bytes.
+#include "demo/demo_folder.h"
 #include "keep/world_file.h"
 
 #include "support/temp_folder.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
+#include <gtest/gtest.h>
 
 #include <csignal>
 #include <fstream>
@@ -15,7 +17,7 @@
 #include <thread>
 #include <unistd.h>
 
-namespace fell {
+namespace fell::world_file_test {
 namespace {
 
 namespace fs = std::filesystem;
@@ -28,7 +30,7 @@ std::string textOf(const fs::path& file)
 
 WorldHeader header(const std::string& group = "cube")
 {
-    const fs::path demo = fs::path(FELL_DEMO_DIR) / "level";
+    const fs::path demo = demoFolder() / "level";
     return {"Level", textOf(demo / "recipe.json"), textOf(demo / "blocks.json"), demo.string(), 77, "changed", group};
 }
 
@@ -417,4 +419,4 @@ TEST(WholeChunks, AreHeldAsWhatDiffersFromTheRecipeWhereThatIsKnown)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::world_file_test

@@ -10,7 +10,7 @@
 #include <map>
 #include <random>
 
-namespace fell {
+namespace fell::flood_test {
 namespace {
 
 enum Kind : Material { Open, Slate, Lamp, Amber, Fog, Water };
@@ -375,4 +375,4 @@ TEST(LightEdit, ALayerRoundAChunkIsPutTogetherAsItIsFlooded)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::flood_test

@@ -5,7 +5,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::gathered_light_test {
 namespace {
 
 /// What light enters and how bright it is there, by itself: alike means that for open voxels only.
@@ -150,4 +150,4 @@ TEST(GatheredLight, UnderTheOpenSkyStaysEvenWhereABlockIsPlaced)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::gathered_light_test

@@ -5,7 +5,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::padded_light_test {
 namespace {
 
 using test::Around;
@@ -98,4 +98,4 @@ TEST(PaddedLight, WithoutAFloodHasSkyFromStraightAboveOnly)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::padded_light_test

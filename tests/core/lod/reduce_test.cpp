@@ -8,7 +8,7 @@
 #include <functional>
 #include <random>
 
-namespace fell {
+namespace fell::reduce_test {
 namespace {
 
 constexpr int kEdge = 16;
@@ -127,4 +127,4 @@ TEST(Reduce, IsSolidWhereHalfIsOrAColumnIsAndNowhereElse)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::reduce_test

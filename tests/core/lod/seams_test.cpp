@@ -9,7 +9,7 @@
 #include <map>
 #include <random>
 
-namespace fell {
+namespace fell::seams_test {
 namespace {
 
 constexpr int kEdge = 16;
@@ -172,4 +172,4 @@ TEST(Seams, QuadsThatLookIntoTheirVoxelKeepThatInEveryLayout)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::seams_test

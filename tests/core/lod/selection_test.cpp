@@ -7,7 +7,7 @@
 #include <random>
 #include <set>
 
-namespace fell {
+namespace fell::selection_test {
 namespace {
 
 LodView viewAt(ChunkPos viewer, int distance, double near = 4)
@@ -193,4 +193,4 @@ TEST(LodCover, AParentStandsInUntilAllEightAreThere)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::selection_test

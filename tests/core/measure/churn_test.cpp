@@ -5,10 +5,11 @@
 #include "support/lit_blocks.h"
 #include "support/sample_worlds.h"
 
+#include <gtest/gtest.h>
 #include <map>
 #include <set>
 
-namespace fell {
+namespace fell::churn_test {
 namespace {
 
 /// A plain of slate below y = 0 with a few lamps among its block kinds, as a map of voxels that edits are made on.
@@ -239,4 +240,4 @@ TEST(Churn, MeshTimesOfTheTrialAreThoseOfTheWorldAndNotOfItsChanges)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::churn_test

@@ -5,7 +5,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::cull_trial_test {
 namespace {
 
 CullChoices twoSteps()
@@ -71,4 +71,4 @@ TEST(CullTrial, TakesTurnsBackAndForthAndDropsTheFirstRound)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::cull_trial_test

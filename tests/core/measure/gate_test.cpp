@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/gate.h"
 
+#include <nlohmann/json.hpp>
+
 #include "measure/results.h"
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::gate_test {
 namespace {
 
 TransectResult resultWith(std::vector<double> frames)
@@ -115,4 +117,4 @@ TEST(Gate, IsToldToBuildServersAsJUnit)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::gate_test

@@ -3,7 +3,9 @@
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::keep_trial_test {
 namespace {
 
 KeepTrialSpec spec(const test::TempFolder& folder)
@@ -69,4 +71,4 @@ TEST(KeepTrial, StopsAndSaysWhereItCannotWrite)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::keep_trial_test

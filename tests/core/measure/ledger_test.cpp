@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/ledger.h"
 
+#include <nlohmann/json.hpp>
+
 #include "input/text_file.h"
 #include "measure/results.h"
 #include "support/temp_folder.h"
@@ -10,7 +12,7 @@
 
 #include <cmath>
 
-namespace fell {
+namespace fell::ledger_test {
 namespace {
 
 TransectResult trialOf(const std::string& world, const std::string& date, std::vector<double> frames = {10, 10.2, 9.8})
@@ -258,4 +260,4 @@ TEST(Besides, ComparesSetupAOfBothAndSaysWhatElseDiffers)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::ledger_test

@@ -2,7 +2,9 @@
 #include "measure/mesh_trial.h"
 #include "support/sample_worlds.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::mesh_trial_test {
 namespace {
 
 std::vector<const Mesher*> allMeshers()
@@ -92,4 +94,4 @@ TEST(MeshTrial, StopsWhenAsked)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::mesh_trial_test

@@ -5,7 +5,7 @@
 
 #include <vector>
 
-namespace fell {
+namespace fell::pictures_test {
 namespace {
 
 using Bytes = std::vector<std::uint8_t>;
@@ -24,7 +24,7 @@ TEST(Pictures, DifferByTheMeanOverColoursAndNotByAlpha)
     const Bytes a{10, 20, 30, 0, 0, 0, 0, 255}, b{13, 20, 24, 255, 3, 0, 0, 0};
     EXPECT_DOUBLE_EQ(differenceOf(a, b), (3 + 0 + 6 + 3) / 6.0);
     EXPECT_DOUBLE_EQ(differenceOf(a, a), 0);
-    EXPECT_DOUBLE_EQ(differenceOf({}, {}), 0);
+    EXPECT_DOUBLE_EQ(differenceOf(Bytes{}, Bytes{}), 0);
 }
 
 TEST(Pictures, ALevelIsBrighterByTheDifferenceOfItsMeans)
@@ -63,4 +63,4 @@ TEST(Pictures, ABrightRingStandsOutWhereTheLevelsAsAWholeDoNot)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::pictures_test

@@ -3,7 +3,9 @@
 
 #include "support/sample_worlds.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::reach_test {
 namespace {
 
 /// Frames that take what `cost` says of the distance; how often each distance was begun.
@@ -105,4 +107,4 @@ TEST(Reach, CanBeStopped)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::reach_test

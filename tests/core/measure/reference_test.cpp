@@ -7,7 +7,7 @@
 
 #include <set>
 
-namespace fell {
+namespace fell::reference_test {
 namespace {
 
 TEST(Reference, IsTakenBesideEveryFourthMeshAndNoOtherJob)
@@ -70,4 +70,4 @@ TEST(Reference, AClockOfHalfTheSpeedIsNoSlowdownForTheGate)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::reference_test

@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "demo/demo_folder.h"
 #include "measure/route.h"
 #include "support/sample_worlds.h"
 #include "terrain/columns.h"
 
 #include <cmath>
+#include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::route_test {
 namespace {
 
 Route line()
@@ -120,7 +122,7 @@ TEST(Route, FilesSayWhatIsWrong)
 
 TEST(Route, TheDemosAreFoundByName)
 {
-    const std::string folder = std::string(FELL_DEMO_DIR) + "/routes";
+    const std::string folder = demoFolder() / "routes";
     ASSERT_TRUE(findRoute("beck-to-summit", folder));
     EXPECT_EQ(findRoute("beck-to-summit", folder).value().title, "beck to summit");
     EXPECT_TRUE(findRoute("round-the-tarn", folder));
@@ -128,4 +130,4 @@ TEST(Route, TheDemosAreFoundByName)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::route_test

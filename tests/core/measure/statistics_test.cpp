@@ -6,7 +6,7 @@
 #include <cmath>
 #include <random>
 
-namespace fell {
+namespace fell::statistics_test {
 namespace {
 
 TEST(Percentile, InterpolatesBetweenNeighbours)
@@ -257,4 +257,4 @@ TEST(Steady, WhenRunsTakeNoLessAnyMore)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::statistics_test

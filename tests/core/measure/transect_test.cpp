@@ -4,9 +4,10 @@
 #include "measure/results.h"
 #include "support/sample_worlds.h"
 
+#include <gtest/gtest.h>
 #include <set>
 
-namespace fell {
+namespace fell::transect_test {
 namespace {
 
 TransectSpec smallSpec()
@@ -479,4 +480,4 @@ TEST(Results, PlotsNameUnitsAndBothSetups)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::transect_test

@@ -5,7 +5,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::trust_test {
 namespace {
 
 TEST(Trust, CountsIntervalsThatHoldOneAndThoseAbove)
@@ -82,4 +82,4 @@ TEST(Trust, NumbersOutOfRangeAreSaid)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::trust_test

@@ -3,8 +3,9 @@
 #include "support/sample_worlds.h"
 
 #include <algorithm>
+#include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::chunk_mesh_test {
 namespace {
 
 BlockSet shapedBlocks()
@@ -110,4 +111,4 @@ TEST(ChunkMesh, ListsBlocksByVoxelForADrawEach)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::chunk_mesh_test

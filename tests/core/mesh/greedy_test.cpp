@@ -4,9 +4,10 @@
 #include "support/sample_worlds.h"
 
 #include <algorithm>
+#include <gtest/gtest.h>
 #include <set>
 
-namespace fell {
+namespace fell::greedy_test {
 namespace {
 
 using test::RandomNeighbourhood;
@@ -216,4 +217,4 @@ TEST(SideRules, GlassHidesOnlyItsOwnKindAndWaterShowsNoWallsInside)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::greedy_test

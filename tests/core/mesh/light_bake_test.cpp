@@ -10,7 +10,7 @@
 #include <cstring>
 #include <random>
 
-namespace fell {
+namespace fell::light_bake_test {
 namespace {
 
 constexpr int kEdge = 16;
@@ -472,4 +472,4 @@ TEST(LitMesh, AShapedBlockHasTheLightOfItsVoxel)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::light_bake_test

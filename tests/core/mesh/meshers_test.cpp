@@ -4,10 +4,11 @@
 #include "terrain/generate.h"
 
 #include <algorithm>
+#include <gtest/gtest.h>
 #include <map>
 #include <set>
 
-namespace fell {
+namespace fell::meshers_test {
 namespace {
 
 using test::RandomNeighbourhood;
@@ -156,4 +157,4 @@ TEST(Meshers, TheTableNamesEachOnce)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::meshers_test

@@ -7,7 +7,7 @@
 #include <cstring>
 #include <random>
 
-namespace fell {
+namespace fell::quad_test {
 namespace {
 
 TEST(Quad, ComesBackAsItWasPacked)
@@ -145,4 +145,4 @@ TEST(Layouts, FloatsAndCornersSayTheSame)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::quad_test

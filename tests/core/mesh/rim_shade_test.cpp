@@ -9,7 +9,7 @@
 #include <functional>
 #include <random>
 
-namespace fell {
+namespace fell::rim_shade_test {
 namespace {
 
 constexpr Material kSlate = 1, kLamp = 2, kGlass = 3;
@@ -223,4 +223,4 @@ TEST(RimShade, AMeshHasAWordForEachQuadAndKnowsWhichAreLitEvenly)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::rim_shade_test

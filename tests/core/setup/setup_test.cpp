@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "demo/demo_folder.h"
 #include "input/text_file.h"
 #include "mesh/layouts.h"
 #include "setup/setup.h"
@@ -10,7 +11,7 @@
 
 #include <set>
 
-namespace fell {
+namespace fell::setup_test {
 namespace {
 
 TEST(Setup, ComesBackFromItsFileAsItWas)
@@ -92,9 +93,8 @@ TEST(Setup, FilesWithWrongKeysOrValuesSayWhere)
 
 TEST(Setup, DemosAreFoundByNameAndDifferInEveryStageThatHasTwoMethods)
 {
-    const auto near = findSetup("near", std::string(FELL_DEMO_DIR) + "/setups"),
-               plain = findSetup("plain", std::string(FELL_DEMO_DIR) + "/setups"),
-               longView = findSetup("long-view", std::string(FELL_DEMO_DIR) + "/setups");
+    const auto near = findSetup("near", demoFolder() / "setups"), plain = findSetup("plain", demoFolder() / "setups"),
+               longView = findSetup("long-view", demoFolder() / "setups");
     ASSERT_TRUE(near && plain && longView);
     for (const Stage& stage : stages())
         if (stage.methods.size() > 1) {
@@ -102,7 +102,7 @@ TEST(Setup, DemosAreFoundByNameAndDifferInEveryStageThatHasTwoMethods)
             EXPECT_NE(findField(stage.path)->read(other.value()), findField(stage.path)->read(plain.value()))
                 << stage.id;
         }
-    const auto none = findSetup("far", std::string(FELL_DEMO_DIR) + "/setups");
+    const auto none = findSetup("far", demoFolder() / "setups");
     ASSERT_FALSE(none);
     EXPECT_NE(none.problem().what.find("long-view, near or plain"), std::string::npos);
 }
@@ -141,4 +141,4 @@ TEST(Stages, StandInTheOrderOfThePipelineWithTheMethodsOfTheirTables)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::setup_test

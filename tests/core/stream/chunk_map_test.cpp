@@ -8,7 +8,7 @@
 #include <random>
 #include <set>
 
-namespace fell {
+namespace fell::chunk_map_test {
 namespace {
 
 std::shared_ptr<const VoxelChunk> someVoxels()
@@ -361,4 +361,4 @@ TEST(ChunkMap, GlancesRankTheWorkAsItWillBeTaken)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::chunk_map_test

@@ -6,7 +6,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::level_source_test {
 namespace {
 
 constexpr int kEdge = 16;
@@ -95,4 +95,4 @@ TEST_F(LevelSources, ReducedTwiceTheGroundStaysWhereItIs)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::level_source_test

@@ -4,10 +4,11 @@
 #include "support/sample_worlds.h"
 
 #include <chrono>
+#include <gtest/gtest.h>
 #include <set>
 #include <thread>
 
-namespace fell {
+namespace fell::levels_test {
 namespace {
 
 using namespace std::chrono_literals;
@@ -207,4 +208,4 @@ TEST(Estimate, WithLevelsBytesGrowWithTheirNumber)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::levels_test

@@ -1,20 +1,22 @@
 // SPDX-License-Identifier: Apache-2.0
 // Light in the streamed world, against floods of the whole region at once.
+#include "demo/demo_folder.h"
 #include "stream/light_view.h"
 #include "support/sample_worlds.h"
 
 #include <chrono>
+#include <gtest/gtest.h>
 #include <map>
 #include <thread>
 
-namespace fell {
+namespace fell::light_stream_test {
 namespace {
 
 using namespace std::chrono_literals;
 
 std::shared_ptr<const Terrain> gallery()
 {
-    return makeTerrain(findWorld("gallery", FELL_DEMO_DIR).take());
+    return makeTerrain(findWorld("gallery", demoFolder()).take());
 }
 
 fell::Setup litSetup(const char* mode, int workers = 2)
@@ -243,4 +245,4 @@ TEST(LightView, AVolumeHasTheLevelsOfItsVoxelsAndSaysWhatItDoesNotKnow)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::light_stream_test

@@ -5,7 +5,7 @@
 
 #include <thread>
 
-namespace fell {
+namespace fell::lives_test {
 namespace {
 
 TEST(LifeRecorder, KeepsWhatWasNotedInOrderWithThreadAndCost)
@@ -75,4 +75,4 @@ TEST(LifeRecorder, NamesEveryStep)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::lives_test

@@ -4,11 +4,12 @@
 #include "support/sample_worlds.h"
 
 #include <chrono>
+#include <gtest/gtest.h>
 #include <map>
 #include <random>
 #include <thread>
 
-namespace fell {
+namespace fell::streamer_edit_test {
 namespace {
 
 using namespace std::chrono_literals;
@@ -379,4 +380,4 @@ TEST(StreamEdit, CoarserLevelsFollow)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::streamer_edit_test

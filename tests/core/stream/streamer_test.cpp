@@ -5,11 +5,12 @@
 #include "support/sample_worlds.h"
 
 #include <chrono>
+#include <gtest/gtest.h>
 #include <map>
 #include <set>
 #include <thread>
 
-namespace fell {
+namespace fell::streamer_test {
 namespace {
 
 using namespace std::chrono_literals;
@@ -447,4 +448,4 @@ TEST(ColumnCache, GivesTheSamePatchToEveryThreadAndForgetsWithoutHarm)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::streamer_test

@@ -5,10 +5,11 @@
 #include "terrain/generate.h"
 
 #include <cmath>
+#include <gtest/gtest.h>
 #include <map>
 #include <set>
 
-namespace fell {
+namespace fell::adits_test {
 namespace {
 
 constexpr Material kSlate = 1, kTurf = 2, kWood = 4, kLamp = 5; // testBlocks, as materials
@@ -300,4 +301,4 @@ TEST(Adits, WhatIsWrongWithThemIsSaid)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::adits_test

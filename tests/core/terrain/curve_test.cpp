@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <random>
 
-namespace fell {
+namespace fell::curve_test {
 namespace {
 
 TEST(Curve, WithoutPointsChangesNothing)
@@ -76,4 +76,4 @@ TEST(Curve, NeverLeavesWhatLiesBetweenTwoPoints)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::curve_test

@@ -4,10 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <gtest/gtest.h>
 #include <map>
 #include <thread>
 
-namespace fell {
+namespace fell::generate_test {
 namespace {
 
 using test::demoTerrain;
@@ -316,4 +317,4 @@ TEST(Patterns, ABuiltWorldIsItsBoxesOverAndOver)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::generate_test

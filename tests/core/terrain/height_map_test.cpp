@@ -6,8 +6,9 @@
 #include "terrain/generate.h"
 
 #include <fstream>
+#include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::height_map_test {
 namespace {
 
 std::uint16_t valueAt(int x, int z)
@@ -113,4 +114,4 @@ TEST(HeightMap, IsTheGroundOfARecipe)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::height_map_test

@@ -3,7 +3,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::landforms_test {
 namespace {
 
 Ground shaped(const std::vector<Landform>& forms, double x, double z, double before = 0)
@@ -116,4 +116,4 @@ TEST(Landforms, LeavingOutWhatIsFarAwayChangesNothing)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::landforms_test

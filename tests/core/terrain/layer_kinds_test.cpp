@@ -7,10 +7,13 @@
 #include "terrain/recipe_layers.h"
 #include "terrain/recipe_versions.h"
 
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::layer_kinds_test {
 namespace {
 
 std::string recipeOf(const std::string& layer, int version = 2)
@@ -238,4 +241,4 @@ TEST(RecipeVersions, OthersAreLeftAndRefused)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::layer_kinds_test

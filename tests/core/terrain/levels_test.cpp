@@ -6,7 +6,7 @@
 
 #include <cmath>
 
-namespace fell {
+namespace fell::levels_test {
 namespace {
 
 using test::demoTerrain;
@@ -155,4 +155,4 @@ TEST(Levels, NoisesAreTheSameFieldInLongerSteps)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::levels_test

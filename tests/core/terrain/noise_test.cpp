@@ -6,7 +6,7 @@
 #include <cmath>
 #include <random>
 
-namespace fell {
+namespace fell::noise_test {
 namespace {
 
 /// Gradient noise as its paper has it: eight dot products and seven interpolations, in double precision.
@@ -134,4 +134,4 @@ TEST(Noise, LeavesOutOctavesThatOnlyAlias)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::noise_test

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "terrain/recipe_layers.h"
 
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
 #include "support/sample_worlds.h"
 #include "terrain/generate.h"
 
@@ -8,7 +11,7 @@
 #include <fstream>
 #include <set>
 
-namespace fell {
+namespace fell::recipe_layers_test {
 namespace {
 
 RecipeDocument document()
@@ -172,4 +175,4 @@ TEST(RecipeLayers, NamesStandInTheFile)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::recipe_layers_test

@@ -3,9 +3,10 @@
 
 #include "support/sample_worlds.h"
 
+#include <gtest/gtest.h>
 #include <map>
 
-namespace fell {
+namespace fell::recipe_map_test {
 namespace {
 
 TEST(TerrainMap, IsTheGroundOfEachPixelsColumn)
@@ -100,4 +101,4 @@ TEST(TerrainMap, APatternHasNone)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::recipe_map_test

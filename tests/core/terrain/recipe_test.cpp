@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "demo/demo_folder.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
 
-namespace fell {
+#include <gtest/gtest.h>
+
+namespace fell::recipe_test {
 namespace {
 
 using test::fullRecipe;
@@ -96,9 +99,9 @@ TEST(Recipe, NeverCrashesOnBrokenText)
 TEST(Recipe, FindsDemosByNameAndFilesByPath)
 {
     for (const char* name : {"corrowdale", "gallery", "level", "checker", "dust", "solid"})
-        EXPECT_TRUE(findWorld(name, FELL_DEMO_DIR)) << name;
-    EXPECT_TRUE(findWorld(std::string(FELL_DEMO_DIR) + "/level/recipe.json", "/nowhere"));
-    const auto none = findWorld("atlantis", FELL_DEMO_DIR);
+        EXPECT_TRUE(findWorld(name, demoFolder())) << name;
+    EXPECT_TRUE(findWorld(demoFolder() / "level/recipe.json", "/nowhere"));
+    const auto none = findWorld("atlantis", demoFolder());
     ASSERT_FALSE(none);
     EXPECT_NE(none.problem().what.find("corrowdale, dust, gallery, level or solid"), std::string::npos)
         << none.problem().what;
@@ -144,4 +147,4 @@ TEST(Recipe, SaysWhichBlockFileIsMissing)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::recipe_test

@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <random>
 
-namespace fell {
+namespace fell::forms_test {
 namespace {
 
 /// Blocks of one material each, of some edge, and a share of voxels changed by chance.
@@ -119,4 +119,4 @@ TEST(VoxelChunk, IsTheSameInEveryForm)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::forms_test

@@ -5,7 +5,7 @@
 
 #include <random>
 
-namespace fell {
+namespace fell::neighbourhood_test {
 namespace {
 
 /// 27 chunks whose every voxel says where it stands.
@@ -161,4 +161,4 @@ TEST(IsBuried, NeedsTheChunkAndAllSixFaceNeighboursSolid)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::neighbourhood_test

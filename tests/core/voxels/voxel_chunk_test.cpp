@@ -3,7 +3,7 @@
 
 #include <gtest/gtest.h>
 
-namespace fell {
+namespace fell::voxel_chunk_test {
 namespace {
 
 TEST(VoxelChunk, KeepsOneNumberWhereAllVoxelsAreAlike)
@@ -34,4 +34,4 @@ TEST(VoxelChunk, DigestsTellVoxelsAndNotTheFormTheyAreHeldIn)
 }
 
 } // namespace
-} // namespace fell
+} // namespace fell::voxel_chunk_test
