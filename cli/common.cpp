@@ -30,7 +30,7 @@ namespace {
 /// What a world file is made from, and what was changed.
 Outcome<Recipe> openFile(const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes)
 {
-    auto opened = WorldFile::open(arguments.world);
+    auto opened = WorldFile::open(arguments.world, WorldAccess::Read);
     if (!opened)
         return opened.problem();
     const auto world = opened.take();

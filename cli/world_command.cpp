@@ -209,7 +209,7 @@ Run addWorld(CLI::App& parser)
             return importWorld(*import, stop);
         if (ways->parsed())
             return compareWays(*arguments, stop);
-        auto opened = WorldFile::open(arguments->file);
+        auto opened = WorldFile::open(arguments->file, isCompact->parsed() ? WorldAccess::Write : WorldAccess::Read);
         if (!opened)
             return fail(opened.problem());
         const auto world = opened.take();

@@ -39,6 +39,7 @@ function(fell_folder name)
   target_include_directories(fell_${name} PUBLIC ${view})
   if(ARG_UNITY)
     fell_unity(fell_${name} 8)
+    target_compile_options(fell_${name} PRIVATE $<$<CONFIG:Release>:-O2>) # a third less compile time than -O3
   endif()
   foreach(below ${ARG_USES})
     target_link_libraries(fell_${name} PUBLIC fell_${below})

@@ -63,13 +63,13 @@ std::vector<WorldFile::Text> WorldKeeper::allDocuments() const
 }
 
 /// On the worker: what was changed, and of what was visited that which the file does not hold whole yet.
-std::optional<Problem> WorldKeeper::saveTo(WorldFile& file, const Changes& changes, const ResidentVoxels& visited)
+std::optional<Problem> WorldKeeper::saveTo(OpenFile& file, const Changes& changes, const ResidentVoxels& visited)
 {
     std::unordered_set<ChunkPos, ChunkPosHash> changed;
     for (const auto& [chunk, unused] : changes)
         changed.insert(chunk);
     std::vector<StoredChunk> all
-        = wholeOf(visited, [&](ChunkPos kept) { return changed.count(kept) > 0 || m_whole.count(kept) == 0; });
+        = wholeOf(visited, [&](ChunkPos kept) { return changed.count(kept) > 0 || file.whole.count(kept) == 0; });
     std::vector<ChunkPos> whole;
     for (const StoredChunk& one : all)
         whole.push_back(one.chunk);
@@ -80,11 +80,11 @@ std::optional<Problem> WorldKeeper::saveTo(WorldFile& file, const Changes& chang
             all.push_back(std::move(one));
     if (all.empty())
         return std::nullopt;
-    auto problem = file.save(all);
+    auto problem = file.world->save(all);
     if (!problem) {
         for (const ChunkPos chunk : changed)
-            m_whole.erase(chunk);
-        m_whole.insert(whole.begin(), whole.end());
+            file.whole.erase(chunk);
+        file.whole.insert(whole.begin(), whole.end());
     }
     return problem;
 }
@@ -98,15 +98,21 @@ WorldKeeper::~WorldKeeper()
 
 void WorldKeeper::follow(std::shared_ptr<WorldChanges> changes)
 {
+    ++m_request;
     m_changes = std::move(changes);
     m_name.clear();
     m_readOnly.clear();
     m_keepsVisited = false;
-    add([this] {
-        m_file.reset();
-        m_whole.clear();
-    });
+    adopt(nullptr);
     emit changed();
+}
+
+/// The file that is open from now on. The old one is closed on the worker, after the jobs that belong to it.
+void WorldKeeper::adopt(std::shared_ptr<OpenFile> file)
+{
+    std::swap(m_open, file);
+    if (file)
+        add([old = std::move(file)]() mutable { old.reset(); });
 }
 
 std::size_t WorldKeeper::unsaved() const
@@ -127,41 +133,71 @@ QString WorldKeeper::state() const
                           : tr("%1 of them not in %2 yet").arg(countText(unsaved()), name);
 }
 
+namespace {
+
+std::vector<ChunkPos> chunksOf(const std::vector<std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>>& changes)
+{
+    std::vector<ChunkPos> out;
+    for (const auto& [chunk, unused] : changes)
+        out.push_back(chunk);
+    return out;
+}
+
+/// Work that may run out of memory, or meet an error that nothing foresaw: a sentence in place of the process's end.
+template <typename Work> std::optional<Problem> attempted(const QString& file, const Work& work)
+{
+    try {
+        return work();
+    } catch (const std::bad_alloc&) {
+        return Problem{file.toStdString(), "", "there is not enough memory for this world"};
+    } catch (const std::exception& error) {
+        return Problem{file.toStdString(), "", std::string("stopped by an unexpected error: ") + error.what()};
+    }
+}
+
+} // namespace
+
 void WorldKeeper::saveAs(const QString& file, const WorldHeader& header)
 {
-    if (!m_changes)
+    if (!m_changes || m_isMoving)
         return;
     ++m_saving;
+    m_isMoving = true;
     const auto taken = m_changes->takeUnsaved(); // all that was changed goes in; what comes later is told apart
     const auto changes = m_changes;
     const bool isVisited = header.what == "visited";
-    add([this, file, header, taken, changes, isVisited, documents = allDocuments(),
+    add([this, file, header, taken, changes, isVisited, request = m_request, documents = allDocuments(),
             around = isVisited ? visited() : ResidentVoxels{}] {
-        auto made = WorldFile::create(file.toStdString(), header);
-        std::optional<Problem> problem = made ? std::nullopt : std::optional(made.problem());
-        if (made) {
-            auto world = made.take();
-            m_whole.clear();
-            problem = saveTo(*world, changes->all(), around);
-            if (!problem)
-                problem = putAll(*world, documents);
-            if (!problem)
-                m_file = std::move(world);
-        }
-        std::vector<ChunkPos> back;
-        for (const auto& [chunk, unused] : taken)
-            back.push_back(chunk);
-        post([this, file, problem, changes, back, isVisited] {
+        auto next = std::make_shared<OpenFile>();
+        const auto problem = attempted(file, [&]() -> std::optional<Problem> {
+            auto made = WorldFile::createDraft(file.toStdString(), header);
+            if (!made)
+                return made.problem();
+            next->world = made.take();
+            auto failed = saveTo(*next, changes->all(), around);
+            if (!failed)
+                failed = putAll(*next->world, documents);
+            if (!failed)
+                failed = next->world->publish();
+            return failed;
+        });
+        if (problem)
+            next->world.reset(); // removes what was begun
+        post([this, file, problem, changes, back = chunksOf(taken), isVisited, request, next] {
             --m_saving;
+            m_isMoving = false;
             if (problem) {
                 changes->giveBack(back);
                 emit trouble(QString::fromStdString(sentence(*problem)));
-            } else if (changes == m_changes) {
+            } else if (changes == m_changes && request == m_request) {
                 m_name = file;
                 m_readOnly.clear();
                 m_keepsVisited = isVisited;
+                adopt(next);
                 emit saved(file);
             }
+            if (std::exchange(m_saveWhenMoved, false))
+                save();
             emit changed();
         });
     });
@@ -170,7 +206,11 @@ void WorldKeeper::saveAs(const QString& file, const WorldHeader& header)
 
 void WorldKeeper::save(bool isAsked)
 {
-    if (!m_changes || !hasFile() || !m_readOnly.isEmpty())
+    if (m_isMoving) { // what is changed now belongs into the file that is being made
+        m_saveWhenMoved = m_saveWhenMoved || isAsked;
+        return;
+    }
+    if (!m_changes || !m_open || !m_readOnly.isEmpty())
         return;
     auto taken = m_changes->takeUnsaved();
     if (!taken.empty() || m_keepsVisited || isAsked)
@@ -181,16 +221,13 @@ void WorldKeeper::write(Changes chunks, bool isAsked)
 {
     ++m_saving;
     add([this, chunks = std::move(chunks), around = m_keepsVisited ? visited() : ResidentVoxels{}, changes = m_changes,
-            name = m_name, isAsked, documents = isAsked ? allDocuments() : std::vector<WorldFile::Text>{}] {
-        std::optional<Problem> problem = m_file
-            ? saveTo(*m_file, chunks, around)
-            : std::optional(Problem{name.toStdString(), "", "is not open any more"});
-        if (!problem)
-            problem = putAll(*m_file, documents);
-        std::vector<ChunkPos> back;
-        for (const auto& [chunk, unused] : chunks)
-            back.push_back(chunk);
-        post([this, problem, changes, back, name, isAsked] {
+            open = m_open, name = m_name, isAsked,
+            documents = isAsked ? allDocuments() : std::vector<WorldFile::Text>{}] {
+        const auto problem = attempted(name, [&] {
+            auto failed = saveTo(*open, chunks, around);
+            return failed ? failed : putAll(*open->world, documents);
+        });
+        post([this, problem, changes, back = chunksOf(chunks), name, isAsked] {
             --m_saving;
             if (problem) {
                 changes->giveBack(back);
@@ -204,56 +241,89 @@ void WorldKeeper::write(Changes chunks, bool isAsked)
     emit changed();
 }
 
+/// A world as it was read, before it is shown.
+struct WorldKeeper::ReadWorld {
+    std::shared_ptr<OpenFile> open;
+    std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<WorldChanges> changes;
+    std::vector<DamagedRow> damaged;
+    std::vector<WorldFile::Text> documents;
+};
+
+/// On the worker. `now`: the file that is open; if it is the same one, its handle goes on being used.
+Outcome<WorldKeeper::ReadWorld> WorldKeeper::read(const QString& file, const std::shared_ptr<OpenFile>& now)
+{
+    const std::filesystem::path path = file.toStdString();
+    ReadWorld out;
+    out.open = std::make_shared<OpenFile>();
+    std::error_code error;
+    if (now && now->world && std::filesystem::equivalent(now->world->file(), path, error)) {
+        out.open->world = now->world;
+    } else {
+        auto found = WorldFile::open(path);
+        if (!found)
+            return found.problem();
+        out.open->world = found.take();
+    }
+    const WorldFile& world = *out.open->world;
+    auto recipe = recipeOf(world.header(), file.toStdString());
+    if (!recipe)
+        return recipe.problem();
+    auto contents = world.load();
+    if (!contents)
+        return contents.problem();
+    WorldContents all = contents.take();
+    for (const StoredChunk& one : all.chunks)
+        if (one.whole)
+            out.open->whole.insert(one.chunk);
+    out.terrain = makeTerrain(recipe.take());
+    out.changes = std::make_shared<WorldChanges>();
+    out.changes->replaceAll(changesFrom(std::move(all.chunks), [&out](ChunkPos chunk) {
+        return generateChunk(*findGenerator("blocks"), *out.terrain, chunk, kKeptEdge).voxels();
+    }));
+    out.damaged = std::move(all.damaged);
+    if (auto texts = world.texts())
+        out.documents = texts.take();
+    return out;
+}
+
 void WorldKeeper::open(const QString& file)
 {
-    add([this, file] {
-        const auto refuse = [this](const Problem& problem) {
-            post([this, problem] { emit trouble(QString::fromStdString(sentence(problem))); });
-        };
-        if (m_file && m_file->file() == std::filesystem::path(file.toStdString()))
-            m_file.reset(); // its own lock is not somebody else's
-        auto found = WorldFile::open(file.toStdString());
-        if (!found)
-            return refuse(found.problem());
-        auto world = found.take();
-        auto recipe = recipeOf(world->header(), file.toStdString());
-        if (!recipe)
-            return refuse(recipe.problem());
-        auto contents = world->load();
-        if (!contents)
-            return refuse(contents.problem());
-        WorldContents all = contents.take();
-        auto changes = std::make_shared<WorldChanges>();
-        auto terrain = makeTerrain(recipe.take());
-        m_whole.clear();
-        for (const StoredChunk& one : all.chunks)
-            if (one.whole)
-                m_whole.insert(one.chunk);
-        changes->replaceAll(changesFrom(std::move(all.chunks), [&terrain](ChunkPos chunk) {
-            return generateChunk(*findGenerator("blocks"), *terrain, chunk, kKeptEdge).voxels();
-        }));
-        const bool isVisited = world->header().what == "visited";
-        auto texts = world->texts();
-        std::vector<WorldFile::Text> kept = texts ? texts.take() : std::vector<WorldFile::Text>{};
-        const QString readOnly = QString::fromStdString(world->whyReadOnly());
-        post([this, file, terrain, changes, damaged = all.damaged, readOnly, isVisited, kept] {
-            m_changes = changes;
-            m_keepsVisited = isVisited;
+    const std::size_t unsavedThen = unsaved();
+    add([this, file, now = m_open, shown = m_changes, unsavedThen, request = ++m_request] {
+        auto world = std::make_shared<ReadWorld>();
+        const auto problem = attempted(file, [&]() -> std::optional<Problem> {
+            auto found = read(file, now);
+            if (!found)
+                return found.problem();
+            *world = found.take();
+            return std::nullopt;
+        });
+        post([this, file, problem, world, shown, unsavedThen, request] {
+            if (problem) {
+                emit trouble(QString::fromStdString(sentence(*problem)));
+                return;
+            }
+            // What the user has chosen meanwhile counts, and so do changes that the shown world got meanwhile.
+            if (request != m_request || shown != m_changes || (unsaved() > unsavedThen && mayReplace && !mayReplace()))
+                return;
+            m_changes = world->changes;
+            m_keepsVisited = world->open->world->header().what == "visited";
             m_name = file;
-            m_readOnly = readOnly;
-            emit opened(terrain, changes, damaged, readOnly, kept);
+            m_readOnly = QString::fromStdString(world->open->world->whyReadOnly());
+            adopt(world->open);
+            emit opened(world->terrain, world->changes, world->damaged, m_readOnly, world->documents);
             emit changed();
         });
-        m_file = std::move(world);
     });
 }
 
 void WorldKeeper::dropDamaged(std::vector<DamagedRow> rows)
 {
-    add([this, rows = std::move(rows)] {
-        if (!m_file)
+    add([this, rows = std::move(rows), open = m_open, name = m_name] {
+        if (!open)
             return;
-        if (const auto problem = m_file->drop(rows))
+        if (const auto problem = attempted(name, [&] { return open->world->drop(rows); }))
             post([this, problem] { emit trouble(QString::fromStdString(sentence(*problem))); });
     });
 }

@@ -25,7 +25,8 @@ public:
     /// Ends when what was asked for is on the disk.
     ~WorldKeeper() override;
 
-    /// The changes of the world that is shown; what was open is let go.
+    /// The changes of the world that is shown from now on; the file that was open is closed, and a world that is being
+    /// read is not shown any more.
     void follow(std::shared_ptr<WorldChanges> changes);
 
     /// How new files are made, and how often what was changed is saved.
@@ -38,11 +39,16 @@ public:
     /// for.
     std::function<std::vector<WorldFile::Text>()> documents;
 
-    /// Makes a file with all changes so far in it, and keeps to it. Ends in saved or trouble.
+    /// Asked when a world has been read while the one that is shown got changes that are in no file: false keeps that
+    /// one.
+    std::function<bool()> mayReplace;
+
+    /// Makes a file with all changes so far in it, and keeps to it. Ends in saved or trouble, and then no file is left.
     void saveAs(const QString& file, const WorldHeader& header);
     /// What was changed since the last time. Nothing happens without a file.
     void save(bool isAsked = true); // if not, saved is not emitted
-    /// Reads a world; ends in opened or trouble, and then nothing has changed.
+    /// Reads a world; ends in opened or trouble, and then nothing has changed. Until then saves go to the file that is
+    /// open.
     void open(const QString& file);
     /// Has rows that cannot be read made anew from the recipe: takes them out of the file.
     void dropDamaged(std::vector<DamagedRow> rows);
@@ -64,13 +70,22 @@ signals:
     void changed();
 
 private:
+    /// A file that is open, and what the worker knows of it. Each job carries the one that it belongs to, so that a
+    /// save never goes into another world's file.
+    struct OpenFile {
+        std::shared_ptr<WorldFile> world; // the worker's
+        std::unordered_set<ChunkPos, ChunkPosHash> whole; // chunks that are in it whole; the worker's
+    };
     using Job = std::function<void()>;
     void add(Job job);
+    void adopt(std::shared_ptr<OpenFile> file);
+    struct ReadWorld;
+    Outcome<ReadWorld> read(const QString& file, const std::shared_ptr<OpenFile>& now);
     void work(const std::stop_token& stop);
     template <typename Call> void post(Call call); // to the window's thread
     using Changes = std::vector<std::pair<ChunkPos, std::shared_ptr<const KeptVoxels>>>;
     void write(Changes chunks, bool isAsked);
-    std::optional<Problem> saveTo(WorldFile& file, const Changes& changes, const ResidentVoxels& visited);
+    std::optional<Problem> saveTo(OpenFile& file, const Changes& changes, const ResidentVoxels& visited);
     [[nodiscard]] std::vector<WorldFile::Text> allDocuments() const;
 
     std::shared_ptr<WorldChanges> m_changes;
@@ -78,13 +93,15 @@ private:
     QString m_readOnly;
     KeepChoices m_choices;
     bool m_keepsVisited = false; // the open file does
-    std::unordered_set<ChunkPos, ChunkPosHash> m_whole; // that are in it; the worker's
+    std::shared_ptr<OpenFile> m_open; // null: none
     int m_saving = 0;
+    bool m_isMoving = false; // to another file; saves wait for it
+    bool m_saveWhenMoved = false;
+    unsigned m_request = 0; // counts open() and follow(): an older world that has been read is not shown
     QTimer m_autosave;
     std::mutex m_mutex; // of m_jobs
     std::condition_variable_any m_wake;
     std::deque<Job> m_jobs;
-    std::unique_ptr<WorldFile> m_file; // the worker's
     std::jthread m_thread; // last: ends first
 };
 

@@ -18,13 +18,13 @@ using Json = nlohmann::ordered_json;
 
 Json recipeFor(const ImportSpec& spec)
 {
-    return {{"format", "fell-recipe"}, {"version", kRecipeVersion}, {"name", spec.out.stem().string().substr(0, 80)},
+    return {{"format", "fell-recipe"}, {"version", kRecipeVersion}, {"name", cutText(spec.out.stem().string(), 80)},
         {"seed", spec.like.seed}, {"voxel_metres", spec.like.voxelMetres}, {"blocks", "blocks.json"}};
 }
 
 Outcome<std::unique_ptr<WorldFile>> create(const ImportSpec& spec, const Json& recipe)
 {
-    return WorldFile::create(spec.out,
+    return WorldFile::createDraft(spec.out,
         {recipe["name"].get<std::string>(), recipe.dump(2), spec.like.blocks.text,
             fs::absolute(spec.like.blocks.folder).string(), spec.like.seed, "changed", "cube"});
 }
@@ -79,15 +79,19 @@ Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<
         {"map", {{"file", heights.string()}, {"metres_per_pixel", spec.metresPerPixel}, {"range", spec.heights}}}};
     recipe["strata"] = strataFor(spec);
     recipe["view"] = {{"at", {0, static_cast<int>(std::ceil(high)), 0}}, {"yaw", 45}, {"pitch", -20}};
-    const auto made = create(spec, recipe);
-    if (!made) {
+    auto made = create(spec, recipe);
+    std::optional<Problem> problem = made ? std::nullopt : std::optional(made.problem());
+    const std::unique_ptr<WorldFile> world = made ? made.take() : nullptr;
+    if (world)
+        problem = world->publish();
+    if (problem) {
         std::error_code error;
         fs::remove(heights, error);
-        return made.problem();
+        return *problem;
     }
     const HeightPngInfo& of = info.value();
     return ImportResult{{of.width, 1, of.height}, "grey, " + std::to_string(of.bits) + " bits", heights, 0, 0,
-        made.value()->figures().value().bytes};
+        world->figures().value().bytes};
 }
 
 Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<bool(double share)>& goOn)
@@ -102,6 +106,8 @@ Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<b
     if (!volume)
         return volume.problem();
     VolumeRule rule;
+    if (spec.threshold && !std::isfinite(*spec.threshold))
+        return Problem{"threshold", "", "is no number: a value of the volume is wanted, e.g. 0.5"};
     if (spec.threshold) {
         rule.above = spec.threshold;
         rule.material = findMaterial(spec.like.blocks, spec.material).value_or(1);
@@ -134,13 +140,15 @@ Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<b
               problem = world->save(layer);
               return !problem && (!goOn || goOn(share));
           });
-    if (!isAll) {
-        world.reset();
-        std::error_code error;
-        fs::remove(spec.out, error);
+    if (!isAll)
         return problem.value_or(Problem{spec.in.string(), "", "was not imported: it was stopped"});
-    }
     const WorldFigures figures = world->figures().value();
+    if (figures.voxels == 0)
+        return Problem{spec.in.string(), "",
+            "was not imported: none of its " + std::to_string(size[0] * size[1] * size[2])
+                + " voxels becomes a block by the threshold or the ids that were given"};
+    if (const auto unpublished = world->publish())
+        return *unpublished;
     return ImportResult{size, volume.value().type, {}, figures.chunks, figures.voxels, figures.bytes};
 }
 

@@ -17,6 +17,9 @@ struct Problem {
     std::string what; // the sentence, without a full stop, allowed values included
 };
 
+/// The first bytes of UTF-8 `text`, at most `most`, without a character that is cut in two.
+std::string cutText(const std::string& text, std::size_t most);
+
 /// `where`, pointer and sentence as one line for a person.
 std::string sentence(const Problem& problem);
 

@@ -3,6 +3,7 @@
 
 #include "grid/all_processors.h"
 #include "input/text_file.h"
+#include "voxels/palette.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <nlohmann/json.hpp>
@@ -10,8 +11,12 @@
 
 #include <algorithm>
 #include <array>
+#include <fcntl.h>
 #include <fstream>
 #include <map>
+#include <set>
+#include <sys/stat.h>
+#include <unistd.h>
 #include <unordered_map>
 
 namespace fell {
@@ -25,7 +30,9 @@ constexpr int kVersion = 2; // 1 had whole chunks of another kind, which are rea
 constexpr int kLevel = 1, kChangesLevel = 9;
 constexpr int kTableBits = 10; // of whole chunks: finds as much as the usual table and stays in the nearest cache
 constexpr int kChangesPage = 1024; // bytes a page of a world of changes, whose rows are short
-constexpr std::size_t kLargestRow = std::size_t{1} << 28; // bytes, unsqueezed
+constexpr std::size_t kLargestChunk = std::size_t{1} << 19; // bytes, uncompressed: 32^3 voxels of as many block types
+constexpr std::size_t kMostInColumn = 4096; // chunks
+constexpr std::int64_t kFarthest = std::int64_t{1} << 57; // chunks from the origin; their voxels fit 64 bits
 constexpr std::int64_t kCubeShift = 2; // a cube is 4 chunks long
 
 constexpr const char* kTables = R"(
@@ -96,22 +103,152 @@ struct Merged {
 
 constexpr std::size_t kTogether = 64; // rows: so that a large world is never in memory twice
 
-/// All chunks of a row, or nothing where it is damaged.
-std::optional<std::vector<StoredChunk>> chunksOf(std::string_view content, std::int64_t checksum)
+bool isNear(std::int64_t chunk)
+{
+    return chunk > -kFarthest && chunk < kFarthest;
+}
+
+std::size_t mostChunksOf(const std::string& group)
+{
+    return group == "chunk" ? 1 : group == "column" ? kMostInColumn : std::size_t{1} << (3 * kCubeShift);
+}
+
+/// Is every block type of the chunk one that the world has?
+bool hasOnlyTypesBelow(const StoredChunk& chunk, std::size_t types)
+{
+    const auto isKnown = [types](Material material) { return material < types; };
+    if (!chunk.whole)
+        return std::all_of(
+            chunk.changed.begin(), chunk.changed.end(), [&](const KeptVoxel& one) { return isKnown(one.material); });
+    if (chunk.whole->isUniform())
+        return isKnown(chunk.whole->uniform());
+    if (const PalettePlanes* held = chunk.whole->planes())
+        return std::all_of(held->kinds.begin(), held->kinds.end(), isKnown);
+    const std::vector<Material> voxels = chunk.whole->voxels();
+    return std::all_of(voxels.begin(), voxels.end(), isKnown);
+}
+
+/// What a row may hold.
+struct RowRules {
+    std::string group;
+    std::size_t types = 0; // block types of the world, air included
+};
+
+/// All chunks of a row; or why there are none.
+struct RowChunks {
+    std::optional<std::vector<StoredChunk>> chunks;
+    std::string why;
+};
+
+RowChunks chunksOf(ChunkPos place, std::string_view content, std::int64_t checksum, const RowRules& rules)
 {
     if (checksumOf(content) != checksum)
-        return std::nullopt;
-    const auto bytes = unsqueezed(content, kLargestRow);
+        return {std::nullopt, "its checksum is another"};
+    const std::size_t most = mostChunksOf(rules.group);
+    const auto bytes = unsqueezed(content, most * kLargestChunk);
     if (!bytes)
-        return std::nullopt;
+        return {std::nullopt, "it cannot be decompressed"};
     std::vector<StoredChunk> chunks;
+    std::set<ChunkPos> seen;
     for (std::string_view left = *bytes; !left.empty();) {
         auto chunk = takeChunk(left);
         if (!chunk)
-            return std::nullopt;
+            return {std::nullopt, "a chunk in it cannot be read"};
+        const ChunkPos at = chunk->chunk;
+        if (!isNear(at.x) || !isNear(at.y) || !isNear(at.z) || groupOf(at, rules.group) != place)
+            return {std::nullopt, "it holds a chunk of another place"};
+        if (!seen.insert(at).second || seen.size() > most)
+            return {std::nullopt, "it holds more chunks than there are at its place"};
+        if (!hasOnlyTypesBelow(*chunk, rules.types))
+            return {std::nullopt, "it names a block type that this world does not have"};
         chunks.push_back(*std::move(chunk));
     }
-    return chunks;
+    return {std::move(chunks), {}};
+}
+
+/// A descriptor that holds the lock of a world file.
+class FileLock {
+public:
+    FileLock() = default;
+    explicit FileLock(int file)
+        : m_file(file)
+    {
+    }
+    FileLock(FileLock&& other) noexcept
+        : m_file(std::exchange(other.m_file, -1))
+    {
+    }
+    FileLock& operator=(FileLock&& other) noexcept
+    {
+        std::swap(m_file, other.m_file);
+        return *this;
+    }
+    ~FileLock()
+    {
+        if (m_file >= 0)
+            ::close(m_file);
+    }
+    [[nodiscard]] bool isOpen() const { return m_file >= 0; }
+    [[nodiscard]] int file() const { return m_file; }
+
+    enum class Taken { Yes, No, NoLocksHere };
+    [[nodiscard]] Taken take(WorldAccess access) const
+    {
+        constexpr off_t kByte = off_t{1} << 61; // SQLite's own locks are near 2^30
+        struct flock lock { };
+        lock.l_type = access == WorldAccess::Write ? F_WRLCK : F_RDLCK;
+        lock.l_whence = SEEK_SET;
+        lock.l_start = kByte;
+        lock.l_len = 1;
+        if (::fcntl(m_file, F_OFD_SETLK, &lock) == 0)
+            return Taken::Yes;
+        return errno == EAGAIN || errno == EACCES ? Taken::No : Taken::NoLocksHere;
+    }
+
+private:
+    int m_file = -1;
+};
+
+std::string withoutSpaces(std::string text)
+{
+    std::erase_if(text, [](unsigned char c) { return std::isspace(c) != 0; });
+    return text;
+}
+
+/// Are its tables those of Fell and nothing else? A view or a trigger could run for ever, or write.
+bool hasOnlyOurTables(SQLite::Database& base)
+{
+    std::string_view left = kTables;
+    std::set<std::string> ours;
+    for (std::size_t end = left.find(';'); end != std::string_view::npos; end = left.find(';')) {
+        ours.insert(withoutSpaces(std::string(left.substr(0, end))));
+        left.remove_prefix(end + 1);
+    }
+    std::size_t found = 0;
+    SQLite::Statement list(base, "SELECT type, name, sql FROM sqlite_master LIMIT 16");
+    while (list.executeStep()) {
+        if (list.getColumn(0).getString() == "index" && list.getColumn(1).getString().starts_with("sqlite_autoindex_"))
+            continue;
+        if (list.getColumn(0).getString() != "table" || ours.count(withoutSpaces(list.getColumn(2).getString())) == 0)
+            return false;
+        ++found;
+    }
+    return found == ours.size();
+}
+
+/// What every connection needs that reads a file from anywhere.
+void makeCareful(SQLite::Database& base)
+{
+    base.exec("PRAGMA trusted_schema = OFF");
+    base.exec("PRAGMA cell_size_check = ON");
+    base.exec("PRAGMA synchronous = FULL");
+    base.setBusyTimeout(2000);
+}
+
+/// SQLite takes ":memory:" and "file:..." for something else than a file of that name.
+std::string plainName(const fs::path& file)
+{
+    return fs::absolute(file).string();
 }
 
 bool isLocked(const SQLite::Exception& error)
@@ -149,9 +286,37 @@ Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where)
 
 struct WorldFile::Parts {
     fs::path file;
+    FileLock lock; // before the database: closed after it
     mutable SQLite::Database base;
     WorldHeader header;
     std::string whyReadOnly;
+    fs::path draft; // the name that a draft has until it is published; else empty
+    std::size_t types = 0; // block types of its recipe
+
+    ~Parts()
+    {
+        if (draft.empty())
+            return;
+        std::error_code error;
+        fs::remove(draft, error);
+        fs::remove(fs::path(draft) += "-journal", error);
+    }
+    Parts(fs::path name, FileLock held, SQLite::Database opened, WorldHeader of)
+        : file(std::move(name))
+        , lock(std::move(held))
+        , base(std::move(opened))
+        , header(std::move(of))
+    {
+    }
+    bool isOpenedToRead = false;
+    /// Why nothing may be written now.
+    [[nodiscard]] std::optional<Problem> refusal() const
+    {
+        if (whyReadOnly.empty() && !isOpenedToRead)
+            return std::nullopt;
+        return Problem{file.string(), "", whyReadOnly.empty() ? "was opened to be read" : whyReadOnly};
+    }
+    [[nodiscard]] RowRules rules() const { return {header.group, types}; }
 
     template <typename Work> auto guarded(const char* what, const Work& work) const -> decltype(work())
     {
@@ -159,13 +324,15 @@ struct WorldFile::Parts {
             return work();
         } catch (const SQLite::Exception& error) {
             return Problem{file.string(), "", std::string(what) + ": " + inWords(error)};
+        } catch (const std::bad_alloc&) {
+            return Problem{file.string(), "", std::string(what) + ": there is not enough memory for it"};
         }
     }
 
     struct ReadRow {
         ChunkPos place;
         std::int64_t checksum = 0;
-        std::string content, why = "its checksum is another";
+        std::string content, why;
         bool isRead = false;
         std::optional<std::vector<StoredChunk>> chunks;
     };
@@ -181,8 +348,9 @@ struct WorldFile::Parts {
             if (!get.executeStep())
                 return;
             const SQLite::Column content = get.getColumn(1);
-            out.content.assign(
-                static_cast<const char*>(content.getBlob()), static_cast<std::size_t>(content.getBytes()));
+            if (content.getBytes() > 0)
+                out.content.assign(
+                    static_cast<const char*>(content.getBlob()), static_cast<std::size_t>(content.getBytes()));
             out.checksum = get.getColumn(0).getInt64();
         } catch (const SQLite::Exception& error) {
             out.why = error.what();
@@ -202,8 +370,16 @@ struct WorldFile::Parts {
                 rows[i].place = places[first + i];
                 readRow(get, rows[i]);
             }
-            onAllProcessors(
-                rows.size(), [&rows](std::size_t i) { rows[i].chunks = chunksOf(rows[i].content, rows[i].checksum); });
+            const RowRules allowed = rules();
+            onAllProcessors(rows.size(), [&rows, &allowed](std::size_t i) {
+                ReadRow& row = rows[i];
+                if (!row.why.empty())
+                    return;
+                RowChunks found = chunksOf(row.place, row.content, row.checksum, allowed);
+                row.chunks = std::move(found.chunks);
+                row.why = std::move(found.why);
+                row.content = {};
+            });
             for (ReadRow& row : rows) {
                 if (!row.isRead)
                     continue;
@@ -247,7 +423,7 @@ struct WorldFile::Parts {
         if (header.group != "chunk")
             readRow(get, old);
         if (old.isRead) {
-            auto chunks = chunksOf(old.content, old.checksum);
+            auto chunks = chunksOf(group, old.content, old.checksum, rules()).chunks;
             if (!chunks) // what may still be mended by hand is not written over
                 return Problem{file.string(), "",
                     "could not be saved: " + placeInWords(group, header.group) + " are damaged there; drop them first"};
@@ -320,19 +496,43 @@ const std::string& WorldFile::whyReadOnly() const
 
 Outcome<std::unique_ptr<WorldFile>> WorldFile::create(const fs::path& file, const WorldHeader& header)
 {
+    auto draft = createDraft(file, header);
+    if (!draft)
+        return draft;
+    auto made = draft.take();
+    if (const auto problem = made->publish())
+        return *problem;
+    return made;
+}
+
+Outcome<std::unique_ptr<WorldFile>> WorldFile::createDraft(const fs::path& file, const WorldHeader& header)
+{
     std::error_code error;
-    if (fs::exists(file, error))
+    if (file.empty())
+        return Problem{"", "", "the name of the world file is empty: give a file name"};
+    if (fs::exists(fs::symlink_status(file, error)))
         return Problem{file.string(), "", "is there already: another name is wanted, or no such file"};
-    if (const auto recipe = recipeOf(header, file.string()); !recipe)
+    const auto recipe = recipeOf(header, file.string());
+    if (!recipe)
         return recipe.problem();
+    const fs::path part = fs::path(file) += ".part";
+    FileLock lock(::open(part.c_str(), O_RDWR | O_CREAT | O_NOFOLLOW | O_CLOEXEC, 0666));
+    if (!lock.isOpen())
+        return Problem{file.string(), "", "cannot be made: " + std::string(std::strerror(errno))}; // NOLINT
+    if (lock.take(WorldAccess::Write) == FileLock::Taken::No)
+        return Problem{file.string(), "", "is being written by another window or command of Fell: wait for it to end"};
+    if (::ftruncate(lock.file(), 0) != 0)
+        return Problem{file.string(), "", "cannot be made: " + std::string(std::strerror(errno))}; // NOLINT
+    fs::remove(fs::path(part) += "-journal", error);
     try {
-        auto parts = std::unique_ptr<Parts>(
-            new Parts{file, SQLite::Database(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE), header, {}});
+        auto parts = std::make_unique<Parts>(
+            file, std::move(lock), SQLite::Database(plainName(part), SQLite::OPEN_READWRITE), header);
+        parts->draft = part;
+        parts->types = recipe.value().blocks.kinds.size();
         SQLite::Database& base = parts->base;
+        makeCareful(base);
         if (header.what == "changed")
             base.exec("PRAGMA page_size = " + std::to_string(kChangesPage));
-        base.exec("PRAGMA locking_mode = EXCLUSIVE");
-        base.exec("PRAGMA synchronous = FULL");
         SQLite::Transaction all(base, SQLite::TransactionBehavior::EXCLUSIVE);
         base.exec(kTables);
         parts->writeHeader();
@@ -341,25 +541,65 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::create(const fs::path& file, cons
         all.commit();
         return std::unique_ptr<WorldFile>(new WorldFile(std::move(parts)));
     } catch (const SQLite::Exception& problem) {
-        fs::remove(file, error); // nothing half-written is left
+        fs::remove(part, error); // nothing half-written is left
         return Problem{file.string(), "", "cannot be made: " + inWords(problem)};
     }
 }
 
-Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file)
+std::optional<Problem> WorldFile::publish()
+{
+    Parts& parts = *m_parts;
+    if (parts.draft.empty())
+        return std::nullopt;
+    return parts.guarded("could not be put in place", [&]() -> std::optional<Problem> {
+        // Closed while it is renamed: SQLite finds its journal by the name. The lock goes on all the while.
+        parts.base = SQLite::Database(":memory:", SQLite::OPEN_READWRITE);
+        ::fsync(parts.lock.file());
+        if (::renameat2(AT_FDCWD, parts.draft.c_str(), AT_FDCWD, parts.file.c_str(), RENAME_NOREPLACE) != 0) {
+            const int why = errno;
+            // File systems without RENAME_NOREPLACE: a second name fails just as well where the first is taken.
+            if (why != EINVAL || ::link(parts.draft.c_str(), parts.file.c_str()) != 0)
+                return Problem{parts.file.string(), "",
+                    why == EEXIST || errno == EEXIST ? "is there already: another name is wanted, or no such file"
+                                                     : "cannot be put in place: " + std::string(std::strerror(why))};
+            ::unlink(parts.draft.c_str());
+        }
+        parts.draft.clear();
+        syncFolder(parts.file.has_parent_path() ? parts.file.parent_path() : fs::path("."));
+        parts.base = SQLite::Database(plainName(parts.file), SQLite::OPEN_READWRITE);
+        makeCareful(parts.base);
+        return std::nullopt;
+    });
+}
+
+Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file, WorldAccess access)
 {
     std::error_code error;
-    if (!fs::is_regular_file(file, error))
+    const fs::file_status status = fs::status(file, error);
+    if (!fs::exists(status))
         return Problem{file.string(), "", "there is no such file"};
+    if (!fs::is_regular_file(status))
+        return Problem{file.string(), "", "is no file: the name of a world file is wanted"};
+    const fs::path folder = file.has_parent_path() ? file.parent_path() : fs::path(".");
+    // The folder too: SQLite writes its journal beside the file.
+    const bool isWritable = ::access(file.c_str(), W_OK) == 0 && ::access(folder.c_str(), W_OK) == 0;
+    const bool writes = access == WorldAccess::Write && isWritable;
+    FileLock lock(::open(file.c_str(), (writes ? O_RDWR : O_RDONLY) | O_CLOEXEC));
+    if (!lock.isOpen())
+        return Problem{file.string(), "", "cannot be read: " + std::string(std::strerror(errno))}; // NOLINT
     if (!isDatabase(file))
         return Problem{file.string(), "", "is no world of Fell: a file that begins as a database is wanted"};
-    std::ofstream mayWrite(file, std::ios::app);
-    const bool isWritable = mayWrite.is_open();
-    mayWrite.close();
+    const FileLock::Taken taken = lock.take(writes ? WorldAccess::Write : WorldAccess::Read);
+    if (taken == FileLock::Taken::No)
+        return Problem{file.string(), "", "is open in another window or command of Fell: close it there first"};
     try {
-        auto parts = std::unique_ptr<Parts>(new Parts{file,
-            SQLite::Database(file.string(), isWritable ? SQLite::OPEN_READWRITE : SQLite::OPEN_READONLY), {}, {}});
+        // To be read it is opened for writing all the same where that is allowed: what a killed process left half done
+        // is taken back then.
+        auto parts = std::make_unique<Parts>(file, std::move(lock),
+            SQLite::Database(plainName(file), isWritable ? SQLite::OPEN_READWRITE : SQLite::OPEN_READONLY),
+            WorldHeader{});
         SQLite::Database& base = parts->base;
+        makeCareful(base);
         const int application = base.execAndGet("PRAGMA application_id").getInt(),
                   version = base.execAndGet("PRAGMA user_version").getInt();
         if (application != kApplication)
@@ -369,17 +609,20 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file)
                 + ", this one writes " + std::to_string(kVersion) + "): it can be looked at, and is not changed";
         else if (!isWritable)
             parts->whyReadOnly = "this file may not be written: save the world under another name to keep changes";
-        if (parts->whyReadOnly.empty()) {
-            base.exec("PRAGMA locking_mode = EXCLUSIVE");
-            base.exec("PRAGMA synchronous = FULL");
-            SQLite::Transaction first(base, SQLite::TransactionBehavior::EXCLUSIVE); // takes the lock, which stays
-            first.commit();
-        }
+        else if (taken == FileLock::Taken::NoLocksHere)
+            parts->whyReadOnly
+                = "the file system of this file has no locks, so another Fell could write it at the same "
+                  "time: save the world on another disk to keep changes";
+        parts->isOpenedToRead = access == WorldAccess::Read;
+        if (!hasOnlyOurTables(base))
+            return Problem{file.string(), "", "is no world of Fell: its tables are others than a world's"};
         parts->readHeader();
+        const auto recipe = recipeOf(parts->header, file.string());
+        parts->types = recipe ? recipe.value().blocks.kinds.size() : 0; // the caller says what is wrong with it
         return std::unique_ptr<WorldFile>(new WorldFile(std::move(parts)));
     } catch (const SQLite::Exception& problem) {
         if (isLocked(problem))
-            return Problem{file.string(), "", "is open in another window or command of Fell: close it there first"};
+            return Problem{file.string(), "", "is open in another program: close it there first"};
         return Problem{file.string(), "", "cannot be read as a world: " + inWords(problem)};
     }
 }
@@ -387,8 +630,8 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file)
 std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
 {
     Parts& parts = *m_parts;
-    if (!parts.whyReadOnly.empty())
-        return Problem{parts.file.string(), "", parts.whyReadOnly};
+    if (auto problem = parts.refusal())
+        return *problem;
     return parts.guarded("could not be saved", [&]() -> std::optional<Problem> {
         std::map<ChunkPos, std::vector<const StoredChunk*>> groups;
         for (const StoredChunk& chunk : chunks)
@@ -413,16 +656,24 @@ std::optional<Problem> WorldFile::save(std::span<const StoredChunk> chunks)
     });
 }
 
-Outcome<WorldContents> WorldFile::load(const KeepGoing& goOn) const
+Outcome<WorldContents> WorldFile::load(const KeepGoing& goOn, std::uint64_t mostVoxels) const
 {
     return m_parts->guarded("could not be read", [&]() -> Outcome<WorldContents> {
         WorldContents out;
+        SQLite::Transaction snapshot(m_parts->base); // one look at the file, and its lock taken once
         const auto places = m_parts->places();
-        std::uint64_t done = 0;
+        std::uint64_t done = 0, voxels = 0;
         const bool isAll = m_parts->eachRow(places, out.damaged, [&](ChunkPos, std::vector<StoredChunk>& chunks) {
+            for (const StoredChunk& chunk : chunks)
+                voxels += chunk.changed.size();
+            if (voxels > mostVoxels)
+                return false;
             std::move(chunks.begin(), chunks.end(), std::back_inserter(out.chunks));
             return !goOn || goOn(++done, places.size());
         });
+        if (voxels > mostVoxels)
+            return Problem{m_parts->file.string(), "",
+                "has more than " + std::to_string(mostVoxels) + " changed voxels, which is more than Fell reads"};
         if (!isAll)
             return Problem{m_parts->file.string(), "", "reading was stopped"};
         return out;
@@ -457,8 +708,8 @@ Outcome<WorldContents> WorldFile::loadBox(ChunkPos low, ChunkPos high) const
 
 std::optional<Problem> WorldFile::drop(std::span<const DamagedRow> rows)
 {
-    if (!m_parts->whyReadOnly.empty())
-        return Problem{m_parts->file.string(), "", m_parts->whyReadOnly};
+    if (auto problem = m_parts->refusal())
+        return *problem;
     return m_parts->guarded("could not be changed", [&]() -> std::optional<Problem> {
         SQLite::Transaction all(m_parts->base, SQLite::TransactionBehavior::IMMEDIATE);
         SQLite::Statement drop(m_parts->base, "DELETE FROM kept WHERE x = ? AND y = ? AND z = ?");
@@ -495,8 +746,8 @@ Outcome<std::vector<DamagedRow>> WorldFile::verify(const KeepGoing& goOn) const
 Outcome<std::uint64_t> WorldFile::compact(const MadeVoxels& made, const KeepGoing& goOn)
 {
     Parts& parts = *m_parts;
-    if (!parts.whyReadOnly.empty())
-        return Problem{parts.file.string(), "", parts.whyReadOnly};
+    if (auto problem = parts.refusal())
+        return *problem;
     return parts.guarded("could not be made smaller", [&]() -> Outcome<std::uint64_t> {
         std::error_code error;
         const std::uint64_t before = fs::file_size(parts.file, error);
@@ -565,8 +816,8 @@ Outcome<WorldFigures> WorldFile::figures() const
 
 std::optional<Problem> WorldFile::putText(const std::string& kind, const std::string& name, const std::string& json)
 {
-    if (!m_parts->whyReadOnly.empty())
-        return Problem{m_parts->file.string(), "", m_parts->whyReadOnly};
+    if (auto problem = m_parts->refusal())
+        return *problem;
     return m_parts->guarded("could not be saved", [&]() -> std::optional<Problem> {
         SQLite::Statement put(m_parts->base, "INSERT OR REPLACE INTO document(kind, name, json) VALUES(?, ?, ?)");
         put.bind(1, kind);
@@ -591,6 +842,9 @@ Outcome<std::vector<WorldFile::Text>> WorldFile::texts() const
 
 bool isDatabase(const fs::path& file)
 {
+    std::error_code error;
+    if (!fs::is_regular_file(file, error)) // a pipe would wait for its writer
+        return false;
     constexpr std::string_view kBegins = "SQLite format 3";
     std::ifstream in(file, std::ios::binary);
     std::string head(kBegins.size(), '\0');

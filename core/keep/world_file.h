@@ -46,14 +46,37 @@ struct WorldFigures {
 /// Called now and then; false stops the work, which then has changed nothing.
 using KeepGoing = std::function<bool(std::uint64_t done, std::uint64_t all)>;
 
-/// A class because it owns the open file. One thread at a time; another process that opens it is told that it is open.
+/// Changed voxels that load() takes by default: 2 GiB of memory.
+constexpr std::uint64_t kMostChangedVoxels = std::uint64_t{1} << 29;
+
+/// How a file is opened: several may read it at once, or one may write it.
+enum class WorldAccess { Read, Write };
+
+/// A class because it owns the open file. One thread at a time.
+///
+/// Lock    An open-file-description lock (fcntl(2), F_OFD_SETLK) on a byte of the file itself: exclusive for Write,
+/// shared
+///         for Read, kept until the end. Unlike a POSIX lock it survives the closing of other descriptors of the file
+///         in this process, e.g. by a file dialog that looks into it.
+/// Trust   The file may come from anywhere. Only the three tables of docs/file-formats.md are accepted, without views
+/// and
+///         triggers. A row that holds a chunk outside its group, a chunk twice, or a block type that the world does not
+///         have is damaged. Memory: at most 4 bytes per changed voxel, and no more voxels than `mostVoxels` of load().
 class WorldFile {
 public:
-    /// A new file. Errors: it is there already, cannot be made, the header's recipe is none.
+    /// A new file with nothing in it. Errors: an empty name, it is there already, cannot be made, the header's recipe
+    /// is none.
     static Outcome<std::unique_ptr<WorldFile>> create(const std::filesystem::path& file, const WorldHeader& header);
+    /// The same under the name `file` + ".part", for a world that takes time to write. publish() puts it in place;
+    /// without it the destructor removes it. One that a killed process has left is written over.
+    static Outcome<std::unique_ptr<WorldFile>> createDraft(
+        const std::filesystem::path& file, const WorldHeader& header);
+    /// Gives a draft its name, flushed to the disk. Errors: the name is taken meanwhile.
+    std::optional<Problem> publish();
     /// Errors: no file, no world of Fell, open elsewhere, damaged beyond reading. A file of a newer version, and one
     /// that may not be written, is opened to be read: see whyReadOnly.
-    static Outcome<std::unique_ptr<WorldFile>> open(const std::filesystem::path& file);
+    static Outcome<std::unique_ptr<WorldFile>> open(
+        const std::filesystem::path& file, WorldAccess access = WorldAccess::Write);
     ~WorldFile();
     WorldFile(const WorldFile&) = delete;
     WorldFile& operator=(const WorldFile&) = delete;
@@ -66,8 +89,9 @@ public:
     /// Puts the chunks in, in place of what was there of them; one transaction. When it returns without a problem they
     /// are on the disk. Errors: read-only, no space, or a row to be added to is damaged; then nothing has changed.
     std::optional<Problem> save(std::span<const StoredChunk> chunks);
-    /// Everything that can be read.
-    [[nodiscard]] Outcome<WorldContents> load(const KeepGoing& goOn = {}) const;
+    /// Everything that can be read. Errors: stopped, or more than `mostVoxels` changed voxels.
+    [[nodiscard]] Outcome<WorldContents> load(
+        const KeepGoing& goOn = {}, std::uint64_t mostVoxels = kMostChangedVoxels) const;
     /// The rows that hold chunks of a box; upper bound outside.
     [[nodiscard]] Outcome<WorldContents> loadBox(ChunkPos low, ChunkPos high) const;
     /// Takes damaged rows out: their chunks are made from the recipe again.

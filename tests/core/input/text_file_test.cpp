@@ -2,7 +2,11 @@
 #include "input/text_file.h"
 #include "support/temp_folder.h"
 
+#include <csignal>
 #include <gtest/gtest.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <thread>
 
 namespace fell::text_file_test {
 namespace {
@@ -62,19 +66,73 @@ TEST(TextFile, KnowsBeforehandWhetherItCanWrite)
 
 TEST(TextFile, SaysThatTheDiskIsFullAndKeepsTheOldFile)
 {
-    // /dev/full takes no byte: what a full disk does, without filling one.
-    if (!std::filesystem::exists("/dev/full"))
-        GTEST_SKIP();
+    // A limit on the size of files refuses a byte as a full disk does, without filling one.
     const TempFolder folder;
-    std::error_code error;
-    const auto part = folder / ("f.part" + std::to_string(::getpid()));
-    std::filesystem::create_symlink("/dev/full", part, error);
-    ASSERT_FALSE(error);
     std::ofstream(folder / "f") << "old";
-    const auto problem = writeFile(folder / "f", "new");
+    rlimit before{};
+    ASSERT_EQ(::getrlimit(RLIMIT_FSIZE, &before), 0);
+    const auto handler = std::signal(SIGXFSZ, SIG_IGN);
+    const rlimit small{1000, before.rlim_max};
+    ASSERT_EQ(::setrlimit(RLIMIT_FSIZE, &small), 0);
+    const auto problem = writeFile(folder / "f", std::string(5000, 'x'));
+    ::setrlimit(RLIMIT_FSIZE, &before);
+    std::signal(SIGXFSZ, handler);
     ASSERT_TRUE(problem);
-    EXPECT_NE(problem->what.find("No space left"), std::string::npos) << problem->what;
+    EXPECT_NE(problem->what.find("cannot be written: File too large"), std::string::npos) << problem->what;
     EXPECT_EQ(test::textOf(folder / "f"), "old");
+    EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path()), {}), 1)
+        << "nothing half-written is left";
+}
+
+TEST(TextFile, ADeviceOrAPipeStaysWhatItIsAndGetsTheBytes)
+{
+    namespace fs = std::filesystem;
+    const TempFolder folder;
+    const auto pipe = folder / "pipe";
+    ASSERT_EQ(::mkfifo(pipe.c_str(), 0600), 0);
+    const auto unread = writeFile(pipe, "x");
+    ASSERT_TRUE(unread) << "nothing reads from it: a sentence, not a wait without end";
+    EXPECT_NE(unread->what.find("nothing reads"), std::string::npos) << unread->what;
+    std::string read;
+    std::thread reader([&] { read = test::textOf(pipe); });
+    while (writeFile(pipe, "through the pipe")) // until the reader has opened it
+        std::this_thread::yield();
+    reader.join();
+    EXPECT_EQ(read, "through the pipe");
+    EXPECT_TRUE(fs::is_fifo(pipe));
+
+    const auto device = folder / "null"; // a link, so that a fault would replace the link and not the device
+    fs::create_symlink("/dev/null", device);
+    EXPECT_FALSE(writeFile(device, "gone"));
+    EXPECT_TRUE(fs::is_character_file(device));
+}
+
+TEST(TextFile, ASymbolicLinkStaysAndItsTargetGetsTheBytesWithItsPermissions)
+{
+    namespace fs = std::filesystem;
+    const TempFolder folder;
+    const auto target = folder.write("target", "old"), link = folder / "link";
+    fs::permissions(target, fs::perms::owner_read | fs::perms::owner_write);
+    fs::create_symlink("target", link);
+    EXPECT_FALSE(writeFile(link, "new"));
+    EXPECT_TRUE(fs::is_symlink(link));
+    EXPECT_EQ(test::textOf(target), "new");
+    EXPECT_EQ(fs::status(target).permissions(), fs::perms::owner_read | fs::perms::owner_write);
+}
+
+TEST(TextFile, AnOutputIsNoneOfTheInputs)
+{
+    const TempFolder folder;
+    const auto input = folder.write("in", "old"), link = folder / "link";
+    std::filesystem::create_symlink("in", link);
+    const std::filesystem::path inputs[]{"", input};
+    EXPECT_TRUE(checkOutput(input, inputs));
+    EXPECT_TRUE(checkOutput(link, inputs)) << "by another name";
+    EXPECT_TRUE(checkOutput(folder.path() / "." / "in", inputs));
+    EXPECT_FALSE(checkOutput(folder / "out", inputs));
+    EXPECT_TRUE(checkOutput("", inputs)) << "an empty name";
+    EXPECT_TRUE(checkOutput(folder / std::string(256, 'n'), inputs)) << "a name longer than file systems take";
+    EXPECT_FALSE(writeFile(folder / std::string(250, 'n'), "long")) << "one that they do take";
 }
 
 TEST(TextFile, MakesFoldersButNotOverFiles)

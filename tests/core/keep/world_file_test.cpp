@@ -7,6 +7,9 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <gtest/gtest.h>
+#include <sys/wait.h>
+#include <unistd.h>
+#include <xxhash.h>
 
 #include <csignal>
 #include <fstream>
@@ -30,8 +33,9 @@ std::string textOf(const fs::path& file)
 
 WorldHeader header(const std::string& group = "cube")
 {
-    const fs::path demo = demoFolder() / "level";
-    return {"Level", textOf(demo / "recipe.json"), textOf(demo / "blocks.json"), demo.string(), 77, "changed", group};
+    const fs::path demo = demoFolder() / "corrowdale";
+    return {
+        "Corrowdale", textOf(demo / "recipe.json"), textOf(demo / "blocks.json"), demo.string(), 77, "changed", group};
 }
 
 StoredChunk chunkAt(ChunkPos at, std::uint16_t first, Material material)
@@ -102,7 +106,7 @@ TEST_F(WorldFileTest, TheRecipeInItMakesTheSameWorldWithItsSeed)
     const auto recipe = recipeOf(world->header(), "dale.fell");
     ASSERT_TRUE(recipe) << sentence(recipe.problem());
     EXPECT_EQ(recipe.value().seed, 77u);
-    EXPECT_EQ(recipe.value().blocks.kinds.size(), 2u) << "open air and one more";
+    EXPECT_GT(recipe.value().blocks.kinds.size(), 20u) << "those of Corrowdale";
 }
 
 TEST_F(WorldFileTest, AWindowThatHasItOpenKeepsOthersOut)
@@ -112,6 +116,158 @@ TEST_F(WorldFileTest, AWindowThatHasItOpenKeepsOthersOut)
     ASSERT_FALSE(second);
     EXPECT_NE(sentence(second.problem()).find("is open in another window"), std::string::npos)
         << sentence(second.problem());
+}
+
+TEST_F(WorldFileTest, TheLockStaysWhenAnotherDescriptorOfTheFileIsClosed)
+{
+    // What a file dialog does that looks into the files of a folder: it opens and closes them.
+    const auto first = WorldFile::create(file, header()).take();
+    EXPECT_FALSE(textOf(file).empty());
+    EXPECT_TRUE(isDatabase(file));
+    EXPECT_FALSE(WorldFile::open(folder.path() / "." / file.filename())) << "by another spelling";
+    // Another process tries: this one, forked.
+    const pid_t child = ::fork();
+    if (child == 0)
+        ::_exit(WorldFile::open(file) ? 1 : 0);
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    EXPECT_EQ(WEXITSTATUS(status), 0) << "another process could open it for writing";
+    EXPECT_FALSE(first->save(std::vector{chunkAt({1, 2, 3}, 9, 1)}));
+}
+
+TEST_F(WorldFileTest, SeveralMayReadAtOnceAndNobodyWritesThen)
+{
+    ASSERT_TRUE(WorldFile::create(file, header()));
+    {
+        const auto one = WorldFile::open(file, WorldAccess::Read), two = WorldFile::open(file, WorldAccess::Read);
+        ASSERT_TRUE(one);
+        ASSERT_TRUE(two);
+        EXPECT_TRUE(one.value()->load());
+        EXPECT_TRUE(two.value()->load());
+        EXPECT_TRUE(two.value()->whyReadOnly().empty()) << "nothing is wrong with the file";
+        EXPECT_FALSE(WorldFile::open(file)) << "to be written";
+    }
+    const auto reader = WorldFile::open(file, WorldAccess::Read).take();
+    EXPECT_TRUE(reader->save(std::vector{chunkAt({1, 2, 3}, 9, 1)})) << "it was opened to be read";
+}
+
+TEST_F(WorldFileTest, ADraftHasItsNameOnlyWhenPublished)
+{
+    {
+        const auto draft = WorldFile::createDraft(file, header()).take();
+        ASSERT_FALSE(draft->save(std::vector{chunkAt({1, 2, 3}, 9, 1)}));
+        EXPECT_FALSE(fs::exists(file));
+        EXPECT_FALSE(WorldFile::createDraft(file, header())) << "two write it at once";
+    }
+    EXPECT_TRUE(fs::is_empty(folder.path())) << "an unpublished one leaves nothing";
+    {
+        // One that a killed process left is written over.
+        std::ofstream(fs::path(file) += ".part") << "half a world";
+        const auto draft = WorldFile::createDraft(file, header()).take();
+        ASSERT_FALSE(draft->save(std::vector{chunkAt({1, 2, 3}, 9, 1)}));
+        ASSERT_FALSE(draft->publish());
+        EXPECT_TRUE(fs::exists(file));
+        EXPECT_FALSE(WorldFile::open(file)) << "published, it is still open here";
+        ASSERT_FALSE(draft->save(std::vector{chunkAt({7, 2, 3}, 9, 1)})) << "and can be written on";
+    }
+    EXPECT_EQ(contentsOf(*WorldFile::open(file).take()).size(), 2u);
+    EXPECT_EQ(std::distance(fs::directory_iterator(folder.path()), {}), 1);
+}
+
+TEST_F(WorldFileTest, OneThatLosesTheRaceForANameLeavesTheWinnersFile)
+{
+    const auto draft = WorldFile::createDraft(file, header()).take();
+    std::ofstream(file) << "the winner's";
+    const auto problem = draft->publish();
+    ASSERT_TRUE(problem);
+    EXPECT_NE(problem->what.find("is there already"), std::string::npos) << problem->what;
+    EXPECT_EQ(textOf(file), "the winner's");
+}
+
+TEST_F(WorldFileTest, NamesThatMeanSomethingToTheDatabaseAreFileNames)
+{
+    EXPECT_FALSE(WorldFile::create("", header()));
+    const fs::path before = fs::current_path();
+    fs::current_path(folder.path());
+    for (const char* name : {":memory:", "file:other.fell"}) {
+        const auto made = WorldFile::create(name, header());
+        EXPECT_TRUE(made) << name;
+        EXPECT_TRUE(fs::exists(folder.path() / name)) << name;
+        EXPECT_LT(made ? made.value()->figures().value().bytes : 0, 1u << 20) << name;
+    }
+    fs::current_path(before);
+}
+
+TEST_F(WorldFileTest, OtherTablesViewsAndTriggersAreRefused)
+{
+    const auto refusedWith = [&](const char* sql) {
+        fs::remove(file);
+        EXPECT_TRUE(WorldFile::create(file, header()));
+        SQLite::Database(file.string(), SQLite::OPEN_READWRITE).exec(sql);
+        const auto opened = WorldFile::open(file);
+        EXPECT_FALSE(opened) << sql;
+        EXPECT_NE((opened ? std::string() : sentence(opened.problem())).find("its tables are others"), std::string::npos) << sql;
+    };
+    refusedWith("DROP TABLE header; CREATE VIEW header(key, value) AS WITH RECURSIVE n(i) AS (VALUES(1) UNION ALL "
+                "SELECT i + 1 FROM n) SELECT i, i FROM n");
+    refusedWith("CREATE TRIGGER t AFTER INSERT ON kept BEGIN DELETE FROM kept; END");
+    refusedWith("CREATE TABLE more(a)");
+    refusedWith("DROP TABLE document");
+}
+
+/// Writes one row as a crafted file might hold it: whole by its checksum, whatever is in it.
+void putRow(const fs::path& file, ChunkPos place, const std::vector<StoredChunk>& chunks)
+{
+    std::string bytes;
+    for (const StoredChunk& chunk : chunks)
+        appendChunk(chunk, bytes);
+    const std::string content = squeezed(bytes, 9);
+    SQLite::Database base(file.string(), SQLite::OPEN_READWRITE);
+    SQLite::Statement put(base, "INSERT OR REPLACE INTO kept VALUES(?, ?, ?, 1, 1, ?, ?)");
+    put.bind(1, place.x);
+    put.bind(2, place.y);
+    put.bind(3, place.z);
+    put.bind(4, static_cast<std::int64_t>(XXH3_64bits(content.data(), content.size())));
+    put.bindNoCopy(5, content.data(), static_cast<int>(content.size()));
+    put.exec();
+}
+
+TEST_F(WorldFileTest, ARowThatNoWorldCanHaveIsDamagedThoughItsChecksumHolds)
+{
+    const auto whyOf = [&](ChunkPos place, const std::vector<StoredChunk>& chunks) -> std::string {
+        fs::remove(file);
+        EXPECT_TRUE(WorldFile::create(file, header()));
+        putRow(file, place, chunks);
+        const auto world = WorldFile::open(file).take();
+        const auto damaged = world->verify();
+        EXPECT_TRUE(world->load().value().chunks.empty() || damaged.value().empty());
+        return damaged.value().empty() ? "sound" : damaged.value()[0].why;
+    };
+    EXPECT_EQ(whyOf({0, 0, 0}, {chunkAt({1, 2, 3}, 9, 1)}), "sound");
+    EXPECT_NE(whyOf({0, 0, 0}, {chunkAt({1, 2, 3}, 9, 60000)}).find("block type"), std::string::npos);
+    const auto whole = std::make_shared<const VoxelChunk>(kKeptEdge, Material{60000});
+    EXPECT_NE(whyOf({0, 0, 0}, {{{1, 2, 3}, {}, whole}}).find("block type"), std::string::npos);
+    EXPECT_NE(whyOf({0, 0, 0}, {chunkAt({4, 2, 3}, 9, 1)}).find("another place"), std::string::npos);
+    EXPECT_NE(
+        whyOf({0, 0, 0}, {chunkAt({1, 2, 3}, 9, 1), chunkAt({1, 2, 3}, 9, 1)}).find("more chunks"), std::string::npos);
+}
+
+TEST_F(WorldFileTest, ASmallFileCannotTakeMoreMemoryThanIsAllowed)
+{
+    // 64 chunks with every voxel changed to one material: some hundred bytes in the file, 8 MiB in memory.
+    KeptVoxels every(32 * 32 * 32);
+    for (std::size_t i = 0; i < every.size(); ++i)
+        every[i] = {static_cast<std::uint16_t>(i), 1};
+    std::vector<StoredChunk> cube;
+    for (int i = 0; i < 64; ++i)
+        cube.push_back({{i % 4, i / 16, i / 4 % 4}, every, nullptr});
+    ASSERT_TRUE(WorldFile::create(file, header()));
+    putRow(file, {0, 0, 0}, cube);
+    const auto world = WorldFile::open(file).take();
+    EXPECT_TRUE(world->load({}, 64 * 32768));
+    const auto refused = world->load({}, 64 * 32768 - 1);
+    ASSERT_FALSE(refused);
+    EXPECT_NE(refused.problem().what.find("changed voxels"), std::string::npos);
 }
 
 TEST_F(WorldFileTest, WhatIsNoWorldIsRefusedInOneSentenceAndStaysAsItIs)
