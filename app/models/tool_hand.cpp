@@ -183,6 +183,7 @@ QString ToolHand::redoTitle() const
 
 void ToolHand::leave(Streamer& streamer)
 {
+    streamer.stop(); // what an edit under way has done by now is told, and can be undone
     for (const StreamEvent& event : streamer.take(SIZE_MAX))
         if (event.kind == StreamEvent::Kind::Edited)
             arrived(*event.edited);

@@ -46,7 +46,7 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     guard(m_setups);
     connect(&editor, &ToolHand::spread, this, [this](const std::vector<VoxelChange>& changes) {
         if (m_b && m_b->streamer)
-            (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, false});
+            (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, false, true});
     });
     editor.begin(m_terrain->recipe.blocks);
     keeper.follow(m_changes);

@@ -247,8 +247,8 @@ std::vector<int> JsonReader::integers(std::string_view key, std::size_t count, i
         const auto& value = (*node)[i];
         if (!value.is_number_integer() || value < low || value > high) {
             failAt("/" + escaped(key) + "/" + std::to_string(i),
-                "is " + value.dump() + ", a whole number from " + std::to_string(low) + " to " + std::to_string(high)
-                    + " is wanted");
+                "is " + value.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + ", a whole number from "
+                    + std::to_string(low) + " to " + std::to_string(high) + " is wanted");
             return out;
         }
         out[i] = value.get<int>();

@@ -62,10 +62,38 @@ void WorldChanges::set(std::span<const VoxelChange> changes)
             = std::make_shared<const KeptVoxels>(kept.voxels ? merged(*kept.voxels, voxels) : std::move(voxels));
         kept.edition = ++m_edition;
         m_unsaved.insert(chunk);
-        const std::int64_t top = placeOf(kept.voxels->back().voxel, chunk).y + 1; // the order goes upward
-        const auto [at, isNew] = m_tops.try_emplace({chunk.x, 0, chunk.z}, top);
-        at->second = std::max(at->second, top);
+        noteTop(chunk, *kept.voxels);
     }
+}
+
+/// What was built high up and taken down again leaves no top behind: the sky is looked for from the top down.
+void WorldChanges::noteTop(ChunkPos chunk, const KeptVoxels& voxels)
+{
+    const ChunkPos column{chunk.x, 0, chunk.z};
+    const auto highest = std::find_if( // the order goes upward
+        voxels.rbegin(), voxels.rend(), [](const KeptVoxel& one) { return one.material != kOpen; });
+    if (highest != voxels.rend()) {
+        m_tops[column][chunk.y] = placeOf(highest->voxel, chunk).y + 1;
+    } else if (const auto found = m_tops.find(column); found != m_tops.end()) {
+        found->second.erase(chunk.y);
+        if (found->second.empty())
+            m_tops.erase(found);
+    }
+}
+
+std::optional<Material> WorldChanges::at(VoxelPos voxel) const
+{
+    const ChunkPos chunk = chunkOf(voxel, kKeptEdge);
+    const std::scoped_lock lock(m_mutex);
+    const auto found = m_kept.find(chunk);
+    if (found == m_kept.end())
+        return std::nullopt;
+    const KeptVoxel wanted{indexIn(voxel, chunk), 0};
+    const auto one = std::lower_bound(found->second.voxels->begin(), found->second.voxels->end(), wanted,
+        [](const KeptVoxel& a, const KeptVoxel& b) { return a.voxel < b.voxel; });
+    if (one == found->second.voxels->end() || one->voxel != wanted.voxel)
+        return std::nullopt;
+    return one->material;
 }
 
 void WorldChanges::replaceAll(std::vector<std::pair<ChunkPos, KeptVoxels>> all)
@@ -78,9 +106,7 @@ void WorldChanges::replaceAll(std::vector<std::pair<ChunkPos, KeptVoxels>> all)
         if (voxels.empty())
             continue;
         sortOut(voxels);
-        const std::int64_t top = placeOf(voxels.back().voxel, chunk).y + 1;
-        const auto [at, isNew] = m_tops.try_emplace({chunk.x, 0, chunk.z}, top);
-        at->second = std::max(at->second, top);
+        noteTop(chunk, voxels);
         m_kept[chunk] = {std::make_shared<const KeptVoxels>(std::move(voxels)), ++m_edition};
     }
 }
@@ -154,9 +180,19 @@ std::optional<std::int64_t> WorldChanges::top(std::int64_t chunkX, std::int64_t 
     const std::int64_t x0 = cut(chunkX * span), x1 = cut(chunkX * span + span - 1), z0 = cut(chunkZ * span),
                        z1 = cut(chunkZ * span + span - 1);
     std::optional<std::int64_t> top;
-    for (const auto& [column, above] : m_tops)
+    const auto add = [&top, level](const std::map<std::int64_t, std::int64_t>& chunks) {
+        top = std::max(top.value_or(INT64_MIN), ((chunks.rbegin()->second - 1) >> level) + 1);
+    };
+    if (static_cast<std::uint64_t>(x1 - x0 + 1) * static_cast<std::uint64_t>(z1 - z0 + 1) <= m_tops.size()) {
+        for (std::int64_t x = x0; x <= x1; ++x)
+            for (std::int64_t z = z0; z <= z1; ++z)
+                if (const auto found = m_tops.find({x, 0, z}); found != m_tops.end())
+                    add(found->second);
+        return top;
+    }
+    for (const auto& [column, chunks] : m_tops)
         if (column.x >= x0 && column.x <= x1 && column.z >= z0 && column.z <= z1)
-            top = std::max(top.value_or(INT64_MIN), ((above - 1) >> level) + 1);
+            add(chunks);
     return top;
 }
 

@@ -5,6 +5,7 @@
 #include "voxels/voxel_chunk.h"
 
 #include <functional>
+#include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -50,12 +51,15 @@ public:
     /// there is anything. Of a coarser level each voxel goes by the middle one of those that it stands for, as a
     /// generated one does.
     bool apply(ChunkPos chunk, int edge, std::span<Material> voxels) const;
+    /// What a voxel was changed to; none where it was not.
+    [[nodiscard]] std::optional<Material> at(VoxelPos voxel) const;
     /// Is anything of the chunk changed?
     [[nodiscard]] bool touches(ChunkPos chunk, int edge) const;
     /// Counts up with each change of the chunk's voxels; 0 where nothing ever was. A chunk that was made while it
     /// counted up may lack the change.
     [[nodiscard]] std::uint64_t edition(ChunkPos chunk, int edge) const;
-    /// Changed voxels of a column of chunks lie below it, in voxels of the level; none where nothing was changed.
+    /// Changed voxels of a column of chunks that are not air lie below it, in voxels of the level; none where there are
+    /// none. Cost: O(min(columns of saved chunks in it, all that were changed)).
     [[nodiscard]] std::optional<std::int64_t> top(std::int64_t chunkX, std::int64_t chunkZ, int edge, int level) const;
 
     /// Everything, by chunk of edge kKeptEdge; and one of them, null where nothing is changed.
@@ -79,7 +83,9 @@ private:
 
     mutable std::mutex m_mutex;
     std::unordered_map<ChunkPos, Kept, ChunkPosHash> m_kept;
-    std::unordered_map<ChunkPos, std::int64_t, ChunkPosHash> m_tops; // y is 0: above the highest changed voxel
+    /// By column (y is 0), then by chunk: above the highest changed voxel in it that is not air.
+    std::unordered_map<ChunkPos, std::map<std::int64_t, std::int64_t>, ChunkPosHash> m_tops;
+    void noteTop(ChunkPos chunk, const KeptVoxels& voxels);
     std::unordered_set<ChunkPos, ChunkPosHash> m_unsaved;
     std::uint64_t m_edition = 0;
 };

@@ -569,9 +569,12 @@ void skyOnly(const LightBlock& block, PaddedLight& out)
         for (int x = -1; x <= edge; ++x) {
             const int bx = edge + x, bz = edge + z;
             const SkyFloor& floor = *block.floors[static_cast<std::size_t>(bz / edge * 3 + bx / edge)];
-            const std::int64_t from = floor.from[static_cast<std::size_t>(bz % edge * edge + bx % edge)] - block.y0;
+            // Clamped before it is subtracted: a column without sky begins at the greatest number there is.
+            const std::int64_t low = block.y0 + edge,
+                               from = std::clamp(floor.from[static_cast<std::size_t>(bz % edge * edge + bx % edge)],
+                                   low - 1, low + edge + 1);
             const auto bit = static_cast<std::size_t>(x + 1);
-            for (auto y = static_cast<int>(std::clamp<std::int64_t>(from - edge, -1, edge + 1)); y <= edge; ++y)
+            for (auto y = static_cast<int>(from - low); y <= edge; ++y)
                 for (std::size_t k = 0; k < 4; ++k)
                     sky.digits[(out.row(y, z) * 4 + k) * out.words + bit / 64] |= std::uint64_t{1} << (bit % 64);
         }

@@ -60,7 +60,8 @@ inline bool streamPlainSolid(std::span<const Material> voxels, Material last, st
         const __m256i lessOne = _mm256_sub_epi16(sixteen, one); // open air becomes the greatest
         return _mm256_cmpeq_epi16(_mm256_min_epu16(lessOne, mostLessOne), lessOne);
     };
-    for (; i + 128 <= voxels.size(); i += 128) {
+    // Without a solid cube (last is 0) last - 1 is the greatest number there is, so the comparison would hold for all.
+    for (; last != 0 && i + 128 <= voxels.size(); i += 128) {
         for (std::size_t k = i; k < i + 128; k += 32) {
             __builtin_prefetch(voxels.data() + k + kPrefetch);
             const __m256i packed = _mm256_permute4x64_epi64(

@@ -238,7 +238,7 @@ const SetupField* findField(std::string_view path)
 std::optional<std::string> writeField(const SetupField& field, Setup& setup, const Json& value)
 {
     if (!fits(field, value))
-        return "is " + value.dump() + ", " + wanted(field);
+        return "is " + value.dump(-1, ' ', false, Json::error_handler_t::replace) + ", " + wanted(field);
     field.write(setup, value);
     return std::nullopt;
 }

@@ -181,6 +181,7 @@ void ChunkMap::letGo(std::vector<ChunkPos>& retired)
     m_cursor = 0;
     m_gone.clear();
     m_unmet.clear();
+    m_toLight.clear(); // offered again below
     for (auto& [chunk, record] : m_records) {
         if (!keepsMesh(chunk) && (record.state == ChunkState::Meshed || record.hasMesh)) {
             if (record.hasMesh)
@@ -196,6 +197,8 @@ void ChunkMap::letGo(std::vector<ChunkPos>& retired)
         erase(chunk, m_records.at(chunk));
     for (const auto& [chunk, record] : m_records)
         offerToMesh(chunk, record);
+    std::sort(
+        m_toLight.begin(), m_toLight.end(), [this](ChunkPos a, ChunkPos b) { return urgencyAt(a) < urgencyAt(b); });
 }
 
 /// The mesh and what was kept for it; what light passes stays with the voxels.
@@ -431,10 +434,14 @@ bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
 bool ChunkMap::lit(const ChunkJob& job, MeshResult result)
 {
     const auto found = m_records.find(job.chunk);
-    if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed
-        || found->second.edition != job.edition)
+    if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
         return false;
     ChunkRecord& record = found->second;
+    if (record.edition != job.edition) { // an edit came between
+        if (record.quads)
+            m_toLight.push_back(job.chunk);
+        return false;
+    }
     record.tries = 0;
     m_meshBytes += result.bytes - record.meshBytes;
     record.meshBytes = result.bytes;
@@ -509,9 +516,13 @@ bool ChunkMap::meshedAgain(const ChunkJob& job, MeshResult result)
     if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
         return false;
     ChunkRecord& record = found->second;
+    if (record.edition != job.edition) // a newer edit has made it void; its own job is on the way
+        return false;
     record.hasMesh = result.hasMesh;
     m_meshBytes += result.bytes - record.meshBytes;
     record.meshBytes = result.bytes;
+    if (result.quads)
+        m_toLight.push_back(job.chunk);
     keepLight(record, result);
     return true;
 }

@@ -71,6 +71,8 @@ std::optional<std::int64_t> LevelSource::top(std::int64_t chunkX, std::int64_t c
     std::optional<std::int64_t> top;
     if (!m_finer) {
         top = topOfTerrain(*m_terrain, *m_columns->at(chunkX, chunkZ));
+        if (m_terrain->recipe.pattern && !top) // solid without an end upward: an edit opens no sky
+            return std::nullopt;
         const auto built = m_changes ? m_changes->top(chunkX, chunkZ, m_edge, m_terrain->level) : std::nullopt;
         return built ? std::max(top.value_or(INT64_MIN), *built) : top;
     }

@@ -54,6 +54,8 @@ public:
     /// Voxels of this level at and above it are open over the whole column of chunks; none if nothing is anywhere.
     [[nodiscard]] std::optional<std::int64_t> top(std::int64_t chunkX, std::int64_t chunkZ);
     [[nodiscard]] int edge() const { return m_edge; }
+    /// Is it reduced from the finer level? Then its voxels have all changes in them.
+    [[nodiscard]] bool isReduced() const { return m_finer != nullptr; }
 
 private:
     const Generator* m_generator = nullptr;

@@ -31,8 +31,11 @@ void LifeRecorder::note(ChunkPos chunk, LifeStep step, std::uint8_t thread, std:
 {
     const std::uint64_t event = m_next.fetch_add(1, std::memory_order_relaxed);
     Slot& slot = m_slots[event & (m_capacity - 1)];
-    std::uint64_t before = event < m_capacity ? 0 : 2 * (event - m_capacity) + 2;
-    if (!slot.sequence.compare_exchange_strong(before, 2 * event + 1, std::memory_order_acq_rel)) {
+    // Any event of an older round may be written over, since one that was lost leaves the slot at the round before it.
+    // An odd sequence is being written; a later one belongs to a newer event.
+    std::uint64_t before = slot.sequence.load(std::memory_order_acquire);
+    if ((before & 1) != 0 || before > 2 * event
+        || !slot.sequence.compare_exchange_strong(before, 2 * event + 1, std::memory_order_acq_rel)) {
         m_lost.fetch_add(1, std::memory_order_relaxed);
         return;
     }

@@ -168,6 +168,12 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
 
 Streamer::~Streamer()
 {
+    stop();
+}
+
+void Streamer::stop()
+{
+    m_isStopping = true;
     for (auto& worker : m_workers)
         worker.request_stop();
     wake();
@@ -615,11 +621,14 @@ void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
 {
     const std::uint64_t start = threadNs();
     Level& level = levelOf(job.chunk.level);
+    const std::uint64_t edition = m_changes->edition(job.chunk, m_setup.chunk.edge);
     SkyCache::Seen made;
     if (m_lightRules.mode->sky > 0) { // the chunks that close the sky are generated from the top down, once
         (void)level.sky.at(job.chunk.x, job.chunk.z);
         made = level.sky.take({job.chunk.x, job.chunk.y, job.chunk.z});
     }
+    if (level.source.isReduced() && edition != 0)
+        made = {}; // what the sky has seen may be from before an edit
     if (!made.voxels) {
         const VoxelChunk voxels = level.source.voxels(job.chunk);
         made.voxels = std::make_shared<const VoxelChunk>(voxels.heldAs(m_form));
@@ -631,9 +640,14 @@ void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
     ++m_generated;
     m_lives.note(job.chunk, LifeStep::Generated, thread, cost);
     const std::scoped_lock lock(m_mapMutex);
-    if (m_changes->edition(job.chunk, m_setup.chunk.edge) != 0)
+    const std::uint64_t now = m_changes->edition(job.chunk, m_setup.chunk.edge);
+    if (now != 0 && !level.source.isReduced())
         applyChanges(job.chunk, made); // an edit may have come between, or before what the sky had seen
     m_map.generated(job, std::move(made.voxels), std::move(made.passes));
+    if (now != edition && level.source.isReduced()) { // an edit came between: it is reduced again
+        m_coarseDue.push_back(job.chunk);
+        countCoarse();
+    }
     --m_running;
 }
 
@@ -785,11 +799,11 @@ void Streamer::mesh(const ChunkJob& job, std::uint8_t thread)
     StreamEvent event = build(job, thread, result);
     m_lives.note(job.chunk, event.mesh.isBare ? LifeStep::Bare : LifeStep::Meshed, thread, event.mesh.meshNs);
     const std::scoped_lock lock(m_mapMutex);
-    --m_running;
     if (m_map.meshed(job, std::move(result))) {
         m_isCoverStale = m_selection != nullptr;
         send(std::move(event));
     }
+    --m_running; // last: where something above throws, fail() does it
 }
 
 void Streamer::relight(const ChunkJob& job, std::uint8_t thread)
@@ -808,9 +822,9 @@ void Streamer::relight(const ChunkJob& job, std::uint8_t thread)
     ++m_relit;
     MeshResult result{true, event.mesh.mesh.bytes(), std::make_shared<const ChunkLight>(innerOf(light)), nullptr};
     const std::scoped_lock lock(m_mapMutex);
-    --m_running;
     if (m_map.lit(job, std::move(result)))
         send(std::move(event));
+    --m_running;
 }
 
 } // namespace fell

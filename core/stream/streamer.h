@@ -45,11 +45,15 @@ struct EditRequest {
     std::function<std::vector<VoxelChange>(const ReadVoxel& read)> make;
     /// What is not resident is changed too: it comes changed when it comes. For undo, which must take all of it back.
     bool isEverywhere = false;
+    /// The changes are in WorldChanges already: another streamer of the same world has made them. They are taken as
+    /// they are there when the edit runs, and nothing is written into it.
+    bool isSaved = false;
 };
 
 /// What an edit did, once its meshes have been delivered.
 struct EditOutcome {
     std::uint64_t edit = 0; // as edit() gave it
+    bool isSaved = false; // as the request said
     std::vector<VoxelChange> changes; // those that were made
     std::size_t missing = 0; // voxels that were not resident, and left out
     int voxelChunks = 0; // whose voxels changed
@@ -156,6 +160,10 @@ public:
     /// The same for one who keeps the events: at least one, so that a large mesh passes too.
     std::vector<StreamEvent> take(std::size_t uploadBytes);
 
+    /// Ends all work and joins the workers. An edit of many voxels, each for itself, stops after the one at hand; what
+    /// it has done is among the events that take() gives afterwards. Edits that were not begun are dropped.
+    void stop();
+
     [[nodiscard]] StreamCounts counts() const;
     [[nodiscard]] bool settled() const { return counts().settled; }
 
@@ -227,6 +235,7 @@ private:
     std::optional<Asked> takeEdit();
     void runEdit(const Asked& asked, std::uint8_t thread);
     [[nodiscard]] std::vector<VoxelChange> wantedChanges(const EditRequest& edit, EditOutcome& outcome);
+    void countCoarse();
     void dueCoarse(ChunkPos chunk);
     std::vector<Remesh> changeVoxels(std::span<const VoxelChange> changes, EditOutcome& outcome, std::uint8_t thread);
     std::unordered_set<ChunkPos, ChunkPosHash> relightRound(
@@ -299,7 +308,11 @@ private:
     bool m_isEditing = false; // one at a time, in order; guarded by m_requestMutex
     std::shared_ptr<KnownVoxels> m_known;
     std::list<std::pair<ChunkPos, Edited>> m_editedBefore; // the last ones first; whoever edits has it
-    std::vector<ChunkPos> m_coarseDue; // chunks of coarser levels that an edit has changed; guarded by m_mapMutex
+    /// Chunks of coarser levels that an edit has changed, and columns of level 0 whose sky it has moved where they are
+    /// not resident; and how many of them are being brought up to date. Guarded by m_mapMutex.
+    std::vector<ChunkPos> m_coarseDue;
+    std::size_t m_coarseAtWork = 0;
+    std::atomic<bool> m_isStopping{false};
     std::deque<Asked> m_askedEdits; // the drawing thread's own
     std::uint64_t m_lastEdit = 0;
     std::atomic<std::uint64_t> m_editsLeft{0}; // whose outcome is not sent yet

@@ -87,20 +87,31 @@ std::vector<VoxelChange> Streamer::wantedChanges(const EditRequest& edit, EditOu
     std::vector<VoxelChange> absent;
     std::erase_if(wanted, [&](VoxelChange& one) {
         const auto before = read(one.at);
-        if (!before && edit.isEverywhere)
+        if (edit.isSaved)
+            one.after = m_changes->at(one.at).value_or(one.after);
+        if (!before && (edit.isEverywhere || edit.isSaved))
             absent.push_back(one);
-        outcome.missing += !before && !edit.isEverywhere;
+        outcome.missing += !before && !edit.isEverywhere && !edit.isSaved;
         one.before = before.value_or(kOpen);
         return !before || one.before == one.after || one.after >= m_terrain->recipe.blocks.kinds.size();
     });
-    m_changes->set(absent); // whoever makes these chunks takes it from there
-    for (const VoxelChange& one : absent) {
-        ChunkPos chunk = chunkOf(one.at, edge);
-        levelOf(0).sky.forget(chunk.x, chunk.z);
-        dueCoarse(chunk);
-    }
-    m_coarseLeft = m_coarseDue.size();
+    if (!edit.isSaved)
+        m_changes->set(absent); // whoever makes these chunks takes it from there
+    ChunkSet chunks;
+    for (const VoxelChange& one : absent)
+        if (const ChunkPos chunk = chunkOf(one.at, edge); chunks.insert(chunk).second) {
+            // Where it opens or closes the sky over resident chunks, they are lit again once the edits are done.
+            if (m_lightRules.mode->sky > 0)
+                m_coarseDue.push_back(chunk);
+            dueCoarse(chunk);
+        }
+    countCoarse();
     return wanted;
+}
+
+void Streamer::countCoarse()
+{
+    m_coarseLeft = m_coarseDue.size() + m_coarseAtWork;
 }
 
 /// The coarser chunks over this one lag behind it. The map's lock is held.
@@ -190,7 +201,8 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
         dirty.merge(relightRound(*world, changes, outcome));
     }
     start = threadNs();
-    m_changes->set(changes); // after light has looked at what was before, and what is found anew from here on has them
+    if (!outcome.isSaved)
+        m_changes->set(changes); // after light has looked at what was before, and chunks found from here on have them
     if (world)
         keepFloors(*world);
     for (const auto& [chunk, unused] : others)
@@ -208,7 +220,7 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
         m_lives.note(chunk, LifeStep::Edited, thread, (threadNs() - start) / others.size());
         dueCoarse(chunk);
     }
-    m_coarseLeft = m_coarseDue.size();
+    countCoarse();
     outcome.voxelChunks += static_cast<int>(others.size());
     outcome.voxelNs += threadNs() - start;
     start = threadNs();
@@ -287,6 +299,8 @@ void Streamer::runEdit(const Asked& asked, std::uint8_t thread)
     auto outcome = std::make_shared<EditOutcome>();
     outcome->edit = asked.number;
     outcome->asked = asked.when;
+    outcome->isSaved = asked.edit.isSaved;
+    std::size_t done = 0; // changes of "each" that were made; the others are taken out
     try {
         std::vector<Remesh> remeshes;
         const bool together = m_setup.edit.method != "each";
@@ -298,14 +312,23 @@ void Streamer::runEdit(const Asked& asked, std::uint8_t thread)
         }
         if (together)
             finishEdit(std::move(remeshes), asked.number, *outcome, thread);
-        for (std::size_t i = 0; !together && i < outcome->changes.size(); ++i) {
+        for (std::size_t i = 0; !together && i < outcome->changes.size() && !m_isStopping; ++i) {
+            const VoxelChange change = outcome->changes[i];
             {
                 const std::scoped_lock lock(m_mapMutex);
-                if (m_map.find(chunkOf(outcome->changes[i].at, m_setup.chunk.edge)))
-                    remeshes = changeVoxels({&outcome->changes[i], 1}, *outcome, thread);
+                // The viewer may have left meanwhile, or left and come back: then its voxels are being generated.
+                const ChunkRecord* record = m_map.find(chunkOf(change.at, m_setup.chunk.edge));
+                if (!record || !record->voxels) {
+                    ++outcome->missing;
+                    continue;
+                }
+                remeshes = changeVoxels({&change, 1}, *outcome, thread);
             }
+            outcome->changes[done++] = change;
             finishEdit(std::exchange(remeshes, {}), asked.number, *outcome, thread);
         }
+        if (!together)
+            outcome->changes.resize(done);
     } catch (const std::exception&) { // no memory: what was not meshed shows what was before
         ++m_failures;
         m_editedBefore.clear(); // one may be half of then and half of now
@@ -327,9 +350,12 @@ bool Streamer::refreshCoarse(std::uint8_t thread)
     std::vector<ChunkPos> due;
     {
         const std::scoped_lock lock(m_mapMutex);
-        if (m_coarseDue.empty() || m_editsLeft > 0)
+        if (m_coarseDue.empty() || m_editsLeft > 0
+            || m_coarseAtWork > 0) // one at a time, so that the newest comes last
             return false;
         due = std::exchange(m_coarseDue, {});
+        m_coarseAtWork = due.size();
+        countCoarse();
     }
     try {
         remakeCoarse(std::move(due), thread);
@@ -338,7 +364,8 @@ bool Streamer::refreshCoarse(std::uint8_t thread)
     }
     {
         const std::scoped_lock lock(m_mapMutex);
-        m_coarseLeft = m_coarseDue.size();
+        m_coarseAtWork = 0;
+        countCoarse();
     }
     wake();
     return true;
@@ -350,13 +377,15 @@ void Streamer::remakeCoarse(std::vector<ChunkPos> due, std::uint8_t thread)
     ChunkSet dirty;
     for (const ChunkPos chunk : due) {
         Level& level = levelOf(chunk.level);
-        const VoxelChunk voxels = level.source.voxels(chunk);
         if (m_lightRules.mode->sky > 0) {
             const auto before = level.sky.find(chunk.x, chunk.z);
             level.sky.forget(chunk.x, chunk.z);
             if (before)
                 addShaded(chunk, m_setup.chunk.edge, *before, *level.sky.at(chunk.x, chunk.z), dirty);
         }
+        if (chunk.level == 0) // its voxels are changed where they are; it was its sky that lagged behind
+            continue;
+        const VoxelChunk voxels = level.source.voxels(chunk);
         const std::scoped_lock lock(m_mapMutex);
         const ChunkRecord* record = m_map.find(chunk);
         if (!record || !record->voxels || record->voxels->voxels() == voxels.voxels())

@@ -130,7 +130,9 @@ public:
             const auto found
                 = name.is_string() ? std::find(m_names.begin(), m_names.end(), name.get<std::string>()) : m_names.end();
             if (found == m_names.end())
-                from.fail("ground", "holds " + name.dump() + ", allowed are " + listOf(m_names));
+                from.fail("ground",
+                    "holds " + name.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + ", allowed are "
+                        + listOf(m_names));
             else
                 trees.ground.push_back(static_cast<Material>(found - m_names.begin()));
         }
