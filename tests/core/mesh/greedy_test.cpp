@@ -107,6 +107,34 @@ INSTANTIATE_TEST_SUITE_P(Worlds, MeshersAgree,
     testing::Values(Case{16, 0.5, 1}, Case{16, 0.05, 3}, Case{16, 0.95, 2}, Case{16, 0.7, 9}, Case{32, 0.5, 1},
         Case{32, 0.98, 1}, Case{32, 0.9, 9}, Case{32, 0.02, 9}, Case{32, 1.0, 3}, Case{64, 0.6, 2}, Case{64, 0.97, 9}));
 
+TEST(Meshers, AgreeWhereNoBlockTypeIsASolidCube)
+{
+    BlockSet blocks; // as parseBlockSet reads one of glass and water alone
+    blocks.kinds.push_back({.name = "glass", .matter = Matter::SeeThrough});
+    blocks.kinds.push_back({.name = "water", .matter = Matter::Liquid});
+    const SideRules rules = sideRulesOf(blocks);
+    ASSERT_EQ(rules.solidCubes, 0);
+    PaddedVoxels one;
+    one.edge = 16;
+    one.voxels.assign(18 * 18 * 18, kOpen);
+    one.voxels[one.index(8, 8, 8)] = 1;
+    for (const MeshFunction mesh : {meshExposedSides, meshExposedBits, meshGreedyTaught, meshGreedyBits})
+        EXPECT_EQ(meshed(mesh, one, {&rules, false}).in(Matter::SeeThrough).size(), 6u) << "one voxel in the air";
+    for (const int edge : {16, 32})
+        for (std::uint64_t seed = 0; seed < 3; ++seed) {
+            const RandomNeighbourhood world(edge, 0.6, 2, seed);
+            PaddedVoxels padded;
+            gather(world.view(), padded);
+            const ChunkQuads slow = byTheRules(world, edge, rules, padded, false),
+                             bits = meshed(meshExposedBits, padded, {&rules, false}),
+                             greedy = meshed(meshGreedyBits, padded, {&rules, false});
+            for (std::size_t m = 0; m < kMatterCount; ++m) {
+                EXPECT_EQ(bits.of[m], slow.of[m]);
+                EXPECT_EQ(sortedSides(greedy.of[m]), std::vector<Quad>(slow.of[m].begin(), slow.of[m].end()));
+            }
+        }
+}
+
 TEST(Greedy, MakesOneQuadOfAFlatWall)
 {
     const SideRules rules = sideRulesOf(mixedBlocks());

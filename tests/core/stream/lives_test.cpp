@@ -31,6 +31,24 @@ TEST(LifeRecorder, KeepsWhatWasNotedInOrderWithThreadAndCost)
     EXPECT_EQ(lives.of({0, 0, 0}).size(), 0u);
 }
 
+TEST(LifeRecorder, ASlotThatLostAnEventTakesTheNextOne)
+{
+    LifeRecorder lives(8);
+    std::vector<std::thread> writers;
+    for (std::uint8_t t = 0; t < 4; ++t)
+        writers.emplace_back([&lives, t] {
+            for (std::int64_t i = 0; i < 20'000; ++i)
+                lives.note({i, t, 0}, LifeStep::Meshed, t);
+        });
+    for (std::thread& writer : writers)
+        writer.join();
+    const std::uint64_t lost = lives.lost();
+    for (std::int64_t i = 0; i < 100; ++i)
+        lives.note({i, 9, 9}, LifeStep::Meshed, 1);
+    EXPECT_EQ(lives.lost(), lost) << "one thread alone loses nothing";
+    EXPECT_EQ(lives.all().size(), 8u);
+}
+
 TEST(LifeRecorder, ForgetsTheOldestFirst)
 {
     LifeRecorder lives(16);

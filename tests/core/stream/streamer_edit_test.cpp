@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Edits of a resident world, against a streamer that makes the edited world from nothing.
 #include "stream/light_view.h"
+#include "support/edited_stream.h"
 #include "support/sample_worlds.h"
 
 #include <chrono>
@@ -13,6 +14,7 @@ namespace fell::streamer_edit_test {
 namespace {
 
 using namespace std::chrono_literals;
+using namespace test;
 
 fell::Setup editSetup(const char* mode, int edge = 16, int workers = 2)
 {
@@ -24,87 +26,9 @@ fell::Setup editSetup(const char* mode, int edge = 16, int workers = 2)
     return setup;
 }
 
-/// What the drawing side holds, and what came.
-struct Shown {
-    std::map<ChunkPos, std::vector<std::byte>> meshes;
-    std::map<ChunkPos, int> uploads; // since the last look
-    std::vector<std::shared_ptr<const EditOutcome>> outcomes;
-    int releases = 0;
-
-    void take(StreamEvent& event)
-    {
-        if (event.kind == StreamEvent::Kind::Edited) {
-            outcomes.push_back(event.edited);
-        } else if (event.kind == StreamEvent::Kind::Release) {
-            meshes.erase(event.chunk);
-            ++releases;
-        } else if (event.kind == StreamEvent::Kind::Upload) {
-            ++uploads[event.chunk];
-            if (event.mesh.mesh.isEmpty())
-                meshes.erase(event.chunk);
-            else
-                meshes[event.chunk] = std::move(event.mesh.mesh.vertices);
-        }
-    }
-};
-
-void settle(Streamer& streamer, Shown& shown)
-{
-    const auto end = std::chrono::steady_clock::now() + 120s;
-    while (!streamer.settled()) {
-        for (StreamEvent& event : streamer.take(SIZE_MAX))
-            shown.take(event);
-        ASSERT_LT(std::chrono::steady_clock::now(), end) << "not settled in time";
-        std::this_thread::sleep_for(1ms);
-    }
-}
-
-EditRequest setVoxels(std::vector<VoxelChange> changes)
-{
-    return {[changes = std::move(changes)](const ReadVoxel&) { return changes; }, false};
-}
-
-EditRequest ball(VoxelPos middle, int radius, Material material)
-{
-    std::vector<VoxelChange> changes;
-    for (int y = -radius; y <= radius; ++y)
-        for (int z = -radius; z <= radius; ++z)
-            for (int x = -radius; x <= radius; ++x)
-                if (x * x + y * y + z * z <= radius * radius)
-                    changes.push_back({middle + VoxelPos{x, y, z}, kOpen, material});
-    return setVoxels(std::move(changes));
-}
-
 std::shared_ptr<const Terrain> gallery()
 {
     return test::demoTerrain("gallery");
-}
-
-/// All meshes and levels are those of the edited world made from nothing.
-void expectAsFromNothing(const std::shared_ptr<const Terrain>& terrain, const fell::Setup& setup, Streamer& edited,
-    const Shown& shown, ChunkPos at)
-{
-    Streamer fresh(terrain, setup, {}, edited.changes());
-    Shown whole;
-    fresh.moveTo(at);
-    settle(fresh, whole);
-    EXPECT_EQ(shown.meshes.size(), whole.meshes.size());
-    for (const auto& [chunk, mesh] : whole.meshes) {
-        const auto found = shown.meshes.find(chunk);
-        EXPECT_TRUE(found != shown.meshes.end() && found->second == mesh)
-            << "mesh of " << chunk.x << " " << chunk.y << " " << chunk.z << " level " << chunk.level;
-    }
-    for (std::int64_t y = -1; y <= 1; ++y)
-        for (std::int64_t z = -1; z <= 1; ++z)
-            for (std::int64_t x = -1; x <= 1; ++x) {
-                const ChunkPos chunk = at + ChunkPos{x, y, z};
-                EXPECT_EQ(edited.voxels(chunk)->voxels(), fresh.voxels(chunk)->voxels());
-                const auto one = edited.light(chunk), two = fresh.light(chunk);
-                ASSERT_EQ(one != nullptr, two != nullptr);
-                if (one) {
-                    EXPECT_EQ(digestOf(*one), digestOf(*two)) << "light of " << x << " " << y << " " << z;
-                }
-            }
 }
 
 class EditedStream : public testing::TestWithParam<std::tuple<const char*, int>> { };
