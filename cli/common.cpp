@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "common.h"
 #include "demo/demo_folder.h"
+#include "input/text_file.h"
 #include "keep/world_file.h"
 #include "terrain/generate.h"
 
@@ -17,7 +18,7 @@ void addWorldOptions(CLI::App& command, WorldArguments& arguments)
 {
     command.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")
         ->capture_default_str();
-    command.add_option("--seed", arguments.seed, "replaces the recipe's seed (0 to 2^64-1)");
+    command.add_option("--seed", arguments.seed, "replaces the recipe's seed (0 to 2^64-1)")->check(seedValidator());
     command.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups: near, plain")
         ->capture_default_str();
     command.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")
@@ -80,6 +81,41 @@ Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>
     if (auto problem = checkSetup(setup))
         return *problem;
     return setup;
+}
+
+int refuseOutput(const std::string& output, const WorldArguments& arguments, const std::vector<std::string>& inputs)
+{
+    std::vector<std::filesystem::path> read(inputs.begin(), inputs.end());
+    read.emplace_back(arguments.world);
+    read.emplace_back(arguments.setup);
+    const auto problem = checkOutput(output, read);
+    if (!problem)
+        return kDone;
+    return fail(*problem, checkWritable(output) && !output.empty() ? kCannotWrite : kBadInput);
+}
+
+CLI::Validator seedValidator()
+{
+    return {[](std::string& text) -> std::string {
+                std::uint64_t seed = 0;
+                const bool isPlain = !text.empty() && text.find_first_not_of("0123456789") == std::string::npos
+                    && (text.size() == 1 || text[0] != '0');
+                const auto read = std::from_chars(text.data(), text.data() + text.size(), seed);
+                return isPlain && read.ec == std::errc{} ? ""
+                                                         : "is " + text + ", a whole number from 0 to 2^64-1 is wanted";
+            },
+        "WHOLE NUMBER"};
+}
+
+int finishOutput(int code)
+{
+    std::cout.flush();
+    const bool isWritten = std::fflush(stdout) == 0 && std::ferror(stdout) == 0 && std::cout.good();
+    if (isWritten)
+        return code;
+    return fail(
+        {"standard output", "", "cannot be written, so the result is not whole: free space, or write elsewhere"},
+        kCannotWrite);
 }
 
 std::vector<std::string> splitList(const std::string& text)

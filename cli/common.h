@@ -9,6 +9,8 @@
 
 #include <CLI/CLI.hpp>
 
+#include <array>
+#include <charconv>
 #include <filesystem>
 #include <optional>
 #include <stop_token>
@@ -24,6 +26,7 @@ enum Exit : int {
     kBadInput = 2, // arguments or files; one sentence on standard error
     kMachineLacks = 3, // a driver or a package
     kCannotWrite = 4, // out of space, read-only; nothing half-written is left
+    kInconclusive = 5, // ran, and what was measured cannot tell
     kStopped = 130 // Ctrl+C
 };
 
@@ -42,6 +45,36 @@ void addWorldOptions(CLI::App& command, WorldArguments& arguments);
 Outcome<std::shared_ptr<const Terrain>> openWorld(
     const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes = nullptr);
 Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set);
+
+/// Says before any work is done why `output` cannot be written, as fail() does: kBadInput where it is one of the files
+/// that the command reads (those of `arguments` and `inputs`), kCannotWrite otherwise. kDone where it can.
+int refuseOutput(
+    const std::string& output, const WorldArguments& arguments, const std::vector<std::string>& inputs = {});
+
+/// Whole numbers of exactly this form, e.g. "960x600" for two and 'x'; nothing for signs, spaces, or a number that does
+/// not fit.
+template <std::size_t kCount> std::optional<std::array<int, kCount>> wholeNumbers(std::string_view text, char separator)
+{
+    std::array<int, kCount> out{};
+    const char *at = text.data(), *end = at + text.size();
+    for (std::size_t i = 0; i < kCount; ++i) {
+        if (i > 0 && (at == end || *at++ != separator))
+            return std::nullopt;
+        if (at == end || *at < '0' || *at > '9')
+            return std::nullopt;
+        const auto read = std::from_chars(at, end, out[i]);
+        if (read.ec != std::errc{})
+            return std::nullopt;
+        at = read.ptr;
+    }
+    return at == end ? std::optional(out) : std::nullopt;
+}
+
+/// Digits alone, 0 to 2^64-1: "-1", "0x10" and " 5" are refused.
+CLI::Validator seedValidator();
+
+/// Flushes standard output. Returns `code`, or kCannotWrite with a sentence where not all of it was written.
+int finishOutput(int code);
 
 /// "a,b,c" to its parts; empty parts are kept, so that they can be refused.
 std::vector<std::string> splitList(const std::string& text);

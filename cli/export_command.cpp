@@ -56,8 +56,8 @@ int runExport(const ExportArguments& arguments, const std::stop_token& stop)
     const auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return fail(terrain.problem());
-    if (auto problem = checkWritable(arguments.out))
-        return fail(*problem, kCannotWrite);
+    if (const int code = refuseOutput(arguments.out, arguments.world); code != kDone)
+        return code;
     const auto stopped = [&stop] { return stop.stop_requested(); };
     const Generator& generator = *findGenerator(setup.value().generate.method);
     if (arguments.what == "voxels")

@@ -140,8 +140,8 @@ int runFly(const FlyArguments& arguments, const std::stop_token& stop)
     if (!size)
         return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
     if (!arguments.trace.empty())
-        if (auto problem = checkWritable(arguments.trace))
-            return fail(*problem, kCannotWrite);
+        if (const int code = refuseOutput(arguments.trace, arguments.world, {arguments.route}); code != kDone)
+            return code;
     std::unique_ptr<Offscreen> offscreen;
     if (!arguments.noDraw && arguments.straight <= 0) {
         auto made = Offscreen::create(*size);

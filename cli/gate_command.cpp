@@ -19,7 +19,7 @@ struct GateArguments {
     WorldArguments world;
     std::string baseline, allow = "5%", route = "beck-to-summit", junit;
     int rounds = 0;
-    bool setupGiven = false;
+    bool setupGiven = false, roundsGiven = false;
 };
 
 /// "5%" or "0.05".
@@ -95,12 +95,20 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
     const auto then = parseResultJson(text.value(), arguments.baseline);
     if (!then)
         return fail(then.problem());
+    if (const int rounds = arguments.rounds == 0 && !arguments.roundsGiven ? then.value().rounds : arguments.rounds;
+        rounds < 2 || rounds > 50)
+        return fail({"--rounds " + std::to_string(rounds), "", "2 to 50 rounds are allowed: one shows no interval"});
+    for (const std::string& one : arguments.world.set)
+        if (const std::string path = one.substr(0, one.find('='));
+            path == then.value().vary || path == then.value().across)
+            return fail({"--set " + one, "", "is what the baseline varies, so both sides would be the same"});
     const auto spec = gateSpecOf(arguments, then.value());
     if (!spec)
         return fail(spec.problem());
     if (!arguments.junit.empty())
-        if (auto problem = checkWritable(arguments.junit))
-            return fail(*problem, kCannotWrite);
+        if (const int code = refuseOutput(arguments.junit, arguments.world, {arguments.baseline, arguments.route});
+            code != kDone)
+            return code;
     std::unique_ptr<Offscreen> offscreen;
     if (!then.value().driver.empty()) {
         auto made = Offscreen::create({then.value().width, then.value().height});
@@ -126,29 +134,35 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
         {"baseline", {{"commit", then.value().machine.commit}, {"processor", then.value().machine.processor}}},
         {"allowed", *allowed}, {"in_turn", now.b.has_value()}, {"noise", now.noise},
         {"rows", nlohmann::ordered_json::array()}};
-    bool isSlower = false;
+    bool isSlower = false, isUnknown = false;
     for (const GateRow& row : rows) {
         isSlower |= row.verdict == GateRow::Verdict::Slower;
+        isUnknown |= row.verdict == GateRow::Verdict::Unknown;
         json["rows"].push_back({{"value", row.value}, {"across", row.across}, {"what", row.what},
             {"ratio", row.ratio.ratio}, {"low", row.ratio.low}, {"high", row.ratio.high},
             {"verdict",
                 row.verdict == GateRow::Verdict::Slower      ? "slower"
                     : row.verdict == GateRow::Verdict::Holds ? "holds"
-                                                             : "unknown"}});
+                                                             : "inconclusive"}});
         if (!arguments.world.json)
-            std::cout << sentenceOf(row) << (row.verdict == GateRow::Verdict::Slower ? ": slower" : "") << "\n";
+            std::cout << sentenceOf(row)
+                      << (row.verdict == GateRow::Verdict::Slower           ? ": slower"
+                                 : row.verdict == GateRow::Verdict::Unknown ? ": cannot tell"
+                                                                            : "")
+                      << "\n";
     }
     if (arguments.world.json)
         std::cout << json.dump(2) << "\n";
-    return isSlower ? kDoesNotHold : kDone;
+    return isSlower ? kDoesNotHold : isUnknown ? kInconclusive : kDone;
 }
 
 } // namespace
 
 Run addGate(CLI::App& parser)
 {
-    auto* command = parser.add_subcommand(
-        "gate", "walk an earlier transect again and compare; exit code 1 where a cost's whole interval is above");
+    auto* command = parser.add_subcommand("gate",
+        "walk an earlier transect again and compare; exit code 1 where a cost's whole interval is above what is "
+        "allowed, 5 where it cannot tell");
     auto arguments = std::make_shared<GateArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect")->required();
@@ -159,6 +173,7 @@ Run addGate(CLI::App& parser)
     command->add_option("--junit", arguments->junit, "a JUnit XML file for build servers");
     return [arguments, command](const std::stop_token& stop) {
         arguments->setupGiven = command->count("--setup") > 0; // else the baseline's own
+        arguments->roundsGiven = command->count("--rounds") > 0;
         return runGate(*arguments, stop);
     };
 }

@@ -89,6 +89,10 @@ int exportTrials(const Ledger& ledger, LedgerArguments arguments)
         for (const TrialEntry& entry : entries.value())
             arguments.ids.push_back(entry.id);
     }
+    WorldArguments inputs;
+    inputs.world = arguments.ledger.empty() ? homeLedger().string() : arguments.ledger;
+    if (const int code = refuseOutput(arguments.file, inputs); code != kDone)
+        return code;
     const auto text = arguments.format == "csv" ? ledger.exportCsv(arguments.ids) : ledger.exportJson(arguments.ids);
     if (!text)
         return fail(text.problem());

@@ -20,10 +20,10 @@ struct LightArguments {
 /// "8x4x8": chunks on x, y, z.
 std::optional<std::array<int, 3>> sizeOf(const std::string& text)
 {
-    std::array<int, 3> size{};
-    char rest = 0;
-    if (std::sscanf(text.c_str(), "%dx%dx%d%c", size.data(), &size[1], &size[2], &rest) != 3)
+    const auto read = wholeNumbers<3>(text, 'x');
+    if (!read)
         return std::nullopt;
+    const std::array<int, 3> size = *read;
     constexpr int kMost = 32, kMostChunks = 4096;
     for (const int chunks : size)
         if (chunks < 1 || chunks > kMost)

@@ -6,6 +6,7 @@
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
 
+#include <csignal>
 #include <iostream>
 #include <map>
 
@@ -37,19 +38,21 @@ int runCommand(int argc, char** argv)
         parser.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {
         std::cout << (parser.get_subcommands().empty() ? &parser : parser.get_subcommands()[0])->help();
-        return kDone;
+        return finishOutput(kDone);
     } catch (const CLI::ParseError& error) {
         return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});
     }
     const std::stop_token stop = stopOnSignals();
     const int code = runs.at(parser.get_subcommands()[0]->get_name())(stop);
-    return stop.stop_requested() ? static_cast<int>(kStopped) : code;
+    return finishOutput(stop.stop_requested() ? static_cast<int>(kStopped) : code);
 }
 
 } // namespace
 
 int main(int argc, char** argv)
 {
+    // A file that may grow no further is a sentence and exit code 4, not a signal.
+    std::signal(SIGXFSZ, SIG_IGN);
     spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
     try {
         return runCommand(argc, argv);

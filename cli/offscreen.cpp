@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "offscreen.h"
 
+#include "common.h"
+
 #include <cstdio>
 
 namespace fell::cli {
 
 std::optional<Size> parseSize(const std::string& text)
 {
-    Size size{0, 0};
-    char rest = 0;
-    const bool good = std::sscanf(text.c_str(), "%dx%d%c", &size.width, &size.height, &rest)
-        == 2; // NOLINT(cert-err34-c): the range is checked
-    if (!good || size.width < 16 || size.height < 16 || size.width > 8192 || size.height > 8192)
+    const auto read = wholeNumbers<2>(text, 'x');
+    const Size size = read ? Size{(*read)[0], (*read)[1]} : Size{0, 0};
+    if (size.width < 16 || size.height < 16 || size.width > 8192 || size.height > 8192)
         return std::nullopt;
     return size;
 }

@@ -85,8 +85,11 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
         return fail({"--sun", "", "-18 to 60 degrees above the horizon are allowed"});
     for (const std::string& file : {arguments.out, arguments.beside})
         if (!file.empty())
-            if (auto problem = checkWritable(file))
-                return fail(*problem, kCannotWrite);
+            if (const int code = refuseOutput(file, arguments.world, {arguments.route}); code != kDone)
+                return code;
+    const auto plainName = [](const std::string& file) { return std::filesystem::absolute(file).lexically_normal(); };
+    if (!arguments.beside.empty() && plainName(arguments.beside) == plainName(arguments.out))
+        return fail({"--beside", "", "is the same file as --out: give it another name"});
     Setup full = setup.value();
     full.lod.scheme = "off";
     if (!arguments.beside.empty() && checkSetup(full))

@@ -86,7 +86,7 @@ Run addReach(CLI::App& parser)
     auto arguments = std::make_shared<ReachArguments>();
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
-    command->add_option("--seed", world.seed, "replaces the recipe's seed");
+    command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
     command->add_option("--setup", arguments->setups, "once for each setup")->allow_extra_args(false)->take_all();
     command->add_option("--set", world.set, "overrides one choice of all setups: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");

@@ -110,10 +110,11 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
         return fail({"--look " + arguments.look, "", "is no look of a map, allowed are " + listOf(known)});
     }
     MapSpec spec;
+    const auto pixelSize = wholeNumbers<2>(arguments.size, 'x');
+    spec.width = pixelSize ? (*pixelSize)[0] : 0;
+    spec.height = pixelSize ? (*pixelSize)[1] : 0;
     int read = 0;
-    if (std::sscanf(arguments.size.c_str(), "%dx%d%n", &spec.width, &spec.height, &read) != 2
-        || static_cast<std::size_t>(read) != arguments.size.size() || spec.width < 16 || spec.height < 16
-        || spec.width > 4096 || spec.height > 4096)
+    if (spec.width < 16 || spec.height < 16 || spec.width > 4096 || spec.height > 4096)
         return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 4096x4096 is wanted"});
     if (std::sscanf(arguments.at.c_str(), "%lf,%lf%n", &spec.middle[0], &spec.middle[1], &read) != 2
         || static_cast<std::size_t>(read) != arguments.at.size()
@@ -122,6 +123,10 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
     if (!(arguments.metres >= 0.05 && arguments.metres <= 1000))
         return fail({"--metres", "", "0.05 to 1000 metres a pixel are allowed"});
     spec.metresPerPixel = arguments.metres;
+    WorldArguments inputs;
+    inputs.world = arguments.file;
+    if (const int code = refuseOutput(arguments.out, inputs); code != kDone)
+        return code;
     const auto opened = openRecipe(arguments);
     if (!opened)
         return fail(opened.problem());
@@ -168,7 +173,7 @@ Run addRecipe(CLI::App& parser)
     maps->add_option("--size", arguments->size, "pixels")->capture_default_str();
     maps->add_option("--metres", arguments->metres, "a pixel")->capture_default_str();
     maps->add_option("--at", arguments->at, "the middle: metres east, south")->capture_default_str();
-    maps->add_option("--seed", arguments->seed, "replaces the recipe's seed");
+    maps->add_option("--seed", arguments->seed, "replaces the recipe's seed")->check(seedValidator());
     return [arguments, checks, shows](const std::stop_token& stop) {
         return checks->parsed() ? check(*arguments) : shows->parsed() ? show(*arguments, stop) : map(*arguments, stop);
     };

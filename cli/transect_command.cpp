@@ -9,7 +9,9 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <iostream>
+#include <set>
 
 namespace fell::cli {
 namespace {
@@ -17,6 +19,7 @@ namespace {
 struct TransectArguments {
     WorldArguments world;
     std::vector<std::string> setups{"near"};
+    std::set<std::string> given; // options that were named, with or without a value
     std::vector<std::string> vary{"stream.distance=4,6,8"};
     std::string ledger, route = "beck-to-summit", out, size = "1280x800";
     int rounds = 3, frames = 24;
@@ -38,7 +41,10 @@ std::optional<Problem> readVaried(const std::string& text, std::string& path, st
     }
     for (std::string one : splitList(text.substr(equals + 1))) {
         std::replace(one.begin(), one.end(), '+', ','); // within a list of cull steps
-        values.push_back(valueFromText(*field, one));
+        nlohmann::json value = valueFromText(*field, one);
+        if (std::find(values.begin(), values.end(), value) != values.end())
+            return Problem{"--vary " + text, "", "names " + one + " twice: each value is measured once"};
+        values.push_back(std::move(value));
     }
     return std::nullopt;
 }
@@ -54,6 +60,9 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
     if (arguments.vary.size() == 2)
         if (auto wrong = readVaried(arguments.vary[1], spec.across, spec.acrossValues))
             return *wrong;
+    for (const std::string& one : arguments.world.set)
+        if (const std::string at = one.substr(0, one.find('=')); at == spec.vary || at == spec.across)
+            return Problem{"--set " + one, "", "is what --vary varies: name the value there"};
     if (arguments.setups.size() > 2)
         return Problem{"--setup", "",
             "is given " + std::to_string(arguments.setups.size()) + " times, one or two setups are allowed"};
@@ -95,9 +104,12 @@ int writeAll(const TransectResult& result, const std::filesystem::path& folder)
     const std::pair<const char*, std::string> files[]{{"transect.csv", toCsv(result)},
         {"transect.json", toJson(result).dump(2) + "\n"}, {"transect.svg", plots}, {"report.md", toMarkdown(report)},
         {"report.html", toHtml(report, plots)}};
-    for (const auto& [name, text] : files)
+    int code = kDone;
+    for (const auto& [name, text] : files) // what can be written is
         if (auto problem = writeFile(folder / name, text))
-            return fail(*problem, kCannotWrite);
+            code = fail(*problem, kCannotWrite);
+    if (code != kDone)
+        return code;
     std::cerr << "written: transect.csv, transect.json, transect.svg, report.md, report.html in " << folder.string()
               << "\n";
     return kDone;
@@ -111,6 +123,9 @@ int runTransect(const TransectArguments& arguments, const std::stop_token& stop)
     const auto size = parseSize(arguments.size);
     if (!size)
         return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
+    for (const auto& [option, text] : {std::pair("--ledger", &arguments.ledger), std::pair("--out", &arguments.out)})
+        if (text->empty() && arguments.given.count(option) > 0)
+            return fail({option, "", "is empty: give a name"});
     if (!arguments.out.empty())
         if (auto problem = makeFolder(arguments.out))
             return fail(*problem, kCannotWrite);
@@ -135,17 +150,23 @@ int runTransect(const TransectArguments& arguments, const std::stop_token& stop)
         [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
     if (arguments.audit)
         result.audits = auditMethodsOf(spec.value(), stop);
+    // The result first, wherever else it cannot go: a measurement is never thrown away.
+    std::cout << (arguments.world.json ? toJson(result).dump(2) + "\n" : toMarkdown(reportOf(result)));
+    int code = std::any_of(result.audits.begin(), result.audits.end(),
+                   [](const AuditNote& note) { return note.differences > 0; })
+        ? kDoesNotHold
+        : kDone;
+    if (!arguments.out.empty() && !result.rows.empty())
+        if (const int written = writeAll(result, arguments.out); written != kDone)
+            code = written;
     if (ledger && !result.rows.empty()) {
         const auto id = ledger->keep(result);
-        if (!id)
-            return fail(id.problem(), kCannotWrite);
-        std::cerr << "kept as trial " << id.value() << "\n";
+        if (id)
+            std::cerr << "kept as trial " << id.value() << "\n";
+        else
+            code = fail(id.problem(), kCannotWrite);
     }
-    if (!arguments.out.empty() && !result.rows.empty())
-        if (const int code = writeAll(result, arguments.out); code != kDone)
-            return code;
-    std::cout << (arguments.world.json ? toJson(result).dump(2) + "\n" : toMarkdown(reportOf(result)));
-    return kDone;
+    return code;
 }
 
 } // namespace
@@ -156,7 +177,7 @@ Run addTransect(CLI::App& parser)
     auto arguments = std::make_shared<TransectArguments>();
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
-    command->add_option("--seed", world.seed, "replaces the recipe's seed");
+    command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
     command->add_option("--setup", arguments->setups, "once for A, a second time for B")
         ->allow_extra_args(false)
         ->take_all();
@@ -178,7 +199,12 @@ Run addTransect(CLI::App& parser)
     command->add_option("--ledger", arguments->ledger, "keep it in this file in place of the home ledger");
     command->add_flag("!--no-audit", arguments->audit, "leave out the quick audit of the methods");
     command->add_flag("--no-draw", arguments->noDraw, "measure meshing only: needs no graphics driver");
-    return [arguments](const std::stop_token& stop) { return runTransect(*arguments, stop); };
+    return [arguments, command](const std::stop_token& stop) {
+        for (const char* option : {"--ledger", "--out"})
+            if (command->count(option) > 0)
+                arguments->given.insert(option);
+        return runTransect(*arguments, stop);
+    };
 }
 
 } // namespace fell::cli

@@ -90,7 +90,7 @@ Run addTrust(CLI::App& parser)
     auto arguments = std::make_shared<TrustArguments>();
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
-    command->add_option("--seed", world.seed, "replaces the recipe's seed");
+    command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
     command->add_option("--setup", arguments->setup, "what is measured")->capture_default_str();
     command->add_option("--set", world.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");

@@ -1084,7 +1084,8 @@ private:
             glEnable(GL_BLEND);
         }
         useQuads(false, Part::Whole);
-        glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+        // Alpha ends as 1 over an opaque background, so that a saved picture is opaque where there is water.
+        glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
         glDepthMask(GL_FALSE);
         const bool within = m_setup.draw.seeThrough == "within";
         if (within)
@@ -1102,6 +1103,8 @@ private:
             report.triangles += std::uint64_t{count} * 2;
             ++report.drawCalls;
         }
+        glDepthMask(GL_TRUE); // culled chunks are drawn next, and hide each other
+        glDisable(GL_BLEND);
     }
 
     /// Puts the clear quads of every shown chunk in order, farthest first, and their vertices into one index buffer.

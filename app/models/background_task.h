@@ -20,6 +20,7 @@ public:
 
 signals:
     void changed(); // it has begun, ended or been stopped
+    void broke(const QString& sentence); // it ran out of memory, or met an error that nothing foresaw
 
 protected:
     /// Runs `work` on a thread; what it returns is called on the window's, before `changed`. Nothing happens while
@@ -32,7 +33,14 @@ protected:
         m_running = true;
         emit changed();
         m_thread = std::jthread([this, work = std::move(work)](const std::stop_token& stop) {
-            Done done = work(stop);
+            Done done;
+            try {
+                done = work(stop);
+            } catch (const std::exception& error) {
+                done = [this, what = QString::fromUtf8(error.what())] {
+                    emit broke(tr("Stopped by an unexpected error: %1").arg(what));
+                };
+            }
             QMetaObject::invokeMethod(this, [this, done = std::move(done)] {
                 m_running = false;
                 if (done)

@@ -62,15 +62,19 @@ void LedgerKeeper::work(const std::stop_token& stop)
             m_jobs.pop_front();
             file = m_file;
         }
-        if (!m_ledger) {
-            auto opened = Ledger::open(file);
-            if (!opened) {
-                say(opened.problem());
-                continue;
+        try {
+            if (!m_ledger) {
+                auto opened = Ledger::open(file);
+                if (!opened) {
+                    say(opened.problem());
+                    continue;
+                }
+                m_ledger = opened.take();
             }
-            m_ledger = opened.take();
+            job(*m_ledger);
+        } catch (const std::exception& error) { // no memory, or what nothing foresaw: the window goes on
+            say({file.string(), "", std::string("stopped by an unexpected error: ") + error.what()});
         }
-        job(*m_ledger);
     }
 }
 

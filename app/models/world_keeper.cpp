@@ -11,8 +11,8 @@ namespace fell {
 WorldHeader headerOf(const Terrain& terrain, const KeepChoices& choices)
 {
     const Recipe& recipe = terrain.recipe;
-    return {recipe.name, recipe.text, recipe.blocks.text, recipe.blocks.folder.string(), recipe.seed, choices.what,
-        choices.group};
+    return {recipe.name, recipe.text, recipe.blocks.text, std::filesystem::absolute(recipe.blocks.folder).string(),
+        recipe.seed, choices.what, choices.group};
 }
 
 namespace {

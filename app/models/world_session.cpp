@@ -10,6 +10,7 @@
 #include <QRegularExpression>
 
 #include <thread>
+#include <unistd.h>
 
 namespace fell {
 
@@ -29,6 +30,12 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     same.cull = now.cull;
     same.keep = now.keep;
     return !(same == now);
+}
+
+void dropWorldRoutes()
+{
+    std::error_code error;
+    std::filesystem::remove_all(worldRoutesFolder(), error);
 }
 
 constexpr double kAnywhere = -1e6; // metres above the ground that the eye keeps: as deep as it is put
@@ -98,6 +105,8 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<
     m_streamer.reset();
     if (m_b)
         m_b->streamer.reset();
+    dropWorldRoutes();
+    m_ownRoutes.clear();
     m_terrain = std::move(terrain);
     m_changes = changes ? std::move(changes) : std::make_shared<WorldChanges>();
     editor.begin(m_terrain->recipe.blocks);
@@ -299,8 +308,10 @@ std::filesystem::path routesFolder()
 Outcome<Route> routeNamed(const std::string& name)
 {
     std::error_code error;
-    const std::filesystem::path own = routesFolder() / (name + ".json");
-    return findRoute(std::filesystem::exists(own, error) ? own.string() : name, demoFolder() / "routes");
+    for (const auto& folder : {routesFolder(), worldRoutesFolder()})
+        if (const auto own = folder / (name + ".json"); std::filesystem::exists(own, error))
+            return findRoute(own.string(), demoFolder() / "routes");
+    return findRoute(name, demoFolder() / "routes");
 }
 
 QStringList namesIn(const std::filesystem::path& folder)
@@ -314,20 +325,40 @@ QStringList namesIn(const std::filesystem::path& folder)
     return names;
 }
 
+std::filesystem::path worldRoutesFolder()
+{
+    std::error_code error;
+    return std::filesystem::temp_directory_path(error) / ("fell-routes-" + std::to_string(::getpid()));
+}
+
+WorldSession::~WorldSession()
+{
+    dropWorldRoutes();
+}
+
 std::vector<WorldFile::Text> WorldSession::documents() const
 {
     std::vector<WorldFile::Text> out{{"setup", "A", toJson(setup())}};
     if (m_b)
         out.push_back({"setup", "B", toJson(setupB())});
-    for (const QString& name : namesIn(routesFolder()))
-        if (const auto text = readFile(routesFolder() / (name.toStdString() + ".json")))
+    const auto add = [&out](const std::filesystem::path& folder, const QString& name) {
+        if (const auto text = readFile(folder / (name.toStdString() + ".json")))
             out.push_back({"route", name.toStdString(), text.value()});
+    };
+    for (const QString& name : namesIn(worldRoutesFolder()))
+        if (!m_ownRoutes.contains(name))
+            add(worldRoutesFolder(), name);
+    for (const QString& name : m_ownRoutes)
+        add(routesFolder(), name);
     return out;
 }
 
 std::optional<Problem> WorldSession::take(const std::vector<WorldFile::Text>& documents)
 {
-    std::error_code error;
+    constexpr std::size_t kMostRoutes = 200;
+    dropWorldRoutes();
+    m_ownRoutes.clear();
+    std::size_t routes = 0;
     for (const WorldFile::Text& one : documents) {
         const std::string where = keeper.fileName().toStdString() + ", " + one.kind + " " + one.name;
         if (one.kind == "setup" && one.name == "A") {
@@ -335,13 +366,16 @@ std::optional<Problem> WorldSession::take(const std::vector<WorldFile::Text>& do
             if (!kept)
                 return kept.problem();
             m_setups.change(kept.value());
-        } else if (one.kind == "route" && !namesIn(routesFolder()).contains(QString::fromStdString(one.name))) {
+        } else if (one.kind == "route") {
             if (!isRouteName(QString::fromStdString(one.name)))
                 return Problem{where, "", "is no name for a route"};
+            if (++routes > kMostRoutes)
+                return Problem{where, "", "is one route too many: a world has at most 200"};
             if (const auto route = parseRoute(one.json, where); !route)
                 return route.problem();
-            std::filesystem::create_directories(routesFolder(), error);
-            if (auto problem = writeFile(routesFolder() / (one.name + ".json"), one.json))
+            if (auto problem = makeFolder(worldRoutesFolder()))
+                return problem;
+            if (auto problem = writeFile(worldRoutesFolder() / (one.name + ".json"), one.json))
                 return problem;
         }
     }
@@ -356,7 +390,7 @@ bool isRouteName(const QString& name)
 
 QStringList routeNames()
 {
-    QStringList names = namesIn(demoFolder() / "routes") + namesIn(routesFolder());
+    QStringList names = namesIn(demoFolder() / "routes") + namesIn(worldRoutesFolder()) + namesIn(routesFolder());
     names.removeDuplicates(); // the user's own stands in for the demo's
     return names;
 }

@@ -75,10 +75,14 @@ public:
     [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_changes; }
     /// The file that they are kept in.
     WorldKeeper keeper;
-    /// The setups and the user's routes, as a world file takes them; and back: setup A is as it was left, and routes
-    /// that are not there yet are the user's from now on. Errors: the first that cannot be read.
+    /// The setups, the routes that came with the world and those that were saved while it was open; and back. Setup A
+    /// is as it was left. Routes of the file are offered while the world is open, from a temporary folder: nothing goes
+    /// into the user's own. Errors: the first that cannot be read.
     [[nodiscard]] std::vector<WorldFile::Text> documents() const;
     std::optional<Problem> take(const std::vector<WorldFile::Text>& documents);
+    /// A route of the user's was saved: it belongs to the world that is open.
+    void noteRoute(const QString& name) { m_ownRoutes << name; }
+    ~WorldSession() override;
     bool useTool();
     bool undoEdit();
     bool redoEdit();
@@ -149,6 +153,7 @@ private:
     void startB();
     void follow(const Setup& now, const Setup& before);
 
+    QStringList m_ownRoutes; // of the user's, saved while this world was open
     std::shared_ptr<const Terrain> m_terrain;
     std::uint64_t m_looks = 0;
     std::shared_ptr<WorldChanges> m_changes = std::make_shared<WorldChanges>();
@@ -168,11 +173,13 @@ private:
 
 /// Where the user's own routes lie: fell/routes below XDG_DATA_HOME or ~/.local/share.
 std::filesystem::path routesFolder();
-/// One of the user's routes, or of the demo's, or a file.
+/// Where the routes of the world file that is open lie, for as long as it is: a temporary folder of this process.
+std::filesystem::path worldRoutesFolder();
+/// One of the user's routes, of the open world's, or of the demo's, or a file.
 Outcome<Route> routeNamed(const std::string& name);
 /// The names of the JSON files of a folder, in order; none where there is no folder.
 QStringList namesIn(const std::filesystem::path& folder);
-/// The names of both, the demo's first.
+/// The names of all, the demo's first.
 QStringList routeNames();
 /// 1 to 40 letters, digits, spaces, - and _, so that it is a file name wherever it comes from.
 bool isRouteName(const QString& name);

@@ -15,6 +15,7 @@
 #include <QFileInfo>
 #include <QFormLayout>
 #include <QHBoxLayout>
+#include <QHash>
 #include <QInputDialog>
 #include <QLabel>
 #include <QListWidget>
@@ -456,14 +457,15 @@ void BlockBook::refreshCounts()
     const auto& kinds = m_editor.set().kinds;
     const auto& counts = m_counter.counts();
     // The counts are of the world's numbers.
-    const auto countOf = [&](std::size_t m) -> std::uint64_t {
-        std::uint64_t sum = 0;
-        const auto& world = m_shown->recipe.blocks.kinds;
-        for (std::size_t w = 0; w < world.size() && w < counts.size(); ++w)
-            if (world[w].name == kinds[m].name || world[w].name.rfind(kinds[m].name + "-", 0) == 0)
-                sum += world[w].name == kinds[m].name || world[w].turn != 0 ? counts[w] : 0;
-        return sum;
-    };
+    // A turned type is named after its own with the angle behind it, e.g. "slope-90".
+    QHash<QString, std::uint64_t> byName;
+    const auto& world = m_shown->recipe.blocks.kinds;
+    for (std::size_t w = 0; w < world.size() && w < counts.size(); ++w) {
+        const std::string& name = world[w].name;
+        byName[QString::fromStdString(world[w].turn == 0 ? name : name.substr(0, name.rfind('-')))] += counts[w];
+    }
+    const auto countOf
+        = [&](std::size_t m) -> std::uint64_t { return byName.value(QString::fromStdString(kinds[m].name)); };
     for (int i = 0; i < m_list->count(); ++i) {
         QListWidgetItem* item = m_list->item(i);
         const auto m = static_cast<std::size_t>(item->data(kMaterialRole).toInt());

@@ -313,8 +313,10 @@ void FieldWindow::lookUpLevels(Side& side, bool b)
 
 void FieldWindow::paintGL()
 {
-    if (!m_a.renderer)
+    if (!m_a.renderer) {
+        m_next.start(); // it may come
         return;
+    }
     QElapsedTimer timer;
     timer.start();
     ++m_count;

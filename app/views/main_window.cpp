@@ -12,13 +12,19 @@
 #include "views/import_dialog.h"
 #include "views/theme.h"
 
+#include <QAbstractItemView>
+#include <QAbstractSlider>
+#include <QAbstractSpinBox>
 #include <QActionGroup>
 #include <QCloseEvent>
+#include <QComboBox>
 #include <QEventLoop>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QInputDialog>
+#include <QKeyEvent>
+#include <QLineEdit>
 #include <QMenu>
 #include <QMenuBar>
 #include <QMessageBox>
@@ -70,7 +76,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
             m_blocks->follow();
     });
     connect(m_recipe, &RecipeView::worldWanted, this, [this](const std::shared_ptr<const Terrain>& wanted) {
-        if (mayLeaveWorld())
+        if (mayLeaveChanges())
             showWorld(wanted, nullptr);
     });
     connect(m_blocks, &BlockBook::trouble, m_banner, &Banner::trouble);
@@ -86,6 +92,9 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(&m_session, &WorldSession::editedChanged, this, &MainWindow::updateSetupChip);
     connect(&m_session, &WorldSession::restarted, this, [this] { m_lastCounts = {}; });
     m_session.mayChange = [this](const Setup& next) { return fits(next); };
+    m_session.keeper.mayReplace = [this] { return mayLeaveChanges(); };
+    connect(&m_importer, &BackgroundTask::broke, m_banner, &Banner::trouble);
+    QCoreApplication::instance()->installEventFilter(this);
     watchKeeper();
     watchImporter();
     m_clock.start();
@@ -578,10 +587,54 @@ void MainWindow::recordRoute()
         m_banner->note(tr("Recording a route: fly it, then press Ctrl+R again"));
         return;
     }
-    m_record->setChecked(false);
-    if (const QString name = askRouteName(tr("my-route")); !name.isEmpty())
-        keepRoute(name);
+    // A name that is refused is asked for again; only Discard drops the recording.
+    QString name = unusedRouteName();
+    do {
+        name = askRouteName(name.isEmpty() ? unusedRouteName() : name);
+        if (name.isEmpty() && mayDiscardRecording()) {
+            m_session.recorder.reset();
+            m_record->setChecked(false);
+            return;
+        }
+    } while (name.isEmpty() || !mayReplaceRoute(name) || !keepRoute(name));
     m_session.recorder.reset();
+    m_record->setChecked(false);
+}
+
+/// "my-route", or the first of "my-route-2", "my-route-3" ... that no route has.
+QString MainWindow::unusedRouteName()
+{
+    const QStringList taken = routeNames();
+    QString name = tr("my-route");
+    for (int i = 2; taken.contains(name); ++i)
+        name = tr("my-route-%1").arg(i);
+    return name;
+}
+
+bool MainWindow::mayDiscardRecording()
+{
+    QMessageBox box(QMessageBox::NoIcon, tr("Discard the recording?"),
+        tr("The route of %1 points that you have just flown is in no file.").arg(m_session.recorder->points()),
+        QMessageBox::NoButton, this);
+    box.setObjectName(QStringLiteral("discardRecordingQuestion"));
+    const QAbstractButton* discard = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
+    box.setDefaultButton(box.addButton(tr("Name it…"), QMessageBox::RejectRole));
+    box.exec();
+    return box.clickedButton() == discard;
+}
+
+bool MainWindow::mayReplaceRoute(const QString& name)
+{
+    std::error_code error;
+    if (!isRouteName(name) || !std::filesystem::exists(routesFolder() / (name.toStdString() + ".json"), error))
+        return true;
+    QMessageBox box(QMessageBox::NoIcon, tr("Replace the route?"), tr("There is a route “%1” already.").arg(name),
+        QMessageBox::NoButton, this);
+    box.setObjectName(QStringLiteral("replaceRouteQuestion"));
+    const QAbstractButton* replace = box.addButton(tr("Replace"), QMessageBox::DestructiveRole);
+    box.setDefaultButton(box.addButton(tr("Another name…"), QMessageBox::RejectRole));
+    box.exec();
+    return box.clickedButton() == replace;
 }
 
 QString MainWindow::askRouteName(const QString& suggested)
@@ -619,6 +672,7 @@ bool MainWindow::keep(const Outcome<Route>& route, const QString& name)
         m_banner->trouble(QString::fromStdString(sentence(*problem)));
         return false;
     }
+    m_session.noteRoute(name);
     m_transect->listRoutes(name);
     m_plan->listRoutes();
     m_banner->note(tr("Kept the route “%1”, %2 points: the next walk goes along it, Ctrl+P flies it")
@@ -769,16 +823,14 @@ void MainWindow::askDrop(const std::vector<DamagedRow>& damaged)
 /// Changes that are in no file: asks what to do. True if the window may close, or another world may come.
 bool MainWindow::mayLeaveWorld()
 {
+    return mayLeaveChanges() && mayDiscardDocuments();
+}
+
+bool MainWindow::mayLeaveChanges()
+{
     WorldKeeper& keeper = m_session.keeper;
     keeper.save();
-    if (keeper.isSaving()) { // only what is on the disk is saved: a save that fails gives its chunks back
-        QEventLoop untilSaved;
-        connect(&keeper, &WorldKeeper::changed, &untilSaved, [&] {
-            if (!keeper.isSaving())
-                untilSaved.quit();
-        });
-        untilSaved.exec(QEventLoop::ExcludeUserInputEvents);
-    }
+    waitUntilSaved();
     if (keeper.unsaved() == 0)
         return true;
     QMessageBox box(QMessageBox::NoIcon, tr("Changes in no file"),
@@ -789,9 +841,73 @@ bool MainWindow::mayLeaveWorld()
     const QAbstractButton* leave = box.addButton(tr("Let them go"), QMessageBox::DestructiveRole);
     box.setDefaultButton(box.addButton(tr("Stay here"), QMessageBox::RejectRole));
     box.exec();
-    if (box.clickedButton() == keep)
+    if (box.clickedButton() == keep) {
         askSaveWorld();
+        waitUntilSaved();
+        return keeper.unsaved() == 0;
+    }
     return box.clickedButton() == leave;
+}
+
+/// Only what is on the disk is saved: a save that fails gives its chunks back.
+void MainWindow::waitUntilSaved()
+{
+    WorldKeeper& keeper = m_session.keeper;
+    if (!keeper.isSaving())
+        return;
+    QEventLoop untilSaved;
+    connect(&keeper, &WorldKeeper::changed, &untilSaved, [&] {
+        if (!keeper.isSaving())
+            untilSaved.quit();
+    });
+    untilSaved.exec(QEventLoop::ExcludeUserInputEvents);
+}
+
+/// Documents that were changed and work that is under way would end with the world: asks. True if they may go.
+bool MainWindow::mayDiscardDocuments()
+{
+    QStringList lost;
+    if (m_recipe->editor().isChanged())
+        lost << tr("changes of the recipe");
+    if (m_blocks->editor().isChanged())
+        lost << tr("changes of the block set");
+    if (m_session.routeEditor.isChanged())
+        lost << tr("changes of the route");
+    if (m_session.recorder)
+        lost << tr("the route that is being recorded");
+    if (m_runner.isRunning())
+        lost << tr("the running transect");
+    if (m_importer.isRunning())
+        lost << tr("the running import");
+    if (lost.isEmpty())
+        return true;
+    QMessageBox box(QMessageBox::NoIcon, tr("Not saved"), tr("This would be lost: %1.").arg(lost.join(tr(", "))),
+        QMessageBox::NoButton, this);
+    box.setObjectName(QStringLiteral("unsavedDocumentsQuestion"));
+    const QAbstractButton* discard = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
+    box.setDefaultButton(box.addButton(tr("Stay here"), QMessageBox::RejectRole));
+    box.exec();
+    return box.clickedButton() == discard;
+}
+
+/// Keys without Ctrl, e.g. B for a tool, belong to the field. On another page, or where a list or a number has the
+/// focus, they go to what has the focus.
+bool MainWindow::eventFilter(QObject* watched, QEvent* event)
+{
+    if (event->type() == QEvent::ShortcutOverride && QApplication::activeWindow() == this) {
+        const auto* key = static_cast<QKeyEvent*>(event); // NOLINT(cppcoreguidelines-pro-type-static-cast-downcast)
+        const bool isPlain = (key->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier)) == 0;
+        const bool isTyped = (key->key() < Qt::Key_Escape && !key->text().isEmpty()) || key->key() == Qt::Key_Home;
+        const QWidget* focus = QApplication::focusWidget();
+        const bool isInput = qobject_cast<const QAbstractItemView*>(focus) || qobject_cast<const QComboBox*>(focus)
+            || qobject_cast<const QAbstractSpinBox*>(focus) || qobject_cast<const QLineEdit*>(focus)
+            || qobject_cast<const QAbstractSlider*>(focus);
+        if (isPlain && isTyped && (isInput || (focus && m_pages->currentIndex() != 0))) {
+            event->accept();
+            return true;
+        }
+    }
+    return QMainWindow::eventFilter(watched, event);
 }
 
 void MainWindow::closeEvent(QCloseEvent* event)

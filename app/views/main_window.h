@@ -77,12 +77,19 @@ public:
     [[nodiscard]] const LiveFigures& figures() const { return m_figures; }
 
 private:
+    bool eventFilter(QObject* watched, QEvent* event) override;
     void closeEvent(QCloseEvent* event) override;
     void watchKeeper();
     void watchImporter();
     bool askSaveWorld();
     void askDrop(const std::vector<DamagedRow>& damaged);
     bool mayLeaveWorld();
+    bool mayLeaveChanges();
+    void waitUntilSaved();
+    bool mayDiscardDocuments();
+    [[nodiscard]] static QString unusedRouteName();
+    bool mayDiscardRecording();
+    bool mayReplaceRoute(const QString& name);
     void sayWhatBecameOfRecipe(); // of an older one, or one whose models are missing
     void buildMenus();
     void buildEditMenu(QMenu* menu);

@@ -497,8 +497,8 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
             control = combo;
         } else if (field->kind == SetupField::Kind::Number) {
             auto* spin = new QDoubleSpinBox(column->parentWidget());
+            spin->setDecimals(2); // before the range, which is rounded to them
             spin->setRange(field->low, field->high);
-            spin->setDecimals(1);
             spin->setKeyboardTracking(false);
             spin->setValue(value.get<double>());
             connect(spin, &QDoubleSpinBox::valueChanged, this,

@@ -69,9 +69,9 @@ public:
     bool read()
     {
         const int scene = std::max(0, m_model.defaultScene);
-        if (m_model.scenes.empty())
+        if (static_cast<std::size_t>(scene) >= m_model.scenes.size())
             return false;
-        for (const int node : m_model.scenes.at(static_cast<std::size_t>(scene)).nodes)
+        for (const int node : m_model.scenes[static_cast<std::size_t>(scene)].nodes)
             if (!addNode(node, glm::mat4(1), 0))
                 return false;
         return true;
@@ -81,7 +81,9 @@ private:
     bool addNode(int index, const glm::mat4& parent, int depth)
     {
         constexpr int kDeepest = 32;
-        if (index < 0 || static_cast<std::size_t>(index) >= m_model.nodes.size() || depth > kDeepest)
+        constexpr int kMostNodes = 10'000; // a node that is named twice counts twice: without a limit 2^32 of them
+        if (++m_nodes > kMostNodes || index < 0 || static_cast<std::size_t>(index) >= m_model.nodes.size()
+            || depth > kDeepest)
             return false;
         const tinygltf::Node& node = m_model.nodes[static_cast<std::size_t>(index)];
         const glm::mat4 here = parent * transformOf(node);
@@ -172,6 +174,7 @@ private:
 
     const tinygltf::Model& m_model;
     std::vector<ShapeTriangle>& m_out;
+    int m_nodes = 0; // visited
 };
 
 std::optional<Problem> readGltf(const std::filesystem::path& file, std::vector<ShapeTriangle>& out)

@@ -80,7 +80,7 @@ Outcome<VoxelBox> parseBox(const std::string& text)
     for (std::size_t i = 0; i < 3; ++i) {
         if (n[i + 3] <= n[i])
             return wrong;
-        if (std::abs(n[i]) > kFarthest || n[i + 3] > kFarthest || n[i + 3] - n[i] > kLongestExport)
+        if (n[i] < -kFarthest || n[i] > kFarthest || n[i + 3] > kFarthest || n[i + 3] - n[i] > kLongestExport)
             return Problem{
                 "--box " + text, "", "at most 1024 voxels along an axis, at most 2^50 from the origin, are allowed"};
         volume *= n[i + 3] - n[i];

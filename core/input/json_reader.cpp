@@ -49,16 +49,18 @@ std::string listOf(std::span<const std::string> names)
     return out;
 }
 
-Outcome<nlohmann::json> parseJson(std::string_view text, const std::string& where)
+namespace {
+
+template <typename Json> Outcome<Json> parsed(std::string_view text, const std::string& where)
 {
-    const auto tooDeep = [](int depth, nlohmann::json::parse_event_t, nlohmann::json&) {
+    const auto tooDeep = [](int depth, typename Json::parse_event_t, Json&) {
         if (depth > kDeepest)
             throw std::length_error("nested deeper than 64 levels, which no file of Fell needs");
         return true;
     };
     try {
-        return nlohmann::json::parse(text, tooDeep);
-    } catch (const nlohmann::json::parse_error& error) {
+        return Json::parse(text, tooDeep);
+    } catch (const typename Json::parse_error& error) {
         const std::string_view before = text.substr(0, std::min<std::size_t>(error.byte, text.size()));
         const auto line = 1 + std::count(before.begin(), before.end(), '\n');
         const std::size_t lastBreak = before.rfind('\n');
@@ -68,6 +70,18 @@ Outcome<nlohmann::json> parseJson(std::string_view text, const std::string& wher
     } catch (const std::exception& error) {
         return Problem{where, "", error.what()};
     }
+}
+
+} // namespace
+
+Outcome<nlohmann::json> parseJson(std::string_view text, const std::string& where)
+{
+    return parsed<nlohmann::json>(text, where);
+}
+
+Outcome<nlohmann::ordered_json> parseOrderedJson(std::string_view text, const std::string& where)
+{
+    return parsed<nlohmann::ordered_json>(text, where);
 }
 
 JsonReader::JsonReader(const nlohmann::json& root, std::optional<Problem>& problem, std::string where)

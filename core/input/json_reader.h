@@ -26,6 +26,9 @@ struct NumberRange {
 /// Parses `text`. Errors: not JSON, with line and column; nested deeper than 64.
 Outcome<nlohmann::json> parseJson(std::string_view text, const std::string& where);
 
+/// The same with the keys in the order of the text.
+Outcome<nlohmann::ordered_json> parseOrderedJson(std::string_view text, const std::string& where);
+
 /// `names` as "a, b or c".
 std::string listOf(std::span<const std::string> names);
 

@@ -96,18 +96,20 @@ Outcome<std::string> readFile(const fs::path& path, std::size_t limit)
     return bytes;
 }
 
-fs::path resolved(const fs::path& path)
-{
-    std::error_code error;
-    const fs::path target = fs::is_symlink(path, error) ? fs::weakly_canonical(path, error) : path;
-    return error || target.empty() ? path : target;
-}
-
 bool isStream(const fs::path& path)
 {
     std::error_code error;
     const fs::file_status status = fs::status(path, error);
     return fs::is_character_file(status) || fs::is_fifo(status);
+}
+
+fs::path resolved(const fs::path& path)
+{
+    std::error_code error;
+    if (isStream(path)) // "/dev/stdout" leads to a name that no file has
+        return path;
+    const fs::path target = fs::is_symlink(path, error) ? fs::weakly_canonical(path, error) : path;
+    return error || target.empty() ? path : target;
 }
 
 std::optional<Problem> checkWritable(const fs::path& named)

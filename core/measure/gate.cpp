@@ -20,7 +20,9 @@ std::string fixed(double value)
 
 GateRow::Verdict verdictFor(const Ratio& ratio, double allowed)
 {
-    return ratio.low > 1 + allowed ? GateRow::Verdict::Slower : GateRow::Verdict::Holds;
+    return ratio.low > 1 + allowed  ? GateRow::Verdict::Slower
+        : ratio.high <= 1 + allowed ? GateRow::Verdict::Holds
+                                    : GateRow::Verdict::Unknown;
 }
 
 } // namespace
@@ -66,7 +68,7 @@ std::string sentenceOf(const GateRow& row)
 {
     const std::string what = row.what == "frame_ms" ? "frame time" : "mesh time",
                       at = "At " + shownPlace(row.value, row.across);
-    if (row.verdict == GateRow::Verdict::Unknown)
+    if (row.verdict == GateRow::Verdict::Unknown && row.ratio.ratio <= 0)
         return at + " " + what + " cannot be compared: two rounds or more are wanted on both sides";
     return at + " " + what + " is " + fixed(row.ratio.ratio) + "x the baseline's (" + fixed(row.ratio.low) + " to "
         + fixed(row.ratio.high) + ")";

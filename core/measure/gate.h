@@ -17,7 +17,8 @@ struct GateRow {
     enum class Verdict { Holds, Slower, Unknown } verdict = Verdict::Unknown;
 };
 
-/// Slower: the whole interval lies above 1 + `allowed`. Holds: not so. Unknown: there is nothing to compare.
+/// Slower: the whole interval lies above 1 + `allowed`. Holds: the whole interval lies at
+/// or below it. Unknown: neither, or fewer than two rounds; more rounds narrow the interval.
 /// Only setup A of both is looked at.
 std::vector<GateRow> compareWithBaseline(const TransectResult& then, const TransectResult& now, double allowed);
 

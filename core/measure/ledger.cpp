@@ -14,7 +14,9 @@
 #include <xxhash.h>
 
 #include <algorithm>
+#include <chrono>
 #include <cstdlib>
+#include <thread>
 
 namespace fell {
 namespace {
@@ -34,6 +36,23 @@ CREATE TABLE trial(
 CREATE INDEX trial_by_date ON trial(date);
 CREATE TABLE content(trial INTEGER PRIMARY KEY REFERENCES trial(id) ON DELETE CASCADE, document BLOB NOT NULL);
 )";
+
+/// SQLite does not wait where two processes switch a new file at the same time.
+void switchToWal(SQLite::Database& base)
+{
+    constexpr int kTries = 200;
+    for (int i = 0;; ++i) {
+        try {
+            base.exec("PRAGMA journal_mode = WAL");
+            return;
+        } catch (const SQLite::Exception& error) {
+            const int code = error.getErrorCode() & 0xFF;
+            if (i + 1 == kTries || (code != 5 && code != 6)) // SQLITE_BUSY, SQLITE_LOCKED
+                throw;
+            std::this_thread::sleep_for(std::chrono::milliseconds(10));
+        }
+    }
+}
 
 std::string keyOf(const std::string& document)
 {
@@ -232,14 +251,21 @@ Ledger::~Ledger() = default;
 
 Outcome<std::unique_ptr<Ledger>> Ledger::open(const std::filesystem::path& file)
 {
+    if (file.empty())
+        return Problem{"", "", "the name of the ledger is empty: give a file name"};
     if (file.has_parent_path())
         if (auto problem = makeFolder(file.parent_path()))
             return *problem;
     try {
         constexpr int kPatience = 5000; // ms for another process to finish its write
-        auto parts = std::unique_ptr<Parts>(
-            new Parts{file, SQLite::Database(file.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, kPatience)});
+        auto parts = std::unique_ptr<Parts>(new Parts{file,
+            SQLite::Database(std::filesystem::absolute(file).string(), // ":memory:" is a file's name too
+                SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, kPatience)});
         SQLite::Database& base = parts->base;
+        base.exec("PRAGMA trusted_schema = OFF");
+        base.exec("PRAGMA cell_size_check = ON");
+        if (base.execAndGet("SELECT count(*) FROM sqlite_master WHERE type IN ('view', 'trigger')").getInt() > 0)
+            return Problem{file.string(), "", "has views or triggers, which no ledger of Fell has"};
         const bool isNew = base.execAndGet("SELECT count(*) FROM sqlite_master").getInt() == 0;
         const int application = base.execAndGet("PRAGMA application_id").getInt(),
                   version = base.execAndGet("PRAGMA user_version").getInt();
@@ -251,7 +277,7 @@ Outcome<std::unique_ptr<Ledger>> Ledger::open(const std::filesystem::path& file)
                     + " can be opened; a newer Fell made it"};
         base.exec("PRAGMA foreign_keys = ON");
         if (isNew) {
-            base.exec("PRAGMA journal_mode = WAL");
+            switchToWal(base);
             SQLite::Transaction all(base, SQLite::TransactionBehavior::IMMEDIATE);
             if (base.execAndGet("SELECT count(*) FROM sqlite_master").getInt() == 0) { // nobody else made it meanwhile
                 base.exec(kTables);
@@ -393,8 +419,11 @@ Outcome<ImportCounts> Ledger::importJson(std::string_view json, const std::strin
         std::string document, tags;
     };
     // Ordered, so that a trial's document is the same text here as there, and so is its key.
-    const auto root = nlohmann::ordered_json::parse(json, nullptr, false);
-    if (root.is_discarded() || !root.is_object())
+    const auto parsed = parseOrderedJson(json, where);
+    if (!parsed)
+        return parsed.problem();
+    const nlohmann::ordered_json& root = parsed.value();
+    if (!root.is_object())
         return Problem{where, "", "is neither an exported ledger nor a transect's JSON"};
     std::vector<Read> all;
     std::optional<Problem> problem;
@@ -406,7 +435,7 @@ Outcome<ImportCounts> Ledger::importJson(std::string_view json, const std::strin
             all.push_back({trial.take(), document.dump(), std::move(tags)});
     };
     if (root.contains("trials")) {
-        if (root.value("format", "") != "fell-ledger" || !root["trials"].is_array())
+        if (!root.contains("format") || root["format"] != "fell-ledger" || !root["trials"].is_array())
             return Problem{where, "/format", "is no exported ledger: \"fell-ledger\" with a list of trials is wanted"};
         if (!root.contains("version") || root["version"] != kVersion)
             return Problem{where, "/version", "is none that is known: " + std::to_string(kVersion) + " is wanted"};

@@ -45,7 +45,7 @@ public:
             const int middle = within + (beyond - within) / 2;
             (measure(middle, false) ? within : beyond) = middle;
         }
-        while (!m_result.stopped && within > 0 && !measure(within, true))
+        while (!m_result.stopped && within > 0 && !isMeasuredTwice(within))
             --within;
         if (!m_result.stopped && within > 0) {
             m_result.distance = within;
@@ -55,6 +55,20 @@ public:
     }
 
 private:
+    /// Measures a distance until it has kept the budget twice. False where it breaks it once, and when it was stopped.
+    bool isMeasuredTwice(int distance)
+    {
+        const auto kept = [&] {
+            return std::count_if(m_result.steps.begin(), m_result.steps.end(),
+                [distance](const ReachStep& step) { return step.distance == distance && step.isWithin; });
+        };
+        do {
+            if (!measure(distance, true))
+                return false;
+        } while (kept() < 2);
+        return true;
+    }
+
     /// False where the budget is broken, and when it was stopped.
     bool measure(int distance, bool isConfirming)
     {

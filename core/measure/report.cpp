@@ -23,6 +23,8 @@ std::string nameOf(const TransectRow& row)
 
 std::string intervalText(const Interval& of, double unit)
 {
+    if (!of.isKnown())
+        return "-"; // one round
     return fixed(of.low / unit, 2) + " to " + fixed(of.high / unit, 2);
 }
 

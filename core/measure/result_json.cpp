@@ -280,10 +280,11 @@ Json toJson(const TransectResult& result, RawSamples samples)
 
 Outcome<TransectResult> parseResultJson(std::string_view json, const std::string& where)
 {
-    const auto root = nlohmann::json::parse(json, nullptr, false);
-    if (root.is_discarded())
-        return Problem{where, "", "is no transect's JSON; fell-cli transect --json, or --out, writes one"};
-    return resultFrom(root, where);
+    const auto root = parseJson(json, where);
+    if (!root)
+        return Problem{
+            where, "", "is no transect's JSON, which fell-cli transect --json or --out writes: " + root.problem().what};
+    return resultFrom(root.value(), where);
 }
 
 Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string& where)

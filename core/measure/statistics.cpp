@@ -63,19 +63,12 @@ Percentiles percentilesOf(std::vector<double> samples)
     return out;
 }
 
-Interval intervalOf(std::span<const double> samples, double percent)
+Interval intervalOverRounds(std::span<const double> rounds)
 {
-    assert(percent > 0 && percent <= 100);
-    if (samples.empty())
+    if (rounds.size() < 2)
         return {};
-    std::vector<double> sorted(samples.begin(), samples.end());
-    std::sort(sorted.begin(), sorted.end());
-    const double rank = std::ceil(percent / 100 * static_cast<double>(sorted.size()));
-    std::mt19937_64 dice(kSeed); // NOLINT(cert-msc51-cpp)
-    std::vector<double> found;
-    for (int i = 0; i < kResamples; ++i)
-        found.push_back(rankOfResample(sorted, std::max(1.0, rank), dice));
-    return {percentile(found, 2.5), percentile(found, 97.5)};
+    const Ratio of = ratioOverRounds(rounds); // the same mean and interval of logarithms
+    return {of.low, of.high};
 }
 
 Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b)

@@ -21,16 +21,16 @@ struct Percentiles {
 /// Source  outliers: "far out" of Tukey, "Exploratory Data Analysis", 1977, with the quartiles as above.
 Percentiles percentilesOf(std::vector<double> samples);
 
-/// Where a percentile may lie: the middle 95 % of what it is in resamples with replacement.
+/// Where a cost may lie.
 struct Interval {
     double low = 0, high = 0;
+    [[nodiscard]] bool isKnown() const { return high > 0; }
 };
-/// From 1,000 resamples by a fixed seed, the percentile taken as the sample that at least `percent` of all reach.
-/// Errors  no sample gives zeros. Asserts 0 < percent <= 100.
-/// Cost    sorting, and 0.1 ms.
-/// Source  Efron, "Bootstrap Methods: Another Look at the Jackknife", 1979; a resample's order statistic is the sample
-///         at a beta variate's place.
-Interval intervalOf(std::span<const double> samples, double percent);
+/// The 95 % interval of the geometric mean of a figure that each round gave, e.g. its median. Single frames or meshes
+/// of a round are no basis for it: neighbours resemble each other, and few samples do not reach a high percentile.
+/// Errors  fewer than two rounds, or one that is not above 0, gives an unknown interval.
+/// Source  Student's t on logarithms; see studentT95.
+Interval intervalOverRounds(std::span<const double> rounds);
 
 /// A ratio of medians with its 95 % interval.
 struct Ratio {

@@ -75,9 +75,6 @@ TransectRow rowOf(const Samples& from)
     row.across = from.across;
     row.meshNs = percentilesOf(from.meshNs);
     row.frameMs = percentilesOf(from.frameMs);
-    row.meshNsP50 = intervalOf(from.meshNs, 50);
-    row.frameMsP50 = intervalOf(from.frameMs, 50);
-    row.frameMsP95 = intervalOf(from.frameMs, 95);
     row.meshSamples.assign(from.meshNs.begin(), from.meshNs.end());
     row.frameSamples.assign(from.frameMs.begin(), from.frameMs.end());
     row.readySeconds = percentile(from.ready, 50);
@@ -90,14 +87,18 @@ TransectRow rowOf(const Samples& from)
     row.processBytes = from.processBytes;
     row.full = from.full;
     row.warmUp = from.warmUp;
+    std::vector<double> worst; // p95 of each round
     for (std::size_t round = 0; round < from.rounds.size(); ++round) {
         if (const auto mesh = from.meshOf(round); !mesh.empty()) {
             row.meshRounds.push_back(percentile(mesh, 50));
             row.roundsInReferences.push_back(from.inReferences(round));
         }
         if (const auto frames = from.framesOf(round); !frames.empty())
-            row.frameRounds.push_back(percentile(frames, 50));
+            row.frameRounds.push_back(percentile(frames, 50)), worst.push_back(percentile(frames, 95));
     }
+    row.meshNsP50 = intervalOverRounds(row.meshRounds);
+    row.frameMsP50 = intervalOverRounds(row.frameRounds);
+    row.frameMsP95 = intervalOverRounds(worst);
     row.meshInReferences = percentile(row.roundsInReferences, 50);
     row.steps = from.steps;
     row.passes = from.passes;
@@ -313,7 +314,7 @@ Ratio frameRatio(const Samples& a, const Samples& b)
         if (!each.empty())
             rounds.push_back(percentile(each, 50));
     }
-    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.frameMs, b.frameMs);
+    return ratioOverRounds(rounds);
 }
 
 /// The same of changes, which are not of the same places: the medians of each round.
@@ -323,7 +324,7 @@ Ratio changeRatio(const Samples& a, const Samples& b)
     for (std::size_t round = 0; round < std::min(a.rounds.size(), b.rounds.size()); ++round)
         if (const double below = percentile(b.changesOf(round), 50); below > 0 && !a.changesOf(round).empty())
             rounds.push_back(percentile(a.changesOf(round), 50) / below);
-    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.changeMs, b.changeMs);
+    return ratioOverRounds(rounds);
 }
 
 /// Mesh time: in references, so that what the machine's clock did between two legs of a round is not in it.
@@ -333,7 +334,7 @@ Ratio meshRatio(const Samples& a, const Samples& b)
     for (std::size_t round = 0; round < std::min(a.rounds.size(), b.rounds.size()); ++round)
         if (const double below = b.inReferences(round); below > 0 && a.inReferences(round) > 0)
             rounds.push_back(a.inReferences(round) / below);
-    return rounds.size() > 1 ? ratioOverRounds(rounds) : ratioOfMedians(a.meshNs, b.meshNs);
+    return ratioOverRounds(rounds);
 }
 
 std::vector<TransectGrowth> growthOf(

@@ -77,8 +77,7 @@ struct TransectRow {
     double readySeconds = 0; // median over rounds: from nothing to all meshes of the first view
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
-    Interval meshNsP50, frameMsP50, frameMsP95; // of those percentiles; frames of a route are no drawn lots: how far
-                                                // rounds lie apart says more
+    Interval meshNsP50, frameMsP50, frameMsP95; // of those percentiles, over rounds; unknown with one round
     std::vector<double> meshRounds, frameRounds; // the median of each round, ns and ms
     /// Beside meshRounds: the medians of what meshes took in reference chunks (measure/reference.h), which hardly
     /// depends on the machine's clock; and the median of those. 0 where it was not taken.

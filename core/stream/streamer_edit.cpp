@@ -285,7 +285,7 @@ void Streamer::finishEdit(std::vector<Remesh> remeshes, std::uint64_t number, Ed
     for (std::size_t i = 0; i < made.size(); ++i)
         if (m_map.meshedAgain(remeshes[i].job, std::move(made[i].second)))
             events.push_back(std::move(made[i].first));
-    if (m_map.readyToMesh() > 0)
+    if (m_map.readyToMesh() > 0 || m_map.readyToLight() > 0)
         m_idleVersion = 0; // what lacked a neighbour is meshed when that is there
     for (const StreamEvent& event : events)
         m_pendingBytes += event.mesh.mesh.bytes();

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "terrain/height_map.h"
 
+#include "input/text_file.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -29,14 +31,15 @@ std::uint32_t word(const std::uint8_t* bytes)
 
 std::filesystem::path partOf(std::filesystem::path file)
 {
-    return file += ".part";
+    return file += "." + std::to_string(::getpid()) + ".part"; // two imports of one name do not share it
 }
 
 } // namespace
 
 Outcome<std::shared_ptr<const HeightMap>> HeightMap::open(const std::filesystem::path& file)
 {
-    const int handle = ::open(file.c_str(), O_RDONLY | O_CLOEXEC); // NOLINT(cppcoreguidelines-pro-type-vararg)
+    const int handle = ::open(file.c_str(),
+        O_RDONLY | O_NONBLOCK | O_CLOEXEC); // NOLINT(cppcoreguidelines-pro-type-vararg): a pipe does not hold it
     if (handle < 0)
         return Problem{
             file.string(), "", std::string("cannot be read: ") + std::strerror(errno)}; // NOLINT(concurrency-mt-unsafe)
@@ -164,9 +167,15 @@ std::optional<Problem> HeightMapWriter::finish()
     }
     m_out->file.close();
     std::error_code error;
-    if (m_out->file)
+    const int part = ::open(partOf(m_file).c_str(), O_RDONLY | O_CLOEXEC); // NOLINT(cppcoreguidelines-pro-type-vararg)
+    const bool isOnDisk = m_out->file && part >= 0 && ::fsync(part) == 0;
+    if (part >= 0)
+        ::close(part);
+    if (isOnDisk)
         std::filesystem::rename(partOf(m_file), m_file, error);
-    if (!m_out->file || error)
+    if (isOnDisk && !error)
+        syncFolder(m_file.parent_path());
+    if (!isOnDisk || error)
         return Problem{m_file.string(), "", "cannot be written, the disk is full or the folder is missing"};
     return std::nullopt;
 }

@@ -33,7 +33,8 @@ Outcome<Recipe> loadRecipe(const fs::path& file)
         const auto blocks = readFile(path);
         if (!blocks)
             return blocks.problem();
-        return parseBlockSet(blocks.value(), path.string(), path.parent_path());
+        return parseBlockSet(
+            blocks.value(), path.string(), path.has_parent_path() ? path.parent_path() : fs::path("."));
     };
     return parseRecipe(text.value(), file.string(), besides);
 }

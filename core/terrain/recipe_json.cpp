@@ -429,7 +429,8 @@ Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, con
 {
     std::string updated; // outlives what is read from it
     std::vector<std::string> updates;
-    if (auto document = nlohmann::ordered_json::parse(json, nullptr, false); !document.is_discarded()) {
+    if (auto ordered = parseOrderedJson(json, where)) {
+        nlohmann::ordered_json document = ordered.take();
         updates = bringUpToDate(document);
         if (!updates.empty())
             json = updated = document.dump(2);

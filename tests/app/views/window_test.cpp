@@ -825,6 +825,105 @@ TEST_F(WindowTest, ARouteIsRecordedByFlyingKeptWalkedAndFlownAgain)
     EXPECT_TRUE(becomes([&] { return !session.isFlyingAlong(); }));
 }
 
+/// Presses a button of a dialog by its text; false without it.
+bool press(QWidget* dialog, const char* text)
+{
+    for (QPushButton* button : dialog->findChildren<QPushButton*>())
+        if (button->text() == QString::fromUtf8(text)) {
+            button->click();
+            return true;
+        }
+    return false;
+}
+
+TEST_F(WindowTest, ARecordingIsLostOnlyByDiscard)
+{
+    WorldSession& session = m_window->session();
+    QTest::keyClick(field(), Qt::Key_R, Qt::ControlModifier);
+    ASSERT_TRUE(becomes([&] { return session.recorder.has_value(); }));
+    QTest::keyPress(field(), Qt::Key_W);
+    ASSERT_TRUE(becomes([&] { return session.recorder->points() >= 4; }));
+    QTest::keyRelease(field(), Qt::Key_W);
+    // A name with a slash, then Cancel, then "Name it", then a good name: as a person in a hurry.
+    int step = 0;
+    QTimer answers;
+    QObject::connect(&answers, &QTimer::timeout, [&] {
+        QWidget* dialog = QApplication::activeModalWidget();
+        if (!dialog || !dialog->isVisible())
+            return;
+        auto* edit = dialog->findChild<QLineEdit*>();
+        if (step == 0 && edit) {
+            ++step;
+            edit->setText(QStringLiteral("over/the beck"));
+            QTest::keyClick(edit, Qt::Key_Return);
+        } else if (step == 1 && edit) {
+            EXPECT_EQ(edit->text(), "over/the beck") << "what was typed stands there again";
+            ++step;
+            QTest::keyClick(edit, Qt::Key_Escape);
+        } else if (step == 2 && dialog->objectName() == QLatin1String("discardRecordingQuestion")) {
+            ++step;
+            EXPECT_TRUE(press(dialog, "Name it…"));
+        } else if (step == 3 && edit) {
+            ++step;
+            edit->setText(QStringLiteral("over the beck"));
+            QTest::keyClick(edit, Qt::Key_Return);
+        }
+    });
+    answers.start(50);
+    QTest::keyClick(field(), Qt::Key_R, Qt::ControlModifier);
+    ASSERT_TRUE(becomes([&] { return !session.recorder.has_value(); }));
+    EXPECT_EQ(step, 4);
+    const auto kept = routeNamed("over the beck");
+    ASSERT_TRUE(kept) << sentence(kept.problem());
+    EXPECT_GE(kept.value().points.size(), 4u);
+}
+
+TEST_F(WindowTest, LettersGoToTheListThatHasTheFocus)
+{
+    WorldSession& session = m_window->session();
+    QTest::keyClick(field(), Qt::Key_F9);
+    auto* recipe = m_window->findChild<QWidget*>(QStringLiteral("recipeView"));
+    QAbstractItemView* list = nullptr;
+    ASSERT_TRUE(becomes([&] {
+        for (auto* one : m_window->findChildren<QAbstractItemView*>())
+            if (one->isVisible())
+                list = one;
+        return list != nullptr;
+    })) << (recipe != nullptr);
+    list->setFocus();
+    const Eye before = session.eye;
+    QTest::keyClick(list, Qt::Key_B);
+    QTest::keyClick(list, Qt::Key_Home);
+    QTest::qWait(100);
+    EXPECT_FALSE(session.editor.tool().has_value()) << "B took a tool";
+    EXPECT_TRUE(list->isVisible()) << "B switched to the field";
+    EXPECT_EQ(session.eye.cell, before.cell) << "Home moved the camera";
+    QTest::keyClick(list, Qt::Key_F2);
+    QTest::keyClick(field(), Qt::Key_B);
+    EXPECT_TRUE(becomes([&] { return session.editor.tool().has_value(); })) << "in the field it takes the tool";
+}
+
+TEST_F(WindowTest, ARecipeThatWasChangedIsAskedAboutBeforeTheWindowCloses)
+{
+    QTest::keyClick(field(), Qt::Key_F9);
+    RecipeEditor& editor = m_window->recipe().editor();
+    ASSERT_TRUE(becomes([&] { return !editor.document().empty(); }));
+    editor.change(withLayerNamed(editor.document(), layersOf(editor.document()).front().pointer, "another note"),
+        QStringLiteral("note"));
+    ASSERT_TRUE(editor.isChanged());
+    QString asked;
+    inDialog([&asked](QWidget* dialog) {
+        asked = dialog->objectName();
+        EXPECT_TRUE(press(dialog, "Stay here"));
+    });
+    m_window->close();
+    EXPECT_EQ(asked, "unsavedDocumentsQuestion");
+    EXPECT_TRUE(m_window->isVisible());
+    inDialog([](QWidget* dialog) { EXPECT_TRUE(press(dialog, "Discard")); });
+    m_window->close();
+    EXPECT_FALSE(m_window->isVisible());
+}
+
 TEST_F(WindowTest, ARouteIsChangedOnThePlan)
 {
     WorldSession& session = m_window->session();

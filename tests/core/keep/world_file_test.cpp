@@ -206,7 +206,9 @@ TEST_F(WorldFileTest, OtherTablesViewsAndTriggersAreRefused)
         SQLite::Database(file.string(), SQLite::OPEN_READWRITE).exec(sql);
         const auto opened = WorldFile::open(file);
         EXPECT_FALSE(opened) << sql;
-        EXPECT_NE((opened ? std::string() : sentence(opened.problem())).find("its tables are others"), std::string::npos) << sql;
+        EXPECT_NE(
+            (opened ? std::string() : sentence(opened.problem())).find("its tables are others"), std::string::npos)
+            << sql;
     };
     refusedWith("DROP TABLE header; CREATE VIEW header(key, value) AS WITH RECURSIVE n(i) AS (VALUES(1) UNION ALL "
                 "SELECT i + 1 FROM n) SELECT i, i FROM n");

@@ -80,10 +80,12 @@ TEST(Gate, InTurnTheRatiosOfTheRunItselfDecide)
     const auto rows = compareInTurn(now, 0.05);
     ASSERT_EQ(rows.size(), 3u);
     EXPECT_EQ(rows[0].verdict, GateRow::Verdict::Slower);
-    EXPECT_EQ(rows[1].verdict, GateRow::Verdict::Holds);
+    EXPECT_EQ(rows[1].verdict, GateRow::Verdict::Unknown) << "its interval holds 1.05";
+    EXPECT_EQ(compareInTurn(now, 0.25)[1].verdict, GateRow::Verdict::Holds);
     EXPECT_EQ(rows[2].verdict, GateRow::Verdict::Unknown) << "one round";
     EXPECT_EQ(rows[2].across, 32);
-    EXPECT_EQ(compareInTurn(now, 0.15)[0].verdict, GateRow::Verdict::Holds);
+    EXPECT_EQ(compareInTurn(now, 0.15)[0].verdict, GateRow::Verdict::Unknown);
+    EXPECT_EQ(compareInTurn(now, 0.35)[0].verdict, GateRow::Verdict::Holds);
 }
 
 TEST(Gate, FailsOnlyWhereTheWholeIntervalIsAboveWhatIsAllowed)
@@ -96,7 +98,7 @@ TEST(Gate, FailsOnlyWhereTheWholeIntervalIsAboveWhatIsAllowed)
     EXPECT_EQ(verdictOf({12, 12.1, 11.9, 12}, 0.05), GateRow::Verdict::Slower);
     EXPECT_EQ(verdictOf({12, 12.1, 11.9, 12}, 0.30), GateRow::Verdict::Holds);
     EXPECT_EQ(verdictOf({8, 8.1, 7.9, 8}, 0.05), GateRow::Verdict::Holds) << "faster is well";
-    EXPECT_EQ(verdictOf({6, 20, 9, 14}, 0.05), GateRow::Verdict::Holds) << "slower on average, but nobody can tell";
+    EXPECT_EQ(verdictOf({6, 20, 9, 14}, 0.05), GateRow::Verdict::Unknown) << "slower on average, but it cannot tell";
     EXPECT_EQ(verdictOf({12}, 0.05), GateRow::Verdict::Unknown);
     const auto rows = compareWithBaseline(then, resultWith({12, 12.1, 11.9, 12}), 0.05);
     ASSERT_EQ(rows.size(), 2u) << "frames and meshes";

@@ -32,36 +32,31 @@ TEST(Percentile, OfZeroToAHundredIsThePercentItself)
     EXPECT_NEAR(all.p95, 95, 1e-9);
 }
 
-TEST(Interval, IsThatOfTheBinomialDistribution)
+TEST(IntervalOverRounds, CoversTheTruthNineteenTimesOfTwentyHoweverFewRoundsThereAre)
 {
-    // A resample's k-th sample is at most the j-th of n where at least k of n draws fell among the first j of n: a
-    // binomial tail, added up here term by term. The places where it passes 2.5 and 97.5 % are the interval.
-    for (const auto& [n, percent] : {std::pair{25, 50.0}, {40, 95.0}, {101, 50.0}, {200, 95.0}, {60, 5.0}}) {
-        std::vector<double> samples;
-        for (int i = 1; i <= n; ++i)
-            samples.push_back(i);
-        const int k = static_cast<int>(std::ceil(percent / 100 * n));
-        const auto atMost = [&, n = n](int j) {
-            double tail = 0;
-            const double p = static_cast<double>(j) / n;
-            for (int draws = k; draws <= n; ++draws)
-                tail += std::exp(std::lgamma(n + 1) - std::lgamma(draws + 1) - std::lgamma(n - draws + 1)
-                    + draws * std::log(p) + (n - draws) * std::log1p(-p));
-            return tail;
-        };
-        int low = 1, high = 1;
-        while (low < n && atMost(low) < 0.025)
-            ++low;
-        while (high < n && atMost(high) < 0.975)
-            ++high;
-        const Interval found = intervalOf(samples, percent);
-        EXPECT_NEAR(found.low, low, 1 + 0.02 * n) << n << " " << percent; // 1,000 resamples know the ends so well
-        EXPECT_NEAR(found.high, high, 1 + 0.02 * n) << n << " " << percent;
-        EXPECT_LE(found.low, k);
-        EXPECT_GE(found.high, k);
+    // Rounds that lie 5 % apart around 7 ms, as medians of a noisy machine do. 4,000 runs: 95 % has deviation 0.34 %.
+    for (const int rounds : {2, 3, 6, 24}) {
+        std::mt19937_64 dice(static_cast<std::uint64_t>(rounds));
+        std::lognormal_distribution<double> around(std::log(7), 0.05);
+        int covered = 0;
+        constexpr int kRuns = 4000;
+        for (int run = 0; run < kRuns; ++run) {
+            std::vector<double> medians;
+            for (int i = 0; i < rounds; ++i)
+                medians.push_back(around(dice));
+            const Interval found = intervalOverRounds(medians);
+            covered += found.low <= 7 && 7 <= found.high;
+        }
+        EXPECT_NEAR(covered / double(kRuns), 0.95, 4 * 0.0034) << rounds << " rounds";
     }
-    EXPECT_EQ(intervalOf({}, 50).high, 0);
-    EXPECT_EQ(intervalOf(std::vector<double>{7}, 95).low, 7);
+}
+
+TEST(IntervalOverRounds, IsUnknownWhereThereIsNoBasis)
+{
+    EXPECT_FALSE(intervalOverRounds({}).isKnown());
+    EXPECT_FALSE(intervalOverRounds(std::vector<double>{7}).isKnown());
+    EXPECT_FALSE(intervalOverRounds(std::vector<double>{7, 0}).isKnown());
+    EXPECT_TRUE(intervalOverRounds(std::vector<double>{7, 8}).isKnown());
 }
 
 TEST(RatioOfMedians, FindsAKnownRatioWithinItsInterval)
