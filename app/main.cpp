@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // fell-app: opens the window on a world.
 #include "input/text_file.h"
+#include "keep/world_file.h"
+#include "measure/machine.h"
 #include "views/main_window.h"
 #include "views/theme.h"
 #include "views/tour.h"
@@ -47,7 +49,7 @@ int runTour(fell::MainWindow& window, const std::string& folder)
 int run(const Arguments& arguments, QApplication& app)
 {
     using namespace fell;
-    auto recipe = findWorld(arguments.world, demoFolder());
+    auto recipe = findWorldOrFile(arguments.world, demoFolder());
     if (!recipe)
         return fail(recipe.problem(), 2);
     auto setup = findSetup(arguments.setup, demoFolder() / "setups");
@@ -66,6 +68,8 @@ int run(const Arguments& arguments, QApplication& app)
     MainWindow window(makeTerrain(recipe.take(), arguments.seed), chosen);
     window.setDark(arguments.theme == "slate");
     window.show();
+    if (isDatabase(arguments.world)) // its changes are read in the background
+        window.openWorld(QString::fromStdString(arguments.world));
     return arguments.tour.empty() ? QApplication::exec() : runTour(window, arguments.tour);
 }
 
@@ -74,7 +78,10 @@ int startUp(int argc, char** argv)
     spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
     CLI::App parser("Fell: a workbench for those who build voxel worlds.", "fell");
     Arguments arguments;
-    parser.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")
+    parser.set_version_flag("--version", fell::versionLine("fell"), "print version, commit and compiler");
+    parser
+        .add_option("--world,world", arguments.world,
+            "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")
         ->capture_default_str();
     parser.add_option("--seed", arguments.seed, "replaces the recipe's seed");
     parser.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups")->capture_default_str();
@@ -87,6 +94,9 @@ int startUp(int argc, char** argv)
         parser.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {
         std::cout << parser.help();
+        return 0;
+    } catch (const CLI::CallForVersion& version) {
+        std::cout << version.what() << "\n";
         return 0;
     } catch (const CLI::ParseError& error) {
         return fail({"arguments", "", error.what()}, 2);

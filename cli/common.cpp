@@ -16,7 +16,9 @@ namespace fell::cli {
 
 void addWorldOptions(CLI::App& command, WorldArguments& arguments)
 {
-    command.add_option("--world", arguments.world, "a recipe file, or a demo: corrowdale, level, checker, dust, solid")
+    command
+        .add_option("--world", arguments.world,
+            "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")
         ->capture_default_str();
     command.add_option("--seed", arguments.seed, "replaces the recipe's seed (0 to 2^64-1)")->check(seedValidator());
     command.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups: near, plain")

@@ -2,6 +2,7 @@
 // fell-cli: results on standard output, everything else on standard error.
 #include "commands.h"
 #include "common.h"
+#include "measure/machine.h"
 
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
@@ -17,6 +18,7 @@ int runCommand(int argc, char** argv)
     using namespace fell::cli;
     CLI::App parser(
         "Fell without a window: builds voxel worlds and measures every stage of their pipeline.", "fell-cli");
+    parser.set_version_flag("--version", fell::versionLine("fell-cli"), "print version, commit and compiler");
     parser.require_subcommand(1);
     std::map<std::string, Run> runs;
     runs["stages"] = addStages(parser);
@@ -38,6 +40,9 @@ int runCommand(int argc, char** argv)
         parser.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {
         std::cout << (parser.get_subcommands().empty() ? &parser : parser.get_subcommands()[0])->help();
+        return finishOutput(kDone);
+    } catch (const CLI::CallForVersion& version) {
+        std::cout << version.what() << "\n";
         return finishOutput(kDone);
     } catch (const CLI::ParseError& error) {
         return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});

@@ -4,6 +4,7 @@
 #include "common.h"
 #include "gpu/picture.h"
 #include "input/text_file.h"
+#include "keep/world_file.h"
 #include "measure/recipe_trial.h"
 #include "terrain/recipe_map.h"
 
@@ -28,7 +29,7 @@ struct Opened {
 
 Outcome<Opened> openRecipe(const RecipeArguments& arguments)
 {
-    auto recipe = findWorld(arguments.file, demoFolder());
+    auto recipe = findWorldOrFile(arguments.file, demoFolder());
     if (!recipe)
         return recipe.problem();
     Opened out{recipe.take(), {}};

@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <iostream>
 #include <set>
+#include <tuple>
 
 namespace fell::cli {
 namespace {
@@ -21,6 +22,7 @@ struct TransectArguments {
     std::vector<std::string> setups{"near"};
     std::set<std::string> given; // options that were named, with or without a value
     std::vector<std::string> vary{"stream.distance=4,6,8"};
+    std::string a, b; // overrides of one side
     std::string ledger, route = "beck-to-summit", out, size = "1280x800";
     int rounds = 3, frames = 24;
     std::string churn = "none";
@@ -49,6 +51,28 @@ std::optional<Problem> readVaried(const std::string& text, std::string& path, st
     return std::nullopt;
 }
 
+/// "path=value,path=value" onto one side. A comma that is followed by no path belongs to the value, as in cull.steps.
+std::optional<Problem> applyOverrides(
+    Setup& setup, const std::string& side, const std::string& text, const std::vector<std::string>& varied)
+{
+    if (text.empty())
+        return std::nullopt;
+    std::vector<std::string> assignments;
+    for (const std::string& part : splitList(text))
+        if (part.find('=') == std::string::npos && !assignments.empty())
+            assignments.back() += "," + part;
+        else
+            assignments.push_back(part);
+    for (const std::string& one : assignments) {
+        if (std::find(varied.begin(), varied.end(), one.substr(0, one.find('='))) != varied.end())
+            return Problem{"--" + std::string(side == "A" ? "a " : "b ") + one, "", "is what --vary varies"};
+        if (auto wrong = applyOverride(setup, one))
+            return wrong;
+    }
+    setup.name = (setup.name + " " + text).substr(0, 40);
+    return checkSetup(setup);
+}
+
 Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
 {
     TransectSpec spec;
@@ -70,6 +94,15 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
     if (!a)
         return a.problem();
     spec.a = a.take();
+    if (!arguments.a.empty() || !arguments.b.empty()) {
+        if (arguments.setups.size() == 2)
+            return Problem{"--a, --b", "", "change one common setup; name one --setup"};
+        spec.b = spec.a;
+        for (auto [side, text, setup] :
+            {std::tuple("A", &arguments.a, &spec.a), std::tuple("B", &arguments.b, &*spec.b)})
+            if (auto wrong = applyOverrides(*setup, side, *text, {spec.vary, spec.across}))
+                return *wrong;
+    }
     if (arguments.setups.size() == 2) {
         auto b = openSetup(arguments.setups[1], arguments.world.set);
         if (!b)
@@ -182,6 +215,8 @@ Run addTransect(CLI::App& parser)
         ->allow_extra_args(false)
         ->take_all();
     command->add_option("--set", world.set, "overrides one choice of both setups: path=value")->allow_extra_args(false);
+    command->add_option("--a", arguments->a, "path=value[,path=value] of A alone: compares with B on the same setup");
+    command->add_option("--b", arguments->b, "the same of B alone");
     command->add_flag("--json", world.json, "print one JSON document");
     command->add_option("--vary", arguments->vary, "PATH=a,b,c; a second time for a heat map of both")
         ->allow_extra_args(false)

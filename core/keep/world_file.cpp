@@ -284,6 +284,14 @@ Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where)
     return out;
 }
 
+Outcome<Recipe> findWorldOrFile(const std::string& world, const fs::path& demos)
+{
+    if (!isDatabase(world))
+        return findWorld(world, demos);
+    const auto file = WorldFile::open(world, WorldAccess::Read);
+    return file ? recipeOf(file.value()->header(), world) : Outcome<Recipe>(file.problem());
+}
+
 struct WorldFile::Parts {
     fs::path file;
     FileLock lock; // before the database: closed after it

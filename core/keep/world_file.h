@@ -25,6 +25,9 @@ struct WorldHeader {
 /// The recipe and block set that a header holds, with its seed. Errors: as parseRecipe's.
 Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where);
 
+/// As findWorld, and the recipe in a world file. Errors: as both.
+Outcome<Recipe> findWorldOrFile(const std::string& world, const std::filesystem::path& demos);
+
 /// A row that cannot be read: its chunks count as never changed until somebody puts them there again.
 struct DamagedRow {
     ChunkPos group; // its place among groups

@@ -24,7 +24,7 @@ Machine thisMachine()
     machine.cores = static_cast<int>(std::thread::hardware_concurrency());
     machine.compiler = "g++ " __VERSION__;
     machine.level = FELL_LEVEL;
-    machine.commit = FELL_COMMIT;
+    machine.commit = buildCommit();
     const std::time_t now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
     std::tm utc{};
     ::gmtime_r(&now, &utc);
@@ -32,6 +32,11 @@ Machine thisMachine()
     std::strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%SZ", &utc);
     machine.date = text;
     return machine;
+}
+
+std::string versionLine(const std::string& program)
+{
+    return program + " " FELL_VERSION ", commit " + buildCommit() + ", g++ " __VERSION__ ", " FELL_LEVEL;
 }
 
 std::uint64_t processBytes()

@@ -24,4 +24,10 @@ double machineNoise();
 /// Bytes of this process that are in memory now (Linux: resident set).
 std::uint64_t processBytes();
 
+/// The commit that was built, 12 digits, with "+changes" where its files were changed; "unknown" outside git.
+std::string buildCommit();
+
+/// One line for --version: the program, its version, commit, compiler and instruction set.
+std::string versionLine(const std::string& program);
+
 } // namespace fell

@@ -11,8 +11,14 @@ namespace fs = std::filesystem;
 
 namespace fell {
 
-Outcome<Setup> findSetup(const std::string& nameOrFile, const fs::path& folder)
+namespace {
+
+/// `depth`: how many setups have named the next one as their base.
+Outcome<Setup> findBased(const std::string& nameOrFile, const fs::path& folder, int depth)
 {
+    constexpr int kDeepest = 8;
+    if (depth > kDeepest)
+        return Problem{"", "", "there are more than 8 bases, one on the other; does one lead back to itself?"};
     std::error_code error;
     const bool plainName = nameOrFile.find('/') == std::string::npos && !nameOrFile.empty();
     const fs::path named = folder / (nameOrFile + ".json");
@@ -28,7 +34,18 @@ Outcome<Setup> findSetup(const std::string& nameOrFile, const fs::path& folder)
     const auto text = readFile(file);
     if (!text)
         return text.problem();
-    return parseSetup(text.value(), file.string());
+    return parseSetup(text.value(), file.string(), [&](const std::string& base) {
+        const fs::path beside = file.parent_path() / base; // a file beside this one comes before a name
+        std::error_code none;
+        return findBased(fs::is_regular_file(beside, none) ? beside.string() : base, folder, depth + 1);
+    });
+}
+
+} // namespace
+
+Outcome<Setup> findSetup(const std::string& nameOrFile, const fs::path& folder)
+{
+    return findBased(nameOrFile, folder, 0);
 }
 
 } // namespace fell

@@ -110,8 +110,12 @@ std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment
 /// A value of the command line as JSON that `field` takes: a number, a text, or for Choices a list split at commas.
 nlohmann::json valueFromText(const SetupField& field, const std::string& text);
 
-/// Setup files: demo/setups/*.json. Missing keys keep their defaults; unknown keys and values are problems.
-Outcome<Setup> parseSetup(std::string_view json, const std::string& where);
+/// Finds the setup that another one names as its "base".
+using SetupBase = std::function<Outcome<Setup>(const std::string& name)>;
+
+/// Setup files: demo/setups/*.json. Missing keys are those of "base", without one the defaults. Unknown keys and values
+/// are problems, and so is a base where `base` is null.
+Outcome<Setup> parseSetup(std::string_view json, const std::string& where, const SetupBase& base = {});
 std::string toJson(const Setup& setup);
 
 /// A file, or the name of one in `folder`. Errors: neither (the sentence lists the names), or what parseSetup says.

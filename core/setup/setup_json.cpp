@@ -31,7 +31,7 @@ void onlyKnown(JsonReader& object, const std::vector<std::string>& known)
 
 } // namespace
 
-Outcome<Setup> parseSetup(std::string_view json, const std::string& where)
+Outcome<Setup> parseSetup(std::string_view json, const std::string& where, const SetupBase& base)
 {
     auto parsed = parseJson(json, where);
     if (!parsed)
@@ -42,12 +42,21 @@ Outcome<Setup> parseSetup(std::string_view json, const std::string& where)
     root.choice("format", kFormat);
     root.integer("version", 1, 1);
     Setup setup;
+    if (root.has("base")) {
+        const std::string name = root.text("base", 500);
+        auto found
+            = base ? base(name) : Outcome<Setup>(Problem{"", "", "no setup can be named here, all keys are wanted"});
+        if (found)
+            setup = found.take();
+        else
+            root.fail("base", "is " + name + ": " + sentence(found.problem()));
+    }
     setup.name = root.text("name", 40);
 
     std::map<std::string, std::vector<std::string>> keysOf;
     for (const auto& field : setupFields())
         keysOf[split(field.path).part].push_back(split(field.path).key);
-    std::vector<std::string> parts{"format", "version", "name", "note"};
+    std::vector<std::string> parts{"format", "version", "name", "note", "base"};
     for (const auto& [part, keys] : keysOf)
         parts.push_back(part);
     onlyKnown(root, parts);

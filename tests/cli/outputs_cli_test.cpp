@@ -178,6 +178,41 @@ TEST_F(CliOutputs, ATransectIsPrintedThoughItCannotBeFiled)
     EXPECT_TRUE(fs::exists(folder / "out/report.html")) << "what can be written is";
 }
 
+TEST_F(CliOutputs, AOrBChangeOneSideOfACommonSetup)
+{
+    const Ran ran
+        = cli("transect --no-draw --no-audit --world level --rounds 2 --frames 2 --vary stream.distance=1 --json "
+              "--a mesh.mesher=exposed --b cull.steps=octree,distance,mesh.mesher=greedy-bits");
+    ASSERT_EQ(ran.code, 0) << ran.err;
+    const auto json = nlohmann::json::parse(ran.out);
+    EXPECT_EQ(json["setups"]["A"]["mesh"]["mesher"], "exposed");
+    EXPECT_EQ(json["setups"]["B"]["mesh"]["mesher"], "greedy-bits");
+    EXPECT_EQ(json["setups"]["B"]["cull"]["steps"], nlohmann::json::array({"octree", "distance"}));
+    EXPECT_EQ(json["setups"]["A"]["chunk"], json["setups"]["B"]["chunk"]);
+    ASSERT_FALSE(json["ratios"].empty());
+    EXPECT_GT(json["ratios"][0]["ratio"], 0);
+    expectRefused("transect --no-draw --a mesh.mesher=magic", "magic");
+    expectRefused("transect --no-draw --a stream.distance=2", "is what --vary varies");
+}
+
+TEST_F(CliOutputs, AWorldFileIsARecipeTooAndProgramsSayTheirVersion)
+{
+    ASSERT_EQ(cli("world new w.fell --world corrowdale").code, 0);
+    const Ran shown = cli("recipe check w.fell"), demo = cli("recipe check corrowdale");
+    EXPECT_EQ(shown.code, 0) << shown.err;
+    EXPECT_EQ(shown.out, "w.fell" + demo.out.substr(demo.out.find(':')));
+    EXPECT_EQ(cli("recipe map w.fell --size 16x16 --out m.png").code, 0);
+    const Ran version = cli("--version");
+    EXPECT_EQ(version.code, 0);
+    EXPECT_EQ(version.out.rfind("fell-cli 0.", 0), 0u) << version.out;
+    EXPECT_NE(version.out.find(", commit "), std::string::npos);
+    // What it says is what results say.
+    const Ran json
+        = cli("transect --no-draw --no-audit --world level --rounds 1 --frames 2 --vary stream.distance=1 --json");
+    const std::string commit = nlohmann::json::parse(json.out)["machine"]["commit"];
+    EXPECT_NE(version.out.find("commit " + commit + ","), std::string::npos) << commit;
+}
+
 TEST_F(CliOutputs, AGateNeedsRoundsAndAPathOfItsOwn)
 {
     ASSERT_EQ(

@@ -107,6 +107,34 @@ TEST(Setup, DemosAreFoundByNameAndDifferInEveryStageThatHasTwoMethods)
     EXPECT_NE(none.problem().what.find("long-view, near or plain"), std::string::npos);
 }
 
+TEST(Setup, MissingKeysComeFromTheBase)
+{
+    const test::TempFolder folder;
+    const std::string head = R"({"format": "fell-setup", "version": 1, "name": )";
+    const auto file = folder.write("mine.json", head + R"("mine", "base": "near", "stream": {"distance": 7}})");
+    const auto mine = findSetup(file.string(), demoFolder() / "setups");
+    ASSERT_TRUE(mine) << sentence(mine.problem());
+    fell::Setup wanted = findSetup("near", demoFolder() / "setups").take();
+    wanted.name = "mine";
+    wanted.stream.distance = 7;
+    EXPECT_EQ(mine.value(), wanted);
+    // A base of a base, in a file beside it.
+    const auto next = folder.write("next.json", head + R"("next", "base": "mine.json", "chunk": {"edge": 16}})");
+    const auto two = findSetup(next.string(), demoFolder() / "setups");
+    ASSERT_TRUE(two) << sentence(two.problem());
+    EXPECT_EQ(two.value().stream.distance, 7);
+    EXPECT_EQ(two.value().chunk.edge, 16);
+    const auto round = folder.write("round.json", head + R"("round", "base": "round.json"})");
+    const auto endless = findSetup(round.string(), demoFolder() / "setups");
+    ASSERT_FALSE(endless);
+    EXPECT_NE(sentence(endless.problem()).find("lead back to itself"), std::string::npos);
+    const auto none
+        = findSetup(folder.write("n.json", head + R"("n", "base": "far"})").string(), demoFolder() / "setups");
+    ASSERT_FALSE(none);
+    EXPECT_EQ(none.problem().pointer, "/base");
+    EXPECT_NE(none.problem().what.find("long-view, near or plain"), std::string::npos) << none.problem().what;
+}
+
 TEST(Setup, AFarDistanceNeedsLevelsOfDetail)
 {
     fell::Setup setup;
