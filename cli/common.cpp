@@ -103,8 +103,9 @@ CLI::Validator seedValidator()
                 const bool isPlain = !text.empty() && text.find_first_not_of("0123456789") == std::string::npos
                     && (text.size() == 1 || text[0] != '0');
                 const auto read = std::from_chars(text.data(), text.data() + text.size(), seed);
-                return isPlain && read.ec == std::errc{} ? ""
-                                                         : "is " + text + ", a whole number from 0 to 2^64-1 is wanted";
+                return isPlain && read.ec == std::errc{}
+                    ? ""
+                    : "is " + text + ", allowed is a whole number from 0 to 2^64-1";
             },
         "WHOLE NUMBER"};
 }

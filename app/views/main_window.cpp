@@ -611,16 +611,24 @@ QString MainWindow::unusedRouteName()
     return name;
 }
 
+/// A question with two answers; the second one is the default. `name`: of the dialog, for tests and style sheets.
+bool MainWindow::confirms(
+    const QString& name, const QString& title, const QString& text, const QString& yes, const QString& no)
+{
+    QMessageBox box(QMessageBox::NoIcon, title, title, QMessageBox::NoButton, this);
+    box.setInformativeText(text);
+    box.setObjectName(name);
+    const QAbstractButton* confirmed = box.addButton(yes, QMessageBox::DestructiveRole);
+    box.setDefaultButton(box.addButton(no, QMessageBox::RejectRole));
+    box.exec();
+    return box.clickedButton() == confirmed;
+}
+
 bool MainWindow::mayDiscardRecording()
 {
-    QMessageBox box(QMessageBox::NoIcon, tr("Discard the recording?"),
+    return confirms(QStringLiteral("discardRecordingQuestion"), tr("Discard the recording?"),
         tr("The route of %1 points that you have just flown is in no file.").arg(m_session.recorder->points()),
-        QMessageBox::NoButton, this);
-    box.setObjectName(QStringLiteral("discardRecordingQuestion"));
-    const QAbstractButton* discard = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
-    box.setDefaultButton(box.addButton(tr("Name it…"), QMessageBox::RejectRole));
-    box.exec();
-    return box.clickedButton() == discard;
+        tr("Discard"), tr("Name it…"));
 }
 
 bool MainWindow::mayReplaceRoute(const QString& name)
@@ -628,13 +636,8 @@ bool MainWindow::mayReplaceRoute(const QString& name)
     std::error_code error;
     if (!isRouteName(name) || !std::filesystem::exists(routesFolder() / (name.toStdString() + ".json"), error))
         return true;
-    QMessageBox box(QMessageBox::NoIcon, tr("Replace the route?"), tr("There is a route “%1” already.").arg(name),
-        QMessageBox::NoButton, this);
-    box.setObjectName(QStringLiteral("replaceRouteQuestion"));
-    const QAbstractButton* replace = box.addButton(tr("Replace"), QMessageBox::DestructiveRole);
-    box.setDefaultButton(box.addButton(tr("Another name…"), QMessageBox::RejectRole));
-    box.exec();
-    return box.clickedButton() == replace;
+    return confirms(QStringLiteral("replaceRouteQuestion"), tr("Replace the route?"),
+        tr("There is a route “%1” already.").arg(name), tr("Replace"), tr("Another name…"));
 }
 
 QString MainWindow::askRouteName(const QString& suggested)
@@ -881,13 +884,8 @@ bool MainWindow::mayDiscardDocuments()
         lost << tr("the running import");
     if (lost.isEmpty())
         return true;
-    QMessageBox box(QMessageBox::NoIcon, tr("Not saved"), tr("This would be lost: %1.").arg(lost.join(tr(", "))),
-        QMessageBox::NoButton, this);
-    box.setObjectName(QStringLiteral("unsavedDocumentsQuestion"));
-    const QAbstractButton* discard = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
-    box.setDefaultButton(box.addButton(tr("Stay here"), QMessageBox::RejectRole));
-    box.exec();
-    return box.clickedButton() == discard;
+    return confirms(QStringLiteral("unsavedDocumentsQuestion"), tr("Discard what is not saved?"),
+        tr("This would be lost: %1.").arg(lost.join(tr(", "))), tr("Discard"), tr("Stay here"));
 }
 
 /// Keys without Ctrl, e.g. B for a tool, belong to the field. On another page, or where a list or a number has the

@@ -88,6 +88,8 @@ private:
     void waitUntilSaved();
     bool mayDiscardDocuments();
     [[nodiscard]] static QString unusedRouteName();
+    bool confirms(
+        const QString& name, const QString& title, const QString& text, const QString& yes, const QString& no);
     bool mayDiscardRecording();
     bool mayReplaceRoute(const QString& name);
     void sayWhatBecameOfRecipe(); // of an older one, or one whose models are missing

@@ -107,7 +107,7 @@ Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<b
         return volume.problem();
     VolumeRule rule;
     if (spec.threshold && !std::isfinite(*spec.threshold))
-        return Problem{"threshold", "", "is no number: a value of the volume is wanted, e.g. 0.5"};
+        return Problem{"threshold", "", "is not a number: give a value of the volume, e.g. 0.5"};
     if (spec.threshold) {
         rule.above = spec.threshold;
         rule.material = findMaterial(spec.like.blocks, spec.material).value_or(1);
