@@ -13,21 +13,36 @@
 
 namespace {
 
-std::filesystem::path worldFile()
-{
-    static const std::filesystem::path kFile = [] {
-        const auto file
-            = std::filesystem::temp_directory_path() / ("fell-fuzz-" + std::to_string(::getpid()) + ".fell");
+/// A world with nothing in it, gone with the process.
+class World {
+public:
+    World()
+    {
         const auto demo = fell::demoFolder() / "level";
-        std::filesystem::remove(file);
-        if (!fell::WorldFile::create(file,
+        std::filesystem::remove(m_file);
+        if (!fell::WorldFile::create(m_file,
                 {"Level", fell::readFile(demo / "recipe.json").take(), fell::readFile(demo / "blocks.json").take(),
                     demo.string(), 1, "changed", "cube"}))
             std::abort();
-        std::atexit([] { std::filesystem::remove(worldFile()); });
-        return file;
-    }();
-    return kFile;
+    }
+    World(const World&) = delete;
+    World& operator=(const World&) = delete;
+    ~World()
+    {
+        std::error_code error;
+        std::filesystem::remove(m_file, error);
+    }
+    [[nodiscard]] const std::filesystem::path& file() const { return m_file; }
+
+private:
+    std::filesystem::path m_file
+        = std::filesystem::temp_directory_path() / ("fell-fuzz-" + std::to_string(::getpid()) + ".fell");
+};
+
+const std::filesystem::path& worldFile()
+{
+    static const World kWorld;
+    return kWorld.file();
 }
 
 } // namespace
