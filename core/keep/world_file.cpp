@@ -2,6 +2,7 @@
 #include "keep/world_file.h"
 
 #include "grid/all_processors.h"
+#include "input/json_reader.h"
 #include "input/text_file.h"
 #include "voxels/palette.h"
 
@@ -164,6 +165,19 @@ RowChunks chunksOf(ChunkPos place, std::string_view content, std::int64_t checks
         chunks.push_back(*std::move(chunk));
     }
     return {std::move(chunks), {}};
+}
+
+/// How many block types a block set has, air included, without reading its models; 0 where it is none, which recipeOf
+/// tells.
+std::size_t typesIn(const std::string& blocks)
+{
+    const auto parsed = parseJson(blocks, "");
+    if (!parsed || !parsed.value().is_object() || !parsed.value().contains("blocks"))
+        return 0;
+    std::size_t types = 1;
+    for (const auto& block : parsed.value()["blocks"])
+        types += block.is_object() && block.contains("turns") && block["turns"] == true ? 4 : 1;
+    return types;
 }
 
 /// A descriptor that holds the lock of a world file.
@@ -625,8 +639,7 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file, WorldA
         if (!hasOnlyOurTables(base))
             return Problem{file.string(), "", "is no world of Fell: its tables are others than a world's"};
         parts->readHeader();
-        const auto recipe = recipeOf(parts->header, file.string());
-        parts->types = recipe ? recipe.value().blocks.kinds.size() : 0; // the caller says what is wrong with it
+        parts->types = typesIn(parts->header.blocks);
         return std::unique_ptr<WorldFile>(new WorldFile(std::move(parts)));
     } catch (const SQLite::Exception& problem) {
         if (isLocked(problem))

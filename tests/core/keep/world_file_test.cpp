@@ -246,6 +246,9 @@ TEST_F(WorldFileTest, ARowThatNoWorldCanHaveIsDamagedThoughItsChecksumHolds)
         return damaged.value().empty() ? "sound" : damaged.value()[0].why;
     };
     EXPECT_EQ(whyOf({0, 0, 0}, {chunkAt({1, 2, 3}, 9, 1)}), "sound");
+    const auto types = static_cast<Material>(recipeOf(header(), "").value().blocks.kinds.size());
+    EXPECT_EQ(whyOf({0, 0, 0}, {chunkAt({1, 2, 3}, 9, static_cast<Material>(types - 1))}), "sound") << "its last type";
+    EXPECT_NE(whyOf({0, 0, 0}, {chunkAt({1, 2, 3}, 9, types)}).find("block type"), std::string::npos);
     EXPECT_NE(whyOf({0, 0, 0}, {chunkAt({1, 2, 3}, 9, 60000)}).find("block type"), std::string::npos);
     const auto whole = std::make_shared<const VoxelChunk>(kKeptEdge, Material{60000});
     EXPECT_NE(whyOf({0, 0, 0}, {{{1, 2, 3}, {}, whole}}).find("block type"), std::string::npos);
