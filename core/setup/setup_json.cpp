@@ -44,8 +44,7 @@ Outcome<Setup> parseSetup(std::string_view json, const std::string& where, const
     Setup setup;
     if (root.has("base")) {
         const std::string name = root.text("base", 500);
-        auto found
-            = base ? base(name) : Outcome<Setup>(Problem{"", "", "no setup can be named here, all keys are wanted"});
+        auto found = base ? base(name) : Outcome<Setup>(Problem{"", "", "a base cannot be named here: give all keys"});
         if (found)
             setup = found.take();
         else

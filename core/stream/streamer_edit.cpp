@@ -96,7 +96,7 @@ std::vector<VoxelChange> Streamer::wantedChanges(const EditRequest& edit, EditOu
         return !before || one.before == one.after || one.after >= m_terrain->recipe.blocks.kinds.size();
     });
     if (!edit.isSaved)
-        m_changes->set(absent); // whoever makes these chunks takes it from there
+        m_changes->set(absent); // chunks that are generated later read it there
     ChunkSet chunks;
     for (const VoxelChange& one : absent)
         if (const ChunkPos chunk = chunkOf(one.at, edge); chunks.insert(chunk).second) {
