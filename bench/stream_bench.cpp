@@ -18,6 +18,9 @@ public:
         : m_terrain(makeTerrain(findWorld("corrowdale", demoFolder()).take()))
         , m_eye(eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").take(), 0, *m_terrain))
     {
+        m_setup.light.mode = "none";
+        m_setup.mesh.shade = "corners";
+        m_setup.cull.steps = {"octree", "distance", "hidden", "facing"};
         m_setup.stream.distance = 10;
     }
 

@@ -7,6 +7,7 @@
 #include "audit/seam_audit.h"
 #include "audit/stream_audit.h"
 #include "commands.h"
+#include "measure/light_trial.h"
 #include "offscreen.h"
 
 #include <nlohmann/json.hpp>
@@ -25,9 +26,40 @@ struct AuditArguments {
     bool ownWorld = false; // --world was given
 };
 
-AuditRow runMeshAudit(const AuditArguments& arguments, const Terrain& terrain, const std::stop_token& stop)
+/// The world that is audited.
+struct AuditedWorld {
+    std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<WorldChanges> changes;
+};
+
+/// The paths of a setup that an audit uses.
+std::vector<std::string> usedBy(const std::string& audit, bool ownWorld)
 {
+    if (audit == "mesh")
+        return {"chunk.edge", "generate.method"};
+    if (audit == "light" || audit == "order" || audit == "keep")
+        return {"generate.method"};
+    std::vector<std::string> all;
+    for (const SetupField& field : setupFields()) {
+        const bool isFixed = audit == "cull"
+            ? field.path.rfind("light.", 0) == 0 || field.path == "mesh.mesher" || field.path == "mesh.shade"
+                || field.path == "draw.submission"
+                || (!ownWorld && (field.path == "chunk.edge" || field.path == "stream.distance"))
+            : audit == "seams" && (field.path.rfind("light.", 0) == 0 || field.path == "mesh.layout");
+        if (!isFixed)
+            all.push_back(field.path);
+    }
+    return all;
+}
+
+AuditRow runMeshAudit(
+    const AuditArguments& arguments, const Setup& setup, const AuditedWorld& world, const std::stop_token& stop)
+{
+    constexpr std::size_t kChunks = 16;
+    const Terrain& terrain = *world.terrain;
     MeshAuditSpec spec;
+    spec.chunks = surfaceChunks(
+        terrain, *findGenerator(setup.generate.method), setup.chunk.edge, kChunks, stop, world.changes.get());
     spec.blocks = terrain.recipe.blocks;
     spec.cases = static_cast<std::uint64_t>(arguments.cases);
     spec.seed = terrain.recipe.seed;
@@ -35,10 +67,16 @@ AuditRow runMeshAudit(const AuditArguments& arguments, const Terrain& terrain, c
     return auditMesh(spec, stop);
 }
 
-AuditRow runLightAudit(const AuditArguments& arguments, const Terrain& terrain, const std::stop_token& stop)
+AuditRow runLightAudit(
+    const AuditArguments& arguments, const Setup& setup, const AuditedWorld& world, const std::stop_token& stop)
 {
+    constexpr int kLamps = 12;
+    const Terrain& terrain = *world.terrain;
+    LightRegion region = makeLightRegion(terrain, *findGenerator(setup.generate.method),
+        {16, {3, 3, 3}, kLamps, terrain.recipe.seed}, stop, world.changes.get());
     LightAuditSpec spec;
-    spec.blocks = terrain.recipe.blocks;
+    spec.blocks = region.blocks;
+    spec.chunks = std::move(region.chunks);
     spec.cases = static_cast<std::uint64_t>(arguments.cases);
     spec.seed = terrain.recipe.seed;
     spec.progress = [](double share) { showProgress(share, "light"); };
@@ -46,30 +84,33 @@ AuditRow runLightAudit(const AuditArguments& arguments, const Terrain& terrain, 
 }
 
 AuditRow runOrderAudit(
-    const AuditArguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+    const AuditArguments& arguments, const Setup& setup, const AuditedWorld& world, const std::stop_token& stop)
 {
-    const std::uint64_t seed = terrain->recipe.seed;
-    return auditOrder({std::move(terrain), static_cast<std::uint64_t>(arguments.cases), seed,
-                          [](double share) { showProgress(share, "order"); }},
+    const std::uint64_t seed = world.terrain->recipe.seed;
+    return auditOrder(
+        {world.terrain, static_cast<std::uint64_t>(arguments.cases), seed,
+            [](double share) { showProgress(share, "order"); }, world.changes, findGenerator(setup.generate.method)},
         stop);
 }
 
 AuditRow runKeepAudit(
-    const AuditArguments& arguments, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+    const AuditArguments& arguments, const Setup& setup, const AuditedWorld& world, const std::stop_token& stop)
 {
-    const std::uint64_t seed = terrain->recipe.seed;
-    return auditKeep({std::move(terrain), static_cast<std::uint64_t>(arguments.cases), seed,
-                         std::filesystem::temp_directory_path(), [](double share) { showProgress(share, "keep"); }},
+    const std::uint64_t seed = world.terrain->recipe.seed;
+    return auditKeep(
+        {world.terrain, static_cast<std::uint64_t>(arguments.cases), seed, std::filesystem::temp_directory_path(),
+            [](double share) { showProgress(share, "keep"); }, world.changes, findGenerator(setup.generate.method)},
         stop);
 }
 
 /// Counts the graphics memory too where there is a driver; says so where there is none.
-AuditRow runStreamAudit(const Setup& setup, std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+AuditRow runStreamAudit(const Setup& setup, const AuditedWorld& world, const std::stop_token& stop)
 {
     StreamAuditSpec spec;
     spec.setup = setup;
-    spec.home = chunkOf(eyeAt({}, 2, *terrain).cell, setup.chunk.edge);
-    spec.terrain = std::move(terrain);
+    spec.home = chunkOf(middleOfInterest(*world.terrain, world.changes.get()), setup.chunk.edge);
+    spec.terrain = world.terrain;
+    spec.changes = world.changes;
     spec.progress = [](double share) { showProgress(share, "stream"); };
     std::unique_ptr<Offscreen> offscreen;
     if (auto made = Offscreen::create({16, 16})) {
@@ -94,8 +135,8 @@ constexpr std::array<CullWorld, 4> kCullWorlds{{{"corrowdale", "beck-to-summit",
     {"dust", nullptr, 16, 3}, {"checker", nullptr, 16, 2}}};
 
 /// One world if it was named, else four in turn.
-Outcome<CullAuditResult> runCullAudit(const AuditArguments& arguments, const Setup& setup,
-    std::shared_ptr<const Terrain> named, const std::stop_token& stop)
+Outcome<CullAuditResult> runCullAudit(
+    const AuditArguments& arguments, const Setup& setup, const AuditedWorld& named, const std::stop_token& stop)
 {
     auto made = Offscreen::create({320, 200});
     if (!made)
@@ -110,8 +151,11 @@ Outcome<CullAuditResult> runCullAudit(const AuditArguments& arguments, const Set
         spec.setup.light.mode = "none"; // nothing is lit here
         std::string route = of.route ? of.route : "";
         if (arguments.ownWorld) {
-            spec.terrain = named;
-            route = spec.world == "gallery" ? "gallery" : named->recipe.pattern ? "" : "beck-to-summit";
+            spec.terrain = named.terrain;
+            spec.changes = named.changes;
+            route = spec.world == "gallery" ? "gallery" : named.terrain->recipe.pattern ? "" : "beck-to-summit";
+            if (named.terrain->recipe.pattern)
+                spec.route = routeRoundChanges(*named.terrain, *named.changes);
         } else {
             WorldArguments world = arguments.world;
             world.world = of.world;
@@ -122,7 +166,7 @@ Outcome<CullAuditResult> runCullAudit(const AuditArguments& arguments, const Set
             spec.setup.chunk.edge = of.edge;
             spec.setup.stream.distance = of.distance;
         }
-        if (!route.empty()) {
+        if (!route.empty() && !spec.route) {
             auto found = findRoute(route, demoFolder() / "routes");
             if (!found)
                 return found.problem();
@@ -163,8 +207,8 @@ void printAudit(const CullAuditResult& result)
 }
 
 /// Along the demo route where the world has it.
-Outcome<SeamAuditResult> runSeamAudit(const AuditArguments& arguments, const Setup& setup,
-    std::shared_ptr<const Terrain> terrain, const std::stop_token& stop)
+Outcome<SeamAuditResult> runSeamAudit(
+    const AuditArguments& arguments, const Setup& setup, const AuditedWorld& world, const std::stop_token& stop)
 {
     if (!hasLevels(setup.lod))
         return Problem{"--setup " + setup.name, "",
@@ -172,13 +216,16 @@ Outcome<SeamAuditResult> runSeamAudit(const AuditArguments& arguments, const Set
             "long-view"};
     SeamAuditSpec spec;
     spec.setup = setup;
-    if (!terrain->recipe.pattern) {
+    if (world.terrain->recipe.pattern) {
+        spec.route = routeRoundChanges(*world.terrain, *world.changes);
+    } else {
         auto found = findRoute("beck-to-summit", demoFolder() / "routes");
         if (!found)
             return found.problem();
         spec.route = found.take();
     }
-    spec.terrain = std::move(terrain);
+    spec.terrain = world.terrain;
+    spec.changes = world.changes;
     spec.views = static_cast<std::uint64_t>(arguments.views);
     spec.progress = [](double share) { showProgress(share, "seams"); };
     return auditSeams(spec, stop);
@@ -194,36 +241,47 @@ int runAudit(const AuditArguments& arguments, const std::stop_token& stop)
         return fail({"--views", "", "4 to 100000 are allowed"});
     if (arguments.cases < 1 || arguments.cases > 10000000)
         return fail({"--cases", "", "1 to 10000000 are allowed"});
-    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
         return fail(setup.problem());
-    const auto terrain = openWorld(arguments.world);
+    std::vector<std::string> used;
+    for (const auto& audit : arguments.audits)
+        for (std::string& path : usedBy(audit, arguments.ownWorld))
+            used.push_back(std::move(path));
+    if (auto problem = checkUsed(arguments.world.set, used))
+        return fail(*problem);
+    AuditedWorld world{nullptr, std::make_shared<WorldChanges>()};
+    const auto terrain = openWorld(arguments.world, &world.changes);
     if (!terrain)
         return fail(terrain.problem());
+    world.terrain = terrain.value();
+    Setup settled = setup.take();
+    if (auto problem = settleDistance(settled, world.terrain->recipe.voxelMetres))
+        return fail(*problem);
     auto rows = nlohmann::ordered_json::array();
     bool holds = true;
     for (const auto& audit : arguments.audits) {
         std::optional<CullAuditResult> culled;
         if (audit == "cull") {
-            auto result = runCullAudit(arguments, setup.value(), terrain.value(), stop);
+            auto result = runCullAudit(arguments, settled, world, stop);
             if (!result)
                 return fail(result.problem(), kMachineLacks);
             culled = result.take();
         }
         std::optional<SeamAuditResult> seams;
         if (audit == "seams") {
-            auto result = runSeamAudit(arguments, setup.value(), terrain.value(), stop);
+            auto result = runSeamAudit(arguments, settled, world, stop);
             if (!result)
                 return fail(result.problem());
             seams = result.take();
         }
         const AuditRow row = culled ? culled->row
-            : audit == "light"      ? runLightAudit(arguments, *terrain.value(), stop)
+            : audit == "light"      ? runLightAudit(arguments, settled, world, stop)
             : seams                 ? seams->row
-            : audit == "order"      ? runOrderAudit(arguments, terrain.value(), stop)
-            : audit == "keep"       ? runKeepAudit(arguments, terrain.value(), stop)
-            : audit == "mesh"       ? runMeshAudit(arguments, *terrain.value(), stop)
-                                    : runStreamAudit(setup.value(), terrain.value(), stop);
+            : audit == "order"      ? runOrderAudit(arguments, settled, world, stop)
+            : audit == "keep"       ? runKeepAudit(arguments, settled, world, stop)
+            : audit == "mesh"       ? runMeshAudit(arguments, settled, world, stop)
+                                    : runStreamAudit(settled, world, stop);
         if (row.stopped)
             return kStopped;
         showProgress(1, audit);

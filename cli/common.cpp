@@ -3,8 +3,11 @@
 #include "demo/demo_folder.h"
 #include "input/text_file.h"
 #include "keep/world_file.h"
+#include "measure/findings.h"
+#include "measure/sample.h"
 #include "terrain/generate.h"
 
+#include <algorithm>
 #include <chrono>
 #include <csignal>
 #include <cstdio>
@@ -14,18 +17,20 @@
 
 namespace fell::cli {
 
-void addWorldOptions(CLI::App& command, WorldArguments& arguments)
+void addWorldOptions(CLI::App& command, WorldArguments& arguments, SetupOptions setup)
 {
     command
         .add_option("--world", arguments.world,
             "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")
         ->capture_default_str();
     command.add_option("--seed", arguments.seed, "replaces the recipe's seed (0 to 2^64-1)")->check(seedValidator());
+    command.add_flag("--json", arguments.json, "print one JSON document instead of text for people");
+    if (setup == SetupOptions::Without)
+        return;
     command.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups: near, plain")
         ->capture_default_str();
     command.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")
         ->allow_extra_args(false);
-    command.add_flag("--json", arguments.json, "print one JSON document instead of text for people");
 }
 
 namespace {
@@ -71,6 +76,53 @@ Outcome<std::shared_ptr<const Terrain>> openWorld(
     return makeTerrain(recipe.take(), arguments.seed);
 }
 
+Outcome<Route> openRoute(const std::string& name, const std::string& world, const Terrain& terrain,
+    const std::shared_ptr<const WorldChanges>& changes)
+{
+    const std::filesystem::path folder = demoFolder() / "routes";
+    if (!name.empty())
+        return findRoute(name, folder);
+    if (terrain.recipe.pattern && changes)
+        if (auto round = routeRoundChanges(terrain, *changes))
+            return std::move(*round);
+    std::error_code error;
+    const bool isNamed
+        = world.find('/') == std::string::npos && std::filesystem::exists(folder / (world + ".json"), error);
+    return findRoute(isNamed ? world : "beck-to-summit", folder);
+}
+
+void addRouteOption(CLI::App& command, std::string& route)
+{
+    command
+        .add_option("--route", route,
+            "a route file, or one of demo/routes; not given: the demo route of the world's name, one round what was "
+            "changed where the world is nothing else, or beck-to-summit")
+        ->check([](const std::string& text) { return text.empty() ? "is empty: give a name" : ""; });
+}
+
+std::optional<Problem> checkUsed(const std::vector<std::string>& set, const std::vector<std::string>& used)
+{
+    for (const std::string& one : set) {
+        const std::string path = one.substr(0, one.find('='));
+        const bool isUsed = std::any_of(used.begin(), used.end(),
+            [&path](const std::string& of) { return of.ends_with('.') ? path.rfind(of, 0) == 0 : path == of; });
+        if (!isUsed && findField(path))
+            return Problem{"--set " + one, "",
+                "changes nothing here; "
+                    + (used.empty() ? "no choice of a setup is used" : "used are " + listOf(used))};
+    }
+    return std::nullopt;
+}
+
+std::optional<Problem> checkUnused(
+    const CLI::App& command, const std::vector<std::string>& options, const std::string& why)
+{
+    for (const std::string& option : options)
+        if (command.count(option) > 0)
+            return Problem{option, "", "changes nothing here: " + why};
+    return std::nullopt;
+}
+
 Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set)
 {
     auto found = findSetup(name, demoFolder() / "setups");
@@ -83,6 +135,48 @@ Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>
     if (auto problem = checkSetup(setup))
         return *problem;
     return setup;
+}
+
+std::optional<Problem> applySide(
+    Setup& setup, const std::string& side, const std::string& text, const std::vector<std::string>& varied)
+{
+    if (text.empty())
+        return std::nullopt;
+    std::vector<std::string> assignments;
+    for (const std::string& part : splitList(text))
+        if (part.find('=') == std::string::npos && !assignments.empty())
+            assignments.back() += "," + part;
+        else
+            assignments.push_back(part);
+    for (const std::string& one : assignments) {
+        if (std::find(varied.begin(), varied.end(), one.substr(0, one.find('='))) != varied.end())
+            return Problem{"--" + std::string(side == "A" ? "a " : "b ") + one, "", "is what --vary varies"};
+        if (auto wrong = applyOverride(setup, one))
+            return wrong;
+    }
+    setup.name = (setup.name + " " + text).substr(0, 40);
+    return checkSetup(setup);
+}
+
+std::optional<double> shareOf(const std::string& text)
+{
+    const bool isPercent = !text.empty() && text.back() == '%';
+    const char* end = text.data() + text.size() - (isPercent ? 1 : 0);
+    double value = 0;
+    const auto read = std::from_chars(text.data(), end, value);
+    value /= isPercent ? 100 : 1;
+    if (read.ec != std::errc{} || read.ptr != end || !(value >= 0 && value <= 10))
+        return std::nullopt;
+    return value;
+}
+
+void sayDifferences(const Setup& a, const Setup& b)
+{
+    const auto differences = differencesOf(a, b);
+    for (const SetupDifference& one : differences)
+        std::cerr << one.path << ": A " << one.a << ", B " << one.b << "\n";
+    if (differences.empty())
+        std::cerr << "A and B are the same setup\n";
 }
 
 int refuseOutput(const std::string& output, const WorldArguments& arguments, const std::vector<std::string>& inputs)
@@ -160,6 +254,13 @@ std::stop_token stopOnSignals()
 void showProgress(double share, const std::string& doing)
 {
     static const bool kTerminal = ::isatty(STDERR_FILENO) != 0;
+    static double lastShare = -1;
+    static std::string lastDoing;
+    // A log gets a line for each tenth of a piece of work, not one a frame.
+    if (!kTerminal && doing == lastDoing && share < 1 && share >= lastShare && share - lastShare < 0.1)
+        return;
+    lastShare = share;
+    lastDoing = doing;
     std::fprintf(stderr, kTerminal ? "\r\033[K%3.0f %%  %s" : "%3.0f %%  %s\n", share * 100, doing.c_str());
     if (kTerminal && share >= 1)
         std::fputc('\n', stderr);

@@ -4,6 +4,7 @@
 
 #include "demo/demo_folder.h"
 #include "keep/changes.h"
+#include "measure/route.h"
 #include "setup/setup.h"
 #include "terrain/terrain.h"
 
@@ -39,12 +40,34 @@ struct WorldArguments {
     bool json = false;
 };
 
-void addWorldOptions(CLI::App& command, WorldArguments& arguments);
+enum class SetupOptions : std::uint8_t { With, Without };
+void addWorldOptions(CLI::App& command, WorldArguments& arguments, SetupOptions setup = SetupOptions::With);
 
 /// Of a world file what was changed goes to `changes`; a command that has no use for it says that it leaves it out.
 Outcome<std::shared_ptr<const Terrain>> openWorld(
     const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes = nullptr);
+/// The route of this name. An empty name: one round what was changed where the world is nothing else, as an imported
+/// volume is; else the demo route of the world's name; else beck-to-summit. Errors: what findRoute says.
+Outcome<Route> openRoute(const std::string& name, const std::string& world, const Terrain& terrain,
+    const std::shared_ptr<const WorldChanges>& changes);
+void addRouteOption(CLI::App& command, std::string& route);
+
+/// What is wrong with --set of a path that the command does not use: `used` are paths, or groups such as "mesh.".
+std::optional<Problem> checkUsed(const std::vector<std::string>& set, const std::vector<std::string>& used);
+/// The same for options that were given and change nothing; `why` ends the sentence, e.g. "draws nothing".
+std::optional<Problem> checkUnused(
+    const CLI::App& command, const std::vector<std::string>& options, const std::string& why);
+
 Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set);
+
+/// "path=value,path=value" of --a or --b onto one side's setup, whose name then says so. A comma that is followed by no
+/// path belongs to the value, as in cull.steps. An empty text does nothing. Errors: what applyOverride says; a path
+/// that is varied.
+std::optional<Problem> applySide(
+    Setup& setup, const std::string& side, const std::string& text, const std::vector<std::string>& varied);
+
+/// Lists on standard error every choice in which the two differ, before they are compared.
+void sayDifferences(const Setup& a, const Setup& b);
 
 /// Says before any work is done why `output` cannot be written, as fail() does: kBadInput where it is one of the files
 /// that the command reads (those of `arguments` and `inputs`), kCannotWrite otherwise. kDone where it can.
@@ -75,6 +98,9 @@ CLI::Validator seedValidator();
 
 /// Flushes standard output. Returns `code`, or kCannotWrite with a sentence where not all of it was written.
 int finishOutput(int code);
+
+/// "5%" or "0.05"; nothing where it is no share from 0 to 10.
+std::optional<double> shareOf(const std::string& text);
 
 /// "a,b,c" to its parts; empty parts are kept, so that they can be refused.
 std::vector<std::string> splitList(const std::string& text);

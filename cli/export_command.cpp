@@ -7,6 +7,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <iostream>
 
 namespace fell::cli {
@@ -14,35 +15,72 @@ namespace {
 
 struct ExportArguments {
     WorldArguments world;
-    std::string what = "mesh", format = "glb", mode = "colour-sky", box = "-64,-16,-64,64,48,64", out;
+    std::string what = "mesh", format, mode = "colour-sky", box = "-64,-16,-64,64,48,64", out;
 };
+
+std::filesystem::path materialFileOf(const std::string& out)
+{
+    return std::filesystem::path(out).replace_extension(".mtl");
+}
 
 int write(const ExportArguments& arguments, const ExportFile& file, const std::stop_token& stop)
 {
     if (stop.stop_requested())
         return kStopped;
+    if (!file.materials.empty())
+        if (auto problem = writeFile(materialFileOf(arguments.out), file.materials))
+            return fail(*problem, kCannotWrite);
     if (auto problem = writeFile(arguments.out, file.bytes))
         return fail(*problem, kCannotWrite);
-    if (arguments.world.json)
-        std::cout << nlohmann::ordered_json{{"bytes", file.count.bytes}, {"vertices", file.count.vertices},
-            {"triangles", file.count.triangles}}
-                         .dump(2)
-                  << "\n";
-    else if (file.count.triangles > 0)
-        std::cout << arguments.out << ": " << file.count.triangles << " triangles, " << file.count.vertices
-                  << " vertices, " << file.count.bytes << " bytes\n";
-    else
-        std::cout << arguments.out << ": " << file.count.bytes << " bytes\n";
+    if (arguments.world.json) {
+        nlohmann::ordered_json said{{"format", "fell-export"}, {"version", 1}, {"bytes", file.count.bytes}};
+        if (arguments.what == "mesh") {
+            said["vertices"] = file.count.vertices;
+            said["triangles"] = file.count.triangles;
+            said["left_out"] = file.leftOut;
+        }
+        std::cout << said.dump(2) << "\n";
+        return kDone;
+    }
+    std::cout << arguments.out << ": ";
+    if (arguments.what == "mesh")
+        std::cout << file.count.triangles << " triangles, " << file.count.vertices << " vertices, ";
+    std::cout << file.count.bytes << " bytes\n";
+    for (const std::string& sentence : file.leftOut)
+        std::cout << "left out: " << sentence << "\n";
     return kDone;
+}
+
+/// The format that was named, else that of the file's ending, else the first.
+Outcome<std::string> formatOf(const ExportArguments& arguments)
+{
+    std::vector<std::string> known;
+    for (const MeshFormat& format : meshFormats())
+        known.emplace_back(format.id);
+    if (arguments.what != "mesh")
+        known = {"nrrd"};
+    std::string ending = std::filesystem::path(arguments.out).extension().string();
+    ending.erase(0, ending.empty() ? 0 : 1);
+    const bool isKnownEnding = std::find(known.begin(), known.end(), ending) != known.end();
+    if (arguments.format.empty())
+        return isKnownEnding ? ending : known.front();
+    if (std::find(known.begin(), known.end(), arguments.format) == known.end())
+        return Problem{"--format " + arguments.format, "", "is not known here, allowed are " + listOf(known)};
+    if (isKnownEnding && ending != arguments.format)
+        return Problem{"--format " + arguments.format, "", "does not fit --out " + arguments.out};
+    return arguments.format;
 }
 
 int runExport(const ExportArguments& arguments, const std::stop_token& stop)
 {
+    const auto format = formatOf(arguments);
+    if (!format)
+        return fail(format.problem());
     const bool isMesh = arguments.what == "mesh";
-    if (isMesh && arguments.format != "glb" && arguments.format != "ply")
-        return fail({"--format " + arguments.format, "", "allowed are glb or ply"});
-    if (!isMesh && arguments.format != "nrrd")
-        return fail({"--format " + arguments.format, "", "allowed is nrrd"});
+    if (auto problem = checkUsed(arguments.world.set,
+            isMesh ? std::vector<std::string>{"chunk.edge", "generate.method", "mesh.mesher"}
+                   : std::vector<std::string>{"generate.method"}))
+        return fail(*problem);
     const LightMode* mode = findLightMode(arguments.mode);
     if (!mode || mode->channels() == 0)
         return fail({"--mode " + arguments.mode, "", "allowed are lamp-sky, colour or colour-sky"});
@@ -58,6 +96,9 @@ int runExport(const ExportArguments& arguments, const std::stop_token& stop)
         return fail(terrain.problem());
     if (const int code = refuseOutput(arguments.out, arguments.world); code != kDone)
         return code;
+    if (isMesh && format.value() == "obj")
+        if (const int code = refuseOutput(materialFileOf(arguments.out).string(), arguments.world); code != kDone)
+            return code;
     const auto stopped = [&stop] { return stop.stop_requested(); };
     const Generator& generator = *findGenerator(setup.value().generate.method);
     if (arguments.what == "voxels")
@@ -65,11 +106,24 @@ int runExport(const ExportArguments& arguments, const std::stop_token& stop)
     if (arguments.what == "light")
         return write(
             arguments, lightToNrrd(*terrain.value(), generator, *mode, box.value(), stopped, changes.get()), stop);
-    const auto surface = surfaceOf(*terrain.value(), setup.value(), box.value(), stopped, changes.get());
+    const BoxSurface surface = surfaceOf(
+        *terrain.value(), setup.value(), box.value(),
+        [&stop](double share) {
+            showProgress(share, "meshing");
+            return !stop.stop_requested();
+        },
+        changes.get());
     if (stop.stop_requested())
         return kStopped;
-    const Recipe& recipe = terrain.value()->recipe;
-    return write(arguments, arguments.format == "glb" ? toGlb(surface, recipe) : toPly(surface, recipe), stop);
+    if (surface.isEmpty()) {
+        const auto ground = groundAt(*terrain.value(), box.value(), changes.get());
+        return fail({"--box " + arguments.box, "",
+            "holds no surface, so nothing was written; "
+                + (ground ? "the ground at its middle is at y = " + std::to_string(*ground)
+                          : std::string("this world has no ground that ends"))});
+    }
+    const std::string materials = materialFileOf(arguments.out).filename().string();
+    return write(arguments, toMeshFile(format.value(), surface, terrain.value()->recipe, materials), stop);
 }
 
 } // namespace
@@ -86,15 +140,11 @@ Run addExport(CLI::App& parser)
         part->add_option("--box", arguments->box, "x0,y0,z0,x1,y1,z1 in voxels, upper bound outside")
             ->capture_default_str();
         part->add_option("--out", arguments->out, "the file to write")->required();
-        part->callback([arguments, what, part] {
-            arguments->what = what;
-            if (arguments->what != "mesh" && part->count("--format") == 0)
-                arguments->format = "nrrd";
-        });
+        part->callback([arguments, what] { arguments->what = what; });
         return part;
     };
     add("mesh", "the sides of the voxels in the box, dropped by their real neighbours",
-        "glb (metres) or ply (voxels from the box's lower corner)");
+        "glb (metres, where the box lies), ply or obj (voxels from the box's lower corner); else by the file's ending");
     add("voxels", "the material numbers of the box", "nrrd");
     add("light", "the light of the box, with all that lights it from outside", "nrrd")
         ->add_option("--mode", arguments->mode, "lamp-sky, colour or colour-sky")

@@ -16,7 +16,7 @@ using nlohmann::json;
 
 struct FlyArguments {
     WorldArguments world;
-    std::string route = "beck-to-summit", size = "1280x800", trace;
+    std::string route, size = "1280x800", trace;
     int frames = 240;
     double speed = 60, straight = 0;
     bool noDraw = false;
@@ -28,22 +28,24 @@ Outcome<FlySpec> flySpecOf(const FlyArguments& arguments)
     auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
         return setup.problem();
-    auto route = findRoute(arguments.route, demoFolder() / "routes");
-    if (!route)
-        return route.problem();
     spec.setup = setup.take();
-    spec.route = route.take();
     spec.frames = arguments.frames;
     spec.speed = arguments.speed;
     spec.straight = arguments.straight;
-    if (auto problem = checkFly(spec))
-        return *problem;
     std::shared_ptr<WorldChanges> changes;
     auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return terrain.problem();
     spec.terrain = terrain.take();
+    if (auto problem = settleDistance(spec.setup, spec.terrain->recipe.voxelMetres))
+        return *problem;
+    auto route = openRoute(arguments.route, arguments.world.world, *spec.terrain, changes);
+    if (!route)
+        return route.problem();
+    spec.route = route.take();
     spec.changes = std::move(changes);
+    if (auto problem = checkFly(spec))
+        return *problem;
     return spec;
 }
 
@@ -170,7 +172,7 @@ Run addFly(CLI::App& parser)
     auto* command = parser.add_subcommand("fly", "stream and draw a route without a window");
     auto arguments = std::make_shared<FlyArguments>();
     addWorldOptions(*command, arguments->world);
-    command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
+    addRouteOption(*command, arguments->route);
     command->add_option("--frames", arguments->frames, "how many, along the route, there and back")
         ->capture_default_str();
     command->add_option("--speed", arguments->speed, "metres a second along the route")->capture_default_str();
@@ -179,7 +181,16 @@ Run addFly(CLI::App& parser)
     command->add_option(
         "--straight", arguments->straight, "so many seconds straight on, as fast as it streams; draws nothing");
     command->add_option("--trace", arguments->trace, "write the lives of the chunks as Trace Event JSON");
-    return [arguments](const std::stop_token& stop) { return runFly(*arguments, stop); };
+    return [arguments, command](const std::stop_token& stop) -> int {
+        if (arguments->straight > 0)
+            if (auto problem = checkUnused(*command, {"--frames", "--speed", "--size"},
+                    "--straight flies east from the route's beginning, as fast as it streams, and draws nothing"))
+                return fail(*problem);
+        if (arguments->noDraw)
+            if (auto problem = checkUnused(*command, {"--size"}, "--no-draw draws no picture"))
+                return fail(*problem);
+        return runFly(*arguments, stop);
+    };
 }
 
 } // namespace fell::cli

@@ -17,23 +17,10 @@ namespace {
 
 struct GateArguments {
     WorldArguments world;
-    std::string baseline, allow = "5%", route = "beck-to-summit", junit;
-    int rounds = 0;
-    bool setupGiven = false, roundsGiven = false;
+    std::string baseline, allow = "2%", route, junit, a;
+    std::optional<int> rounds;
+    bool setupGiven = false, worldGiven = false;
 };
-
-/// "5%" or "0.05".
-std::optional<double> shareOf(const std::string& text)
-{
-    const bool isPercent = !text.empty() && text.back() == '%';
-    const char* end = text.data() + text.size() - (isPercent ? 1 : 0);
-    double value = 0;
-    const auto read = std::from_chars(text.data(), end, value);
-    value /= isPercent ? 100 : 1;
-    if (read.ec != std::errc{} || read.ptr != end || !(value >= 0 && value <= 10))
-        return std::nullopt;
-    return value;
-}
 
 Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectResult& then)
 {
@@ -49,7 +36,7 @@ Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectR
         if (!spec.across.empty())
             addOnce(spec.acrossValues, row.across);
     }
-    spec.rounds = arguments.rounds > 0 ? arguments.rounds : then.rounds;
+    spec.rounds = arguments.rounds.value_or(then.rounds);
     spec.frames = then.frames;
     spec.churn = then.churn;
     spec.a = then.a;
@@ -63,24 +50,39 @@ Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectR
             if (auto wrong = applyOverride(spec.a, one))
                 return *wrong;
     }
+    if (auto wrong = applySide(spec.a, "A", arguments.a, {spec.vary, spec.across}))
+        return *wrong;
     if (!differencesOf(spec.a, then.a).empty())
         spec.b = then.a; // the baseline's setup can be measured again, in turn with the new one
-    auto route = findRoute(arguments.route, demoFolder() / "routes");
-    if (!route)
-        return route.problem();
-    spec.route = route.take();
-    if (auto problem = checkTransect(spec))
-        return *problem;
-    auto terrain = openWorld(arguments.world);
+    WorldArguments world = arguments.world;
+    if (!arguments.worldGiven && !then.worldName.empty()) {
+        world.world = then.worldName;
+        if (!world.seed && !isDatabase(world.world))
+            world.seed = then.seed;
+    }
+    std::shared_ptr<WorldChanges> changes;
+    auto terrain = openWorld(world, &changes);
     if (!terrain)
         return terrain.problem();
     spec.terrain = terrain.take();
+    spec.changes = changes;
+    spec.worldName = world.world;
+    if (arguments.route.empty() && then.path) {
+        spec.route = *then.path;
+    } else {
+        auto route = openRoute(arguments.route, world.world, *spec.terrain, changes);
+        if (!route)
+            return route.problem();
+        spec.route = route.take();
+    }
+    if (auto problem = checkTransect(spec))
+        return *problem;
     const Recipe& recipe = spec.terrain->recipe;
     if (recipe.name != then.world || recipe.seed != then.seed || spec.route.title != then.route)
         return Problem{"--baseline " + arguments.baseline, "",
             "was measured in " + then.world + ", seed " + std::to_string(then.seed) + ", along " + then.route
-                + "; the same world and route are wanted, not " + recipe.name + ", seed " + std::to_string(recipe.seed)
-                + ", along " + spec.route.title};
+                + "; a gate measures the same world and route again, and this is " + recipe.name + ", seed "
+                + std::to_string(recipe.seed) + ", along " + spec.route.title};
     return spec;
 }
 
@@ -88,15 +90,14 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
 {
     const auto allowed = shareOf(arguments.allow);
     if (!allowed)
-        return fail({"--allow " + arguments.allow, "", "a share from 0 to 10 is wanted, as 5% or 0.05"});
+        return fail({"--allow " + arguments.allow, "", "is no share from 0 to 10, such as 2% or 0.02"});
     const auto text = readFile(arguments.baseline);
     if (!text)
         return fail(text.problem());
     const auto then = parseResultJson(text.value(), arguments.baseline);
     if (!then)
         return fail(then.problem());
-    if (const int rounds = arguments.rounds == 0 && !arguments.roundsGiven ? then.value().rounds : arguments.rounds;
-        rounds < 2 || rounds > 50)
+    if (const int rounds = arguments.rounds.value_or(then.value().rounds); rounds < 2 || rounds > 50)
         return fail({"--rounds " + std::to_string(rounds), "", "2 to 50 rounds are allowed: one shows no interval"});
     for (const std::string& one : arguments.world.set)
         if (const std::string path = one.substr(0, one.find('='));
@@ -116,6 +117,8 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
             return fail(made.problem(), kMachineLacks);
         offscreen = made.take();
     }
+    if (spec.value().b)
+        sayDifferences(spec.value().a, *spec.value().b);
     const TransectResult now = runTransect(
         spec.value(), offscreen ? &offscreen->hooks() : nullptr,
         [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
@@ -125,6 +128,8 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
         std::cerr << "the baseline is from another processor, " << then.value().machine.processor
                   << ": what differs may be the machine\n";
     const auto rows = now.b ? compareInTurn(now, *allowed) : compareWithBaseline(then.value(), now, *allowed);
+    if (isEmpty(now))
+        return fail({"--world " + spec.value().worldName, "", "has nothing to mesh or draw along " + now.route});
     if (rows.empty())
         return fail({"--baseline " + arguments.baseline, "", "has no cost of setup A that could be measured again"});
     if (!arguments.junit.empty())
@@ -136,23 +141,25 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
         {"rows", nlohmann::ordered_json::array()}};
     bool isSlower = false, isUnknown = false;
     for (const GateRow& row : rows) {
-        isSlower |= row.verdict == GateRow::Verdict::Slower;
-        isUnknown |= row.verdict == GateRow::Verdict::Unknown;
-        json["rows"].push_back({{"value", row.value}, {"across", row.across}, {"what", row.what},
-            {"ratio", row.ratio.ratio}, {"low", row.ratio.low}, {"high", row.ratio.high},
-            {"verdict",
-                row.verdict == GateRow::Verdict::Slower      ? "slower"
-                    : row.verdict == GateRow::Verdict::Holds ? "holds"
-                                                             : "inconclusive"}});
-        if (!arguments.world.json)
-            std::cout << sentenceOf(row)
-                      << (row.verdict == GateRow::Verdict::Slower           ? ": slower"
-                                 : row.verdict == GateRow::Verdict::Unknown ? ": cannot tell"
-                                                                            : "")
-                      << "\n";
+        isSlower |= row.verdict == Verdict::Slower;
+        isUnknown |= row.verdict == Verdict::Inconclusive;
+        json["rows"].push_back(
+            {{"value", row.value}, {"across", row.across}, {"what", row.what}, {"ratio", row.ratio.ratio},
+                {"low", row.ratio.low}, {"high", row.ratio.high}, {"verdict", textOf(row.verdict)}});
+        if (row.counts) {
+            json["rows"].back()["then"] = (*row.counts)[0];
+            json["rows"].back()["now"] = (*row.counts)[1];
+        }
+        const char* verdict = row.counts && row.verdict == Verdict::Slower ? "differs" : textOf(row.verdict);
+        if (!arguments.world.json && !(row.counts && row.verdict == Verdict::Within))
+            std::cout << sentenceOf(row) << ": " << verdict << "\n";
     }
     if (arguments.world.json)
         std::cout << json.dump(2) << "\n";
+    else if (const auto same = std::count_if(rows.begin(), rows.end(),
+                 [](const GateRow& row) { return row.counts && row.verdict == Verdict::Within; });
+             same > 0)
+        std::cout << same << " counts (triangles, bytes, draw calls and the like) are as they were\n";
     return isSlower ? kDoesNotHold : isUnknown ? kInconclusive : kDone;
 }
 
@@ -166,14 +173,14 @@ Run addGate(CLI::App& parser)
     auto arguments = std::make_shared<GateArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect")->required();
-    command->add_option("--allow", arguments->allow, "how much slower is still well: 5% or 0.05")
-        ->capture_default_str();
-    command->add_option("--route", arguments->route, "the baseline's route")->capture_default_str();
+    command->add_option("--allow", arguments->allow, "how much slower is within: 2% or 0.02")->capture_default_str();
+    command->add_option("--route", arguments->route, "in place of the baseline's, for documents that do not hold it");
+    command->add_option("--a", arguments->a, "path=value[,path=value] of the baseline's setup, against that setup");
     command->add_option("--rounds", arguments->rounds, "in place of the baseline's");
     command->add_option("--junit", arguments->junit, "a JUnit XML file for build servers");
     return [arguments, command](const std::stop_token& stop) {
         arguments->setupGiven = command->count("--setup") > 0; // else the baseline's own
-        arguments->roundsGiven = command->count("--rounds") > 0;
+        arguments->worldGiven = command->count("--world") > 0; // else the baseline's
         return runGate(*arguments, stop);
     };
 }

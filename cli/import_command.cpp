@@ -48,6 +48,15 @@ int importWorld(const ImportArguments& arguments, const std::stop_token& stop)
     auto like = findWorld(arguments.like, demoFolder());
     if (!like)
         return fail(like.problem());
+    if (const auto kind = importKindOf(arguments.in); kind && arguments.command) {
+        const bool isVolume = *kind == ImportKind::Volume;
+        if (auto problem = checkUnused(*arguments.command,
+                isVolume ? std::vector<std::string>{"--metres", "--heights"}
+                         : std::vector<std::string>{"--at", "--ids", "--threshold"},
+                isVolume ? "it is for height maps, and this is a volume"
+                         : "it is for volumes, and this is a height map"))
+            return fail(*problem);
+    }
     ImportSpec spec;
     spec.in = arguments.in;
     spec.out = arguments.out;
@@ -87,6 +96,7 @@ int importWorld(const ImportArguments& arguments, const std::stop_token& stop)
 
 void addImportOptions(CLI::App& command, ImportArguments& arguments)
 {
+    arguments.command = &command;
     command.add_option("in", arguments.in, "a height map (.png, grey, 8 or 16 bits) or a volume (.nrrd)")->required();
     command.add_option("file", arguments.out, "the world file to make")->required();
     command.add_flag("--json", arguments.json, "one JSON document");

@@ -11,6 +11,7 @@ struct ImportArguments {
     double metres = 1;
     std::optional<double> threshold;
     bool json = false;
+    CLI::App* command = nullptr; // that they are of
 };
 
 void addImportOptions(CLI::App& command, ImportArguments& arguments);

@@ -14,7 +14,8 @@ namespace {
 struct LightArguments {
     WorldArguments world;
     std::string modes, box = "8x4x8";
-    int lamps = 500, repeat = 5, edge = 32;
+    int lamps = 500, repeat = 5;
+    std::optional<int> edge; // else the setup's
 };
 
 /// "8x4x8": chunks on x, y, z.
@@ -67,8 +68,14 @@ int runLight(const LightArguments& arguments, const std::stop_token& stop)
     if (!size)
         return fail({"--box " + arguments.box, "",
             "is no size such as 8x4x8; 1 to 32 chunks on each axis are allowed and 4096 in all"});
-    if (!isChunkEdge(arguments.edge))
-        return fail({"--edge " + std::to_string(arguments.edge), "", "allowed are 16, 32 or 64"});
+    if (auto problem = checkUsed(arguments.world.set, {"chunk.edge", "generate.method"}))
+        return fail(*problem);
+    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    if (!setup)
+        return fail(setup.problem());
+    const int edge = arguments.edge.value_or(setup.value().chunk.edge);
+    if (!isChunkEdge(edge))
+        return fail({"--edge " + std::to_string(edge), "", "allowed are 16, 32 or 64"});
     constexpr int kMostLamps = 100000, kMostRounds = 1000;
     if (arguments.lamps < 0 || arguments.lamps > kMostLamps)
         return fail({"--lamps", "", "0 to 100000 are allowed"});
@@ -77,13 +84,17 @@ int runLight(const LightArguments& arguments, const std::stop_token& stop)
     const auto modes = chooseMethods("--mode", arguments.modes, lightModes());
     if (!modes)
         return fail(modes.problem());
-    const auto terrain = openWorld(arguments.world);
+    std::shared_ptr<WorldChanges> changes;
+    const auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return fail(terrain.problem());
-    const LightRegion region = makeLightRegion(*terrain.value(), *findGenerator("blocks"),
-        {arguments.edge, *size, arguments.lamps, terrain.value()->recipe.seed}, stop);
+    const LightRegion region = makeLightRegion(*terrain.value(), *findGenerator(setup.value().generate.method),
+        {edge, *size, arguments.lamps, terrain.value()->recipe.seed}, stop, changes.get());
     if (stop.stop_requested())
         return kStopped;
+    if (region.lamps.empty() && arguments.lamps > 0)
+        return fail({"--world " + arguments.world.world, "",
+            "has no open voxel on the ground in this box, so no lamp can stand; --lamps 0 floods the sky alone"});
     const LightTrial trial = runLightTrial(region, modes.value(), arguments.repeat, stop);
     if (trial.stopped)
         return kStopped;
@@ -108,7 +119,7 @@ Run addLight(CLI::App& parser)
     command->add_option("--mode", arguments->modes, "which, separated by commas")->capture_default_str();
     command->add_option("--box", arguments->box, "chunks on x, y, z, half of them above the ground")
         ->capture_default_str();
-    command->add_option("--edge", arguments->edge, "voxels: 16, 32 or 64")->capture_default_str();
+    command->add_option("--edge", arguments->edge, "voxels: 16, 32 or 64; the setup's if not given");
     command->add_option("--lamps", arguments->lamps, "how many stand on the ground at random")->capture_default_str();
     command->add_option("--repeat", arguments->repeat, "floods of each mode")->capture_default_str();
     return [arguments](const std::stop_token& stop) { return runLight(*arguments, stop); };

@@ -1,12 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
+#include "measure/findings.h"
 #include "measure/machine.h"
 #include "measure/mesh_trial.h"
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
+#include <array>
 #include <iostream>
+#include <tuple>
 
 namespace fell::cli {
 namespace {
@@ -16,6 +20,7 @@ struct MeshArguments {
     std::string meshers, layouts;
     int chunks = 64, repeat = 5;
     std::optional<int> edge;
+    std::string a, b; // overrides of one side: both are compared
 };
 
 std::string hex(std::uint64_t value)
@@ -45,17 +50,93 @@ void printMeshText(const MeshTrial& trial)
                 "gathering %.1f us\n\n",
         trial.chunks, trial.edge, trial.shade ? "with" : "without", trial.copyNs / 1000, trial.scanNs / 1000,
         trial.gatherNs / 1000);
-    std::printf("%-10s %-8s %12s %12s %12s %14s %16s  %s\n", "mesher", "layout", "us p50", "us p95", "quads", "bytes",
+    std::printf("%-11s %-8s %12s %12s %12s %14s %16s  %s\n", "mesher", "layout", "us p50", "us p95", "quads", "bytes",
         "x the first", "surface digest");
     for (const auto& row : trial.rows)
-        std::printf("%-10s %-8s %12.1f %12.1f %12llu %14llu %16.3f  %s\n", row.mesher.c_str(), row.layout.c_str(),
+        std::printf("%-11s %-8s %12.1f %12.1f %12llu %14llu %16.3f  %s\n", row.mesher.c_str(), row.layout.c_str(),
             row.chunkNs.p50 / 1000, row.chunkNs.p95 / 1000, static_cast<unsigned long long>(row.quads),
             static_cast<unsigned long long>(row.vertexBytes), row.chunkNs.p50 / trial.rows[0].chunkNs.p50,
             hex(row.digest).c_str());
 }
 
+nlohmann::ordered_json rowJson(const MeshTrialRow& row, int edge)
+{
+    return {{"mesher", row.mesher}, {"layout", row.layout}, {"edge", edge},
+        {"chunk_ns", {{"p50", row.chunkNs.p50}, {"p95", row.chunkNs.p95}}}, {"quads", row.quads},
+        {"triangles", row.triangles}, {"vertex_bytes", row.vertexBytes}, {"digest", hex(row.digest)}};
+}
+
+/// --a and --b: two ways of meshing the same ground, in turn.
+int compareSides(const MeshArguments& arguments, const Setup& common, const Terrain& terrain,
+    const WorldChanges* changes, const std::stop_token& stop)
+{
+    std::array<Setup, 2> setups{common, common};
+    for (const auto& [side, text, setup] :
+        {std::tuple("A", &arguments.a, &setups[0]), std::tuple("B", &arguments.b, &setups[1])}) {
+        std::vector<std::string> parts = splitList(*text);
+        if (parts == std::vector<std::string>{""})
+            parts.clear();
+        if (auto problem = checkUsed(parts, {"chunk.edge", "mesh.mesher", "mesh.layout", "mesh.shade"}))
+            return fail({std::string(side == std::string("A") ? "--a" : "--b"), "",
+                problem->where.substr(6) + " " + problem->what});
+        if (auto problem = applySide(*setup, side, *text, {}))
+            return fail(*problem);
+    }
+    const auto differences = differencesOf(setups[0], setups[1]);
+    if (differences.empty())
+        return fail({"--a, --b", "", "make no difference: name a path and a value, such as --a mesh.mesher=greedy"});
+    std::array<std::vector<PaddedVoxels>, 2> chunks;
+    std::array<MeshSide, 2> sides;
+    for (std::size_t s = 0; s < 2; ++s) {
+        chunks[s] = surfaceChunks(terrain, *findGenerator(setups[s].generate.method), setups[s].chunk.edge,
+            static_cast<std::size_t>(arguments.chunks), stop, changes);
+        if (stop.stop_requested())
+            return kStopped;
+        if (chunks[s].empty())
+            return fail(
+                {"--world " + arguments.world.world, "", "has no chunk with a surface within 64 chunks of its middle"});
+        sides[s] = {&chunks[s], findMesher(setups[s].mesh.mesher), findLayout(setups[s].mesh.layout),
+            setups[s].mesh.shade == "corners"};
+    }
+    const MeshComparison found
+        = compareMeshing(sides[0], sides[1], sideRulesOf(terrain.recipe.blocks), std::max(2, arguments.repeat), stop);
+    if (found.stopped)
+        return kStopped;
+    if (found.a.quads == 0 || found.b.quads == 0)
+        return fail(
+            {"--world " + arguments.world.world, "", "has nothing to mesh: a side makes no quad in its chunks"});
+    const bool isSame = chunks[0][0].edge != chunks[1][0].edge || found.a.digest == found.b.digest;
+    if (arguments.world.json) {
+        nlohmann::ordered_json root{{"rounds", found.rounds.size()}, {"differences", nlohmann::ordered_json::array()}};
+        for (const SetupDifference& one : differences)
+            root["differences"].push_back({{"path", one.path}, {"a", one.a}, {"b", one.b}});
+        root["rows"] = {rowJson(found.a, chunks[0][0].edge), rowJson(found.b, chunks[1][0].edge)};
+        root["ratios"] = {{{"what", "mesh_ns_per_voxel"}, {"ratio", found.ratio.ratio}, {"low", found.ratio.low},
+            {"high", found.ratio.high}}};
+        root["same_surface"] = isSame;
+        std::cout << root.dump(2) << "\n";
+    } else {
+        for (const SetupDifference& one : differences)
+            std::printf("%s: A %s, B %s\n", one.path.c_str(), one.a.c_str(), one.b.c_str());
+        for (const auto& [name, row, edge] :
+            {std::tuple("A", &found.a, chunks[0][0].edge), std::tuple("B", &found.b, chunks[1][0].edge)})
+            std::printf("%s: %s, %s, edge %d: p50 %.1f us a chunk, %llu quads, %llu bytes\n", name, row->mesher.c_str(),
+                row->layout.c_str(), edge, row->chunkNs.p50 / 1000, static_cast<unsigned long long>(row->quads),
+                static_cast<unsigned long long>(row->vertexBytes));
+        std::printf("A needs %.3fx the mesh time a voxel of B (%.3f to %.3f, 95 %% over %zu rounds)%s\n",
+            found.ratio.ratio, found.ratio.low, found.ratio.high, found.rounds.size(),
+            isSame ? "" : "; THEIR SURFACES DIFFER");
+    }
+    return isSame ? kDone : kDoesNotHold;
+}
+
 int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
 {
+    std::vector<std::string> used{"chunk.edge", "generate.method", "mesh.layout", "mesh.shade"};
+    if (!arguments.a.empty() || !arguments.b.empty())
+        used.emplace_back("mesh.mesher"); // else --mesher says which
+    if (auto problem = checkUsed(arguments.world.set, used))
+        return fail(*problem);
     auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
         return fail(setup.problem());
@@ -72,19 +153,25 @@ int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
         "--layout", arguments.layouts.empty() ? chosen.mesh.layout : arguments.layouts, vertexLayouts());
     if (!layouts)
         return fail(layouts.problem());
-    const auto terrain = openWorld(arguments.world);
+    std::shared_ptr<WorldChanges> changes;
+    const auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return fail(terrain.problem());
+    if (!arguments.a.empty() || !arguments.b.empty())
+        return compareSides(arguments, chosen, *terrain.value(), changes.get(), stop);
     const auto chunks = surfaceChunks(*terrain.value(), *findGenerator(chosen.generate.method), chosen.chunk.edge,
-        static_cast<std::size_t>(arguments.chunks), stop);
+        static_cast<std::size_t>(arguments.chunks), stop, changes.get());
     if (chunks.empty())
         return stop.stop_requested() ? static_cast<int>(kStopped)
                                      : fail({"--world " + arguments.world.world, "",
-                                         "has no chunk with a surface within 64 chunks of its origin"});
+                                         "has no chunk with a surface within 64 chunks of its middle"});
     const MeshTrial trial = runMeshTrial(chunks, sideRulesOf(terrain.value()->recipe.blocks),
         {methods.value(), layouts.value(), chosen.mesh.shade == "corners", arguments.repeat}, stop);
     if (trial.stopped)
         return kStopped;
+    if (std::all_of(trial.rows.begin(), trial.rows.end(), [](const MeshTrialRow& row) { return row.quads == 0; }))
+        return fail({"--world " + arguments.world.world, "",
+            "has nothing to mesh: none of these meshers makes a quad in its chunks"});
     if (arguments.world.json)
         printMeshJson(trial);
     else
@@ -108,7 +195,15 @@ Run addMesh(CLI::App& parser)
     command->add_option("--chunks", arguments->chunks, "how many surface chunks")->capture_default_str();
     command->add_option("--edge", arguments->edge, "chunk edge in voxels: 16, 32 or 64");
     command->add_option("--repeat", arguments->repeat, "how often each chunk is meshed")->capture_default_str();
-    return [arguments](const std::stop_token& stop) { return runMesh(*arguments, stop); };
+    command->add_option("--a", arguments->a, "path=value[,path=value] of A alone: prints the ratio of A to B");
+    command->add_option("--b", arguments->b, "the same of B alone; both begin from the setup");
+    return [arguments, command](const std::stop_token& stop) -> int {
+        if (!arguments->a.empty() || !arguments->b.empty())
+            if (auto problem
+                = checkUnused(*command, {"--mesher", "--layout", "--edge"}, "--a and --b say what differs"))
+                return fail(*problem);
+        return runMesh(*arguments, stop);
+    };
 }
 
 } // namespace fell::cli

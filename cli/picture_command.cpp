@@ -13,7 +13,7 @@ namespace {
 
 struct PictureArguments {
     WorldArguments world;
-    std::string route = "beck-to-summit", out, beside;
+    std::string route, out, beside;
     double along = 0.3, sun = kLateMorning;
     int width = 1280, height = 800;
 };
@@ -68,14 +68,17 @@ void say(const std::string& file, const Drawn& drawn, const std::string& driver)
 
 int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
 {
-    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    auto setup = openSetup(arguments.world.setup, arguments.world.set);
     if (!setup)
         return fail(setup.problem());
     std::shared_ptr<WorldChanges> changes;
     const auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return fail(terrain.problem());
-    const auto route = findRoute(arguments.route, demoFolder() / "routes");
+    Setup settled = setup.take();
+    if (auto problem = settleDistance(settled, terrain.value()->recipe.voxelMetres))
+        return fail(*problem);
+    const auto route = openRoute(arguments.route, arguments.world.world, *terrain.value(), changes);
     if (!route)
         return fail(route.problem());
     if (!(arguments.along >= 0 && arguments.along <= 1) || arguments.width < 16 || arguments.height < 16
@@ -90,7 +93,7 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
     const auto plainName = [](const std::string& file) { return std::filesystem::absolute(file).lexically_normal(); };
     if (!arguments.beside.empty() && plainName(arguments.beside) == plainName(arguments.out))
         return fail({"--beside", "", "is the same file as --out: give it another name"});
-    Setup full = setup.value();
+    Setup full = settled;
     full.lod.scheme = "off";
     if (!arguments.beside.empty() && checkSetup(full))
         return fail({"--beside", "",
@@ -112,7 +115,7 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
         return kDone;
     };
     Drawn drawn, plain;
-    if (const int code = draw(setup.value(), arguments.out, drawn); code != kDone)
+    if (const int code = draw(settled, arguments.out, drawn); code != kDone)
         return code;
     if (!arguments.beside.empty()) {
         if (const int code = draw(full, arguments.beside, plain); code != kDone)
@@ -129,7 +132,7 @@ Run addPicture(CLI::App& parser)
     auto* command = parser.add_subcommand("picture", "draw one view of a route into a PNG file, without a window");
     auto arguments = std::make_shared<PictureArguments>();
     addWorldOptions(*command, arguments->world);
-    command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
+    addRouteOption(*command, arguments->route);
     command->add_option("--along", arguments->along, "where on the route, 0 to 1")->capture_default_str();
     command->add_option("--sun", arguments->sun, "height of the sun, degrees")->capture_default_str();
     command->add_option("--width", arguments->width, "pixels")->capture_default_str();

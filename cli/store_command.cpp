@@ -14,7 +14,8 @@ namespace {
 struct StoreArguments {
     WorldArguments world;
     std::string forms;
-    int chunks = 64, edge = 32;
+    int chunks = 64;
+    std::optional<int> edge; // else the setup's
 };
 
 void printStoreJson(const StoreTrial& trial)
@@ -40,7 +41,12 @@ void printStoreText(const StoreTrial& trial)
 
 int runStore(const StoreArguments& arguments, const std::stop_token& stop)
 {
-    const int e = arguments.edge;
+    if (auto problem = checkUsed(arguments.world.set, {"chunk.edge", "generate.method"}))
+        return fail(*problem);
+    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    if (!setup)
+        return fail(setup.problem());
+    const int e = arguments.edge.value_or(setup.value().chunk.edge);
     if (e != 16 && e != 32 && e != 64 && e != 128 && e != 256)
         return fail({"--edge " + std::to_string(e), "", "allowed are 16, 32, 64, 128 or 256"});
     const int most = e > 64 ? 8 : 4096;
@@ -49,11 +55,15 @@ int runStore(const StoreArguments& arguments, const std::stop_token& stop)
     const auto forms = chooseMethods("--form", arguments.forms, voxelForms());
     if (!forms)
         return fail(forms.problem());
-    const auto terrain = openWorld(arguments.world);
+    std::shared_ptr<WorldChanges> changes;
+    const auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
         return fail(terrain.problem());
-    const auto cubes
-        = sampleCubes(*terrain.value(), *findGenerator("blocks"), e, static_cast<std::size_t>(arguments.chunks), stop);
+    const auto cubes = sampleCubes(*terrain.value(), *findGenerator(setup.value().generate.method), e,
+        static_cast<std::size_t>(arguments.chunks), stop, changes.get());
+    if (cubes.empty() && !stop.stop_requested())
+        return fail(
+            {"--world " + arguments.world.world, "", "has no chunk with a surface within 64 chunks of its middle"});
     const StoreTrial trial = runStoreTrial(cubes, e, forms.value(), stop);
     if (trial.stopped || stop.stop_requested())
         return kStopped;
@@ -78,7 +88,7 @@ Run addStore(CLI::App& parser)
     addWorldOptions(*command, arguments->world);
     command->add_option("--form", arguments->forms, "which, separated by commas")->capture_default_str();
     command->add_option("--chunks", arguments->chunks, "how many cubes that hold surface")->capture_default_str();
-    command->add_option("--edge", arguments->edge, "voxels: 16, 32, 64, 128 or 256")->capture_default_str();
+    command->add_option("--edge", arguments->edge, "voxels: 16, 32, 64, 128 or 256; the setup's if not given");
     return [arguments](const std::stop_token& stop) { return runStore(*arguments, stop); };
 }
 

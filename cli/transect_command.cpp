@@ -23,7 +23,7 @@ struct TransectArguments {
     std::set<std::string> given; // options that were named, with or without a value
     std::vector<std::string> vary{"stream.distance=4,6,8"};
     std::string a, b; // overrides of one side
-    std::string ledger, route = "beck-to-summit", out, size = "1280x800";
+    std::string ledger, route, out, size = "1280x800";
     int rounds = 3, frames = 24;
     std::string churn = "none";
     bool noDraw = false, keep = false, audit = true;
@@ -49,28 +49,6 @@ std::optional<Problem> readVaried(const std::string& text, std::string& path, st
         values.push_back(std::move(value));
     }
     return std::nullopt;
-}
-
-/// "path=value,path=value" onto one side. A comma that is followed by no path belongs to the value, as in cull.steps.
-std::optional<Problem> applyOverrides(
-    Setup& setup, const std::string& side, const std::string& text, const std::vector<std::string>& varied)
-{
-    if (text.empty())
-        return std::nullopt;
-    std::vector<std::string> assignments;
-    for (const std::string& part : splitList(text))
-        if (part.find('=') == std::string::npos && !assignments.empty())
-            assignments.back() += "," + part;
-        else
-            assignments.push_back(part);
-    for (const std::string& one : assignments) {
-        if (std::find(varied.begin(), varied.end(), one.substr(0, one.find('='))) != varied.end())
-            return Problem{"--" + std::string(side == "A" ? "a " : "b ") + one, "", "is what --vary varies"};
-        if (auto wrong = applyOverride(setup, one))
-            return wrong;
-    }
-    setup.name = (setup.name + " " + text).substr(0, 40);
-    return checkSetup(setup);
 }
 
 Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
@@ -100,7 +78,7 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
         spec.b = spec.a;
         for (auto [side, text, setup] :
             {std::tuple("A", &arguments.a, &spec.a), std::tuple("B", &arguments.b, &*spec.b)})
-            if (auto wrong = applyOverrides(*setup, side, *text, {spec.vary, spec.across}))
+            if (auto wrong = applySide(*setup, side, *text, {spec.vary, spec.across}))
                 return *wrong;
     }
     if (arguments.setups.size() == 2) {
@@ -109,7 +87,14 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
             return b.problem();
         spec.b = b.take();
     }
-    auto route = findRoute(arguments.route, demoFolder() / "routes");
+    std::shared_ptr<WorldChanges> changes;
+    auto terrain = openWorld(arguments.world, &changes);
+    if (!terrain)
+        return terrain.problem();
+    spec.terrain = terrain.take();
+    spec.changes = changes;
+    spec.worldName = arguments.world.world;
+    auto route = openRoute(arguments.route, arguments.world.world, *spec.terrain, changes);
     if (!route)
         return route.problem();
     spec.route = route.take();
@@ -120,12 +105,6 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
         return churn.problem();
     spec.churn = churn.value();
     if (auto problem = checkTransect(spec))
-        return *problem;
-    auto terrain = openWorld(arguments.world);
-    if (!terrain)
-        return terrain.problem();
-    spec.terrain = terrain.take();
-    if (auto problem = checkChurn(spec.churn, spec.terrain->recipe.blocks))
         return *problem;
     return spec;
 }
@@ -178,9 +157,14 @@ int runTransect(const TransectArguments& arguments, const std::stop_token& stop)
             return fail(opened.problem(), kCannotWrite);
         ledger = opened.take();
     }
+    if (spec.value().b)
+        sayDifferences(spec.value().a, *spec.value().b);
     TransectResult result = runTransect(
         spec.value(), offscreen ? &offscreen->hooks() : nullptr,
         [](const TransectProgress& at) { showProgress(at.share, at.doing); }, stop);
+    if (isEmpty(result) && !result.stopped && !stop.stop_requested())
+        return fail({"--world " + arguments.world.world, "",
+            "has nothing to mesh or draw along " + spec.value().route.title + ": choose another --route"});
     if (arguments.audit)
         result.audits = auditMethodsOf(spec.value(), stop);
     // The result first, wherever else it cannot go: a measurement is never thrown away.
@@ -209,7 +193,7 @@ Run addTransect(CLI::App& parser)
     auto* command = parser.add_subcommand("transect", "measure along one varied number of a setup, along a route");
     auto arguments = std::make_shared<TransectArguments>();
     auto& world = arguments->world;
-    command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
+    command->add_option("--world", world.world, "a world file, a recipe file, or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
     command->add_option("--setup", arguments->setups, "once for A, a second time for B")
         ->allow_extra_args(false)
@@ -222,7 +206,7 @@ Run addTransect(CLI::App& parser)
         ->allow_extra_args(false)
         ->take_all()
         ->capture_default_str();
-    command->add_option("--route", arguments->route, "a route file or one of demo/routes")->capture_default_str();
+    addRouteOption(*command, arguments->route);
     command->add_option("--rounds", arguments->rounds, "how often each value is measured, setups taking turns")
         ->capture_default_str();
     command->add_option("--frames", arguments->frames, "frames along the route in each round")->capture_default_str();
@@ -238,6 +222,9 @@ Run addTransect(CLI::App& parser)
         for (const char* option : {"--ledger", "--out"})
             if (command->count(option) > 0)
                 arguments->given.insert(option);
+        if (arguments->noDraw)
+            if (auto problem = checkUnused(*command, {"--size"}, "--no-draw draws no picture"))
+                return fail(*problem);
         return runTransect(*arguments, stop);
     };
 }

@@ -5,6 +5,7 @@
 #include "grid/coords.h"
 #include "import_command.h"
 #include "measure/keep_trial.h"
+#include "measure/sample.h"
 #include "terrain/generate.h"
 
 #include <nlohmann/json.hpp>
@@ -150,9 +151,9 @@ int compareWays(const WorldFileArguments& arguments, const std::stop_token& stop
     const auto terrain = openWorld(world, &changes);
     if (!terrain)
         return fail(terrain.problem());
-    const auto ground = static_cast<std::int64_t>(groundHeight(*terrain.value(), 0, 0));
-    const auto trial = runKeepTrial({terrain.value(), changes, chunkOf({0, ground, 0}, kKeptEdge), arguments.radius,
-                                        arguments.edits, 3, std::filesystem::temp_directory_path()},
+    const ChunkPos home = chunkOf(middleOfInterest(*terrain.value(), changes.get()), kKeptEdge);
+    const auto trial = runKeepTrial(
+        {terrain.value(), changes, home, arguments.radius, arguments.edits, 3, std::filesystem::temp_directory_path()},
         stop);
     if (!trial)
         return fail(trial.problem(), kCannotWrite);
@@ -181,7 +182,7 @@ Run addWorld(CLI::App& parser)
         if (i > 0)
             chosen[i]->add_flag("--json", arguments->world.json, "one JSON document");
     }
-    addWorldOptions(*chosen[0], arguments->world);
+    addWorldOptions(*chosen[0], arguments->world, SetupOptions::Without);
     std::vector<std::string> groups;
     for (const KeepMethod& group : keepGroups())
         groups.emplace_back(group.id);
@@ -191,7 +192,7 @@ Run addWorld(CLI::App& parser)
     CLI::App* ways
         = command.add_subcommand("ways", "keep the same chunks in every way and compare; nothing is left of it");
     ways->add_option("file", arguments->file, "a world file whose changes are kept; else some are made up");
-    addWorldOptions(*ways, arguments->world);
+    addWorldOptions(*ways, arguments->world, SetupOptions::Without);
     ways->add_option("--radius", arguments->radius, "chunks that count as visited")
         ->check(CLI::Range(1, 16))
         ->capture_default_str();

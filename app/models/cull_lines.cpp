@@ -97,6 +97,21 @@ void addView(LineBatch& lines, const Eye& eye, const Lens& lens, double reach)
     addLine(lines, (corners[1] + corners[2]) * 0.5F, (corners[3] + corners[0]) * 0.5F, kView);
 }
 
+void addBox(LineBatch& lines, VoxelPos low, VoxelPos high)
+{
+    constexpr float kOut = 0.1F; // voxels
+    const glm::vec3 from = fromOrigin(lines, low) - kOut, to = fromOrigin(lines, high) + kOut;
+    for (unsigned axis = 0; axis < 3; ++axis)
+        for (unsigned corner = 0; corner < 4; ++corner) { // the four edges along the axis
+            glm::vec3 a = from, b = to;
+            const auto u = static_cast<glm::length_t>((axis + 1) % 3), v = static_cast<glm::length_t>((axis + 2) % 3);
+            a[u] = b[u] = corner & 1 ? to[u] : from[u];
+            a[v] = b[v] = corner & 2 ? to[v] : from[v];
+            addLine(lines, a, b, kView);
+        }
+    lines.over += 2 * kBoxLines;
+}
+
 void addChunk(LineBatch& lines, ChunkPos chunk, int edge)
 {
     constexpr float kOut = 0.1F; // voxels

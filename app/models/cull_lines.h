@@ -19,6 +19,9 @@ std::size_t addOctree(LineBatch& lines, std::vector<OctreeCell> cells, int edge,
 /// Adds the edges of a view volume, cut off at `reach` voxels from the eye, and the cross of its far end.
 void addView(LineBatch& lines, const Eye& eye, const Lens& lens, double reach);
 
+/// Adds the edges of a box of voxels, over everything. Comes last, with addChunk.
+void addBox(LineBatch& lines, VoxelPos low, VoxelPos high);
+
 /// Adds a box round one chunk, a little larger than the chunk, over everything. Comes last.
 void addChunk(LineBatch& lines, ChunkPos chunk, int edge);
 

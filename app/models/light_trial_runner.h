@@ -15,8 +15,9 @@ class LightTrialRunner : public BackgroundTask {
 public:
     using BackgroundTask::BackgroundTask;
 
-    /// Floods 4 x 4 x 4 chunks round the world's origin with some lamps, in every mode in turn; two seconds or so.
-    void start(std::shared_ptr<const Terrain> terrain, int edge);
+    /// Floods 4 x 4 x 4 chunks where the world has its ground or its changes, with some lamps, in every mode in turn;
+    /// two seconds or so.
+    void start(std::shared_ptr<const Terrain> terrain, std::shared_ptr<const WorldChanges> changes, int edge);
     /// The last one; nothing before the first has ended.
     [[nodiscard]] const std::optional<LightTrial>& result() const { return m_result; }
 

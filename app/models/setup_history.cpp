@@ -13,8 +13,17 @@ SetupHistory::SetupHistory(Setup first, QObject* parent)
 {
 }
 
-void SetupHistory::change(const Setup& next)
+void SetupHistory::inWorldOf(double voxelMetres)
 {
+    m_voxelMetres = voxelMetres;
+    change(current());
+}
+
+void SetupHistory::change(const Setup& asked)
+{
+    Setup next = asked;
+    if (settleDistance(next, m_voxelMetres)) // farther than what can be held
+        next.stream.distance = hasLevels(next.lod) ? kFarthestWithLevels : kFarthestPlain;
     if (next == current())
         return;
     if (mayChange && !mayChange(next)) {

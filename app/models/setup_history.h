@@ -20,8 +20,10 @@ public:
     [[nodiscard]] bool canUndo() const { return m_at > 0; }
     [[nodiscard]] bool canRedo() const { return m_at + 1 < m_states.size(); }
 
+    /// The voxel length of the world that it is for: what distances in metres go by.
+    void inWorldOf(double voxelMetres);
     /// Takes another setup; nothing happens if it is the same. What could be redone is gone.
-    void change(const Setup& next);
+    void change(const Setup& asked);
     /// Changes one field; false if the value is not allowed.
     bool set(const std::string& path, const nlohmann::json& value);
     void undo();
@@ -38,6 +40,7 @@ private:
     void moveTo(std::size_t at);
     std::vector<Setup> m_states;
     std::size_t m_at = 0;
+    double m_voxelMetres = 1;
 };
 
 } // namespace fell

@@ -49,7 +49,7 @@ std::optional<Problem> readWho(const TransectSentence& sentence, const Setup& cu
             return b.problem();
         spec.b = b.take();
     }
-    auto route = routeNamed(sentence.route);
+    auto route = routeIn(*spec.terrain, spec.changes.get(), sentence.route);
     if (!route)
         return route.problem();
     spec.route = route.take();
@@ -87,11 +87,11 @@ struct Drawing {
 
 } // namespace
 
-Outcome<TransectSpec> specFrom(
-    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current)
+Outcome<TransectSpec> specFrom(const TransectSentence& sentence, const MeasuredWorld& world, const Setup& current)
 {
     TransectSpec spec;
-    spec.terrain = std::move(terrain);
+    spec.terrain = world.terrain;
+    spec.changes = world.changes;
     spec.vary = sentence.vary;
     spec.across = sentence.across;
     const SetupField* field = findField(spec.vary);
@@ -111,14 +111,16 @@ Outcome<TransectSpec> specFrom(
 }
 
 Outcome<std::vector<ReachSpec>> reachSpecsFrom(
-    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current)
+    const TransectSentence& sentence, const MeasuredWorld& world, const Setup& current)
 {
     TransectSpec who;
+    who.terrain = world.terrain;
+    who.changes = world.changes;
     if (auto problem = readWho(sentence, current, who))
         return *problem;
-    std::vector<ReachSpec> specs{{terrain, who.a, who.route, who.frames, 0}};
+    std::vector<ReachSpec> specs{{who.terrain, who.a, who.route, who.frames, 0, who.changes}};
     if (who.b)
-        specs.push_back({terrain, *who.b, who.route, who.frames, 0});
+        specs.push_back({who.terrain, *who.b, who.route, who.frames, 0, who.changes});
     return specs;
 }
 
@@ -175,10 +177,13 @@ void TransectRunner::work(const TransectSpec& spec, int width, int height, const
         post([this] { emit progressed(1, tr("auditing what was measured"), -1); });
         result.audits = auditMethodsOf(spec, stop);
     }
-    post([this, result = std::move(result), trouble = drawing.trouble]() mutable {
-        m_result = std::move(result);
+    const bool hasNothing = !result.rows.empty() && isEmpty(result) && !result.stopped;
+    post([this, result = std::move(result), trouble = drawing.trouble, hasNothing]() mutable {
+        m_result = hasNothing ? TransectResult{} : std::move(result);
         m_running = false;
         emit resultChanged();
+        if (hasNothing)
+            return emit finished(tr("There was nothing to mesh or draw along this route: choose another"));
         if (!m_result.rows.empty())
             emit measured();
         emit finished(trouble.isEmpty()

@@ -27,14 +27,19 @@ struct TransectSentence {
     int width = 960, height = 600; // pixels
 };
 
+/// The world that is measured.
+struct MeasuredWorld {
+    std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<const WorldChanges> changes; // what was changed of it; null: nothing. Nobody else writes into it
+};
+
 /// What is wrong with a sentence, or the spec that it means. `current` stands for the setup of the field under its
-/// name.
-Outcome<TransectSpec> specFrom(
-    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current);
+/// name; the route kRoundChanges is the one round the world's changes.
+Outcome<TransectSpec> specFrom(const TransectSentence& sentence, const MeasuredWorld& world, const Setup& current);
 
 /// What of a sentence a reach needs: route, setups, frames and budget. Distances need not be said.
 Outcome<std::vector<ReachSpec>> reachSpecsFrom(
-    const TransectSentence& sentence, std::shared_ptr<const Terrain> terrain, const Setup& current);
+    const TransectSentence& sentence, const MeasuredWorld& world, const Setup& current);
 
 class TransectRunner : public QObject {
     Q_OBJECT

@@ -29,8 +29,8 @@ QString eachText(const ChurnCost& cost, std::uint64_t sum)
 }
 
 /// The last ones are for trials in which something changes.
-constexpr int kAlways = 12, kReferences = 4;
-const std::array<Column, 15> kColumns{{
+constexpr int kAlways = 14, kReferences = 4, kGround = 5, kVoxel = 6;
+const std::array<Column, 17> kColumns{{
     {"setup",
         [](const TransectRow& r) {
             return QStringLiteral("%1 %2").arg(QLatin1Char(r.side)).arg(QString::fromStdString(r.setup));
@@ -46,6 +46,10 @@ const std::array<Column, 15> kColumns{{
         [](const TransectRow& r) {
             return r.meshInReferences > 0 ? QString::number(r.meshInReferences, 'f', 3) : QString();
         }},
+    {"ms / km²",
+        [](const TransectRow& r) { return r.meshMsPerSquareKm > 0 ? figureText(r.meshMsPerSquareKm) : QString(); }},
+    {"ns / voxel",
+        [](const TransectRow& r) { return r.meshNsPerVoxel > 0 ? figureText(r.meshNsPerVoxel) : QString(); }},
     {"frame p50 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p50); }},
     {"p95 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p95); }},
     {"p99 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p99); }},
@@ -63,10 +67,13 @@ QString tipOf(int column)
     return column == kReferences ? TransectTable::tr("Mesh p50 over the time of a fixed chunk, the reference, that was "
                                                      "meshed beside it on the same threads: hardly depends on the "
                                                      "machine's clock.")
-        : column < kAlways       ? QString()
-        : column == kAlways      ? TransectTable::tr("Until all meshes of a frame's changes are there, p50.")
-        : column == kAlways + 1  ? TransectTable::tr("Chunks meshed again for one change.")
-                                 : TransectTable::tr("Voxels whose light one change alters.");
+        : column == kGround ? TransectTable::tr("Thread time of all meshes of the first view over the ground within "
+                                                "the render distance: compares chunk edges.")
+        : column == kVoxel  ? TransectTable::tr("Mesh p50 over the voxels of a chunk.")
+        : column < kAlways  ? QString()
+        : column == kAlways ? TransectTable::tr("Until all meshes of a frame's changes are there, p50.")
+        : column == kAlways + 1 ? TransectTable::tr("Chunks meshed again for one change.")
+                                : TransectTable::tr("Voxels whose light one change alters.");
 }
 
 } // namespace

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/world_session.h"
+
 #include "demo/demo_folder.h"
+#include "measure/sample.h"
 
 #include "input/text_file.h"
 #include "measure/ledger.h"
@@ -22,6 +24,7 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
 {
     Setup same = before;
     same.stream.distance = now.stream.distance;
+    same.stream.metres = now.stream.metres;
     same.name = now.name;
     same.upload.budget = now.upload.budget;
     same.upload.meshes = now.upload.meshes;
@@ -48,6 +51,7 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     , m_terrain(std::move(terrain))
     , m_setups(setup)
 {
+    m_setups.inWorldOf(m_terrain->recipe.voxelMetres);
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::follow);
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::editedChanged);
     guard(m_setups);
@@ -109,6 +113,9 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<
     m_ownRoutes.clear();
     m_terrain = std::move(terrain);
     m_changes = changes ? std::move(changes) : std::make_shared<WorldChanges>();
+    m_setups.inWorldOf(m_terrain->recipe.voxelMetres);
+    if (m_b)
+        m_b->setups.inWorldOf(m_terrain->recipe.voxelMetres);
     editor.begin(m_terrain->recipe.blocks);
     m_isWalking = false; // until the ground is there
     eye = firstView(*m_terrain);
@@ -160,6 +167,7 @@ void WorldSession::compareWith(std::optional<Setup> b)
     m_b.reset();
     if (b) {
         m_b = std::make_unique<Beside>(*b);
+        m_b->setups.inWorldOf(m_terrain->recipe.voxelMetres);
         guard(m_b->setups);
         connect(&m_b->setups, &SetupHistory::changed, this, [this](const Setup& now, const Setup& before) {
             if (!needOtherMeshes(now, before) && m_b->streamer)
@@ -312,6 +320,16 @@ Outcome<Route> routeNamed(const std::string& name)
         if (const auto own = folder / (name + ".json"); std::filesystem::exists(own, error))
             return findRoute(own.string(), demoFolder() / "routes");
     return findRoute(name, demoFolder() / "routes");
+}
+
+Outcome<Route> routeIn(const Terrain& terrain, const WorldChanges* changes, const std::string& name)
+{
+    if (name != kRoundChanges)
+        return routeNamed(name);
+    auto round = changes ? routeRoundChanges(terrain, *changes) : std::nullopt;
+    if (!round)
+        return Problem{"route", "", "goes round what was changed, and nothing was: choose another"};
+    return std::move(*round);
 }
 
 QStringList namesIn(const std::filesystem::path& folder)

@@ -34,6 +34,7 @@ struct FieldLook {
     bool ghosts = false; // what was rejected is drawn in the colour of the step that rejected it
     bool octree = false; // its nodes as lines
     std::optional<ChunkPos> marked; // a box round one chunk
+    std::optional<std::array<VoxelPos, 2>> box; // that is about to be exported: lowest corner, and one past the highest
     double fieldOfView = 0; // degrees, in place of the setup's; 0: the setup's
     QString why; // what is shown by it
 };
@@ -177,6 +178,9 @@ std::filesystem::path routesFolder();
 std::filesystem::path worldRoutesFolder();
 /// One of the user's routes, of the open world's, or of the demo's, or a file.
 Outcome<Route> routeNamed(const std::string& name);
+/// The same in a world, where kRoundChanges is the route round everything that was changed of it.
+constexpr const char* kRoundChanges = "round-the-changes";
+Outcome<Route> routeIn(const Terrain& terrain, const WorldChanges* changes, const std::string& name);
 /// The names of the JSON files of a folder, in order; none where there is no folder.
 QStringList namesIn(const std::filesystem::path& folder);
 /// The names of all, the demo's first.

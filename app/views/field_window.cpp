@@ -19,7 +19,9 @@ namespace fell {
 namespace {
 
 constexpr double kLongestStep = 0.1; // seconds: after a long pause the eye does not jump
-constexpr int kPauseMs = 4;
+constexpr int kPauseMs = 4; // at least, for the rest of the window
+constexpr int kFrameMs = 16; // from one frame to the next while something moves
+constexpr int kRestMs = 100; // where nothing does: figures stay live, and the processor is left to what is measured
 
 double ms(qint64 nanoseconds)
 {
@@ -38,6 +40,9 @@ FieldWindow::FieldWindow(WorldSession& session)
     format.setSwapInterval(0); // frames are measured, not paced by the screen
     setFormat(format);
     m_next.setSingleShot(true);
+    m_next.setTimerType(Qt::PreciseTimer);
+    connect(&m_session, &WorldSession::restarted, this, &FieldWindow::wake);
+    connect(&m_session, &WorldSession::editedChanged, this, &FieldWindow::wake);
     m_next.setInterval(kPauseMs);
     connect(&m_next, &QTimer::timeout, this, [this] {
         if (isExposed())
@@ -257,7 +262,7 @@ void FieldWindow::makeLines(Side& side, const Setup& setup)
     const ChunkOctree& octree = side.renderer->scene().octree();
     const double fieldOfView = look.fieldOfView > 0 ? look.fieldOfView : setup.draw.fieldOfView;
     const ChunkPos here = chunkOf(m_session.eye.cell, setup.chunk.edge);
-    const Side::Drawn wanted{look.octree, look.frozen, look.marked, look.octree ? here : ChunkPos{},
+    const Side::Drawn wanted{look.octree, look.frozen, look.marked, look.box, look.octree ? here : ChunkPos{},
         look.octree ? octree.size() : 0, look.frozen ? fieldOfView : 0};
     Side::Drawn same = wanted;
     same.here = side.drawn.here;
@@ -276,6 +281,8 @@ void FieldWindow::makeLines(Side& side, const Setup& setup)
         lens.aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
         addView(*lines, *look.frozen, lens, static_cast<double>(setup.stream.distance) * setup.chunk.edge);
     }
+    if (look.box)
+        addBox(*lines, (*look.box)[0], (*look.box)[1]);
     if (look.marked)
         addChunk(*lines, *look.marked, setup.chunk.edge);
     side.lines = std::move(lines);
@@ -320,9 +327,13 @@ void FieldWindow::paintGL()
     QElapsedTimer timer;
     timer.start();
     ++m_count;
+    const Eye before = m_session.eye;
     m_session.advance(std::min(kLongestStep, ms(m_clock.nsecsElapsed()) / 1000));
     m_clock.restart();
     aim();
+    for (Streamer* streamer : {m_session.streamer(), m_session.streamerB()})
+        if (streamer)
+            streamer->beginFrame();
     drawSide(m_a, false);
     m_session.editor.pictured();
     double drawn = m_a.frames.back().totalMs();
@@ -338,7 +349,28 @@ void FieldWindow::paintGL()
     paintChips();
     // What the window itself takes stands with setup A; B's frames hold only what B costs.
     m_a.frames.back().otherMs = std::max(0.0, ms(timer.nsecsElapsed()) - drawn);
-    m_next.start(kPauseMs);
+    for (Streamer* streamer : {m_session.streamer(), m_session.streamerB()})
+        if (streamer)
+            streamer->endFrame();
+    m_next.start(isAtRest(before) ? kRestMs : std::max(kPauseMs, kFrameMs - static_cast<int>(timer.elapsed())));
+}
+
+bool FieldWindow::isAtRest(const Eye& before) const
+{
+    const auto hasSettled = [](const Streamer* streamer) { return !streamer || streamer->settled(); };
+    const auto hasNothing = [](const Side& side) {
+        return side.frames.empty() || (side.frames.back().meshesUploaded == 0 && side.frames.back().released == 0);
+    };
+    const ToolHand& editor = m_session.editor;
+    return before == m_session.eye && !m_session.isWalking() && hasSettled(m_session.streamer()) && hasNothing(m_a)
+        && editor.charges().empty() && editor.debris().empty() && !m_session.stepTrial.isRunning() && !m_dragging
+        && !m_session.hasB();
+}
+
+void FieldWindow::wake()
+{
+    if (m_next.isActive() && m_next.remainingTime() > kPauseMs)
+        m_next.start(kPauseMs);
 }
 
 void FieldWindow::probe()
@@ -703,6 +735,8 @@ bool FieldWindow::event(QEvent* event)
 {
     if (event->type() == QEvent::Leave)
         m_pointer.reset();
+    if (event->isInputEvent() || event->type() == QEvent::Leave || event->type() == QEvent::Resize)
+        wake(); // at rest the next frame is a tenth of a second away
     return QOpenGLWindow::event(event);
 }
 

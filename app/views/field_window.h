@@ -85,6 +85,10 @@ protected:
     bool event(QEvent* event) override;
 
 private:
+    /// Does nothing move, and is nothing still to come? `before`: where the eye was in the frame before.
+    [[nodiscard]] bool isAtRest(const Eye& before) const;
+    /// The next frame soon, also at rest.
+    void wake();
     bool setKey(int key, bool down); // false if the key is none of the field's
     /// What belongs to one setup.
     struct Side {
@@ -103,6 +107,7 @@ private:
             bool octree = false;
             std::optional<Eye> frozen;
             std::optional<ChunkPos> marked;
+            std::optional<std::array<VoxelPos, 2>> box;
             ChunkPos here;
             std::size_t chunks = 0;
             double fieldOfView = 0;

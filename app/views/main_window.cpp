@@ -9,6 +9,7 @@
 #include "views/action_finder.h"
 #include "views/banner.h"
 #include "views/edit_panel.h"
+#include "views/export_dialog.h"
 #include "views/import_dialog.h"
 #include "views/theme.h"
 
@@ -97,6 +98,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     QCoreApplication::instance()->installEventFilter(this);
     watchKeeper();
     watchImporter();
+    watchExporter();
     m_clock.start();
     m_timer.setInterval(kFiguresRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, &MainWindow::refresh);
@@ -150,6 +152,11 @@ void MainWindow::buildMenus()
     m_stopImport = addTo(
         world, tr("Stop bringing in"), {}, tr("Nothing is left of what was begun."), [this] { m_importer.stop(); });
     m_stopImport->setEnabled(false);
+    addTo(world, tr("Export a box…"), {},
+        tr("The surface of a box of the world as glTF, PLY or OBJ; the box is shown in the field while you choose it."),
+        [this] { exportBox(); });
+    m_stopExport = addTo(world, tr("Stop exporting"), {}, tr("Nothing is written."), [this] { m_exporter.stop(); });
+    m_stopExport->setEnabled(false);
     world->addSeparator();
     const std::pair<const char*, const char*> demos[]{{"corrowdale", "Corrowdale"}, {"gallery", "Lit gallery"},
         {"level", "Level ground"}, {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
@@ -322,7 +329,7 @@ void MainWindow::buildMenus()
     m_record->setCheckable(true);
     addTo(measure, tr("Fly along the route"), QKeySequence(Qt::CTRL | Qt::Key_P),
         tr("The eye flies along the transect's route at its own speed until you press a key."), [this] {
-            auto route = routeNamed(m_transect->sentence().route);
+            auto route = routeIn(m_session.terrain(), m_session.changes().get(), m_transect->sentence().route);
             if (!route) {
                 m_banner->trouble(QString::fromStdString(sentence(route.problem())));
                 return;
@@ -750,6 +757,50 @@ void MainWindow::bringIn(const QString& file)
     m_importer.start(spec);
 }
 
+/// The block that is pointed at, else what the eye looks at in the middle of the picture, else where it is.
+void MainWindow::exportBox()
+{
+    if (m_exporter.isRunning())
+        return m_banner->trouble(tr("Something is being exported already; World, Stop exporting ends it"));
+    constexpr double kAhead = 40; // voxels
+    VoxelPos middle = moved(m_session.eye, forwardOf(m_session.eye) * kAhead).cell;
+    if (m_session.editor.target)
+        middle = m_session.editor.target->voxel;
+    ExportDialog dialog(
+        middle, m_session.terrain().recipe, QString::fromStdString(m_session.setup().mesh.mesher), this);
+    const auto show = [this](const VoxelBox& box) { m_session.look.box = {box.low, box.high}; };
+    show(dialog.box());
+    connect(&dialog, &ExportDialog::boxChanged, this, show);
+    const int answer = dialog.exec();
+    m_session.look.box.reset();
+    if (answer != QDialog::Accepted)
+        return;
+    const std::filesystem::path out = dialog.file().toStdString();
+    std::error_code error;
+    if (std::filesystem::exists(out, error)
+        && !confirms(QStringLiteral("replaceExportQuestion"), tr("Replace the file?"),
+            tr("There is a file %1 already.").arg(dialog.file()), tr("Replace"), tr("Keep it")))
+        return;
+    std::vector<std::filesystem::path> read;
+    if (m_session.keeper.hasFile())
+        read.emplace_back(m_session.keeper.fileName().toStdString());
+    if (auto problem = checkOutput(out, read))
+        return m_banner->trouble(QString::fromStdString(sentence(*problem)));
+    m_exporter.start({m_session.sharedTerrain(), m_session.changes()->copy(), m_session.setup(), dialog.box(),
+        dialog.format(), out});
+}
+
+void MainWindow::watchExporter()
+{
+    connect(&m_exporter, &ExportRunner::changed, this, [this] { m_stopExport->setEnabled(m_exporter.isRunning()); });
+    connect(&m_exporter, &ExportRunner::broke, m_banner, &Banner::trouble);
+    connect(&m_exporter, &ExportRunner::progressed, this, [this](double share) {
+        m_banner->note(tr("Exporting: %1 % (World, Stop exporting ends it)").arg(std::lround(share * 100)));
+    });
+    connect(&m_exporter, &ExportRunner::refused, m_banner, &Banner::trouble);
+    connect(&m_exporter, &ExportRunner::written, m_banner, &Banner::note);
+}
+
 void MainWindow::watchImporter()
 {
     connect(&m_importer, &ImportRunner::changed, this, [this] { m_stopImport->setEnabled(m_importer.isRunning()); });
@@ -787,7 +838,9 @@ void MainWindow::watchKeeper()
         [this](const auto&, const std::shared_ptr<WorldChanges>& changes, const std::vector<DamagedRow>& damaged,
             const QString& readOnly, const std::vector<WorldFile::Text>& documents) {
             const auto unread = m_session.take(documents);
-            m_transect->listRoutes();
+            const bool isAllChanges
+                = m_session.terrain().recipe.pattern && !m_session.changes()->isEmpty(); // as an imported volume is
+            m_transect->listRoutes(isAllChanges ? QString::fromLatin1(kRoundChanges) : QString());
             m_plan->listRoutes();
             setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
             if (unread)

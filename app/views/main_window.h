@@ -2,6 +2,7 @@
 // The window: the stage rail, the field with its bench, the frame strip, and the transect.
 #pragma once
 
+#include "models/export_runner.h"
 #include "models/import_runner.h"
 #include "models/ledger_keeper.h"
 #include "models/transect_runner.h"
@@ -53,6 +54,9 @@ public:
     /// Asks what a height map or a volume is to become, and makes a world of it.
     void bringIn(const QString& file);
     [[nodiscard]] ImportRunner& importer() { return m_importer; }
+    [[nodiscard]] ExportRunner& exporter() { return m_exporter; }
+    /// Asks for a box and a file, and writes the box's surface.
+    void exportBox();
     /// Into the world's file, or asks for one.
     void saveWorld();
     bool openSetup(const QString& nameOrFile);
@@ -81,6 +85,7 @@ private:
     void closeEvent(QCloseEvent* event) override;
     void watchKeeper();
     void watchImporter();
+    void watchExporter();
     bool askSaveWorld();
     void askDrop(const std::vector<DamagedRow>& damaged);
     bool mayLeaveWorld();
@@ -113,6 +118,7 @@ private:
     WorldSession m_session;
     TransectRunner m_runner;
     ImportRunner m_importer;
+    ExportRunner m_exporter;
     LedgerKeeper m_ledger{homeLedger()};
     LiveFigures m_figures, m_figuresB;
     FrameHistory m_history;
@@ -136,7 +142,7 @@ private:
     QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr,
                 *m_recipeButton = nullptr, *m_blocksButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
     QAction *m_undo = nullptr, *m_redo = nullptr, *m_undoEdit = nullptr, *m_redoEdit = nullptr, *m_dark = nullptr,
-            *m_stopImport = nullptr, *m_record = nullptr;
+            *m_stopImport = nullptr, *m_stopExport = nullptr, *m_record = nullptr;
     QList<QAction*> m_actions;
 };
 

@@ -245,7 +245,8 @@ void StageBench::addModes(QVBoxLayout* column)
         if (m_trial.isRunning())
             m_trial.stop();
         else
-            m_trial.start(m_session.sharedTerrain(), m_session.edited().current().chunk.edge);
+            m_trial.start(
+                m_session.sharedTerrain(), m_session.changes()->copy(), m_session.edited().current().chunk.edge);
     });
     column->addWidget(measure);
 }

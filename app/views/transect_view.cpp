@@ -48,6 +48,8 @@ QString suggestion(const SetupField& field)
 {
     if (field.path == "stream.distance")
         return QStringLiteral("2, 3, 4, 5, 6");
+    if (field.path == "stream.metres")
+        return QStringLiteral("32, 64, 96, 128");
     if (field.kind == SetupField::Kind::Choices) {
         QString all;
         for (const auto& id : field.allowed)
@@ -380,7 +382,16 @@ void TransectView::listRoutes(const QString& chosen)
     const QString now = chosen.isEmpty() ? m_route->currentText() : chosen;
     m_route->clear();
     m_route->addItems(routeNames());
+    if (!m_session.changes()->isEmpty())
+        m_route->addItem(QString::fromLatin1(kRoundChanges));
     m_route->setCurrentText(now);
+}
+
+/// What was edited since may be gone round now.
+void TransectView::showEvent(QShowEvent* event)
+{
+    listRoutes();
+    QWidget::showEvent(event);
 }
 
 void TransectView::showLedger(bool shown)
@@ -433,7 +444,7 @@ void TransectView::walk()
     if (m_runner.isRunning())
         return;
     const TransectSentence said = sentence();
-    auto spec = specFrom(said, m_session.sharedTerrain(), m_session.setup());
+    auto spec = specFrom(said, {m_session.sharedTerrain(), m_session.changes()->copy()}, m_session.setup());
     if (!spec) {
         emit trouble(QString::fromStdString(fell::sentence(spec.problem())));
         return;
@@ -450,7 +461,7 @@ void TransectView::findTheReach()
     if (m_runner.isRunning())
         return;
     const TransectSentence said = sentence();
-    auto specs = reachSpecsFrom(said, m_session.sharedTerrain(), m_session.setup());
+    auto specs = reachSpecsFrom(said, {m_session.sharedTerrain(), m_session.changes()->copy()}, m_session.setup());
     if (!specs) {
         emit trouble(QString::fromStdString(fell::sentence(specs.problem())));
         return;

@@ -37,6 +37,7 @@ public:
     void showLedger(bool shown);
     /// The demo's routes and the user's own, anew; chooses one of them if it is there.
     void listRoutes(const QString& chosen = {});
+    void showEvent(QShowEvent* event) override;
     /// Writes the result as CSV, or with its raw samples as JSON where the name ends so; the error, if any, is said
     /// through `trouble`.
     bool saveCsv(const QString& file);

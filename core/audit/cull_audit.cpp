@@ -37,7 +37,7 @@ public:
     CullAuditResult run()
     {
         m_spec.hooks.begin(m_setup, *m_spec.terrain);
-        Streamer streamer(m_spec.terrain, m_setup);
+        Streamer streamer(m_spec.terrain, m_setup, {}, m_spec.changes ? m_spec.changes->copy() : nullptr);
         for (std::uint64_t i = 0; i < m_spec.views && !m_stop.stop_requested(); ++i) {
             if (m_spec.progress)
                 m_spec.progress(static_cast<double>(i) / static_cast<double>(m_spec.views));

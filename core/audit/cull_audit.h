@@ -28,6 +28,7 @@ struct CullAuditHooks {
 struct CullAuditSpec {
     std::string world; // its name, for sentences
     std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<const WorldChanges> changes; // what was changed of the world; null: nothing
     Setup setup; // chunk edge, distance, light and the choices of the steps; meshed side by side, without seams
     std::optional<Route> route; // views along it; else from places by chance near the origin
     std::optional<Eye> also; // the first view

@@ -2,6 +2,7 @@
 #include "audit/keep_audit.h"
 
 #include "keep/world_file.h"
+#include "measure/sample.h"
 #include "stream/level_source.h"
 
 #include <map>
@@ -27,7 +28,9 @@ public:
     {
         const auto along = [this] { return static_cast<std::int64_t>(m_dice() % 4000) - 2000; };
         m_home = {along(), 0, along()};
-        if (!spec.terrain->recipe.pattern)
+        if (spec.changes && !spec.changes->isEmpty())
+            m_home = middleOfInterest(*spec.terrain, spec.changes.get());
+        else if (!spec.terrain->recipe.pattern)
             m_home.y = static_cast<std::int64_t>(groundHeight(*spec.terrain, m_home.x, m_home.z));
     }
     ~Life()
@@ -47,6 +50,12 @@ public:
         if (!made)
             return differs(sentence(made.problem()));
         WorldChanges changes;
+        if (m_spec.changes) {
+            for (const auto& [chunk, voxels] : m_spec.changes->all())
+                addKept(changes, chunk, *voxels);
+            if (const auto problem = made.value()->save(keptOf(changes.takeUnsaved())))
+                return differs(sentence(*problem));
+        }
         for (std::uint64_t done = 0; done < kEach;) {
             const std::uint64_t part = std::min<std::uint64_t>(1 + m_dice() % 60, kEach - done);
             changes.set(someChanges(part));
@@ -76,7 +85,8 @@ public:
         WorldChanges changes;
         changes.replaceAll(changesFrom(std::move(all.chunks)));
         for (const int edge : kChunkEdges) {
-            LevelSource source(m_spec.terrain, *findGenerator("blocks"), edge, 64, &changes);
+            LevelSource source(
+                m_spec.terrain, m_spec.generator ? *m_spec.generator : *findGenerator("blocks"), edge, 64, &changes);
             std::set<ChunkPos> chunks;
             for (const auto& [at, unused] : m_changed)
                 chunks.insert(chunkOf({at[0], at[1], at[2]}, edge));
@@ -91,6 +101,24 @@ private:
     std::vector<Material> recipesOwn(ChunkPos chunk, int edge = kKeptEdge) const
     {
         return generateChunk(*findGenerator("samples"), *m_spec.terrain, chunk, edge).voxels();
+    }
+
+    /// What the world brings with it, near the place of the audit: a file of all of it is made for each case.
+    void addKept(WorldChanges& changes, ChunkPos chunk, const KeptVoxels& voxels)
+    {
+        constexpr std::int64_t kNear = 3; // chunks
+        const ChunkPos away = chunk - chunkOf(m_home, kKeptEdge);
+        if (std::abs(away.x) > kNear || std::abs(away.y) > kNear || std::abs(away.z) > kNear)
+            return;
+        std::vector<VoxelChange> all;
+        for (const KeptVoxel& one : voxels) {
+            const int i = one.voxel;
+            const VoxelPos at = originOf(chunk, kKeptEdge)
+                + VoxelPos{i % kKeptEdge, i / kKeptEdge / kKeptEdge, i / kKeptEdge % kKeptEdge};
+            all.push_back({at, kOpen, one.material});
+            m_changed[{at.x, at.y, at.z}] = one.material;
+        }
+        changes.set(all);
     }
 
     std::vector<VoxelChange> someChanges(std::uint64_t count)

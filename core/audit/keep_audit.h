@@ -3,7 +3,8 @@
 #pragma once
 
 #include "audit/audit.h"
-#include "terrain/terrain.h"
+#include "keep/changes.h"
+#include "terrain/generate.h"
 
 #include <filesystem>
 
@@ -15,6 +16,8 @@ struct KeepAuditSpec {
     std::uint64_t seed = 1;
     std::filesystem::path folder; // for the files, which are gone at the end
     std::function<void(double share)> progress;
+    std::shared_ptr<const WorldChanges> changes{}; // what was changed of the world; null: nothing
+    const Generator* generator = nullptr; // that is audited; null: blocks
 };
 
 /// Changes voxels at random near the ground and across chunk borders, saves in parts, tidies the file now and then,

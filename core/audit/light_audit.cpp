@@ -143,12 +143,27 @@ public:
 
     AuditRow run()
     {
+        constexpr int kSide = 3, kEdge = 16;
+        constexpr std::uint64_t kEditsOfTheWorld = 5; // in each mode, beside the cases that were asked for
+        for (const LightMode& mode : lightModes())
+            if (mode.channels() > 0 && !m_spec.chunks.empty() && !m_row.stopped) {
+                Dice dice(mix64(m_spec.seed));
+                Chunks chunks;
+                for (int i = 0; i < kSide * kSide * kSide; ++i)
+                    chunks.push_back({{i % kSide, i / kSide / kSide, i / kSide % kSide},
+                        m_spec.chunks[static_cast<std::size_t>(i)]});
+                m_mostEdits = m_edits + kEditsOfTheWorld;
+                audit({kEdge, kSide, &mode, 0}, std::string(mode.id) + ", the world itself", chunks, dice);
+            }
+        m_edits = 0;
+        m_mostEdits = m_spec.cases;
         for (std::uint64_t world = 0; m_edits < m_spec.cases && !m_row.stopped; ++world) {
             Dice dice(mix64(m_spec.seed + world));
             const bool large = world % 8 == 7;
             const Trial trial{large ? 32 : 16, large ? 2 : 3, &lightModes()[1 + world % (lightModes().size() - 1)],
                 static_cast<int>(world)};
-            audit(trial, dice);
+            audit(trial, std::string(trial.mode->id) + ", world " + std::to_string(trial.kind),
+                makeWorld(trial, m_blocks.kinds.size(), dice), dice);
         }
         return m_row;
     }
@@ -164,12 +179,10 @@ private:
             m_row.first = when + ": " + difference;
     }
 
-    void audit(const Trial& trial, Dice& dice)
+    void audit(const Trial& trial, const std::string& name, const Chunks& chunks, Dice& dice)
     {
         const LightRules rules = lightRulesOf(m_blocks, *trial.mode);
-        const Chunks chunks = makeWorld(trial, m_blocks.kinds.size(), dice);
         const auto floors = floorsOf(chunks, rules, trial);
-        const std::string name = std::string(trial.mode->id) + ", world " + std::to_string(trial.kind);
         LightWorld live(rules, trial.edge, floors, LightWorld::When::AtOnce);
         std::vector<std::pair<ChunkPos, const VoxelChunk*>> all;
         for (const auto& [chunk, voxels] : chunks)
@@ -204,7 +217,7 @@ private:
         for (int i = 0; i < 12; ++i)
             places.push_back({static_cast<std::int64_t>(dice.below(side)), static_cast<std::int64_t>(dice.below(side)),
                 static_cast<std::int64_t>(dice.below(side))});
-        for (std::uint64_t i = 0; i < m_spec.editsAWorld && m_edits < m_spec.cases; ++i, ++m_edits) {
+        for (std::uint64_t i = 0; i < m_spec.editsAWorld && m_edits < m_mostEdits; ++i, ++m_edits) {
             if (m_stop.stop_requested()) {
                 m_row.stopped = true;
                 return;
@@ -230,7 +243,7 @@ private:
     BlockSet m_blocks;
     const std::stop_token& m_stop;
     AuditRow m_row;
-    std::uint64_t m_edits = 0;
+    std::uint64_t m_edits = 0, m_mostEdits = 0;
 };
 
 } // namespace

@@ -4,6 +4,7 @@
 
 #include "audit/audit.h"
 #include "light/light_rules.h"
+#include "voxels/voxel_chunk.h"
 
 namespace fell {
 
@@ -11,6 +12,9 @@ struct LightAuditSpec {
     BlockSet blocks;
     std::uint64_t cases = 2000; // edits, spread over worlds, modes and chunk edges
     std::uint64_t editsAWorld = 50;
+    /// 27 chunks of edge 16 of the world itself, index (y * 3 + z) * 3 + x: worlds of their own, one a mode, before the
+    /// random ones. May be empty.
+    std::vector<VoxelChunk> chunks;
     int orders = 10; // in which the chunks of each world arrive
     std::uint64_t seed = 1;
     std::function<void(double share)> progress;

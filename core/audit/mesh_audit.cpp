@@ -85,8 +85,15 @@ private:
     std::vector<VoxelChunk> m_chunks;
 };
 
+/// A chunk of a world as it was gathered.
+struct GatheredWorld {
+    const PaddedVoxels& voxels;
+    [[nodiscard]] Material at(const std::array<int, 3>& p) const { return voxels.at(p[0], p[1], p[2]); }
+};
+
 /// The shade of a side from the voxels that meet at each of its corners, one by one.
-std::uint8_t slowShade(const RandomWorld& sample, const SideRules& rules, std::array<int, 3> voxel, Side side)
+template <typename World>
+std::uint8_t slowShade(const World& sample, const SideRules& rules, std::array<int, 3> voxel, Side side)
 {
     const auto a = static_cast<std::size_t>(axisOf(side)), u = (a + 1) % 3, v = (a + 2) % 3;
     unsigned shade = 0;
@@ -106,7 +113,7 @@ std::uint8_t slowShade(const RandomWorld& sample, const SideRules& rules, std::a
     return static_cast<std::uint8_t>(shade);
 }
 
-std::vector<Quad> slowSides(const RandomWorld& world, const SideRules& rules, int edge)
+template <typename World> std::vector<Quad> slowSides(const World& world, const SideRules& rules, int edge)
 {
     std::vector<Quad> out;
     for (int y = 0; y < edge; ++y)
@@ -152,16 +159,36 @@ std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, c
     return out;
 }
 
-std::string describe(const Mesher& mesher, bool shade, int edge, std::uint64_t number, const std::vector<Quad>& slow,
+std::string describe(const Mesher& mesher, bool shade, int edge, const std::string& name, const std::vector<Quad>& slow,
     const std::vector<Quad>& live)
 {
     std::vector<Quad> only;
     std::set_symmetric_difference(slow.begin(), slow.end(), live.begin(), live.end(), std::back_inserter(only));
     const QuadFields q = unpackQuad(only.empty() ? 0 : only[0]);
     return std::string(mesher.id) + (shade ? " with" : " without") + " corner shade, edge " + std::to_string(edge)
-        + ", world " + std::to_string(number) + ": the side " + std::to_string(static_cast<int>(q.side)) + " of voxel ("
-        + std::to_string(q.x) + ", " + std::to_string(q.y) + ", " + std::to_string(q.z) + ") of material "
-        + std::to_string(q.material) + " is not the same in both";
+        + ", " + name + ": the side " + std::to_string(static_cast<int>(q.side)) + " of voxel (" + std::to_string(q.x)
+        + ", " + std::to_string(q.y) + ", " + std::to_string(q.z) + ") of material " + std::to_string(q.material)
+        + " is not the same in both";
+}
+
+/// Every mesher on one chunk, with shade and without, against the slow way.
+template <typename World>
+void auditChunk(const World& world, const PaddedVoxels& voxels, const std::string& name, const SideRules& rules,
+    const std::vector<const Mesher*>& meshers, AuditRow& row)
+{
+    const auto shaded = slowSides(world, rules, voxels.edge);
+    auto plain = shaded;
+    for (Quad& side : plain)
+        side &= kWithoutShade;
+    std::sort(plain.begin(), plain.end());
+    for (const Mesher* mesher : meshers)
+        for (const bool shade : {false, true}) {
+            ++row.cases;
+            const auto live = shownSides(*mesher, voxels, {&rules, shade});
+            const auto& slow = shade ? shaded : plain;
+            if (live != slow && ++row.differences == 1)
+                row.first = describe(*mesher, shade, voxels.edge, name, slow, live);
+        }
 }
 
 } // namespace
@@ -186,22 +213,12 @@ AuditRow auditMesh(const MeshAuditSpec& spec, const std::stop_token& stop)
         const int edge = number % 64 == 63 ? 64 : number % 16 == 15 ? 32 : 16;
         const RandomWorld world(edge, number, spec.seed, rules);
         gather(world.view(), voxels);
-        const auto shaded = slowSides(world, rules, edge);
-        auto plain = shaded;
-        for (Quad& side : plain)
-            side &= kWithoutShade;
-        std::sort(plain.begin(), plain.end());
-        for (const Mesher* mesher : all)
-            for (const bool shade : {false, true}) {
-                ++row.cases;
-                const auto live = shownSides(*mesher, voxels, {&rules, shade});
-                const auto& slow = shade ? shaded : plain;
-                if (live == slow)
-                    continue;
-                if (++row.differences == 1)
-                    row.first = describe(*mesher, shade, edge, number, slow, live);
-            }
+        auditChunk(world, voxels, "random world " + std::to_string(number), rules, all, row);
     }
+    for (std::size_t i = 0; i < spec.chunks.size() && !stop.stop_requested(); ++i)
+        auditChunk(GatheredWorld{spec.chunks[i]}, spec.chunks[i], "chunk " + std::to_string(i) + " of the world", rules,
+            all, row);
+    row.stopped = stop.stop_requested();
     return row;
 }
 

@@ -3,7 +3,8 @@
 #pragma once
 
 #include "audit/audit.h"
-#include "terrain/terrain.h"
+#include "keep/changes.h"
+#include "terrain/generate.h"
 
 namespace fell {
 
@@ -12,6 +13,8 @@ struct OrderAuditSpec {
     std::uint64_t cases = 2000; // chunks, rounded up to whole regions of 3 x 3 x 3
     std::uint64_t seed = 1;
     std::function<void(double share)> progress;
+    std::shared_ptr<const WorldChanges> changes{}; // what was changed of the world; null: nothing
+    const Generator* generator = nullptr; // that is audited; null: blocks
 };
 
 /// Makes regions round the ground, of every edge and of levels 0 to 3, in random orders on one to four threads that

@@ -78,7 +78,7 @@ public:
 
     SeamAuditResult run()
     {
-        Streamer streamer(m_spec.terrain, m_setup);
+        Streamer streamer(m_spec.terrain, m_setup, {}, m_spec.changes ? m_spec.changes->copy() : nullptr);
         m_streamer = &streamer;
         for (std::uint64_t view = 0; view < m_spec.views; ++view) {
             const Eye eye = eyeOf(view);

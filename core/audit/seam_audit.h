@@ -10,6 +10,7 @@ namespace fell {
 
 struct SeamAuditSpec {
     std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<const WorldChanges> changes; // what was changed of the world; null: nothing
     Setup setup; // with levels of detail; its layout and light are replaced by the plainest
     std::optional<Route> route; // views along it; else from places by chance near the origin
     std::uint64_t views = 200;

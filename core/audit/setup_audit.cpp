@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "audit/light_audit.h"
+#include "measure/sample.h"
 
 #include <set>
 
@@ -42,12 +43,16 @@ std::vector<AuditNote> auditMethodsOf(const TransectSpec& spec, const std::stop_
         meshers.insert(setup.mesh.mesher);
         isLit |= setup.light.mode != "none";
     }
+    constexpr std::size_t kMeshChunks = 4;
+    const auto chunks
+        = surfaceChunks(*spec.terrain, *findGenerator("blocks"), 16, kMeshChunks, stop, spec.changes.get());
     std::vector<AuditNote> notes;
     for (const std::string& id : meshers) {
         MeshAuditSpec mesh;
         mesh.blocks = spec.terrain->recipe.blocks;
         mesh.cases = kMeshCases;
         mesh.meshers = {findMesher(id)};
+        mesh.chunks = chunks;
         const AuditRow row = auditMesh(mesh, stop);
         notes.push_back({"mesh, " + id, row.cases, row.differences});
     }

@@ -25,7 +25,7 @@ public:
     StreamAudit(const StreamAuditSpec& spec, const std::stop_token& stop)
         : m_spec(spec)
         , m_stop(stop)
-        , m_streamer(spec.terrain, spec.setup)
+        , m_streamer(spec.terrain, spec.setup, {}, spec.changes ? spec.changes->copy() : nullptr)
     {
     }
 

@@ -15,6 +15,7 @@ struct StreamAuditHooks {
 
 struct StreamAuditSpec {
     std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<const WorldChanges> changes; // what was changed of the world; null: nothing
     Setup setup;
     ChunkPos home;
     int journeys = 8; // there and back, up to 2^40 voxels away

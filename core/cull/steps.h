@@ -15,7 +15,7 @@ namespace fell {
 
 /// What a setup says about culling.
 struct CullChoices {
-    std::vector<std::string> steps{"octree", "distance", "hidden", "facing"};
+    std::vector<std::string> steps{"octree", "distance", "facing"};
     std::string reach = "sphere"; // what the step distance measures by
     int leaf = 1; // chunks along an edge of the octree's leaves: 1, 2 or 4
     std::string facing = "chunk"; // by whose box the step facing decides

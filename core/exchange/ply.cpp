@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/surface.h"
-#include "mesh/layouts.h"
+#include "exchange/export_mesh.h"
 
+#include <algorithm>
 #include <bit>
 #include <cstring>
 
@@ -20,10 +20,11 @@ template <typename T> void append(std::string& out, const T& value)
 
 } // namespace
 
-ExportFile toPly(const std::vector<SurfaceSide>& surface, const Recipe& recipe)
+ExportFile toPly(const BoxSurface& surface, const Recipe& recipe)
 {
+    const std::vector<ExportPart> parts = exportParts(surface, recipe.blocks);
     ExportFile file;
-    file.count = {0, surface.size() * 4, surface.size() * 2};
+    file.count = countOf(parts);
     std::string& out = file.bytes;
     out = "ply\nformat binary_little_endian 1.0\ncomment one box of " + recipe.name
         + ", in voxels from its lower corner, y up\n" + "element vertex " + std::to_string(file.count.vertices)
@@ -31,26 +32,29 @@ ExportFile toPly(const std::vector<SurfaceSide>& surface, const Recipe& recipe)
           "float nz\n"
           "property uchar red\nproperty uchar green\nproperty uchar blue\nelement face "
         + std::to_string(file.count.triangles) + "\nproperty list uchar int vertex_indices\nend_header\n";
-    for (const SurfaceSide& side : surface) {
-        const Rgb colour = lookOf(recipe.blocks.kinds[side.material], side.side);
-        const ChunkPos normal = towards(side.side);
-        for (const auto& corner : cornersOf(side)) {
-            for (const int value : corner)
-                append(out, static_cast<float>(value));
-            for (const std::int64_t value : {normal.x, normal.y, normal.z})
-                append(out, static_cast<float>(value));
-            append(out, colour.r);
-            append(out, colour.g);
-            append(out, colour.b);
+    for (const ExportPart& part : parts)
+        for (const ExportVertex& vertex : part.vertices) {
+            for (const glm::vec3& of : {vertex.place, vertex.normal})
+                for (const float value : {of.x, of.y, of.z})
+                    append(out, value);
+            append(out, part.colour.r);
+            append(out, part.colour.g);
+            append(out, part.colour.b);
         }
-    }
-    for (std::size_t quad = 0; quad < surface.size(); ++quad)
-        for (std::size_t i = 0; i < 6; ++i) {
+    std::uint32_t first = 0; // vertex of the part
+    for (const ExportPart& part : parts) {
+        for (std::size_t i = 0; i < part.indices.size(); ++i) {
             if (i % 3 == 0)
                 append(out, std::uint8_t{3});
-            append(out, static_cast<std::int32_t>(quad * 4 + kQuadIndices[i]));
+            append(out, static_cast<std::int32_t>(first + part.indices[i]));
         }
+        first += static_cast<std::uint32_t>(part.vertices.size());
+    }
     file.count.bytes = out.size();
+    if (std::any_of(parts.begin(), parts.end(), [](const ExportPart& part) { return !part.texture.empty(); }))
+        file.leftOut.emplace_back("PLY carries no textures: vertices have the blocks' colours");
+    if (std::any_of(parts.begin(), parts.end(), [](const ExportPart& part) { return part.opacity < 1; }))
+        file.leftOut.emplace_back("PLY carries no opacity: water and glass are opaque in it");
     return file;
 }
 

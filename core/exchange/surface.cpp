@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "exchange/surface.h"
 
+#include "mesh/chunk_mesh.h"
 #include "stream/level_source.h"
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <map>
 
 namespace fell {
@@ -38,8 +40,52 @@ private:
     std::map<ChunkPos, VoxelChunk> m_chunks;
 };
 
-void addChunk(ChunkSource& source, const SideRules& rules, ChunkPos chunk, int edge, const VoxelBox& box,
-    std::vector<SurfaceSide>& out)
+/// The part of a quad that lies in the box, in voxels from its lower corner; nothing if none does.
+std::optional<SurfaceQuad> cutAt(const VoxelBox& box, ChunkPos chunk, int edge, const QuadFields& q)
+{
+    const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
+    const VoxelPos at = originOf(chunk, edge) + VoxelPos{q.x, q.y, q.z} - box.low, size = box.high - box.low;
+    std::array<std::int64_t, 3> low{at.x, at.y, at.z}, high = low;
+    const std::array<std::int64_t, 3> most{size.x, size.y, size.z};
+    high[a] += 1;
+    high[u] += q.width;
+    high[v] += q.height;
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+        low[axis] = std::max<std::int64_t>(low[axis], 0);
+        high[axis] = std::min(high[axis], most[axis]);
+        if (low[axis] >= high[axis])
+            return std::nullopt;
+    }
+    return SurfaceQuad{
+        {static_cast<std::int32_t>(low[0]), static_cast<std::int32_t>(low[1]), static_cast<std::int32_t>(low[2])},
+        static_cast<std::int32_t>(high[u] - low[u]), static_cast<std::int32_t>(high[v] - low[v]), q.side, q.material};
+}
+
+/// The shaped blocks of a chunk that stand in the box.
+void addShapes(const PaddedVoxels& voxels, const SideRules& rules, VoxelPos origin, BoxSurface& out)
+{
+    const int edge = voxels.edge;
+    for (int y = 0; y < edge; ++y)
+        for (int z = 0; z < edge; ++z)
+            for (int x = 0; x < edge; ++x) {
+                const Material material = voxels.at(x, y, z);
+                const VoxelPos at = origin + VoxelPos{x, y, z}, in = at - out.box.low;
+                if (!rules.shapes[material] || in.x < 0 || in.y < 0 || in.z < 0 || at.x >= out.box.high.x
+                    || at.y >= out.box.high.y || at.z >= out.box.high.z)
+                    continue;
+                const unsigned covered = coveredSides(voxels, rules, {x, y, z}, material);
+                const glm::vec3 from{in.x, in.y, in.z};
+                ++out.shapedBlocks;
+                for (const ShapeTriangle& triangle : rules.shapes[material]->triangles)
+                    if (!triangle.on || !(covered >> static_cast<unsigned>(*triangle.on) & 1u))
+                        out.triangles.push_back(
+                            {{from + triangle.corners[0], from + triangle.corners[1], from + triangle.corners[2]},
+                                triangle.normal, material, triangle.colour});
+            }
+}
+
+void addChunk(
+    ChunkSource& source, const SideRules& rules, const Mesher& mesher, ChunkPos chunk, int edge, BoxSurface& out)
 {
     Neighbourhood around;
     for (std::int64_t i = 0; i < 27; ++i) {
@@ -49,16 +95,11 @@ void addChunk(ChunkSource& source, const SideRules& rules, ChunkPos chunk, int e
     PaddedVoxels padded;
     gather(around, padded);
     ChunkQuads quads;
-    meshExposedSides(padded, {&rules, false}, quads); // merged quads could not be cut at the box
-    for (const Quad quad : quads.all()) {
-        const QuadFields q = unpackQuad(quad);
-        const VoxelPos at = originOf(chunk, edge) + VoxelPos{q.x, q.y, q.z};
-        const VoxelPos in = at - box.low;
-        if (in.x >= 0 && in.y >= 0 && in.z >= 0 && at.x < box.high.x && at.y < box.high.y && at.z < box.high.z)
-            out.push_back(
-                {{static_cast<std::int32_t>(in.x), static_cast<std::int32_t>(in.y), static_cast<std::int32_t>(in.z)},
-                    q.side, q.material});
-    }
+    mesher.mesh(padded, {&rules, false}, quads);
+    for (const Quad quad : quads.all())
+        if (const auto part = cutAt(out.box, chunk, edge, unpackQuad(quad)))
+            out.quads.push_back(*part);
+    addShapes(padded, rules, originOf(chunk, edge), out);
 }
 
 } // namespace
@@ -90,29 +131,43 @@ Outcome<VoxelBox> parseBox(const std::string& text)
     return VoxelBox{{n[0], n[1], n[2]}, {n[3], n[4], n[5]}};
 }
 
-std::vector<SurfaceSide> surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox& box,
-    const std::function<bool()>& stop, const WorldChanges* changes)
+BoxSurface surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox& box,
+    const std::function<bool(double share)>& goOn, const WorldChanges* changes)
 {
     const int edge = setup.chunk.edge;
     const ChunkPos low = chunkOf(box.low, edge), high = chunkOf(box.high - VoxelPos{1, 1, 1}, edge);
     ChunkSource source(terrain, setup, changes);
     const SideRules rules = sideRulesOf(terrain.recipe.blocks);
-    std::vector<SurfaceSide> out;
+    const Mesher& mesher = *findMesher(setup.mesh.mesher);
+    BoxSurface out{box, {}, {}, 0};
     for (std::int64_t x = low.x; x <= high.x; ++x) {
         source.forgetBelow(x - 1);
-        for (std::int64_t z = low.z; z <= high.z; ++z)
+        for (std::int64_t z = low.z; z <= high.z; ++z) {
+            const auto done = static_cast<double>((x - low.x) * (high.z - low.z + 1) + z - low.z),
+                       all = static_cast<double>((high.x - low.x + 1) * (high.z - low.z + 1));
             for (std::int64_t y = low.y; y <= high.y; ++y) {
-                if (stop && stop())
+                if (goOn && !goOn(done / all))
                     return out;
-                addChunk(source, rules, {x, y, z}, edge, box, out);
+                addChunk(source, rules, mesher, {x, y, z}, edge, out);
             }
+        }
     }
     return out;
 }
 
-std::array<std::array<int, 3>, 4> cornersOf(const SurfaceSide& side)
+std::optional<std::int64_t> groundAt(const Terrain& terrain, const VoxelBox& box, const WorldChanges* changes)
 {
-    return cornersOf(QuadFields{side.voxel[0], side.voxel[1], side.voxel[2], 1, 1, side.side, side.material});
+    const std::int64_t x = (box.low.x + box.high.x) / 2, z = (box.low.z + box.high.z) / 2;
+    std::optional<std::int64_t> ground;
+    if (terrain.recipe.pattern)
+        ground = topOf(*terrain.recipe.pattern);
+    else
+        ground = static_cast<std::int64_t>(std::ceil(groundHeight(terrain, x, z)));
+    if (terrain.recipe.pattern && !ground)
+        return std::nullopt;
+    const ChunkPos column = chunkOf({x, 0, z}, kKeptEdge);
+    const auto built = changes ? changes->top(column.x, column.z, kKeptEdge, 0) : std::nullopt;
+    return built ? std::max(ground.value_or(INT64_MIN), *built) : ground;
 }
 
 } // namespace fell

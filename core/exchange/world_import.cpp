@@ -142,13 +142,13 @@ Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<b
           });
     if (!isAll)
         return problem.value_or(Problem{spec.in.string(), "", "was not imported: it was stopped"});
-    const WorldFigures figures = world->figures().value();
-    if (figures.voxels == 0)
+    if (world->figures().value().voxels == 0)
         return Problem{spec.in.string(), "",
             "was not imported: none of its " + std::to_string(size[0] * size[1] * size[2])
                 + " voxels becomes a block by the threshold or the ids that were given"};
     if (const auto unpublished = world->publish())
         return *unpublished;
+    const WorldFigures figures = world->figures().value();
     return ImportResult{size, volume.value().type, {}, figures.chunks, figures.voxels, figures.bytes};
 }
 

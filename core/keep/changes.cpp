@@ -236,6 +236,16 @@ std::size_t WorldChanges::unsaved() const
     return m_unsaved.size();
 }
 
+std::shared_ptr<WorldChanges> WorldChanges::copy() const
+{
+    auto out = std::make_shared<WorldChanges>();
+    const std::scoped_lock lock(m_mutex);
+    out->m_kept = m_kept;
+    out->m_tops = m_tops;
+    out->m_edition = m_edition;
+    return out;
+}
+
 std::size_t WorldChanges::chunks() const
 {
     const std::scoped_lock lock(m_mutex);

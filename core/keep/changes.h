@@ -73,6 +73,9 @@ public:
     [[nodiscard]] std::size_t chunks() const;
     [[nodiscard]] std::size_t voxels() const;
     [[nodiscard]] bool isEmpty() const { return chunks() == 0; }
+    /// The same changes, for one who goes on changing them alone. Nothing of it counts as unsaved. Cost: 100 ns a
+    /// changed chunk, since what is kept of each is shared.
+    [[nodiscard]] std::shared_ptr<WorldChanges> copy() const;
 
 private:
     struct Kept {

@@ -25,7 +25,7 @@ constexpr int kLightReach = kMostLight - 1;
 
 /// What a setup says about light.
 struct LightChoices {
-    std::string mode = "none";
+    std::string mode = "colour";
     std::string sample = "cells"; // how sides read it: lightSamples() in mesh/light_bake.h
     std::string arrival = "whole"; // lightArrivals()
     bool operator==(const LightChoices&) const = default;

@@ -72,6 +72,24 @@ std::string growthSentence(
         : nameOf(side, setup, across, result) + " grows with " + titleOf(result.vary) + " to the power of: " + text;
 }
 
+/// "With greedy A near needs 1.31x the mesh time of exposed (1.28 to 1.35)".
+std::string toFirstSentence(const TransectRatio& ratio, const TransectResult& result)
+{
+    const Ratio& r = ratio.ratio;
+    if (r.ratio <= 0)
+        return {};
+    const std::string who = "With " + shownPlace(ratio.value, ratio.across) + " "
+        + nameOf(ratio.side, ratio.side == 'A' || !result.b ? result.a.name : result.b->name),
+                      what = wordsFor(ratio.what), first = shownPlace(ratio.to, ratio.across);
+    if (!std::isfinite(r.high))
+        return who + " needs " + shownFigure(r.ratio) + "x the " + what + " of " + first
+            + "; one round shows no interval";
+    const std::string interval = " (" + shownFigure(r.low) + " to " + shownFigure(r.high) + ")";
+    if (r.low <= 1 && r.high >= 1)
+        return who + " shows no difference in " + what + " from " + first + interval;
+    return who + " needs " + shownFigure(r.ratio) + "x the " + what + " of " + first + interval;
+}
+
 } // namespace
 
 std::string shownFigure(double value)
@@ -122,6 +140,9 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
         if (verdicts == Verdicts::All
             || (ratio.value == result.ratios.back().value && ratio.across == result.ratios.back().across))
             out.push_back("At " + shownPlace(ratio.value, ratio.across) + " " + verdictOf(ratio));
+    for (const TransectRatio& ratio : result.toFirst)
+        if (auto text = toFirstSentence(ratio, result); !text.empty())
+            out.push_back(std::move(text));
     const auto grows = [&](char side, const std::string& setup) {
         for (const auto& across : acrossValuesOf(result))
             if (auto text = growthSentence(result, side, setup, across); !text.empty())

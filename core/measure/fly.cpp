@@ -130,7 +130,9 @@ private:
             deliver(streamer, budget);
             shares.push_back(secondsSince(begun) * 1e6);
             if (m_hooks) {
+                streamer.beginFrame();
                 const FrameCost cost = draw(streamer, eye);
+                streamer.endFrame();
                 loaded.push_back(static_cast<double>(cost.loadedTriangles));
                 chunks.push_back(static_cast<double>(cost.chunks));
                 triangles.push_back(static_cast<double>(cost.triangles));

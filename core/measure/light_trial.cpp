@@ -2,6 +2,7 @@
 #include "measure/light_trial.h"
 
 #include "measure/stopwatch.h"
+#include "stream/level_source.h"
 
 #include <algorithm>
 #include <random>
@@ -30,22 +31,30 @@ struct Place {
     VoxelPos at;
 };
 
-/// Open voxels that stand on something.
+/// Open voxels that stand on something; what lies below the region is not looked at.
 std::vector<Place> placesOn(const LightRegion& region)
 {
     std::vector<Place> places;
     const int edge = region.edge;
-    std::vector<Material> voxels;
+    const auto layer = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge);
+    const std::int64_t nx = region.size[0], nz = region.size[2];
+    const auto below = static_cast<std::size_t>(nx * nz); // chunks
+    std::vector<Material> voxels, under(layer);
     for (std::size_t i = 0; i < region.chunks.size(); ++i) {
-        if (region.chunks[i].isUniform())
+        const VoxelChunk& chunk = region.chunks[i];
+        const bool isOnChunk
+            = i >= below && !(region.chunks[i - below].isUniform() && region.chunks[i - below].uniform() == kOpen);
+        if (chunk.isUniform() && !(chunk.uniform() == kOpen && isOnChunk))
             continue;
+        for (int z = 0; z < edge; ++z)
+            for (int x = 0; x < edge; ++x)
+                under[static_cast<std::size_t>(z * edge + x)]
+                    = isOnChunk ? region.chunks[i - below].at(x, edge - 1, z) : kOpen;
         const auto c = static_cast<std::int64_t>(i);
-        const std::int64_t nx = region.size[0], nz = region.size[2];
         const VoxelPos origin = originOf(region.low + ChunkPos{c % nx, c / nx / nz, c / nx % nz}, edge);
-        voxels = region.chunks[i].voxels();
-        const auto layer = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge);
-        for (std::size_t v = layer; v < voxels.size(); ++v)
-            if (voxels[v] == kOpen && isStoodOn(region.blocks.kinds[voxels[v - layer]])) {
+        voxels = chunk.voxels();
+        for (std::size_t v = 0; v < voxels.size(); ++v)
+            if (voxels[v] == kOpen && isStoodOn(region.blocks.kinds[v < layer ? under[v] : voxels[v - layer]])) {
                 const auto at = static_cast<std::int64_t>(v);
                 places.push_back({i, v, origin + VoxelPos{at % edge, at / edge / edge, at / edge % edge}});
             }
@@ -129,8 +138,8 @@ std::vector<VoxelPos> besideLamps(const LightRegion& region)
     return out;
 }
 
-LightRegion makeLightRegion(
-    const Terrain& terrain, const Generator& generator, const LightRegionSpec& spec, const std::stop_token& stop)
+LightRegion makeLightRegion(const Terrain& terrain, const Generator& generator, const LightRegionSpec& spec,
+    const std::stop_token& stop, const WorldChanges* changes)
 {
     LightRegion region;
     region.edge = spec.edge;
@@ -138,20 +147,15 @@ LightRegion makeLightRegion(
     region.blocks = terrain.recipe.blocks;
     region.lamp = lampOf(region.blocks);
     region.solid = 1;
-    const std::int64_t ground = terrain.recipe.pattern ? 0 : static_cast<std::int64_t>(groundHeight(terrain, 0, 0));
-    region.low = chunkOf({0, ground, 0}, spec.edge) - ChunkPos{spec.size[0] / 2, spec.size[1] / 2, spec.size[2] / 2};
-    std::vector<ColumnPatch> columns;
-    for (int z = 0; z < spec.size[2]; ++z)
-        for (int x = 0; x < spec.size[0]; ++x) {
-            const VoxelPos origin = originOf(region.low + ChunkPos{x, 0, z}, spec.edge);
-            columns.push_back(generator.columns(terrain, origin.x, origin.z, spec.edge));
-        }
+    region.low = chunkOf(middleOfInterest(terrain, changes), spec.edge)
+        - ChunkPos{spec.size[0] / 2, spec.size[1] / 2, spec.size[2] / 2};
+    const auto columns = static_cast<std::size_t>(spec.size[0]) * static_cast<std::size_t>(spec.size[2]);
+    LevelSource source(
+        std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain), generator, spec.edge, columns, changes);
     for (int y = 0; y < spec.size[1]; ++y)
-        for (std::size_t i = 0; i < columns.size() && !stop.stop_requested(); ++i) {
-            const auto c = static_cast<std::int64_t>(i);
-            region.chunks.push_back(
-                generator.voxels(terrain, columns[i], region.low + ChunkPos{c % spec.size[0], y, c / spec.size[0]}));
-        }
+        for (int z = 0; z < spec.size[2]; ++z)
+            for (int x = 0; x < spec.size[0] && !stop.stop_requested(); ++x)
+                region.chunks.push_back(source.voxels(region.low + ChunkPos{x, y, z}));
     if (stop.stop_requested())
         return region;
     std::vector<Place> places = placesOn(region);

@@ -3,8 +3,8 @@
 #pragma once
 
 #include "light/light_world.h"
+#include "measure/sample.h"
 #include "measure/statistics.h"
-#include "terrain/generate.h"
 
 #include <stop_token>
 #include <string>
@@ -35,10 +35,10 @@ struct LightRegionSpec {
     std::uint64_t seed = 1;
 };
 
-/// The chunks round the ground over the world's origin, half of them above it. Lamps stand on the ground, in the open
-/// and in caves, at random; fewer where there are fewer places. Deterministic.
-LightRegion makeLightRegion(
-    const Terrain& terrain, const Generator& generator, const LightRegionSpec& spec, const std::stop_token& stop = {});
+/// The chunks round middleOfInterest, half of them above it. `changes` may be null. Lamps stand on the ground, in the
+/// open and in caves, at random; fewer where there are fewer places. Deterministic.
+LightRegion makeLightRegion(const Terrain& terrain, const Generator& generator, const LightRegionSpec& spec,
+    const std::stop_token& stop = {}, const WorldChanges* changes = nullptr);
 
 /// An open voxel beside each lamp that has one, at most 64.
 std::vector<VoxelPos> besideLamps(const LightRegion& region);

@@ -1,24 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/mesh_trial.h"
 
-#include "grid/reach.h"
 #include "measure/stopwatch.h"
 
 #include <algorithm>
+#include <array>
+#include <cassert>
 #include <cmath>
-#include <map>
 
 namespace fell {
 namespace {
-
-/// The chunk layers of a column that may hold its surface.
-std::pair<std::int64_t, std::int64_t> layersOf(const Terrain& terrain, const ColumnPatch& columns, int edge)
-{
-    if (terrain.recipe.pattern)
-        return {-1, -1}; // the layer just below level ground; any layer of the other patterns
-    const auto layer = [edge](double y) { return static_cast<std::int64_t>(std::floor(y / edge)); };
-    return {layer(columns.lowest - columns.mostPush), layer(columns.highest + columns.mostPush)};
-}
 
 /// The part of `quads` whose sides can be seen. Only the mesher of every side makes others, and it merges none.
 std::vector<Quad> exposedPart(const PaddedVoxels& voxels, const SideRules& rules, const std::vector<Quad>& quads)
@@ -56,6 +47,25 @@ void countSurface(const PaddedVoxels& chunk, const MeshRules& rules, const Chunk
     row.exposedArea += exposed.count();
     row.mergedArea += areaOf(all);
     row.digest = mix64(row.digest) + surfaceDigest(exposedPart(chunk, *rules.sides, all));
+}
+
+/// Meshes and lays out one chunk. Memory is kept from chunk to chunk, as a worker keeps it; growing it is not what is
+/// compared.
+double nsToMesh(const PaddedVoxels& chunk, const MeshRules& rules, const Method& method, ChunkQuads& quads,
+    std::vector<std::byte>& bytes)
+{
+    return nsOf([&] {
+        quads.clear();
+        method.mesher->mesh(chunk, rules, quads);
+        if (const std::size_t need = quads.count() * method.layout->bytesPerQuad(); bytes.size() < need)
+            bytes.resize(need);
+        std::byte* to = bytes.data();
+        for (const QuadList& list : quads.of) {
+            method.layout->write(list, {}, to);
+            to += list.size() * method.layout->bytesPerQuad();
+        }
+        keep(bytes);
+    });
 }
 
 void measureLimits(const std::vector<PaddedVoxels>& chunks, int repeat, MeshTrial& trial)
@@ -97,54 +107,6 @@ void measureLimits(const std::vector<PaddedVoxels>& chunks, int repeat, MeshTria
 
 } // namespace
 
-std::vector<PaddedVoxels> surfaceChunks(
-    const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop)
-{
-    constexpr std::int64_t kFarthest = 64; // chunks
-    const SideRules sides = sideRulesOf(terrain.recipe.blocks);
-    std::vector<PaddedVoxels> out;
-    std::map<ChunkPos, ColumnPatch> columns;
-    std::map<ChunkPos, VoxelChunk> chunks;
-    const auto columnsOf = [&](std::int64_t x, std::int64_t z) -> const ColumnPatch& {
-        const auto [at, isNew] = columns.try_emplace({x, 0, z});
-        if (isNew)
-            at->second = generator.columns(terrain, x * edge, z * edge, edge);
-        return at->second;
-    };
-    const auto chunkAt = [&](ChunkPos at) -> const VoxelChunk& {
-        const auto found = chunks.find(at);
-        return found != chunks.end()
-            ? found->second
-            : chunks.emplace(at, generator.voxels(terrain, columnsOf(at.x, at.z), at)).first->second;
-    };
-    std::vector<ChunkPos> plan;
-    for (std::int64_t z = -kFarthest; z <= kFarthest; ++z)
-        for (std::int64_t x = -kFarthest; x <= kFarthest; ++x)
-            plan.push_back({x, 0, z});
-    std::sort(plan.begin(), plan.end(), [](ChunkPos a, ChunkPos b) {
-        return squaredLength(a) != squaredLength(b) ? squaredLength(a) < squaredLength(b) : a < b;
-    });
-    for (const ChunkPos at : plan) {
-        const auto [low, high] = layersOf(terrain, columnsOf(at.x, at.z), edge);
-        for (std::int64_t y = low; y <= high; ++y) {
-            if (out.size() >= count || stop.stop_requested())
-                return out;
-            Neighbourhood around;
-            for (std::int64_t i = 0; i < 27; ++i) {
-                const ChunkPos offset{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1};
-                around.chunks[neighbourIndex(offset)] = &chunkAt(ChunkPos{at.x, y, at.z} + offset);
-            }
-            PaddedVoxels padded;
-            gather(around, padded);
-            ChunkQuads surface;
-            meshExposedSides(padded, {&sides, false}, surface);
-            if (surface.count() > 0 || terrain.recipe.pattern)
-                out.push_back(std::move(padded));
-        }
-    }
-    return out;
-}
-
 MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules& sides, const MeshTrialSpec& spec,
     const std::stop_token& stop)
 {
@@ -167,19 +129,7 @@ MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules&
                     trial.stopped = true;
                     return trial;
                 }
-                // Memory is kept from chunk to chunk, as a worker keeps it; growing it is not what is compared.
-                method.ns.push_back(nsOf([&] {
-                    quads.clear();
-                    method.mesher->mesh(chunk, rules, quads);
-                    if (const std::size_t need = quads.count() * method.layout->bytesPerQuad(); bytes.size() < need)
-                        bytes.resize(need);
-                    std::byte* to = bytes.data();
-                    for (const QuadList& list : quads.of) {
-                        method.layout->write(list, {}, to);
-                        to += list.size() * method.layout->bytesPerQuad();
-                    }
-                    keep(bytes);
-                }));
+                method.ns.push_back(nsToMesh(chunk, rules, method, quads, bytes));
                 if (r == 0)
                     countSurface(chunk, rules, quads, method);
             }
@@ -190,6 +140,57 @@ MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules&
         trial.rows.push_back(method.row);
     }
     return trial;
+}
+
+MeshComparison compareMeshing(
+    const MeshSide& a, const MeshSide& b, const SideRules& sides, int rounds, const std::stop_token& stop)
+{
+    assert(!a.chunks->empty() && !b.chunks->empty());
+    MeshComparison out;
+    const std::array<const MeshSide*, 2> both{&a, &b};
+    std::array<Method, 2> methods{{{a.mesher, a.layout, {}, {}}, {b.mesher, b.layout, {}, {}}}};
+    std::array<double, 2> voxels{};
+    for (std::size_t s = 0; s < 2; ++s)
+        voxels[s] = std::pow(both[s]->chunks->front().edge, 3) * static_cast<double>(both[s]->chunks->size());
+    ChunkQuads quads;
+    std::vector<std::byte> bytes;
+    std::array<double, 2> spent{};
+    const auto mesh = [&](std::size_t s, std::size_t chunk, int round) {
+        const MeshRules rules{&sides, both[s]->shade};
+        const double ns = nsToMesh((*both[s]->chunks)[chunk], rules, methods[s], quads, bytes);
+        if (round < 0)
+            return countSurface((*both[s]->chunks)[chunk], rules, quads, methods[s]);
+        methods[s].ns.push_back(ns);
+        spent[s] += ns;
+    };
+    const bool isChunkByChunk = a.chunks->size() == b.chunks->size();
+    for (int round = -1; round < rounds; ++round) {
+        spent = {};
+        const std::size_t first = round & 1;
+        if (stop.stop_requested()) {
+            out.stopped = true;
+            return out;
+        }
+        if (isChunkByChunk)
+            for (std::size_t i = 0; i < a.chunks->size(); ++i)
+                for (const std::size_t turn : {0, 1})
+                    mesh((turn + first + i) % 2, i, round);
+        else
+            for (const std::size_t turn : {0, 1})
+                for (std::size_t i = 0; i < both[(turn + first) % 2]->chunks->size(); ++i)
+                    mesh((turn + first) % 2, i, round);
+        if (round >= 0)
+            out.rounds.push_back(spent[0] / voxels[0] / (spent[1] / voxels[1]));
+    }
+    for (std::size_t s = 0; s < 2; ++s) {
+        MeshTrialRow& row = s == 0 ? out.a : out.b;
+        row = methods[s].row;
+        row.mesher = both[s]->mesher->id;
+        row.layout = both[s]->layout->id;
+        row.chunkNs = percentilesOf(methods[s].ns);
+    }
+    out.ratio = ratioOverRounds(out.rounds);
+    return out;
 }
 
 } // namespace fell

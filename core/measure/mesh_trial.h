@@ -2,21 +2,16 @@
 // The same chunks meshed with each method, in turn, on one thread.
 #pragma once
 
+#include "measure/sample.h"
 #include "measure/statistics.h"
 #include "mesh/layouts.h"
 #include "setup/setup.h"
-#include "terrain/generate.h"
 
 #include <stop_token>
 #include <string>
 #include <vector>
 
 namespace fell {
-
-/// `count` chunks that hold some surface, gathered with their neighbours, nearest to the origin first.
-/// Deterministic. Fewer where the world has fewer within 64 chunks. Cost: about 27 chunks generated for each one.
-std::vector<PaddedVoxels> surfaceChunks(
-    const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop = {});
 
 struct MeshTrialRow {
     std::string mesher, layout;
@@ -47,5 +42,26 @@ struct MeshTrialSpec {
 /// `sides` are the rules of the chunks' block set.
 MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules& sides, const MeshTrialSpec& spec,
     const std::stop_token& stop = {});
+
+/// One side of a comparison: how its chunks are meshed. The chunks may be of another edge than the other side's.
+struct MeshSide {
+    const std::vector<PaddedVoxels>* chunks = nullptr;
+    const Mesher* mesher = nullptr;
+    const VertexLayout* layout = nullptr;
+    bool shade = false;
+};
+
+struct MeshComparison {
+    MeshTrialRow a, b;
+    std::vector<double> rounds; // time a voxel, A over B
+    Ratio ratio; // that the rounds agree on
+    bool stopped = false;
+};
+
+/// Meshes the chunks of both sides `rounds` times and once before for warming up, taking turns: chunk by chunk where
+/// both have as many, else the whole of each; which comes first changes from turn to turn. Asserts that no side is
+/// empty.
+MeshComparison compareMeshing(
+    const MeshSide& a, const MeshSide& b, const SideRules& sides, int rounds, const std::stop_token& stop = {});
 
 } // namespace fell

@@ -79,6 +79,7 @@ private:
                 m_spec.setup.name + ", " + std::to_string(distance) + " chunks" + (isConfirming ? ", once more" : ""));
         TransectSpec spec;
         spec.terrain = m_spec.terrain;
+        spec.changes = m_spec.changes;
         spec.a = m_spec.setup;
         spec.route = m_spec.route;
         spec.values = {distance};
@@ -91,6 +92,7 @@ private:
             return false;
         }
         const Percentiles& frames = at.rows[0].frameMs;
+        m_result.isEmpty = fell::isEmpty(at);
         m_result.steps.push_back({distance, frames, frames.p95 <= m_spec.setup.draw.budget, isConfirming});
         std::vector<double> xs, ys;
         for (const ReachStep& step : m_result.steps) {

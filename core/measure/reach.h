@@ -12,6 +12,7 @@ struct ReachSpec {
     Route route;
     int frames = 24; // along the route, at each distance
     int farthest = 0; // chunks; 0: what the setup may have at most
+    std::shared_ptr<const WorldChanges> changes{}; // what was changed of the world; null: nothing
 };
 
 /// A distance that was measured, in the order of measuring.
@@ -31,6 +32,7 @@ struct ReachResult {
     Growth growth; // of p95 with the distance, over all steps: at() goes on beyond what was measured
     double noise = 0; // machineNoise before the first step
     bool stopped = false;
+    bool isEmpty = false; // nothing was drawn at the farthest distance: there is nothing to reach
 };
 
 /// Doubles the distance until the budget is broken, then halves the interval; measures the answer once more in a new

@@ -15,6 +15,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 constexpr NumberRange kAnyCost{0, 1e18};
+constexpr int kResultVersion = 1; // documents of before have none
 constexpr std::int64_t kMostCount = std::int64_t{1} << 60;
 constexpr std::size_t kMostRows = 1000, kMostSamples = 10'000'000;
 
@@ -27,6 +28,14 @@ Json percentilesJson(const Percentiles& of)
 {
     return {{"p5", of.p5}, {"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.most}, {"samples", of.count},
         {"outliers", of.outliers}};
+}
+
+/// A digest has 64 bits, more than a double keeps.
+std::string hexOf(std::uint64_t digest)
+{
+    char text[17];
+    std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(digest));
+    return text;
 }
 
 Json intervalJson(const Interval& of)
@@ -60,6 +69,8 @@ Json rowJson(const TransectRow& row, bool withSamples)
         out["mesh_ns"]["in_references"] = row.meshInReferences;
         out["mesh_ns"]["rounds_in_references"] = row.roundsInReferences;
     }
+    out["mesh_ms_per_km2"] = row.meshMsPerSquareKm;
+    out["mesh_ns_per_voxel"] = row.meshNsPerVoxel;
     out["ready_s"] = row.readySeconds;
     out["frame_ms"] = percentilesJson(row.frameMs);
     out["frame_ms"]["p50_interval"] = intervalJson(row.frameMsP50);
@@ -70,6 +81,9 @@ Json rowJson(const TransectRow& row, bool withSamples)
         out["mesh_ns"]["raw"] = rawJson(row.meshSamples);
         out["frame_ms"]["raw"] = rawJson(row.frameSamples);
     }
+    if (row.firstView.quads > 0)
+        out["first_view"] = {{"mesh_quads", row.firstView.quads}, {"mesh_bytes", row.firstView.bytes},
+            {"mesh_digest", hexOf(row.firstView.digest)}};
     out["chunks"] = row.chunks;
     out["triangles"] = row.triangles;
     out["draw_calls"] = row.drawCalls;
@@ -194,7 +208,18 @@ TransectRow rowFrom(JsonReader from)
     row.frameRounds = numbersOf<double>(frame, "rounds");
     row.frameSamples = numbersOf<float>(frame, "raw");
     row.warmUp = static_cast<int>(frame.integerOr("warm_up", 0, 0, 10000));
+    row.meshMsPerSquareKm = from.numberOr("mesh_ms_per_km2", 0, kAnyCost);
+    row.meshNsPerVoxel = from.numberOr("mesh_ns_per_voxel", 0, kAnyCost);
     row.readySeconds = from.numberOr("ready_s", 0, kAnyCost);
+    if (from.has("first_view")) {
+        JsonReader view = from.object("first_view");
+        row.firstView.quads = countOr(view, "mesh_quads");
+        row.firstView.bytes = countOr(view, "mesh_bytes");
+        const std::string digest = view.text("mesh_digest");
+        const auto read = std::from_chars(digest.data(), digest.data() + digest.size(), row.firstView.digest, 16);
+        if (read.ec != std::errc{} || read.ptr != digest.data() + digest.size())
+            view.fail("mesh_digest", "is no hexadecimal number of 64 bits");
+    }
     row.chunks = countOr(from, "chunks");
     row.triangles = countOr(from, "triangles");
     row.drawCalls = countOr(from, "draw_calls");
@@ -236,7 +261,7 @@ Outcome<Setup> setupFrom(const nlohmann::json& root, const char* side, const std
 
 Json toJson(const TransectResult& result, RawSamples samples)
 {
-    Json root{{"vary", result.vary}, {"unit", result.unit}};
+    Json root{{"format", "fell-transect"}, {"version", kResultVersion}, {"vary", result.vary}, {"unit", result.unit}};
     if (!result.across.empty()) {
         root["across"] = result.across;
         root["across_unit"] = result.acrossUnit;
@@ -244,12 +269,20 @@ Json toJson(const TransectResult& result, RawSamples samples)
     root.update(Json{{"world", result.world}, {"seed", result.seed}, {"route", result.route}, {"rounds", result.rounds},
         {"frames", result.frames}, {"driver", result.driver}, {"noise", result.noise},
         {"size", {result.width, result.height}}, {"stopped", result.stopped}, {"churn", textOf(result.churn)}});
+    if (!result.worldName.empty())
+        root["world_name"] = result.worldName;
+    if (result.path)
+        root["path"] = Json::parse(toJson(*result.path));
     root["machine"] = {{"processor", result.machine.processor}, {"cores", result.machine.cores},
         {"compiler", result.machine.compiler}, {"level", result.machine.level}, {"commit", result.machine.commit},
         {"date", result.machine.date}};
     root["setups"]["A"] = Json::parse(toJson(result.a));
-    if (result.b)
+    if (result.b) {
         root["setups"]["B"] = Json::parse(toJson(*result.b));
+        root["differences"] = Json::array();
+        for (const SetupDifference& one : differencesOf(result.a, *result.b))
+            root["differences"].push_back({{"path", one.path}, {"a", one.a}, {"b", one.b}});
+    }
     root["rows"] = Json::array();
     for (const auto& row : result.rows)
         root["rows"].push_back(rowJson(row, samples == RawSamples::With));
@@ -272,6 +305,11 @@ Json toJson(const TransectResult& result, RawSamples samples)
             withAcross({{"value", ratio.value}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio},
                            {"low", ratio.ratio.low}, {"high", ratio.ratio.high}, {"verdict", verdictOf(ratio)}},
                 ratio.across));
+    for (const auto& ratio : result.toFirst)
+        root["ratios"].push_back(withAcross(
+            {{"value", ratio.value}, {"to", ratio.to}, {"side", std::string(1, ratio.side)}, {"what", ratio.what},
+                {"ratio", ratio.ratio.ratio}, {"low", ratio.ratio.low}, {"high", ratio.ratio.high}},
+            ratio.across));
     root["audits"] = Json::array();
     for (const auto& audit : result.audits)
         root["audits"].push_back({{"what", audit.what}, {"cases", audit.cases}, {"differences", audit.differences}});
@@ -294,6 +332,8 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     std::optional<Problem> problem;
     JsonReader reader(root, problem, where);
     TransectResult out;
+    if (reader.has("version") && reader.integer("version", 0, 1 << 20) > kResultVersion)
+        return Problem{where, "/version", "is of a newer Fell; this one reads up to " + std::to_string(kResultVersion)};
     out.vary = reader.text("vary");
     out.unit = reader.has("unit") ? reader.text("unit") : "";
     out.across = reader.has("across") ? reader.text("across") : "";
@@ -301,6 +341,8 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     out.world = reader.text("world");
     out.seed = reader.seed("seed");
     out.route = reader.text("route");
+    if (reader.has("world_name"))
+        out.worldName = reader.text("world_name", 4096);
     out.driver = reader.text("driver");
     out.rounds = static_cast<int>(reader.integer("rounds", 1, 50));
     out.frames = static_cast<int>(reader.integer("frames", 1, 10000));
@@ -325,7 +367,7 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     JsonReader setups = reader.object("setups");
     (void)setups.object("A");
     reader.each("rows", kMostRows, [&out](JsonReader row) { out.rows.push_back(rowFrom(std::move(row))); });
-    reader.each("ratios", 2 * kMostRows, [&out](JsonReader of) {
+    reader.each("ratios", 6 * kMostRows, [&out](JsonReader of) {
         TransectRatio ratio;
         ratio.value = valueOf(of, "value", true);
         ratio.across = valueOf(of, "across", false);
@@ -333,7 +375,10 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
         ratio.ratio.ratio = of.number("ratio", kAnyCost);
         ratio.ratio.low = of.number("low", kAnyCost);
         ratio.ratio.high = numberOrInfinity(of, "high");
-        out.ratios.push_back(std::move(ratio));
+        ratio.to = valueOf(of, "to", false);
+        if (of.has("side"))
+            ratio.side = sideOf(of);
+        (ratio.to.is_null() ? out.ratios : out.toFirst).push_back(std::move(ratio));
     });
     reader.each("audits", 100, [&out](JsonReader of) {
         out.audits.push_back({of.text("what"), countOr(of, "cases"), countOr(of, "differences")});
@@ -344,6 +389,12 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     if (!a)
         return a.problem();
     out.a = a.take();
+    if (root.contains("path")) {
+        auto path = parseRoute(root["path"].dump(), where + ", path");
+        if (!path)
+            return path.problem();
+        out.path = path.take();
+    }
     if (root["setups"].contains("B")) {
         auto b = setupFrom(root, "B", where);
         if (!b)

@@ -149,6 +149,10 @@ const std::vector<Column>& columns()
             "change_ms_p95", [](Row& r) -> double& { return r.churn.readyMs.p95; }, 3),
         numeric(
             "mesh_in_references", [](Row& r) -> double& { return r.meshInReferences; }, 4),
+        numeric(
+            "mesh_ms_per_km2", [](Row& r) -> double& { return r.meshMsPerSquareKm; }, 5),
+        numeric(
+            "mesh_ns_per_voxel", [](Row& r) -> double& { return r.meshNsPerVoxel; }, 5),
     };
     return kColumns;
 }
@@ -211,7 +215,7 @@ const std::vector<Note>& notes()
     return kNotes;
 }
 
-constexpr int kVersion = 4;
+constexpr int kVersion = 5;
 
 std::string firstLine(int version)
 {

@@ -4,6 +4,7 @@
 #include "measure/mesh_trial.h"
 #include "measure/statistics.h"
 #include "measure/stopwatch.h"
+#include "stream/level_source.h"
 
 #include <algorithm>
 #include <random>
@@ -29,23 +30,20 @@ std::vector<Material> insideOf(const PaddedVoxels& padded)
 }
 
 /// A cube of many chunks whose lowest corner is `low` chunks from the origin.
-std::vector<Material> largeCube(const Terrain& terrain, const Generator& generator, int edge, ChunkPos low)
+std::vector<Material> largeCube(LevelSource& source, int edge, ChunkPos low)
 {
-    constexpr int kChunk = 64;
-    const int across = edge / kChunk;
+    const int chunkEdge = source.edge(), across = edge / chunkEdge;
     std::vector<Material> out(sizeOf(edge));
     for (int cz = 0; cz < across; ++cz)
-        for (int cx = 0; cx < across; ++cx) {
-            const auto columns = generator.columns(terrain, (low.x + cx) * kChunk, (low.z + cz) * kChunk, kChunk);
+        for (int cx = 0; cx < across; ++cx)
             for (int cy = 0; cy < across; ++cy) {
-                const VoxelChunk chunk = generator.voxels(terrain, columns, low + ChunkPos{cx, cy, cz});
-                for (int y = 0; y < kChunk; ++y)
-                    for (int z = 0; z < kChunk; ++z)
-                        chunk.readRow(0, y, z, kChunk,
-                            out.data() + ((cy * kChunk + y) * edge + cz * kChunk + z) * std::ptrdiff_t{edge}
-                                + cx * kChunk);
+                const VoxelChunk chunk = source.voxels(low + ChunkPos{cx, cy, cz});
+                for (int y = 0; y < chunkEdge; ++y)
+                    for (int z = 0; z < chunkEdge; ++z)
+                        chunk.readRow(0, y, z, chunkEdge,
+                            out.data() + ((cy * chunkEdge + y) * edge + cz * chunkEdge + z) * std::ptrdiff_t{edge}
+                                + cx * chunkEdge);
             }
-        }
     return out;
 }
 
@@ -98,18 +96,23 @@ void measure(const std::vector<Material>& voxels, int edge, const VoxelForm& for
 
 } // namespace
 
-std::vector<std::vector<Material>> sampleCubes(
-    const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop)
+std::vector<std::vector<Material>> sampleCubes(const Terrain& terrain, const Generator& generator, int edge,
+    std::size_t count, const std::stop_token& stop, const WorldChanges* changes)
 {
     std::vector<std::vector<Material>> out;
     if (edge <= 64) {
-        for (const PaddedVoxels& chunk : surfaceChunks(terrain, generator, edge, count, stop))
+        for (const PaddedVoxels& chunk : surfaceChunks(terrain, generator, edge, count, stop, changes))
             out.push_back(insideOf(chunk));
         return out;
     }
-    const std::int64_t across = edge / 64;
+    constexpr int kChunk = 64;
+    LevelSource source(
+        std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain), generator, kChunk, 256, changes);
+    const std::int64_t across = edge / kChunk;
+    const ChunkPos middle = chunkOf(middleOfInterest(terrain, changes), kChunk);
     for (std::int64_t i = 0; static_cast<std::size_t>(i) < count && !stop.stop_requested(); ++i)
-        out.push_back(largeCube(terrain, generator, edge, {(i - 1) * across + across / 2, -across / 2, -across / 2}));
+        out.push_back(
+            largeCube(source, edge, middle + ChunkPos{(i - 1) * across + across / 2, -across / 2, -across / 2}));
     return out;
 }
 

@@ -2,7 +2,7 @@
 // The same voxels held in each form: bytes, and what making, reading and changing costs.
 #pragma once
 
-#include "terrain/generate.h"
+#include "measure/sample.h"
 #include "voxels/forms.h"
 
 #include <stop_token>
@@ -12,9 +12,10 @@
 namespace fell {
 
 /// `count` cubes of edge^3 voxels (16 to 256) that hold surface, in the order of VoxelChunk. Up to edge 64 they are
-/// surfaceChunks; larger ones lie round the origin, half of each below the height 0. Fewer where the world has fewer.
-std::vector<std::vector<Material>> sampleCubes(
-    const Terrain& terrain, const Generator& generator, int edge, std::size_t count, const std::stop_token& stop = {});
+/// surfaceChunks; larger ones stand in a row at middleOfInterest, half of each below it. Fewer where the world has
+/// fewer. `changes` may be null.
+std::vector<std::vector<Material>> sampleCubes(const Terrain& terrain, const Generator& generator, int edge,
+    std::size_t count, const std::stop_token& stop = {}, const WorldChanges* changes = nullptr);
 
 struct StoreTrialRow {
     std::string form;

@@ -10,6 +10,9 @@
 #include <algorithm>
 #include <cassert>
 #include <chrono>
+#include <cmath>
+#include <cstring>
+#include <map>
 #include <span>
 #include <thread>
 
@@ -36,6 +39,10 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     };
     std::vector<Round> rounds;
     std::vector<CullTrialRow> steps, passes;
+    ViewMeshes firstView;
+    std::vector<double> firstViewNs; // thread time of all meshes of the first view, a round each
+    double squareKm = 0;
+    int edge = 0;
 
     /// The samples of one round.
     [[nodiscard]] std::span<const double> framesOf(std::size_t round) const
@@ -103,8 +110,20 @@ TransectRow rowOf(const Samples& from)
     row.steps = from.steps;
     row.passes = from.passes;
     row.churn = from.churn;
+    row.firstView = from.firstView;
+    if (from.squareKm > 0)
+        row.meshMsPerSquareKm = percentile(from.firstViewNs, 50) / 1e6 / from.squareKm;
+    if (from.edge > 0)
+        row.meshNsPerVoxel = row.meshNs.p50 / std::pow(from.edge, 3);
     row.churn.readyMs = percentilesOf(from.changeMs);
     return row;
+}
+
+/// Square kilometres of ground within the render distance.
+double groundOf(const Setup& setup, double voxelMetres)
+{
+    const double km = setup.stream.distance * setup.chunk.edge * voxelMetres / 1000;
+    return M_PI * km * km;
 }
 
 /// One setup at one value in one round: a world of its own, from nothing.
@@ -121,6 +140,7 @@ public:
         writeField(*findField(spec.vary), m_setup, samples.value);
         if (!spec.across.empty())
             writeField(*findField(spec.across), m_setup, samples.across);
+        m_setup = settledFor(std::move(m_setup), spec.terrain->recipe.voxelMetres);
         if (hooks)
             hooks->begin(m_setup, *spec.terrain);
     }
@@ -128,9 +148,12 @@ public:
     /// False if it was stopped.
     bool run()
     {
+        m_looksAtMeshes = m_samples.rounds.empty() && !hasLevels(m_setup.lod);
         m_samples.rounds.push_back({m_samples.meshNs.size(), m_samples.frameMs.size(), m_samples.changeMs.size()});
         const auto start = Clock::now();
-        Streamer streamer(m_spec.terrain, m_setup, m_reference.hook());
+        // A copy: what one leg's churn changes is not there in the next.
+        Streamer streamer(
+            m_spec.terrain, m_setup, m_reference.hook(), m_spec.changes ? m_spec.changes->copy() : nullptr);
         if (m_hooks)
             streamer.lookThrough(pixelsPerRadian(m_setup.draw.fieldOfView, m_hooks->height));
         if (m_samples.side == 'A')
@@ -139,6 +162,15 @@ public:
         if (!settle(streamer, first))
             return false;
         m_samples.ready.push_back(secondsSince(start));
+        m_samples.firstViewNs.push_back(static_cast<double>(streamer.counts().meshNs));
+        m_samples.squareKm = groundOf(m_setup, m_spec.terrain->recipe.voxelMetres);
+        m_samples.edge = m_setup.chunk.edge;
+        for (const auto& [chunk, meshes] : m_firstView) {
+            m_samples.firstView.quads += meshes.quads;
+            m_samples.firstView.bytes += meshes.bytes;
+            m_samples.firstView.digest += meshes.digest; // a sum: in whatever order they came
+        }
+        m_looksAtMeshes = false;
         if (m_hooks)
             warmUp(streamer, first);
         FrameCost last;
@@ -238,6 +270,10 @@ private:
         const bool isChange = upload && event.mesh.edit != 0;
         if (upload && !event.mesh.isBare && !isChange)
             m_samples.addMesh(event.mesh.meshNs, m_reference.besideChunk(event.chunk));
+        if (m_looksAtMeshes && upload && !event.mesh.isBare)
+            m_firstView[event.chunk] = meshesOf(event);
+        else if (m_looksAtMeshes && event.kind == StreamEvent::Kind::Release)
+            m_firstView.erase(event.chunk);
         const auto start = Clock::now();
         if (m_hooks)
             m_hooks->apply(event);
@@ -245,6 +281,27 @@ private:
             m_samples.churn.bytes += event.mesh.mesh.bytes();
             m_samples.churn.uploadNs += static_cast<std::uint64_t>(secondsSince(start) * 1e9);
         }
+    }
+
+    static ViewMeshes meshesOf(const StreamEvent& event)
+    {
+        const ChunkMesh& mesh = event.mesh.mesh;
+        std::uint64_t digest = mix64(static_cast<std::uint64_t>(event.chunk.x) * 3
+            + static_cast<std::uint64_t>(event.chunk.y) * 5 + static_cast<std::uint64_t>(event.chunk.z) * 7);
+        const auto add = [&digest](const void* from, std::size_t bytes) {
+            const auto* at = static_cast<const unsigned char*>(from);
+            for (; bytes >= 8; bytes -= 8, at += 8) {
+                std::uint64_t word = 0;
+                std::memcpy(&word, at, 8);
+                digest = (digest ^ word) * 0x9E3779B97F4A7C15ULL;
+                digest ^= digest >> 29;
+            }
+            for (; bytes > 0; --bytes)
+                digest = mix64(digest ^ *at++);
+        };
+        add(mesh.vertices.data(), mesh.vertices.size());
+        add(mesh.shapes.data(), mesh.shapes.size() * sizeof(ShapeVertex));
+        return {mesh.quadCount(), mesh.bytes(), mix64(digest)};
     }
 
     void note(const FrameCost& frame)
@@ -262,6 +319,8 @@ private:
     Setup m_setup;
     std::shared_ptr<const SideRules> m_rules;
     ReferenceBeside m_reference;
+    std::map<ChunkPos, ViewMeshes> m_firstView; // of the first round, until it has settled
+    bool m_looksAtMeshes = false;
 };
 
 std::string shown(const nlohmann::json& value)
@@ -375,6 +434,24 @@ void summarise(const std::vector<Samples>& all, TransectResult& result)
             if (!all[i].changeMs.empty() && !all[i + 1].changeMs.empty())
                 result.ratios.push_back({all[i].value, "change_ms", changeRatio(all[i], all[i + 1]), all[i].across});
         }
+    result.toFirst.clear();
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        const Samples& one = all[i];
+        // The first sample with the same second value and the same setup.
+        const auto first = std::find_if(all.begin(), all.end(),
+            [&one](const Samples& of) { return of.across == one.across && of.side == one.side; });
+        if (first == all.begin() + static_cast<std::ptrdiff_t>(i) || one.value.is_number() || one.ready.empty()
+            || first->ready.empty())
+            continue;
+        const auto add = [&](const char* what, const Ratio& ratio) {
+            result.toFirst.push_back({one.value, what, ratio, one.across, first->value, one.side});
+        };
+        if (!one.frameMs.empty() && !first->frameMs.empty())
+            add("frame_ms", frameRatio(one, *first));
+        add("mesh_ns", meshRatio(one, *first));
+        if (!one.changeMs.empty() && !first->changeMs.empty())
+            add("change_ms", changeRatio(one, *first));
+    }
     concludeFromRows(result);
 }
 
@@ -382,6 +459,8 @@ TransectResult headerOf(const TransectSpec& spec, const DrawHooks* hooks)
 {
     TransectResult result;
     result.world = spec.terrain->recipe.name;
+    result.worldName = spec.worldName;
+    result.path = spec.route;
     result.seed = spec.terrain->recipe.seed;
     result.vary = spec.vary;
     result.unit = findField(spec.vary)->unit;
@@ -428,6 +507,12 @@ bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks&
 {
     const double aspect = static_cast<double>(hooks.width) / std::max(1, hooks.height);
     return streamer.isFree(eye, lensFor(setup.draw.fieldOfView, aspect, 0, setup.chunk.edge)).value_or(false);
+}
+
+bool isEmpty(const TransectResult& result)
+{
+    return std::all_of(result.rows.begin(), result.rows.end(),
+        [](const TransectRow& row) { return row.meshNs.count == 0 && row.triangles == 0; });
 }
 
 const Growth* growthOf(const TransectResult& result, char side, const std::string& what)
@@ -484,7 +569,10 @@ std::optional<Problem> checkTransect(const TransectSpec& spec)
             findField(spec.vary)->write(tried, value);
             if (!spec.across.empty())
                 findField(spec.across)->write(tried, across);
-            if (auto wrong = checkSetup(tried))
+            auto wrong = checkSetup(tried);
+            if (!wrong && spec.terrain)
+                wrong = settleDistance(tried, spec.terrain->recipe.voxelMetres);
+            if (wrong)
                 return Problem{"--vary " + spec.vary, "", "with " + of->name + " " + wrong->where + " " + wrong->what};
         }
     if (spec.rounds < 1 || spec.rounds > 50)

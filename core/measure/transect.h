@@ -43,6 +43,8 @@ bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks&
 
 struct TransectSpec {
     std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<const WorldChanges> changes; // what was changed of the world; null: nothing. Nothing is written
+    std::string worldName; // as it was named, e.g. a file; kept with the result, so that it can be measured again
     Setup a;
     std::optional<Setup> b;
     std::string vary = "stream.distance"; // a path of setupFields()
@@ -66,6 +68,13 @@ struct CullTrialRow {
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
 };
 
+/// The meshes of a route's first view, all together. Without levels of detail these depend on the world and the setup
+/// alone, so they are the same each time.
+struct ViewMeshes {
+    std::uint64_t quads = 0, bytes = 0, digest = 0; // digest: of every chunk's place and bytes
+    bool operator==(const ViewMeshes&) const = default;
+};
+
 /// One setup at one value, all rounds together.
 struct TransectRow {
     std::string setup; // its name
@@ -74,6 +83,9 @@ struct TransectRow {
     nlohmann::json across; // the second value; null where one thing varies
     Percentiles meshNs; // building the mesh of one chunk: gathering, meshing, laying out; only chunks with work to do
     Percentiles frameMs; // empty without drawing
+    /// The same work in terms of the world, so that other chunk edges compare: thread time of all meshes of the first
+    /// view over the ground within the render distance, and the median chunk's time over its voxels.
+    double meshMsPerSquareKm = 0, meshNsPerVoxel = 0;
     double readySeconds = 0; // median over rounds: from nothing to all meshes of the first view
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // medians a frame, drawn
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
@@ -89,6 +101,7 @@ struct TransectRow {
     std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial
     std::vector<CullTrialRow> passes; // what each pass of a frame costs there
     ChurnCost churn; // of the spec's load, all rounds together
+    ViewMeshes firstView; // of the first round; zeros with levels of detail
 };
 
 struct TransectRatio {
@@ -97,6 +110,9 @@ struct TransectRatio {
     Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each, and
                  // mesh time in references where they were taken
     nlohmann::json across; // the second value
+    /// For a ratio of one setup with two values of a choice: the value that stands below, and whose setup it is.
+    nlohmann::json to{};
+    char side = 'A';
 };
 
 /// How a cost of one setup grows with what was varied.
@@ -126,6 +142,8 @@ struct AuditNote {
 struct TransectResult {
     std::string world, vary, unit, route, driver; // driver is empty without drawing
     std::string across, acrossUnit; // empty: one thing varied
+    std::string worldName; // as it was named when it was measured; may be empty
+    std::optional<Route> path; // the route itself; absent in older documents
     std::uint64_t seed = 0;
     int rounds = 0, frames = 0, width = 0, height = 0;
     ChurnLoad churn;
@@ -134,6 +152,7 @@ struct TransectResult {
     std::optional<Setup> b;
     std::vector<TransectRow> rows; // in the order of values, A before B
     std::vector<TransectRatio> ratios;
+    std::vector<TransectRatio> toFirst; // where what varies is a choice: each value over the first, of each setup
     std::vector<TransectReach> reach;
     std::vector<TransectGrowth> growth; // where at least three numbers were measured
     double noise = 0; // machineNoise before the first round
@@ -151,6 +170,9 @@ struct TransectProgress {
     std::string doing; // "A near, 8 chunks, round 2 of 3"
     const TransectResult* soFar = nullptr; // rows of what has been measured, valid during the call
 };
+
+/// Was nothing measured? Then no chunk had anything to mesh and no frame drew a triangle.
+bool isEmpty(const TransectResult& result);
 
 /// The growth of one cost of one setup; nothing where it is not known, and where what varies is no number. With two
 /// things varied, that at the first of the second values.

@@ -95,6 +95,24 @@ std::span<const ModelMode> modelModes()
     return kModelModes;
 }
 
+unsigned coveredSides(
+    const PaddedVoxels& voxels, const SideRules& rules, const std::array<int, 3>& at, Material material)
+{
+    const BlockShape& shape = *rules.shapes[material];
+    unsigned covered = 0;
+    for (const Side side : kSides) {
+        const auto s = static_cast<std::size_t>(side);
+        const ChunkPos to = towards(side);
+        const Material there
+            = voxels.at(at[0] + static_cast<int>(to.x), at[1] + static_cast<int>(to.y), at[2] + static_cast<int>(to.z));
+        // A foot too small to count as covering anything still lies on the side: whatever covers all hides it.
+        const bool small = shape.covers[s] == 0 && rules.matter[there] == Matter::Solid
+            && rules.covers[there][static_cast<std::size_t>(opposite(side))] != kCoversAll;
+        covered |= static_cast<unsigned>(!small && !isSideSeen(rules, material, there, side)) << s;
+    }
+    return covered;
+}
+
 void bakeShapes(
     const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out, const PaddedLight* light)
 {
@@ -122,19 +140,8 @@ void bakeShapes(
         return kind;
     };
     forEachShape(voxels, rules, [&](const std::array<int, 3>& at, Material material) {
-        const BlockShape& shape = *rules.shapes[material];
         const Kind& kind = kindOf(material);
-        unsigned covered = 0; // sides, a bit each
-        for (const Side side : kSides) {
-            const auto s = static_cast<std::size_t>(side);
-            const ChunkPos to = towards(side);
-            const Material there = voxels.at(
-                at[0] + static_cast<int>(to.x), at[1] + static_cast<int>(to.y), at[2] + static_cast<int>(to.z));
-            // A foot too small to count as covering anything still lies on the side: whatever covers all hides it.
-            const bool small = shape.covers[s] == 0 && rules.matter[there] == Matter::Solid
-                && rules.covers[there][static_cast<std::size_t>(opposite(side))] != kCoversAll;
-            covered |= static_cast<unsigned>(!small && !isSideSeen(rules, material, there, side)) << s;
-        }
+        const unsigned covered = coveredSides(voxels, rules, at, material);
         ShapeVertex difference;
         for (std::size_t axis = 0; axis < 3; ++axis)
             difference.place[axis] = static_cast<std::int16_t>(at[axis] * static_cast<int>(kShapeUnit));

@@ -108,6 +108,10 @@ struct ChunkMesh {
     }
 };
 
+/// The sides of a shaped block's voxel that its neighbours cover, a bit each: triangles that lie on them are not seen.
+unsigned coveredSides(
+    const PaddedVoxels& voxels, const SideRules& rules, const std::array<int, 3>& at, Material material);
+
 /// Appends the triangles of all shaped blocks of the chunk; sides that their neighbours cover are left out.
 void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out,
     const PaddedLight* light = nullptr);

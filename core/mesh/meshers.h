@@ -16,7 +16,7 @@ namespace fell {
 struct MeshChoices {
     std::string mesher = "greedy-bits";
     std::string layout = "corners";
-    std::string shade = "corners";
+    std::string shade = "rim";
     std::string models = "baked";
     bool operator==(const MeshChoices&) const = default;
 };

@@ -9,6 +9,7 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <cassert>
 #include <charconv>
 #include <cmath>
 
@@ -16,6 +17,7 @@ namespace fell {
 namespace {
 
 using Json = nlohmann::json;
+constexpr double kFarthestMetres = 100000;
 
 template <typename Part, typename Value> using In = Value Part::*;
 
@@ -91,6 +93,14 @@ std::vector<SetupField> makeFields()
         ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, kFarthestWithLevels),
         "render distance", "chunks",
         "Without levels of detail the number of chunks grows with its cube, what is seen with its square."));
+    fields.back().write = [](Setup& setup, const Json& json) {
+        setup.stream.distance = json.get<int>();
+        setup.stream.metres = 0; // what was said last holds
+    };
+    fields.push_back(described(
+        ranged(field(Kind::Number, "stream.metres", &Setup::stream, &StreamChoices::metres), 0, kFarthestMetres),
+        "render distance in metres", "m",
+        "The same ground whatever the chunk edge, rounded to whole chunks; 0 leaves it to the distance in chunks."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.workers", &Setup::stream, &StreamChoices::workers), 0, 64),
             "workers", "threads", "Threads that generate, light and mesh; 0 is one a core."));
@@ -265,6 +275,29 @@ Json valueFromText(const SetupField& field, const std::string& text)
         read.ec == std::errc{} && read.ptr == end && std::isfinite(number))
         return number;
     return text;
+}
+
+std::optional<Problem> settleDistance(Setup& setup, double voxelMetres)
+{
+    if (setup.stream.metres <= 0)
+        return std::nullopt;
+    const double chunk = setup.chunk.edge * voxelMetres;
+    const double chunks = std::max(1.0, std::round(setup.stream.metres / chunk));
+    const int most = hasLevels(setup.lod) ? kFarthestWithLevels : kFarthestPlain;
+    if (chunks > most)
+        return Problem{"stream.metres", "",
+            "is " + Json(setup.stream.metres).dump() + " m, which is more than " + std::to_string(most)
+                + " chunks; at most " + Json(most * chunk).dump()
+                + " m are allowed with this chunk edge in this world"};
+    setup.stream.distance = static_cast<int>(chunks);
+    return std::nullopt;
+}
+
+Setup settledFor(Setup setup, double voxelMetres)
+{
+    [[maybe_unused]] const auto problem = settleDistance(setup, voxelMetres);
+    assert(!problem);
+    return setup;
 }
 
 std::optional<Problem> checkSetup(const Setup& setup)

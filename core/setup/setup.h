@@ -35,7 +35,8 @@ struct StoreChoices {
 };
 
 struct StreamChoices {
-    int distance = 8; // chunks
+    int distance = 4; // chunks
+    double metres = 0; // in place of chunks, see settleDistance; 0: the chunks hold
     int workers = 0; // threads; 0 is one a core
     int memory = 2048; // MiB of voxels and meshes together; past it the farthest chunks go
     std::string shape = "pool"; // which threads do what
@@ -65,6 +66,7 @@ struct EditChoices {
     bool operator==(const EditChoices&) const = default;
 };
 
+/// As it is made, it is demo/setups/near.json: the one default.
 struct Setup {
     std::string name = "near";
     ChunkChoices chunk;
@@ -104,6 +106,13 @@ std::optional<std::string> writeField(const SetupField& field, Setup& setup, con
 
 /// What no field by itself can see: a sentence about choices that do not go together, or nothing.
 std::optional<Problem> checkSetup(const Setup& setup);
+
+/// Where the render distance is given in metres: makes it the nearest whole number of the setup's chunks in a world of
+/// this voxel length, at least one, so that setups with other chunk edges cover the same ground. Call it before a
+/// setup is used in a world. Errors: more chunks than are allowed; the setup is left as it was.
+std::optional<Problem> settleDistance(Setup& setup, double voxelMetres);
+/// The same of a copy, for setups whose distance has been checked in that world. Asserts that.
+Setup settledFor(Setup setup, double voxelMetres);
 
 /// "path=value" as the command line gives it. Errors: unknown path (lists all), a value that is not allowed.
 std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment);

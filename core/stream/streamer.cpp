@@ -8,8 +8,6 @@
 #include <cassert>
 #include <cmath>
 #include <sched.h>
-#include <sys/resource.h>
-#include <unistd.h>
 #include <utility>
 
 namespace fell {
@@ -19,12 +17,10 @@ namespace {
 constexpr std::chrono::milliseconds kLongestWorkHere{40};
 constexpr std::uint64_t kMostPendingBytes = 64u << 20; // meshes that wait for the drawing thread; past it workers do
 
-/// Workers give way to the drawing thread where both want the same core, and one that wakes up does not push it from
-/// its core. Refused without harm.
-void giveWay()
+/// A worker that wakes up does not push the drawing thread from its core; its share of the machine stays that of any
+/// other thread. Refused without harm.
+void wakeQuietly()
 {
-    constexpr int kNicer = 15;
-    (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNicer);
     const sched_param none{};
     (void)::sched_setscheduler(0, SCHED_BATCH, &none);
 }
@@ -444,8 +440,11 @@ std::shared_ptr<const PlanView> Streamer::plan()
 
 void Streamer::work(const std::stop_token& stop, Duty duty)
 {
-    giveWay();
+    bool isQuiet = false;
     while (!stop.stop_requested()) {
+        if (m_isDrawn && !std::exchange(isQuiet, true))
+            wakeQuietly();
+        holdBack(stop);
         const std::uint32_t seen = m_wake;
         if (const auto edit = duty.meshes ? takeEdit() : std::nullopt)
             runEdit(*edit, duty.thread);
@@ -456,6 +455,25 @@ void Streamer::work(const std::stop_token& stop, Duty duty)
         else if (!stop.stop_requested())
             m_wake.wait(seen);
     }
+}
+
+void Streamer::beginFrame()
+{
+    m_isDrawn = true;
+    m_isDrawing = true;
+}
+
+void Streamer::endFrame()
+{
+    m_isDrawing = false;
+}
+
+void Streamer::holdBack(const std::stop_token& stop) const
+{
+    constexpr std::chrono::microseconds kLook{200};
+    const auto end = Clock::now() + kLongestHold;
+    while (m_isDrawing && !stop.stop_requested() && Clock::now() < end)
+        std::this_thread::sleep_for(kLook);
 }
 
 void Streamer::workHere(Clock::time_point end)

@@ -148,6 +148,13 @@ public:
     /// the measuring finds it.
     void slowMeshing(double share) { m_slowerBy = share; }
 
+    /// Round the drawing of a frame while chunks are made: no worker begins a job until the frame has ended, or until
+    /// it has waited for kLongestHold. This is how workers yield to the drawing thread, and to nothing else: their
+    /// priority is that of any process. Whoever draws no frames need not call it.
+    void beginFrame();
+    void endFrame();
+    static constexpr std::chrono::milliseconds kLongestHold{8};
+
     /// Has the world changed, after all edits that were asked for before: all voxels first, then each chunk that shows
     /// or lights something else is lit and meshed once, and all of them are shown together. The old meshes stay until
     /// then. Returns a number that comes back with the meshes and the outcome.
@@ -251,6 +258,7 @@ private:
     std::optional<StreamEvent> takeOne(std::size_t mostBytes);
     void work(const std::stop_token& stop, Duty duty);
     void workHere(std::chrono::steady_clock::time_point end);
+    void holdBack(const std::stop_token& stop) const;
     std::optional<ChunkJob> takeJob(const Duty& duty);
     void follow(const Request& request, std::uint8_t thread);
     void makeRoom(std::uint8_t thread);
@@ -313,6 +321,8 @@ private:
     std::vector<ChunkPos> m_coarseDue;
     std::size_t m_coarseAtWork = 0;
     std::atomic<bool> m_isStopping{false};
+    std::atomic<bool> m_isDrawing{false}; // between beginFrame and endFrame
+    std::atomic<bool> m_isDrawn{false}; // beginFrame was ever called
     std::deque<Asked> m_askedEdits; // the drawing thread's own
     std::uint64_t m_lastEdit = 0;
     std::atomic<std::uint64_t> m_editsLeft{0}; // whose outcome is not sent yet

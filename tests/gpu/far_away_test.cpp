@@ -5,6 +5,7 @@
 #include "gpu/picture.h"
 #include "gpu/renderer.h"
 #include "measure/route.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 #include "terrain/generate.h"
 
@@ -67,7 +68,7 @@ protected:
     std::unique_ptr<Renderer> m_renderer;
     std::unique_ptr<OffscreenTarget> m_target;
     std::shared_ptr<const Terrain> m_terrain;
-    fell::Setup m_setup;
+    fell::Setup m_setup = test::unlitSetup();
     Eye m_eye;
     std::vector<MeshedChunk> m_meshes;
 };

@@ -5,6 +5,7 @@
 #include "gpu/headless.h"
 #include "gpu/renderer.h"
 #include "mesh/chunk_mesh.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -81,7 +82,7 @@ protected:
     std::unique_ptr<Renderer> m_renderer;
     std::unique_ptr<OffscreenTarget> m_target;
     std::shared_ptr<const Terrain> m_terrain;
-    fell::Setup m_setup;
+    fell::Setup m_setup = test::unlitSetup();
     std::vector<std::uint8_t> m_pixels;
 };
 

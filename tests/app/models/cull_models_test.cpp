@@ -3,6 +3,7 @@
 #include "models/cull_auditor.h"
 #include "models/cull_lines.h"
 #include "models/step_trial.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <QCoreApplication>
@@ -113,7 +114,7 @@ TEST(CullAuditor, AuditsOnAThreadOfItsOwnAndCanBeStopped)
     int argc = 0;
     const QCoreApplication app(argc, nullptr);
     CullAuditor auditor;
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = 16;
     setup.stream.distance = 2;
     const auto terrain = makeTerrain(findWorld("level", demoFolder()).take());

@@ -9,6 +9,8 @@
 #include "models/transect_table.h"
 #include "models/world_session.h"
 
+#include "support/sample_setups.h"
+
 #include <QAbstractItemModelTester>
 #include <QCoreApplication>
 #include <QElapsedTimer>
@@ -183,7 +185,7 @@ TEST(LiveFigures, MarksTheStageThatHoldsTheOthersBack)
 
 TEST(LiveFigures, NamesTheMethodsOfTheSetup)
 {
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     EXPECT_EQ(methodTitles(setup, "mesh"), "greedy on bits");
     setup.cull.steps = {"facing", "distance"};
     EXPECT_EQ(methodTitles(setup, "cull"), "sides turned away, distance") << "in the order of the setup";
@@ -193,7 +195,7 @@ TEST(LiveFigures, NamesTheMethodsOfTheSetup)
 
 TEST(SetupHistory, UndoesAndRedoesExactly)
 {
-    SetupHistory history{fell::Setup{}};
+    SetupHistory history{test::unlitSetup()};
     int changes = 0;
     QObject::connect(&history, &SetupHistory::changed, [&] { ++changes; });
     EXPECT_TRUE(history.set("mesh.mesher", "every"));
@@ -204,7 +206,7 @@ TEST(SetupHistory, UndoesAndRedoesExactly)
     EXPECT_EQ(history.current().chunk.edge, 32);
     EXPECT_EQ(history.current().mesh.mesher, "every");
     history.undo();
-    EXPECT_EQ(history.current(), fell::Setup{});
+    EXPECT_EQ(history.current(), test::unlitSetup());
     EXPECT_FALSE(history.canUndo());
     history.undo();
     history.redo();
@@ -218,7 +220,7 @@ TEST(SetupHistory, UndoesAndRedoesExactly)
 
 TEST(SetupHistory, DraggingTheDistanceIsOneStep)
 {
-    SetupHistory history{fell::Setup{}};
+    SetupHistory history{test::unlitSetup()};
     history.set("mesh.mesher", "every");
     for (int distance = 9; distance < 20; ++distance)
         history.set("stream.distance", distance);
@@ -235,7 +237,7 @@ std::shared_ptr<const Terrain> level()
 
 TEST(WorldSession, ADistanceKeepsTheMeshesAndAnotherMesherDoesNot)
 {
-    WorldSession session(level(), fell::Setup{});
+    WorldSession session(level(), test::unlitSetup());
     const auto epoch = session.epoch();
     session.setups().set("stream.distance", 3);
     EXPECT_EQ(session.epoch(), epoch);
@@ -249,7 +251,7 @@ TEST(WorldSession, ADistanceKeepsTheMeshesAndAnotherMesherDoesNot)
 
 TEST(WorldSession, RestsWhilePaused)
 {
-    WorldSession session(level(), fell::Setup{});
+    WorldSession session(level(), test::unlitSetup());
     session.setPaused(true);
     EXPECT_EQ(session.streamer(), nullptr);
     session.advance(0.1);
@@ -279,8 +281,8 @@ TEST(TransectTable, IsAProperModel)
     EXPECT_EQ(table.index(0, 0).data(), "A near");
     EXPECT_EQ(table.index(0, 2).data(), "46.8");
     EXPECT_EQ(table.index(0, 4).data(), "") << "the reference was not taken";
-    EXPECT_EQ(table.index(0, 7).data(), "21.3");
-    EXPECT_EQ(table.index(1, 10).data(), "161 k");
+    EXPECT_EQ(table.index(0, 9).data(), "21.3");
+    EXPECT_EQ(table.index(1, 12).data(), "161 k");
     table.show({});
     EXPECT_EQ(table.rowCount(), 0);
 }
@@ -289,21 +291,21 @@ TEST(TransectSentence, BecomesASpecOrSaysWhatIsWrong)
 {
     TransectSentence sentence;
     sentence.values = "2, 4,6 ";
-    fell::Setup mine;
+    fell::Setup mine = test::unlitSetup();
     mine.mesh.mesher = "every";
-    const auto spec = specFrom(sentence, level(), mine);
+    const auto spec = specFrom(sentence, {level(), nullptr}, mine);
     ASSERT_TRUE(spec) << fell::sentence(spec.problem());
     EXPECT_EQ(spec.value().values.size(), 3u);
     EXPECT_EQ(spec.value().a.mesh.mesher, "every") << "the setup of the field goes under its own name";
     sentence.setupB = "plain";
-    EXPECT_EQ(specFrom(sentence, level(), mine).value().b->name, "plain");
+    EXPECT_EQ(specFrom(sentence, {level(), nullptr}, mine).value().b->name, "plain");
     sentence.values = "2, many";
-    EXPECT_FALSE(specFrom(sentence, level(), mine));
+    EXPECT_FALSE(specFrom(sentence, {level(), nullptr}, mine));
     sentence.values = "";
-    EXPECT_FALSE(specFrom(sentence, level(), mine));
+    EXPECT_FALSE(specFrom(sentence, {level(), nullptr}, mine));
     sentence.vary = "cull.steps";
     sentence.values = "distance+view-planes, distance";
-    const auto lists = specFrom(sentence, level(), mine);
+    const auto lists = specFrom(sentence, {level(), nullptr}, mine);
     ASSERT_TRUE(lists) << fell::sentence(lists.problem());
     EXPECT_EQ(lists.value().values[0].size(), 2u);
 }
@@ -330,7 +332,7 @@ TEST(TransectRunner, MeasuresOnItsOwnThreadAndCanBeStopped)
     sentence.values = "1, 2";
     sentence.rounds = 50;
     sentence.frames = 2;
-    runner.start(specFrom(sentence, level(), fell::Setup{}).take(), 160, 100);
+    runner.start(specFrom(sentence, {level(), nullptr}, test::unlitSetup()).take(), 160, 100);
     EXPECT_TRUE(runner.isRunning());
     app.exec();
     EXPECT_EQ(trouble, "");

@@ -2,6 +2,7 @@
 #include "models/chunk_story.h"
 #include "models/pointer.h"
 #include "models/world_session.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <glm/geometric.hpp>
@@ -28,7 +29,7 @@ TEST(PointedAt, FindsTheFirstVoxelThatIsNotOpen)
 {
     // Level ground: solid below 0. From 10.5 above it, straight down: ten open voxels, then the one at -1.
     const auto terrain = test::demoTerrain("level");
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = 16;
     setup.stream.distance = 2;
     Streamer streamer(terrain, setup);
@@ -55,7 +56,7 @@ TEST(PointedAt, FindsTheFirstVoxelThatIsNotOpen)
 TEST(PointedAt, FindsLongVoxelsWhereTheyAreShown)
 {
     // Level ground again, in levels: far away a ray meets ground of longer voxels at the same height.
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = 16;
     setup.stream.distance = 32;
     setup.lod.scheme = "rings";
@@ -86,8 +87,8 @@ TEST(PointedAt, FindsLongVoxelsWhereTheyAreShown)
 
 TEST(WorldSession, HoldsTwoSetupsAndEditsOneAtATime)
 {
-    WorldSession session(test::demoTerrain("level"), fell::Setup{});
-    fell::Setup b;
+    WorldSession session(test::demoTerrain("level"), test::unlitSetup());
+    fell::Setup b = test::unlitSetup();
     b.name = "other";
     session.compareWith(b);
     EXPECT_TRUE(session.hasB());

@@ -3,6 +3,8 @@
 #include "models/text.h"
 #include "window_fixture.h"
 
+#include "support/sample_setups.h"
+
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
@@ -652,7 +654,7 @@ TEST_F(WindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
     sentence.frames = 3;
     m_window->transect().setSentence(sentence);
     auto* table = child<QTableView>("transectTable");
-    EXPECT_EQ(table->model()->columnCount(), 12);
+    EXPECT_EQ(table->model()->columnCount(), 14);
     EXPECT_FALSE(child<QSpinBox>("churnEach")->isVisible());
     auto* load = child<QComboBox>("churn");
     load->setFocus();
@@ -667,7 +669,7 @@ TEST_F(WindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
     ASSERT_TRUE(becomes([this] { return !m_window->runner().isRunning(); }));
     ASSERT_EQ(m_window->runner().result().rows.size(), 1u);
     EXPECT_EQ(m_window->runner().result().rows[0].churn.changes, 21u);
-    EXPECT_EQ(table->model()->columnCount(), 15);
+    EXPECT_EQ(table->model()->columnCount(), 17);
     EXPECT_NE(table->model()->index(0, 13).data().toString(), "–");
     EXPECT_TRUE(child<QLabel>("words")->text().contains("pays for one block"))
         << child<QLabel>("words")->text().toStdString();
@@ -1203,7 +1205,7 @@ TEST(FieldView, SaysWhatToInstallWhereThereIsNoOpenGl45)
     if (qgetenv("MESA_GL_VERSION_OVERRIDE") != "3.3")
         GTEST_SKIP() << "run with MESA_GL_VERSION_OVERRIDE=3.3, as CTest does";
     {
-        MainWindow window(makeTerrain(findWorld("level", demoFolder()).take()), fell::Setup{});
+        MainWindow window(makeTerrain(findWorld("level", demoFolder()).take()), test::unlitSetup());
         window.show();
         ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
         EXPECT_EQ(window.field().window(), nullptr);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/setup_audit.h"
 
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -11,6 +12,7 @@ namespace {
 TEST(SetupAudit, TakesEachMesherThatWillBeMeasuredAndTheLight)
 {
     TransectSpec spec;
+    spec.a = test::unlitSetup();
     spec.terrain = test::testTerrain();
     spec.a.light.mode = "none";
     spec.b = spec.a;

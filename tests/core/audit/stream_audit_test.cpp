@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "audit/stream_audit.h"
 
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -11,6 +12,7 @@ namespace {
 StreamAuditSpec someSpec()
 {
     StreamAuditSpec spec;
+    spec.setup = test::unlitSetup();
     spec.terrain = test::testTerrain();
     spec.setup.chunk.edge = 16;
     spec.setup.stream.distance = 2;

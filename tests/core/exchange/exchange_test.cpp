@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/surface.h"
+#include "exchange/export_mesh.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -31,13 +31,28 @@ TEST(ParseBox, ReadsSixNumbersAndRefusesTheRest)
         EXPECT_FALSE(parseBox(text)) << text;
 }
 
+/// The sides of the surface one by one, as whoever merges none has them.
+std::size_t areaOf(const BoxSurface& surface)
+{
+    std::size_t area = 0;
+    for (const SurfaceQuad& quad : surface.quads)
+        area += static_cast<std::size_t>(quad.width) * static_cast<std::size_t>(quad.height);
+    return area;
+}
+
+fell::Setup exposed(int edge = 32)
+{
+    fell::Setup setup;
+    setup.chunk.edge = edge;
+    setup.mesh.mesher = "exposed";
+    return setup;
+}
+
 TEST(Surface, IsWhatALookAtEveryVoxelAndItsRealNeighbourFinds)
 {
     const auto terrain = testTerrain();
     const VoxelBox region = box(-9, 3, -20, 23, 21, 11); // does not fit the chunks
-    fell::Setup setup;
-    setup.chunk.edge = 16;
-    const auto sides = surfaceOf(*terrain, setup, region);
+    const BoxSurface sides = surfaceOf(*terrain, exposed(16), region);
     std::map<ChunkPos, VoxelChunk> chunks;
     const auto at = [&](VoxelPos v) {
         const ChunkPos chunk = chunkOf(v, 16);
@@ -54,29 +69,128 @@ TEST(Surface, IsWhatALookAtEveryVoxelAndItsRealNeighbourFinds)
                     const ChunkPos to = towards(side);
                     slow += at({x, y, z}) != kOpen && at({x + to.x, y + to.y, z + to.z}) == kOpen;
                 }
-    EXPECT_EQ(sides.size(), slow);
+    EXPECT_EQ(sides.quads.size(), slow);
     EXPECT_GT(slow, 100u);
-    for (const SurfaceSide& side : sides)
+    for (const SurfaceQuad& side : sides.quads)
         EXPECT_EQ(side.material, at(region.low + VoxelPos{side.voxel[0], side.voxel[1], side.voxel[2]}));
+    for (const char* mesher : {"greedy", "greedy-bits"}) {
+        fell::Setup merged = exposed(32);
+        merged.mesh.mesher = mesher;
+        const BoxSurface fewer = surfaceOf(*terrain, merged, region);
+        EXPECT_EQ(areaOf(fewer), slow) << mesher << ": cut at the box, not dropped";
+        EXPECT_LT(fewer.quads.size(), slow);
+        for (const SurfaceQuad& quad : fewer.quads)
+            for (std::size_t axis = 0; axis < 3; ++axis)
+                EXPECT_GE(quad.voxel[axis], 0);
+    }
 }
 
 TEST(Surface, DoesNotDependOnTheChunkEdge)
 {
     const auto terrain = testTerrain();
-    fell::Setup small, large;
-    small.chunk.edge = 16;
-    large.chunk.edge = 64;
-    EXPECT_EQ(surfaceOf(*terrain, small, box(-20, 0, -20, 20, 20, 20)).size(),
-        surfaceOf(*terrain, large, box(-20, 0, -20, 20, 20, 20)).size());
+    EXPECT_EQ(areaOf(surfaceOf(*terrain, exposed(16), box(-20, 0, -20, 20, 20, 20))),
+        areaOf(surfaceOf(*terrain, exposed(64), box(-20, 0, -20, 20, 20, 20))));
 }
 
 TEST(Surface, LevelGroundShowsItsTop)
 {
-    const auto sides = surfaceOf(*demoTerrain("level"), {}, box(0, -4, 0, 10, 4, 7));
-    EXPECT_EQ(sides.size(), 70u); // the walls of the box border solid ground outside it
-    for (const SurfaceSide& side : sides) {
+    const BoxSurface surface = surfaceOf(*demoTerrain("level"), exposed(), box(0, -4, 0, 10, 4, 7));
+    EXPECT_EQ(surface.quads.size(), 70u); // the walls of the box border solid ground outside it
+    for (const SurfaceQuad& side : surface.quads) {
         EXPECT_EQ(side.side, Side::Up);
         EXPECT_EQ(side.voxel[1], 3); // voxel -1, counted from the box's lower corner at -4
+    }
+}
+
+TEST(Surface, AnEmptyBoxKnowsWhereTheGroundIs)
+{
+    const auto terrain = demoTerrain("level");
+    const VoxelBox high = box(0, 500, 0, 8, 508, 8);
+    EXPECT_TRUE(surfaceOf(*terrain, exposed(), high).isEmpty());
+    EXPECT_EQ(groundAt(*terrain, high, nullptr), 0);
+    WorldChanges changes;
+    changes.set(std::vector<VoxelChange>{{{4, 20, 4}, kOpen, 1}});
+    EXPECT_EQ(groundAt(*terrain, high, &changes), 21) << "on the block that was put there";
+    EXPECT_EQ(groundAt(*demoTerrain("solid"), high, nullptr), std::nullopt);
+}
+
+/// A level world with a half block, a slope and a pane of glass on it.
+struct ShapedWorld {
+    std::shared_ptr<const Terrain> terrain;
+    WorldChanges changes;
+    ShapedWorld()
+    {
+        Recipe recipe = findWorld("level", demoFolder()).take();
+        BlockKind half, glass;
+        half.name = "half";
+        half.shape = std::make_shared<const BlockShape>(halfShape());
+        half.shapeName = "half";
+        half.top = {200, 10, 10};
+        glass.name = "glass";
+        glass.matter = Matter::SeeThrough;
+        glass.opacity = 0.25F;
+        recipe.blocks.kinds.push_back(half);
+        recipe.blocks.kinds.push_back(glass);
+        const auto last = static_cast<Material>(recipe.blocks.kinds.size() - 1);
+        terrain = makeTerrain(std::move(recipe));
+        changes.set(
+            std::vector<VoxelChange>{{{4, 0, 4}, kOpen, static_cast<Material>(last - 1)}, {{8, 0, 8}, kOpen, last}});
+    }
+    [[nodiscard]] BoxSurface surface() const
+    {
+        return surfaceOf(*terrain, exposed(), box(0, -4, 0, 16, 4, 16), {}, &changes);
+    }
+};
+
+TEST(Surface, ShapedBlocksAreInItWithoutWhatTheirNeighboursCover)
+{
+    const ShapedWorld world;
+    const BoxSurface surface = world.surface();
+    EXPECT_EQ(surface.shapedBlocks, 1u);
+    EXPECT_EQ(surface.triangles.size(), 10u) << "a box of half the height without its floor: five sides";
+    for (const SurfaceTriangle& triangle : surface.triangles)
+        for (const glm::vec3& corner : triangle.corners) {
+            EXPECT_GE(corner.x, 4);
+            EXPECT_LE(corner.x, 5);
+            EXPECT_GE(corner.y, 4);
+            EXPECT_LE(corner.y, 4.5F);
+        }
+}
+
+TEST(ExportParts, VerticesAreSharedBetweenSidesThatMeetInOnePlane)
+{
+    const auto terrain = demoTerrain("level");
+    const auto parts = exportParts(surfaceOf(*terrain, exposed(), box(0, -2, 0, 3, 2, 2)), terrain->recipe.blocks);
+    ASSERT_EQ(parts.size(), 1u);
+    EXPECT_EQ(parts[0].vertices.size(), 4u * 3) << "a grid of 3 by 2 sides";
+    EXPECT_EQ(parts[0].indices.size(), 3u * 2 * 6);
+    double area = 0;
+    for (std::size_t i = 0; i < parts[0].indices.size(); i += 3) {
+        const auto corner = [&](std::size_t k) { return parts[0].vertices[parts[0].indices[i + k]].place; };
+        const glm::vec3 normal = glm::cross(corner(1) - corner(0), corner(2) - corner(0));
+        EXPECT_GT(normal.y, 0) << "counter-clockwise from above";
+        area += normal.y / 2;
+    }
+    EXPECT_NEAR(area, 6, 1e-6);
+}
+
+TEST(ExportParts, TexturesReadFromLeftToRightOnEverySide)
+{
+    // From outside, up being up (on top and bottom: north, and south), u grows to the right and v downward.
+    const std::array<std::pair<Side, std::array<glm::vec3, 2>>, 6> kRightAndDown{
+        {{Side::East, {{{0, 0, -1}, {0, -1, 0}}}}, {Side::West, {{{0, 0, 1}, {0, -1, 0}}}},
+            {Side::Up, {{{1, 0, 0}, {0, 0, 1}}}}, {Side::Down, {{{1, 0, 0}, {0, 0, -1}}}},
+            {Side::South, {{{1, 0, 0}, {0, -1, 0}}}}, {Side::North, {{{-1, 0, 0}, {0, -1, 0}}}}}};
+    for (const auto& [side, axes] : kRightAndDown) {
+        const glm::vec3 from{3, 5, 7};
+        const auto at = textureAt(from, side), right = textureAt(from + axes[0], side),
+                   down = textureAt(from + axes[1], side);
+        EXPECT_EQ(right[0] - at[0], 1) << static_cast<int>(side);
+        EXPECT_EQ(right[1], at[1]);
+        EXPECT_EQ(down[1] - at[1], 1) << static_cast<int>(side);
+        EXPECT_EQ(down[0], at[0]);
+        const ChunkPos normal = towards(side);
+        EXPECT_EQ(glm::cross(axes[0], -axes[1]), glm::vec3(normal.x, normal.y, normal.z)) << "and not mirrored";
     }
 }
 
@@ -92,18 +206,18 @@ template <typename T> T take(const std::string& bytes, std::size_t& at)
 TEST(Ply, HoldsWhatItsHeaderSays)
 {
     const auto terrain = demoTerrain("level");
-    const auto sides = surfaceOf(*terrain, {}, box(0, -2, 0, 3, 2, 2));
-    const ExportFile file = toPly(sides, terrain->recipe);
+    const ExportFile file = toPly(surfaceOf(*terrain, exposed(), box(0, -2, 0, 3, 2, 2)), terrain->recipe);
     const std::size_t body = file.bytes.find("end_header\n") + 11;
     EXPECT_EQ(file.bytes.rfind("ply\nformat binary_little_endian 1.0\n", 0), 0u);
-    EXPECT_NE(file.bytes.find("element vertex 24\n"), std::string::npos);
+    EXPECT_NE(file.bytes.find("element vertex 12\n"), std::string::npos);
     EXPECT_NE(file.bytes.find("element face 12\n"), std::string::npos);
-    EXPECT_EQ(file.bytes.size(), body + 24 * (6 * 4 + 3) + 12 * (1 + 3 * 4));
+    EXPECT_EQ(file.bytes.size(), body + 12 * (6 * 4 + 3) + 12 * (1 + 3 * 4));
     EXPECT_EQ(file.count.bytes, file.bytes.size());
+    EXPECT_EQ(file.count.vertices, 12u);
     std::size_t at = body;
     double area = 0;
     std::vector<std::array<float, 3>> corners;
-    for (int v = 0; v < 24; ++v) {
+    for (int v = 0; v < 12; ++v) {
         corners.push_back({take<float>(file.bytes, at), take<float>(file.bytes, at), take<float>(file.bytes, at)});
         EXPECT_EQ(corners.back()[1], 2.0f);
         at += 15;
@@ -121,20 +235,25 @@ TEST(Ply, HoldsWhatItsHeaderSays)
     EXPECT_NEAR(area, 6, 1e-9);
 }
 
+tinygltf::Model readAgain(const ExportFile& file)
+{
+    tinygltf::Model model;
+    tinygltf::TinyGLTF reader;
+    std::string error, warning;
+    EXPECT_TRUE(reader.LoadBinaryFromMemory(&model, &error, &warning,
+        reinterpret_cast<const unsigned char*>(file.bytes.data()), static_cast<unsigned>(file.bytes.size())))
+        << error;
+    EXPECT_TRUE(warning.empty()) << warning;
+    return model;
+}
+
 TEST(Glb, OpensAgainWithPositionsInMetresAndAMaterialForEachLook)
 {
     auto recipe = test::parseTestRecipe(test::fullRecipe()).take();
     recipe.voxelMetres = 0.5;
     const auto terrain = makeTerrain(recipe);
-    const auto sides = surfaceOf(*terrain, {}, box(-16, 0, -16, 16, 24, 16));
-    const ExportFile file = toGlb(sides, terrain->recipe);
-    tinygltf::Model model;
-    tinygltf::TinyGLTF reader;
-    std::string error, warning;
-    ASSERT_TRUE(reader.LoadBinaryFromMemory(&model, &error, &warning,
-        reinterpret_cast<const unsigned char*>(file.bytes.data()), static_cast<unsigned>(file.bytes.size())))
-        << error;
-    EXPECT_TRUE(warning.empty()) << warning;
+    const BoxSurface surface = surfaceOf(*terrain, exposed(), box(-16, 0, -16, 16, 24, 16));
+    const tinygltf::Model model = readAgain(toGlb(surface, terrain->recipe));
     ASSERT_EQ(model.meshes.size(), 1u);
     std::size_t triangles = 0;
     for (const auto& primitive : model.meshes[0].primitives) {
@@ -145,7 +264,8 @@ TEST(Glb, OpensAgainWithPositionsInMetresAndAMaterialForEachLook)
         EXPECT_GE(positions.minValues[0], 0.0);
         EXPECT_GE(primitive.material, 0);
     }
-    EXPECT_EQ(triangles, sides.size() * 2);
+    EXPECT_EQ(triangles, surface.quads.size() * 2);
+    EXPECT_EQ(model.nodes[0].translation, (std::vector<double>{-8, 0, -8})) << "where the box lies in the world";
     EXPECT_EQ(model.materials.size(), model.meshes[0].primitives.size());
     // "turf" has top #50A050 in the test set: green is the strongest of its factors.
     bool turf = false;
@@ -160,17 +280,78 @@ TEST(Glb, OpensAgainWithPositionsInMetresAndAMaterialForEachLook)
     EXPECT_TRUE(turf);
 }
 
+TEST(Glb, GlassIsBlendedAndTexturesAreInTheFile)
+{
+    const ShapedWorld world;
+    const tinygltf::Model glassy = readAgain(toGlb(world.surface(), world.terrain->recipe));
+    int blended = 0;
+    for (const auto& material : glassy.materials)
+        if (material.name.rfind("glass", 0) == 0) {
+            EXPECT_EQ(material.alphaMode, "BLEND");
+            EXPECT_EQ(material.pbrMetallicRoughness.baseColorFactor[3], 0.25);
+            ++blended;
+        } else {
+            EXPECT_EQ(material.alphaMode, "OPAQUE");
+        }
+    EXPECT_GE(blended, 2) << "its top and its sides";
+
+    const auto dale = demoTerrain("corrowdale");
+    const auto ground = static_cast<std::int64_t>(groundHeight(*dale, 0, 0));
+    const ExportFile file = toGlb(surfaceOf(*dale, exposed(), box(-8, ground - 8, -8, 8, ground + 8, 8)), dale->recipe);
+    const tinygltf::Model model = readAgain(file);
+    ASSERT_FALSE(model.images.empty());
+    for (const auto& image : model.images) {
+        EXPECT_EQ(image.mimeType, "image/png");
+        EXPECT_GE(image.bufferView, 0) << "embedded";
+    }
+    for (const auto& primitive : model.meshes[0].primitives) {
+        const auto& material = model.materials[static_cast<std::size_t>(primitive.material)];
+        EXPECT_EQ(
+            primitive.attributes.contains("TEXCOORD_0"), material.pbrMetallicRoughness.baseColorTexture.index >= 0);
+    }
+    EXPECT_TRUE(file.leftOut.empty());
+    EXPECT_FALSE(
+        toPly(surfaceOf(*dale, exposed(), box(-8, ground - 8, -8, 8, ground + 8, 8)), dale->recipe).leftOut.empty());
+}
+
+TEST(Obj, NamesItsMaterialsAndEveryCornerOfItsFaces)
+{
+    const ShapedWorld world;
+    const BoxSurface surface = world.surface();
+    const ExportFile file = toObj(surface, world.terrain->recipe, "box.mtl");
+    EXPECT_NE(file.bytes.find("\nmtllib box.mtl\n"), std::string::npos);
+    std::istringstream lines(file.bytes);
+    std::string line;
+    std::size_t vertices = 0, faces = 0, largest = 0;
+    while (std::getline(lines, line)) {
+        vertices += line.rfind("v ", 0) == 0;
+        if (line.rfind("usemtl ", 0) == 0) {
+            EXPECT_NE(file.materials.find("newmtl " + line.substr(7) + "\n"), std::string::npos) << line;
+        }
+        if (line.rfind("f ", 0) == 0) {
+            ++faces;
+            std::istringstream corners(line.substr(2));
+            std::string corner;
+            int count = 0;
+            while (corners >> corner) {
+                largest = std::max<std::size_t>(largest, std::stoul(corner));
+                ++count;
+            }
+            EXPECT_EQ(count, 3);
+        }
+    }
+    EXPECT_EQ(faces, surface.quads.size() * 2 + surface.triangles.size());
+    EXPECT_EQ(faces, file.count.triangles);
+    EXPECT_EQ(vertices, file.count.vertices);
+    EXPECT_EQ(largest, vertices) << "they are counted from 1, and each is used";
+    EXPECT_NE(file.materials.find("d 0.25"), std::string::npos);
+}
+
 TEST(Glb, AnEmptyBoxIsAFileWithoutAMesh)
 {
     const auto terrain = demoTerrain("level");
-    const ExportFile file = toGlb(surfaceOf(*terrain, {}, box(0, 5, 0, 8, 8, 8)), terrain->recipe);
-    tinygltf::Model model;
-    tinygltf::TinyGLTF reader;
-    std::string error, warning;
-    EXPECT_TRUE(reader.LoadBinaryFromMemory(&model, &error, &warning,
-        reinterpret_cast<const unsigned char*>(file.bytes.data()), static_cast<unsigned>(file.bytes.size())))
-        << error;
-    EXPECT_TRUE(model.meshes.empty());
+    const ExportFile file = toGlb(surfaceOf(*terrain, exposed(), box(0, 5, 0, 8, 8, 8)), terrain->recipe);
+    EXPECT_TRUE(readAgain(file).meshes.empty());
     EXPECT_EQ(file.count.triangles, 0u);
 }
 

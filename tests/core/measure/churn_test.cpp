@@ -3,6 +3,7 @@
 #include "measure/report.h"
 #include "measure/results.h"
 #include "support/lit_blocks.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -181,6 +182,7 @@ TEST(Churn, VoxelsRelitAreThoseWhoseLevelsDiffer)
 TransectSpec churnSpec(ChurnLoad load)
 {
     TransectSpec spec;
+    spec.a = test::unlitSetup();
     spec.terrain = Plain().terrain;
     spec.a.name = "together";
     spec.a.chunk.edge = 16;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/reach.h"
 
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -33,6 +34,7 @@ struct Costed {
 ReachSpec specWith(double budget, int farthest = 12)
 {
     ReachSpec spec;
+    spec.setup = test::unlitSetup();
     spec.terrain = test::testTerrain();
     spec.setup.name = "small";
     spec.setup.chunk.edge = 16;

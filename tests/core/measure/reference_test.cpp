@@ -66,7 +66,7 @@ TEST(Reference, AClockOfHalfTheSpeedIsNoSlowdownForTheGate)
     ASSERT_EQ(compared.size(), 1u);
     EXPECT_EQ(compared[0].what, "mesh_ns");
     EXPECT_NEAR(compared[0].ratio.ratio, 1, 1e-9);
-    EXPECT_EQ(compared[0].verdict, GateRow::Verdict::Holds);
+    EXPECT_EQ(compared[0].verdict, Verdict::Within);
 }
 
 } // namespace

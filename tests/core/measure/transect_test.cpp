@@ -2,6 +2,7 @@
 #include "measure/findings.h"
 #include "measure/report.h"
 #include "measure/results.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -13,6 +14,7 @@ namespace {
 TransectSpec smallSpec()
 {
     TransectSpec spec;
+    spec.a = test::unlitSetup();
     spec.terrain = test::testTerrain();
     spec.a.name = "small";
     spec.a.chunk.edge = 16;
@@ -29,7 +31,7 @@ struct FakeGraphics {
     std::set<ChunkPos> held;
     int begun = 0, frames = 0, chosen = 0;
     std::uint64_t uploads = 0;
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     DrawHooks hooks()
     {
         DrawHooks out;
@@ -271,7 +273,7 @@ TEST(Results, CsvOfTheFirstVersionStillOpens)
     EXPECT_EQ(result.value().rows[0].frameMs.p95, 8);
     EXPECT_TRUE(result.value().rows[0].across.is_null());
     EXPECT_EQ(result.value().rows[0].meshInReferences, 0);
-    EXPECT_NE(toCsv(result.value()).find("# fell-transect 4"), std::string::npos);
+    EXPECT_NE(toCsv(result.value()).find("# fell-transect 5"), std::string::npos);
 }
 
 TEST(Results, JsonOpensAgainWithEveryNumberAndTheRawSamples)

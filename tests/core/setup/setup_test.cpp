@@ -47,6 +47,33 @@ TEST(Setup, EveryFieldCanBeWrittenAndReadAndRefusesWhatIsOutside)
     }
 }
 
+TEST(Setup, ThereIsOneDefaultWhichIsNear)
+{
+    const auto near = findSetup("near", demoFolder() / "setups");
+    ASSERT_TRUE(near);
+    for (const SetupField& field : setupFields())
+        EXPECT_EQ(field.read(near.value()), field.read(fell::Setup{})) << field.path;
+    EXPECT_EQ(near.value(), fell::Setup{});
+}
+
+TEST(Setup, MetresBecomeWholeChunksAndTheLastThatWasSaidHolds)
+{
+    fell::Setup setup;
+    ASSERT_FALSE(applyOverride(setup, "stream.metres=100"));
+    ASSERT_FALSE(settleDistance(setup, 0.5));
+    EXPECT_EQ(setup.stream.distance, 6) << "chunks of 16 m: 6.25";
+    setup.chunk.edge = 16;
+    ASSERT_FALSE(settleDistance(setup, 0.5));
+    EXPECT_EQ(setup.stream.distance, 13) << "chunks of 8 m: 12.5";
+    ASSERT_FALSE(settleDistance(setup, 1000));
+    EXPECT_EQ(setup.stream.distance, 1) << "at least one";
+    EXPECT_TRUE(settleDistance(setup, 0.01)) << "625 chunks, without levels of detail";
+    EXPECT_EQ(setup.stream.distance, 1) << "and nothing was changed";
+    ASSERT_FALSE(applyOverride(setup, "stream.distance=3"));
+    ASSERT_FALSE(settleDistance(setup, 0.5));
+    EXPECT_EQ(setup.stream.distance, 3);
+}
+
 TEST(Setup, OverridesNameTheirPathAndWhatIsAllowed)
 {
     fell::Setup setup;

@@ -3,6 +3,7 @@
 // undo of what is not resident, a second streamer of the same world.
 #include "stream/chunk_map.h"
 #include "support/edited_stream.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 #include "terrain/columns.h"
 
@@ -16,7 +17,7 @@ using namespace test;
 
 fell::Setup setupOf(const char* mode, int edge, int distance)
 {
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = edge;
     setup.stream.distance = distance;
     setup.stream.workers = 2;

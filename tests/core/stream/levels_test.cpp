@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "stream/estimate.h"
 #include "stream/streamer.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <chrono>
@@ -16,7 +17,7 @@ using test::testTerrain;
 
 fell::Setup levelSetup(int distance, const char* seams = "stitched")
 {
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = 16;
     setup.stream.distance = distance;
     setup.stream.workers = 2;

@@ -2,6 +2,7 @@
 // Light in the streamed world, against floods of the whole region at once.
 #include "demo/demo_folder.h"
 #include "stream/light_view.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <chrono>
@@ -21,7 +22,7 @@ std::shared_ptr<const Terrain> gallery()
 
 fell::Setup litSetup(const char* mode, int workers = 2)
 {
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = 16;
     setup.stream.distance = 2;
     setup.stream.workers = workers;

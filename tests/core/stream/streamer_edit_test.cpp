@@ -2,6 +2,7 @@
 // Edits of a resident world, against a streamer that makes the edited world from nothing.
 #include "stream/light_view.h"
 #include "support/edited_stream.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <chrono>
@@ -18,7 +19,7 @@ using namespace test;
 
 fell::Setup editSetup(const char* mode, int edge = 16, int workers = 2)
 {
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = edge;
     setup.stream.distance = edge == 16 ? 3 : 2;
     setup.stream.workers = workers;

@@ -2,6 +2,7 @@
 #include "mesh/layouts.h"
 #include "stream/estimate.h"
 #include "stream/streamer.h"
+#include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
 #include <chrono>
@@ -18,7 +19,7 @@ using test::testTerrain;
 
 fell::Setup smallSetup(int distance, int workers = 2)
 {
-    fell::Setup setup;
+    fell::Setup setup = test::unlitSetup();
     setup.chunk.edge = 16;
     setup.stream.distance = distance;
     setup.stream.workers = workers;

@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Writes the surface of one box of the world to a file, beside the window.
+#pragma once
+
+#include "exchange/surface.h"
+#include "models/background_task.h"
+
+#include <QString>
+
+#include <filesystem>
+#include <memory>
+
+namespace fell {
+
+struct ExportOrder {
+    std::shared_ptr<const Terrain> terrain;
+    std::shared_ptr<const WorldChanges> changes; // nobody else writes into it; may be null
+    Setup setup; // whose mesher is used
+    VoxelBox box;
+    std::string format; // of meshFormats()
+    std::filesystem::path out;
+};
+
+class ExportRunner : public BackgroundTask {
+    Q_OBJECT
+public:
+    using BackgroundTask::BackgroundTask;
+    /// Ends in written or refused; where it was stopped, in neither, and nothing is written.
+    void start(const ExportOrder& order);
+
+signals:
+    void progressed(double share);
+    void written(const QString& sentence); // with what the format could not carry
+    void refused(const QString& sentence);
+};
+
+} // namespace fell
