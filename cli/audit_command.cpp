@@ -327,6 +327,7 @@ Run addAudit(CLI::App& parser)
         ->add_option("--views", arguments->views,
             "how many views: cull, spread over four worlds or in --world; seams, along the route")
         ->capture_default_str();
+    addDeviceOption(*command);
     return [arguments, command](const std::stop_token& stop) {
         arguments->ownWorld = command->count("--world") > 0;
         return runAudit(*arguments, stop);

@@ -181,6 +181,7 @@ Run addFly(CLI::App& parser)
     command->add_option(
         "--straight", arguments->straight, "so many seconds straight on, as fast as it streams; draws nothing");
     command->add_option("--trace", arguments->trace, "write the lives of the chunks as Trace Event JSON");
+    addDeviceOption(*command);
     return [arguments, command](const std::stop_token& stop) -> int {
         if (arguments->straight > 0)
             if (auto problem = checkUnused(*command, {"--frames", "--speed", "--size"},

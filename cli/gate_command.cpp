@@ -178,6 +178,7 @@ Run addGate(CLI::App& parser)
     command->add_option("--a", arguments->a, "path=value[,path=value] of the baseline's setup, against that setup");
     command->add_option("--rounds", arguments->rounds, "in place of the baseline's");
     command->add_option("--junit", arguments->junit, "a JUnit XML file for build servers");
+    addDeviceOption(*command);
     return [arguments, command](const std::stop_token& stop) {
         arguments->setupGiven = command->count("--setup") > 0; // else the baseline's own
         arguments->worldGiven = command->count("--world") > 0; // else the baseline's

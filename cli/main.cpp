@@ -44,7 +44,15 @@ int runCommand(int argc, char** argv)
     } catch (const CLI::CallForVersion& version) {
         std::cout << version.what() << "\n";
         return finishOutput(kDone);
+    } catch (const CLI::Success&) { // an option that has done all there was to do
+        return finishOutput(kDone);
     } catch (const CLI::ParseError& error) {
+        if (argc > 1 && argv[1][0] != '-' && !runs.contains(argv[1])) {
+            std::vector<std::string> known;
+            for (const auto& [name, run] : runs)
+                known.push_back(name);
+            return fail({argv[1], "", "is no command of fell-cli, known are " + listOf(known)});
+        }
         return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});
     }
     const std::stop_token stop = stopOnSignals();

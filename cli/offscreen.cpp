@@ -16,9 +16,38 @@ std::optional<Size> parseSize(const std::string& text)
     return size;
 }
 
+namespace {
+
+int chosenDevice = -1;
+
+} // namespace
+
+void addDeviceOption(CLI::App& command)
+{
+    command
+        .add_option_function<std::string>(
+            "--device",
+            [](const std::string& text) {
+                if (text == "list") {
+                    const auto devices = HeadlessContext::devices();
+                    for (std::size_t i = 0; i < devices.size(); ++i)
+                        std::printf("%zu %s\n", i, devices[i].c_str());
+                    if (devices.empty())
+                        std::printf("this driver lists no devices\n");
+                    throw CLI::Success();
+                }
+                const auto number = wholeNumbers<1>(text, ' ');
+                if (!number)
+                    throw CLI::ValidationError("--device", "is " + text + ", allowed are list or a number from it");
+                chosenDevice = (*number)[0];
+            },
+            "which device draws: a number of those that \"list\" prints; else the driver's own choice")
+        ->trigger_on_parse();
+}
+
 Outcome<std::unique_ptr<Offscreen>> Offscreen::create(Size size)
 {
-    auto context = HeadlessContext::create();
+    auto context = HeadlessContext::create(chosenDevice);
     if (!context)
         return context.problem();
     std::unique_ptr<Offscreen> made(new Offscreen);

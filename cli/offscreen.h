@@ -13,6 +13,9 @@ struct Size {
 /// "1280x800", each from 16 to 8192.
 std::optional<Size> parseSize(const std::string& text);
 
+/// --device: which of EGL's devices draws; "list" prints them and ends the program.
+void addDeviceOption(CLI::App& command);
+
 /// A context, a renderer and a picture to draw into. A class because they must go in the opposite order.
 class Offscreen {
 public:

@@ -140,6 +140,7 @@ Run addPicture(CLI::App& parser)
     command->add_option("--out", arguments->out, "the PNG file to write")->required();
     command->add_option(
         "--beside", arguments->beside, "a second PNG file: the same view at full detail, and how much the two differ");
+    addDeviceOption(*command);
     return [arguments](const std::stop_token& stop) { return runPicture(*arguments, stop); };
 }
 

@@ -154,6 +154,7 @@ Run addReach(CLI::App& parser)
     command->add_option("--farthest", arguments->farthest, "chunks; 0: what the setup may have at most")
         ->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
+    addDeviceOption(*command);
     return [arguments](const std::stop_token& stop) { return runReach(*arguments, stop); };
 }
 

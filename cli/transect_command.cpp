@@ -218,6 +218,7 @@ Run addTransect(CLI::App& parser)
     command->add_option("--ledger", arguments->ledger, "keep it in this file in place of the home ledger");
     command->add_flag("!--no-audit", arguments->audit, "leave out the quick audit of the methods");
     command->add_flag("--no-draw", arguments->noDraw, "measure meshing only: needs no graphics driver");
+    addDeviceOption(*command);
     return [arguments, command](const std::stop_token& stop) {
         for (const char* option : {"--ledger", "--out"})
             if (command->count(option) > 0)

@@ -6,6 +6,7 @@
 
 #include <epoxy/gl.h>
 
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <optional>
@@ -22,29 +23,38 @@ public:
     CellStore& operator=(const CellStore&) = delete;
 
     /// Forgets everything. `wordsACell`: 2 or 4; 0: there will be none.
-    void clear(std::size_t wordsACell)
+    /// `most`: texels that the driver reads of one buffer, a cell each.
+    void clear(std::size_t wordsACell, std::int64_t most = INT64_MAX)
     {
+        m_most = static_cast<std::uint64_t>(most);
         glDeleteBuffers(1, &m_buffer);
         glDeleteTextures(1, &m_texture);
         m_buffer = m_texture = 0;
         m_runs = {};
         m_cellBytes = wordsACell * sizeof(std::uint32_t);
         if (wordsACell > 0)
-            grow(kFirst);
+            grow(static_cast<std::uint32_t>(std::min<std::uint64_t>(kFirst, m_most)));
     }
-    /// Asserts count > 0.
+    /// Asserts count > 0. An empty run where the driver reads no more: what it would light is dark.
     ElementRun put(const std::uint32_t* words, std::uint32_t count)
     {
         std::optional<ElementRun> run = m_runs.take(count);
         while (!run) { // what is free at the end does not fit it; as much again does, or twice that
-            grow(2 * m_runs.size());
+            if (m_runs.size() >= m_most)
+                return {};
+            grow(static_cast<std::uint32_t>(std::min<std::uint64_t>(std::uint64_t{2} * m_runs.size(), m_most)));
             run = m_runs.take(count);
         }
         glNamedBufferSubData(m_buffer, static_cast<GLintptr>(run->first * m_cellBytes),
             static_cast<GLsizeiptr>(count * m_cellBytes), words);
         return *run;
     }
-    void giveBack(const ElementRun& run) { m_runs.giveBack(run); }
+    void giveBack(const ElementRun& run)
+    {
+        if (run.count > 0)
+            m_runs.giveBack(run);
+    }
+    [[nodiscard]] bool isFull() const { return m_runs.size() >= m_most; }
 
     [[nodiscard]] GLuint texture() const { return m_texture; }
     [[nodiscard]] std::size_t cellBytes() const { return m_cellBytes; }
@@ -71,6 +81,7 @@ private:
 
     GLuint m_buffer = 0, m_texture = 0;
     std::size_t m_cellBytes = 0;
+    std::uint64_t m_most = UINT64_MAX; // cells
     Runs m_runs;
 };
 

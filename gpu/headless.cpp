@@ -21,6 +21,29 @@ bool offers(const char* list, const char* name)
     return list && std::strstr(list, name);
 }
 
+/// All EGL devices; none where the extensions are not there.
+std::vector<EGLDeviceEXT> eglDevices()
+{
+    const char* list = eglQueryString(EGL_NO_DISPLAY, EGL_EXTENSIONS);
+    if (!offers(list, "EGL_EXT_device_enumeration") && !offers(list, "EGL_EXT_device_base"))
+        return {};
+    EGLint count = 0;
+    if (!eglQueryDevicesEXT(0, nullptr, &count) || count <= 0)
+        return {};
+    std::vector<EGLDeviceEXT> out(static_cast<std::size_t>(count));
+    if (!eglQueryDevicesEXT(count, out.data(), &count))
+        return {};
+    out.resize(static_cast<std::size_t>(count));
+    return out;
+}
+
+EGLDisplay displayOf(EGLDeviceEXT device)
+{
+    return offers(eglQueryString(EGL_NO_DISPLAY, EGL_EXTENSIONS), "EGL_EXT_platform_device")
+        ? eglGetPlatformDisplayEXT(EGL_PLATFORM_DEVICE_EXT, device, nullptr)
+        : EGL_NO_DISPLAY;
+}
+
 EGLDisplay surfacelessDisplay()
 {
     // libepoxy aborts in eglGetPlatformDisplay where only the extension is there, so the extension it is.
@@ -31,15 +54,33 @@ EGLDisplay surfacelessDisplay()
 
 } // namespace
 
-Outcome<std::unique_ptr<HeadlessContext>> HeadlessContext::create()
+std::vector<std::string> HeadlessContext::devices()
 {
-    const EGLDisplay display = surfacelessDisplay();
+    std::vector<std::string> out;
+    for (const EGLDeviceEXT device : eglDevices()) {
+        const char* extensions = eglQueryDeviceStringEXT(device, EGL_EXTENSIONS);
+        const char* file = offers(extensions, "EGL_EXT_device_drm")
+            ? eglQueryDeviceStringEXT(device, EGL_DRM_DEVICE_FILE_EXT)
+            : nullptr;
+        out.emplace_back(file ? file : offers(extensions, "EGL_MESA_device_software") ? "software" : "unnamed");
+    }
+    return out;
+}
+
+Outcome<std::unique_ptr<HeadlessContext>> HeadlessContext::create(int device, bool isDebug)
+{
+    const auto all = device >= 0 ? eglDevices() : std::vector<EGLDeviceEXT>{};
+    if (device >= 0 && static_cast<std::size_t>(device) >= all.size())
+        return Problem{"--device " + std::to_string(device), "",
+            all.empty() ? "this driver lists no devices: leave it out"
+                        : "there are " + std::to_string(all.size()) + ", counted from 0; --device list shows them"};
+    const EGLDisplay display = device >= 0 ? displayOf(all[static_cast<std::size_t>(device)]) : surfacelessDisplay();
     if (display == EGL_NO_DISPLAY || !eglInitialize(display, nullptr, nullptr))
         return lacking("offers no EGL surfaceless platform, which drawing without a window needs");
     if (!eglBindAPI(EGL_OPENGL_API))
         return lacking("offers no OpenGL through EGL");
     const EGLint wanted[]{EGL_CONTEXT_MAJOR_VERSION, 4, EGL_CONTEXT_MINOR_VERSION, 5, EGL_CONTEXT_OPENGL_PROFILE_MASK,
-        EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
+        EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_CONTEXT_OPENGL_DEBUG, isDebug ? EGL_TRUE : EGL_FALSE, EGL_NONE};
     const EGLContext made = eglCreateContext(display, EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, wanted);
     if (made == EGL_NO_CONTEXT)
         return lacking("offers no OpenGL 4.5 core, which Fell draws with");
@@ -83,6 +124,12 @@ OffscreenTarget::~OffscreenTarget()
 void OffscreenTarget::bind() const
 {
     glBindFramebuffer(GL_FRAMEBUFFER, m_frame);
+}
+
+void OffscreenTarget::showIn(unsigned framebuffer) const
+{
+    glBlitNamedFramebuffer(
+        m_frame, framebuffer, 0, 0, m_width, m_height, 0, 0, m_width, m_height, GL_COLOR_BUFFER_BIT, GL_NEAREST);
 }
 
 std::vector<std::uint8_t> OffscreenTarget::read() const

@@ -6,6 +6,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <string>
 #include <vector>
 
 namespace fell {
@@ -15,7 +16,11 @@ namespace fell {
 class HeadlessContext {
 public:
     /// Errors: no EGL or no surfaceless platform, no OpenGL 4.5; the sentence names the package that helps.
-    static Outcome<std::unique_ptr<HeadlessContext>> create();
+    /// `device`: the number of one of devices(), -1 for the driver's own choice. `isDebug`: the driver tells its debug
+    /// callback of every error.
+    static Outcome<std::unique_ptr<HeadlessContext>> create(int device = -1, bool isDebug = false);
+    /// What EGL offers to draw with, one name each, e.g. "/dev/dri/card0" or "software"; empty where it cannot say.
+    static std::vector<std::string> devices();
     ~HeadlessContext();
     HeadlessContext(const HeadlessContext&) = delete;
     HeadlessContext& operator=(const HeadlessContext&) = delete;
@@ -35,6 +40,8 @@ public:
     OffscreenTarget& operator=(const OffscreenTarget&) = delete;
 
     void bind() const;
+    /// Copies the picture into a framebuffer of the same size; 0 is a window's own without a toolkit between.
+    void showIn(unsigned framebuffer) const;
     [[nodiscard]] int width() const { return m_width; }
     [[nodiscard]] int height() const { return m_height; }
     /// Red, green, blue, alpha bytes, top row first.

@@ -21,7 +21,7 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
         options.isFree = isFree;
         const FrameReport report = renderer.draw(eye, target.width(), target.height(), options);
         return FrameCost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.loadedTriangles,
-            report.gpuBytes, report.culled};
+            report.gpuBytes, report.culled, report.cpuMs, report.gpuMs};
     };
     hooks.driver = renderer.driver();
     hooks.width = target.width();

@@ -51,6 +51,7 @@ constexpr int kPaintNumbers = 5, kPaintClearNumbers = 6; // after those of Paint
 constexpr GLuint kOffsetAttribute = 4; // its location in light.glsl
 constexpr GLuint kRimAttribute = 10, kRimBinding = 2; // where quads are instances; in terrain.vert.glsl
 constexpr GLuint kRimUnit = 3; // of the texture of rims, where they are not
+constexpr GLuint kLooksUnit = 5, kRecordsUnit = 6; // of the textures of looks, and of packed records
 constexpr GLuint kCellsAttribute = 11, kCellsUnit = 4; // where a chunk's cells of light begin, and all of them
 
 double msSince(Clock::time_point start)
@@ -153,6 +154,10 @@ GLuint newArray(std::initializer_list<Attribute> attributes, bool perInstance, b
 
 class GlRenderer final : public Renderer {
 public:
+    explicit GlRenderer(const GpuLimits& atMost)
+        : m_limits(atMost)
+    {
+    }
     ~GlRenderer() override
     {
         m_quads.clear(0, 1);
@@ -162,7 +167,9 @@ public:
         glDeleteProgram(m_line);
         glDeleteTextures(1, &m_textures);
         glDeleteTextures(1, &m_levels);
-        glDeleteTextures(1, &m_rims);
+        for (const GLuint texture : {m_rims, m_looksTexture, m_records})
+            glDeleteTextures(1, &texture);
+        glDeleteQueries(static_cast<GLsizei>(m_times.size()), m_times.data());
         for (const GLuint buffer : {m_looks, m_offsets, m_objectOffsets, m_indices, m_sortedIndices, m_commands,
                  m_library, m_pathPoints, m_linePoints})
             glDeleteBuffers(1, &buffer);
@@ -189,17 +196,43 @@ public:
         for (GLuint* buffer : {&m_looks, &m_offsets, &m_objectOffsets, &m_indices, &m_sortedIndices, &m_commands,
                  &m_library, &m_pathPoints, &m_linePoints})
             glCreateBuffers(1, buffer);
-        glCreateTextures(GL_TEXTURE_BUFFER, 1, &m_rims);
+        for (GLuint* texture : {&m_rims, &m_looksTexture, &m_records})
+            glCreateTextures(GL_TEXTURE_BUFFER, 1, texture);
+        glCreateQueries(GL_TIMESTAMP, static_cast<GLsizei>(m_times.size()), m_times.data());
         prepareArrays();
-        glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &m_mostAnisotropy);
+        askLimits();
         m_driver = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
         if (m_driver.find("llvmpipe") != std::string::npos || m_driver.find("softpipe") != std::string::npos)
             m_driver = "software rasteriser " + m_driver;
         return std::nullopt;
     }
 
+    void askLimits()
+    {
+        GLint texels = 0, layers = 0;
+        glGetIntegerv(GL_MAX_TEXTURE_BUFFER_SIZE, &texels);
+        glGetIntegerv(GL_MAX_ARRAY_TEXTURE_LAYERS, &layers);
+        m_limits.textureBufferTexels = std::min<std::int64_t>(m_limits.textureBufferTexels, texels);
+        m_limits.arrayLayers = std::min<std::int64_t>(m_limits.arrayLayers, layers);
+        float most = 1; // asking a driver that does not know it is an error
+        if (epoxy_gl_version() >= 46 || epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic")
+            || epoxy_has_gl_extension("GL_ARB_texture_filter_anisotropic"))
+            glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &most);
+        m_limits.anisotropy = std::min(m_limits.anisotropy, most);
+    }
+
+    /// A slab of quads, all of whose words and rims the driver reads as one texture.
+    [[nodiscard]] std::uint32_t slabBytes() const
+    {
+        if (m_setup.upload.method != "arena")
+            return 0;
+        const auto most = static_cast<std::uint64_t>(m_limits.textureBufferTexels) * sizeof(std::uint32_t);
+        return static_cast<std::uint32_t>(std::min<std::uint64_t>(kSlabBytes, most));
+    }
+
     void begin(const Setup& setup, const Terrain& terrain) override
     {
+        m_warnings.clear();
         m_setup = setup;
         m_layout = findLayout(setup.mesh.layout);
         m_chunks.clear();
@@ -207,13 +240,13 @@ public:
         m_sights.clear();
         m_scene.clear(setup.cull, setup.chunk.edge, sightReach());
         m_loadedTriangles = 0;
-        const std::uint32_t slabBytes = setup.upload.method == "arena" ? kSlabBytes : 0;
+        const std::uint32_t slabBytes = this->slabBytes();
         const LightMode* mode = findLightMode(setup.light.mode);
         m_lamps = mode->lamps;
         m_skies = mode->sky;
         m_quads.clear(slabBytes, vertexBytes(), hasRims() ? sizeof(Rim) : 0);
         m_shapes.clear(slabBytes, sizeof(ShapeVertex));
-        m_cells.clear(hasCells() ? LightCells::wordsFor(mode->channels()) : 0);
+        m_cells.clear(hasCells() ? LightCells::wordsFor(mode->channels()) : 0, m_limits.textureBufferTexels);
         m_quads.reserve(usualBytes(setup, vertexBytes()), slabBytes);
         m_shapes.reserve(slabBytes, slabBytes);
         showBlocks(terrain.recipe.blocks);
@@ -248,8 +281,7 @@ public:
         if (mesh.quadCount() > 0)
             held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount(), hasRims() ? mesh.rims.data() : nullptr);
         if (!mesh.cells.words.empty())
-            held.cells = m_cells.put(
-                mesh.cells.words.data(), static_cast<std::uint32_t>(mesh.cells.words.size() / mesh.cells.wordsACell));
+            putCells(mesh.cells, held);
         if (!mesh.shapes.empty())
             held.shapes = m_shapes.put(mesh.shapes.data(), static_cast<std::uint32_t>(mesh.shapes.size()));
         held.objects = mesh.objects;
@@ -330,6 +362,16 @@ public:
             m_chunks.at(*moved).place = hole;
     }
 
+    void putCells(const LightCells& cells, HeldChunk& held)
+    {
+        const bool wasFull = m_cells.isFull();
+        held.cells = m_cells.put(cells.words.data(), static_cast<std::uint32_t>(cells.words.size() / cells.wordsACell));
+        if (held.cells.count == 0 && !wasFull)
+            m_warnings.push_back({"light.sample", "",
+                "is cells, of which this driver reads " + std::to_string(m_limits.textureBufferTexels)
+                    + " at once: some chunks are lit wrongly; choose another way or a smaller render distance"});
+    }
+
     void drop(ChunkPos chunk)
     {
         const auto found = m_chunks.find(chunk);
@@ -363,7 +405,7 @@ public:
             const VoxelPos away = eye.cell - from.cell;
             lens.farthest += static_cast<float>(std::hypot(away.x, away.y, away.z));
         }
-        const glm::mat4 toClip = viewProjection(eye, lens);
+        const glm::mat4 toClip = reversedViewProjection(eye, lens);
         m_scene.cull(m_view, m_culled, options.ghosts);
         report.culled = m_culled.counts;
         show(m_culled.kept, eye);
@@ -373,6 +415,8 @@ public:
         glViewport(0, 0, width, height);
         glDisable(GL_BLEND);
         glDisable(GL_SCISSOR_TEST);
+        glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
+        glQueryCounter(m_times[0], GL_TIMESTAMP);
         if (options.columns[0] != options.columns[1]) {
             glEnable(GL_SCISSOR_TEST);
             glScissor(options.columns[0], 0, options.columns[1] - options.columns[0], height);
@@ -387,7 +431,7 @@ public:
         };
         m_day = daylightAt(options.sunHeight);
         const auto isDrawn = [&options](unsigned bit) { return (options.leftOut & bit) == 0; };
-        pass(report.skyMs, [&] { isDrawn(kPassSky) ? drawSky(toClip, eye) : clearAll(); });
+        pass(report.skyMs, [&] { isDrawn(kPassSky) ? drawSky(viewProjection(eye, lens), eye) : clearAll(); });
         beginTerrain(toClip, eye, distance, options);
         pass(report.terrainMs, [&] {
             if (isDrawn(kPassSolid))
@@ -406,7 +450,11 @@ public:
         drawLines(toClip, eye, options.lines);
         drawPath(toClip, eye, options.path);
         endTerrain();
+        glQueryCounter(m_times[1], GL_TIMESTAMP);
+        report.cpuMs = msSince(start);
+        waitAtFence();
         report.totalMs = msSince(start);
+        report.gpuMs = gpuMs();
         report.residentChunks = m_scene.chunks().size();
         report.loadedTriangles = m_loadedTriangles;
         report.gpuBytes = m_quads.bytes() + m_shapes.bytes() + m_cells.bytes() + m_indexedQuads * 24 + m_libraryBytes;
@@ -427,10 +475,11 @@ public:
         glViewport(0, 0, width, height);
         glDisable(GL_BLEND);
         glDisable(GL_SCISSOR_TEST);
+        glClipControl(GL_LOWER_LEFT, GL_ZERO_TO_ONE);
         clearAll();
         m_isNumbered = true;
         FrameReport unused;
-        beginTerrain(viewProjection(eye, lens), eye, distance, {});
+        beginTerrain(reversedViewProjection(eye, lens), eye, distance, {});
         drawSolid(unused);
         if (!m_shown.empty()) {
             drawShapes(unused);
@@ -438,6 +487,7 @@ public:
         }
         drawClear(eye, unused);
         endTerrain();
+        waitAtFence();
         m_isNumbered = false;
     }
 
@@ -545,7 +595,7 @@ private:
     /// Textures, looks and the shared list of all shapes, for a block set.
     void showBlocks(const BlockSet& blocks) override
     {
-        const TextureLayers textures = loadTextures(blocks);
+        const TextureLayers textures = loadTextures(blocks, static_cast<int>(m_limits.arrayLayers));
         m_warnings = textures.warnings;
         glDeleteTextures(1, &m_textures);
         glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &m_textures);
@@ -558,8 +608,13 @@ private:
         glTextureParameteri(
             m_textures, GL_TEXTURE_MIN_FILTER, nearest ? GL_NEAREST_MIPMAP_LINEAR : GL_LINEAR_MIPMAP_LINEAR);
         glTextureParameteri(m_textures, GL_TEXTURE_MAG_FILTER, nearest ? GL_NEAREST : GL_LINEAR);
-        if (m_setup.draw.filter == "anisotropic")
-            glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_mostAnisotropy));
+        if (m_setup.draw.filter == "anisotropic") {
+            if (m_limits.anisotropy >= 2)
+                glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_limits.anisotropy));
+            else
+                m_warnings.push_back(
+                    {"draw.filter", "", "is anisotropic, which this driver does not offer: it is trilinear"});
+        }
 
         std::vector<std::uint32_t> looks; // see light.glsl
         const auto eightBits
@@ -582,6 +637,7 @@ private:
         m_libraryBytes = library.size() * sizeof(ShapeVertex);
         glNamedBufferData(
             m_looks, static_cast<GLsizeiptr>(looks.size() * sizeof looks[0]), looks.data(), GL_STATIC_DRAW);
+        glTextureBuffer(m_looksTexture, GL_R32UI, m_looks);
         glNamedBufferData(m_library, static_cast<GLsizeiptr>(m_libraryBytes), library.data(), GL_STATIC_DRAW);
     }
 
@@ -623,7 +679,7 @@ private:
     static void clearAll()
     {
         glDepthMask(GL_TRUE);
-        glClearDepth(1.0);
+        glClearDepth(0.0); // far: depth is reversed
         glClearColor(0, 0, 0, 0);
         glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     }
@@ -633,7 +689,7 @@ private:
         glDisable(GL_DEPTH_TEST);
         glDisable(GL_CULL_FACE);
         glDepthMask(GL_TRUE);
-        glClearDepth(1.0);
+        glClearDepth(0.0); // far: depth is reversed
         glClear(GL_DEPTH_BUFFER_BIT);
         glUseProgram(m_sky);
         glBindVertexArray(m_arrays[kSkyArray]);
@@ -662,14 +718,14 @@ private:
             showLevels(options.light);
         sendPlaces();
         glEnable(GL_DEPTH_TEST);
-        glDepthFunc(GL_LESS);
+        glDepthFunc(GL_GREATER);
         if (options.paint == Paint::Levels && !m_isNumbered)
             glDisable(GL_CULL_FACE); // what a crack shows
         else
             glEnable(GL_CULL_FACE);
         glCullFace(GL_BACK);
         glFrontFace(GL_CCW);
-        glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 0, m_looks);
+        glBindTextureUnit(kLooksUnit, m_looksTexture);
         glBindTextureUnit(0, m_textures);
     }
 
@@ -784,13 +840,36 @@ private:
         glBindTextureUnit(2, 0);
         glBindTextureUnit(kRimUnit, 0);
         glBindTextureUnit(kCellsUnit, 0);
+        glBindTextureUnit(kLooksUnit, 0);
+        glBindTextureUnit(kRecordsUnit, 0);
         glBindBuffer(GL_DRAW_INDIRECT_BUFFER, 0);
         glDisable(GL_CULL_FACE);
         glDisable(GL_DEPTH_TEST);
         glDisable(GL_SCISSOR_TEST);
         glDisable(GL_BLEND);
         glDepthMask(GL_TRUE);
-        glFinish();
+        glClipControl(GL_LOWER_LEFT, GL_NEGATIVE_ONE_TO_ONE); // as whoever draws over it expects
+    }
+
+    /// Until the driver has done everything that was asked for.
+    static void waitAtFence()
+    {
+        constexpr GLuint64 kLong = 1'000'000'000; // ns; a driver that takes longer is asked again
+        const GLsync fence = glFenceSync(GL_SYNC_GPU_COMMANDS_COMPLETE, 0);
+        GLenum said = GL_TIMEOUT_EXPIRED;
+        for (int tries = 0; fence && said == GL_TIMEOUT_EXPIRED && tries < 30; ++tries)
+            said = glClientWaitSync(fence, GL_SYNC_FLUSH_COMMANDS_BIT, kLong);
+        if (said != GL_ALREADY_SIGNALED && said != GL_CONDITION_SATISFIED)
+            glFinish();
+        glDeleteSync(fence);
+    }
+
+    [[nodiscard]] double gpuMs() const
+    {
+        std::array<GLuint64, 2> ns{};
+        for (std::size_t i = 0; i < 2; ++i)
+            glGetQueryObjectui64v(m_times[i], GL_QUERY_RESULT, &ns[i]);
+        return ns[1] > ns[0] ? static_cast<double>(ns[1] - ns[0]) / 1e6 : 0;
     }
 
     /// Makes the program and vertex array of quads current. An overlay needs the program that knows it.
@@ -810,6 +889,7 @@ private:
         if (!instanced) {
             glVertexArrayVertexBuffer(m_array, 1, m_offsets, 0, sizeof(Place));
             glBindTextureUnit(kRimUnit, m_rims);
+            glBindTextureUnit(kRecordsUnit, m_records);
         }
         if (instanced && hasRims()) { // no shader without rims asks for them
             glEnableVertexArrayAttrib(m_array, kRimAttribute);
@@ -830,7 +910,7 @@ private:
         m_boundPage = page;
         const auto stride = static_cast<GLsizei>(m_instanced ? vertexBytes() : m_layout->stride(isLit()));
         if (verticesOf(*m_layout) == Vertices::Packed && !m_instanced)
-            glBindBufferBase(GL_SHADER_STORAGE_BUFFER, 1, m_quads.buffer(page));
+            glTextureBuffer(m_records, isLit() ? GL_R32UI : GL_RG32UI, m_quads.buffer(page));
         else
             glVertexArrayVertexBuffer(m_array, 0, m_quads.buffer(page), 0, stride);
         if (!hasRims())
@@ -1160,15 +1240,17 @@ private:
     const VertexLayout* m_layout = findLayout("corners");
     std::string m_driver;
     std::vector<Problem> m_warnings;
-    float m_mostAnisotropy = 1;
 
     Programs m_programs;
     FrameUniforms m_uniforms;
     std::uint64_t m_frame = 0;
     GLuint m_line = 0, m_linePoints = 0;
     std::shared_ptr<const LineBatch> m_shownLines;
-    GLuint m_sky = 0, m_textures = 0, m_rims = 0, m_looks = 0, m_offsets = 0, m_objectOffsets = 0, m_indices = 0,
-           m_sortedIndices = 0, m_commands = 0, m_library = 0, m_path = 0, m_pathPoints = 0, m_levels = 0;
+    GpuLimits m_limits;
+    std::array<GLuint, 2> m_times{}; // timestamps round a frame
+    GLuint m_sky = 0, m_textures = 0, m_rims = 0, m_looksTexture = 0, m_records = 0, m_looks = 0, m_offsets = 0,
+           m_objectOffsets = 0, m_indices = 0, m_sortedIndices = 0, m_commands = 0, m_library = 0, m_path = 0,
+           m_pathPoints = 0, m_levels = 0;
     std::shared_ptr<const LightVolume> m_shownLevels;
     Daylight m_day;
     int m_lamps = 0, m_skies = 0; // channels of light
@@ -1224,13 +1306,13 @@ std::array<std::uint8_t, 3> levelColour(int level)
     return out;
 }
 
-Outcome<std::unique_ptr<Renderer>> Renderer::create()
+Outcome<std::unique_ptr<Renderer>> Renderer::create(const GpuLimits& atMost)
 {
     if (epoxy_gl_version() < 45)
         return Problem{"the graphics driver", "",
             "offers OpenGL " + std::to_string(epoxy_gl_version() / 10) + "." + std::to_string(epoxy_gl_version() % 10)
                 + ", Fell draws with 4.5 core; on Debian the package libgl1-mesa-dri brings a driver that has it"};
-    auto renderer = std::make_unique<GlRenderer>();
+    auto renderer = std::make_unique<GlRenderer>(atMost);
     if (auto problem = renderer->prepare())
         return *problem;
     return std::unique_ptr<Renderer>(std::move(renderer));

@@ -19,7 +19,9 @@ namespace fell {
 
 /// Where a frame's time went. Milliseconds of wall time, each pass until the driver had finished it.
 struct FrameReport {
-    double totalMs = 0;
+    double totalMs = 0; // latency: until the fence at the frame's end was passed
+    double cpuMs = 0; // of the calling thread, culling included: until everything was handed to the driver
+    double gpuMs = 0; // between two timestamps of the driver round the drawing; 0 where it has none
     double cullMs = 0;
     double skyMs = 0, terrainMs = 0, clearMs = 0; // 0 where passes were not told apart; clear: see-through and liquid
     std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0; // resident: of what may be drawn
@@ -104,12 +106,19 @@ struct ArenaFigures {
 /// A draw a block is there to show why nobody does it; beyond this many it leaves blocks out and says so.
 constexpr std::uint64_t kMostBlockDraws = 20000;
 
+/// What a driver takes at most. Fell asks it; a test may ask for less.
+struct GpuLimits {
+    std::int64_t textureBufferTexels = INT64_MAX; // at least 65,536; fewer make the arena's slabs smaller
+    std::int64_t arrayLayers = INT64_MAX; // at least 2,048; blocks beyond share the nearest colour, which is said
+    float anisotropy = 1e9F; // below 2: the filter anisotropic is trilinear
+};
+
 /// A class because it owns objects of the OpenGL context that was current when it was made; all calls need that
 /// context.
 class Renderer {
 public:
     /// Errors: no OpenGL 4.5 core, or a driver that does not take the shaders.
-    static Outcome<std::unique_ptr<Renderer>> create();
+    static Outcome<std::unique_ptr<Renderer>> create(const GpuLimits& atMost = {});
     virtual ~Renderer() = default;
 
     /// Forgets all chunks; from now on draws `terrain`'s blocks as `setup` says.

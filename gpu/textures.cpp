@@ -3,6 +3,7 @@
 
 #include "input/text_file.h"
 
+#include <algorithm>
 #include <map>
 
 #pragma GCC diagnostic push
@@ -57,14 +58,33 @@ std::vector<std::uint8_t> evenLayer(Rgb colour)
     return layer;
 }
 
+/// The layer whose colour is nearest.
+int nearestOf(const std::vector<Rgb>& colours, Rgb wanted)
+{
+    const auto away = [&wanted](Rgb of) {
+        const int r = of.r - wanted.r, g = of.g - wanted.g, b = of.b - wanted.b;
+        return r * r + g * g + b * b;
+    };
+    const auto nearest
+        = std::min_element(colours.begin(), colours.end(), [&away](Rgb a, Rgb b) { return away(a) < away(b); });
+    return static_cast<int>(nearest - colours.begin());
+}
+
 } // namespace
 
-TextureLayers loadTextures(const BlockSet& blocks)
+TextureLayers loadTextures(const BlockSet& blocks, int most)
 {
     TextureLayers out;
     out.pixels = evenLayer({255, 255, 255});
     std::map<std::string, int> known; // by file, or by colour
-    const auto add = [&](const std::string& key, const std::vector<std::uint8_t>& layer) {
+    int shared = 0; // sides without a layer of their own
+    std::vector<Rgb> colours{{255, 255, 255}}; // of the layers
+    const auto add = [&](const std::string& key, const std::vector<std::uint8_t>& layer, Rgb colour) {
+        if (out.count >= most) {
+            ++shared;
+            return known[key] = nearestOf(colours, colour);
+        }
+        colours.push_back(colour);
         out.pixels.insert(out.pixels.end(), layer.begin(), layer.end());
         return known[key] = out.count++;
     };
@@ -78,15 +98,19 @@ TextureLayers loadTextures(const BlockSet& blocks)
                 return found->second;
             const auto layer = readLayer(blocks.folder / file);
             if (layer)
-                return add(file, layer.value());
+                return add(file, layer.value(), colour);
             out.warnings.push_back(layer.problem());
-            return add(file, evenLayer(colour));
+            return add(file, evenLayer(colour), colour);
         }
         const auto found = known.find(even);
-        return found != known.end() ? found->second : add(even, evenLayer(colour));
+        return found != known.end() ? found->second : add(even, evenLayer(colour), colour);
     };
     for (const BlockKind& kind : blocks.kinds)
         out.layerOf.push_back({layerFor(kind, 0), layerFor(kind, 1), layerFor(kind, 2)});
+    if (shared > 0)
+        out.warnings.push_back({"textures", "",
+            "need " + std::to_string(out.count + shared) + " layers and this driver takes " + std::to_string(most)
+                + ": the last " + std::to_string(shared) + " pictures show the nearest colour that is there"});
     return out;
 }
 

@@ -5,6 +5,7 @@
 #include "blocks/block_set.h"
 
 #include <array>
+#include <climits>
 #include <vector>
 
 namespace fell {
@@ -20,6 +21,7 @@ struct TextureLayers {
 
 /// Reads each file of `blocks` once. A side without a texture, or with one that cannot be read, becomes a layer of its
 /// colour. Errors per file: missing, no PNG, neither 16 x 16 nor 32 x 32.
-TextureLayers loadTextures(const BlockSet& blocks);
+/// `most` layers at most: what comes later shares the layer whose colour is nearest, and a warning says so.
+TextureLayers loadTextures(const BlockSet& blocks, int most = INT_MAX);
 
 } // namespace fell

@@ -36,7 +36,7 @@ FieldWindow::FieldWindow(WorldSession& session)
     QSurfaceFormat format;
     format.setVersion(4, 5);
     format.setProfile(QSurfaceFormat::CoreProfile);
-    format.setDepthBufferSize(24);
+    format.setDepthBufferSize(0); // the picture is made beside it: see target()
     format.setSwapInterval(0); // frames are measured, not paced by the screen
     setFormat(format);
     m_next.setSingleShot(true);
@@ -59,6 +59,7 @@ FieldWindow::~FieldWindow()
     m_a.renderer.reset();
     m_b.renderer.reset();
     m_beside.release();
+    m_target.reset();
     doneCurrent();
 }
 
@@ -156,7 +157,7 @@ void FieldWindow::drawSide(Side& side, bool b)
     if (StepTrial& trial = m_session.stepTrial; trial.isRunning() && b == m_session.editsB()) {
         const FrameReport& report = side.report;
         trial.note({report.totalMs, report.chunks, report.triangles, report.drawCalls, report.loadedTriangles,
-                       report.gpuBytes, report.culled},
+                       report.gpuBytes, report.culled, report.cpuMs, report.gpuMs},
             m_session.eye);
     }
     frame.cullMs = side.report.cullMs;
@@ -182,8 +183,7 @@ void FieldWindow::comparePictures()
         (void)side.renderer->draw(m_session.eye, wide, high, options);
     });
     if (hasDrawn)
-        QOpenGLContext::currentContext()->functions()->glBindFramebuffer(
-            GL_FRAMEBUFFER, QOpenGLContext::currentContext()->defaultFramebufferObject());
+        target().bind();
 }
 
 /// Which steps this frame is culled with, from where, and what is shown of it.
@@ -334,6 +334,7 @@ void FieldWindow::paintGL()
     for (Streamer* streamer : {m_session.streamer(), m_session.streamerB()})
         if (streamer)
             streamer->beginFrame();
+    target().bind();
     drawSide(m_a, false);
     m_session.editor.pictured();
     double drawn = m_a.frames.back().totalMs();
@@ -345,6 +346,8 @@ void FieldWindow::paintGL()
         m_b.renderer->begin(m_session.setup(), m_session.terrain()); // its meshes go
         m_b.epoch = 0;
     }
+    target().showIn(defaultFramebufferObject());
+    QOpenGLContext::currentContext()->functions()->glBindFramebuffer(GL_FRAMEBUFFER, defaultFramebufferObject());
     probe();
     paintChips();
     // What the window itself takes stands with setup A; B's frames hold only what B costs.
@@ -353,6 +356,17 @@ void FieldWindow::paintGL()
         if (streamer)
             streamer->endFrame();
     m_next.start(isAtRest(before) ? kRestMs : std::max(kPauseMs, kFrameMs - static_cast<int>(timer.elapsed())));
+}
+
+OffscreenTarget& FieldWindow::target()
+{
+    static constexpr int kMost = 8192; // pixels
+    const auto pixels
+        = [this](int along) { return std::clamp(static_cast<int>(along * devicePixelRatio()), 1, kMost); };
+    const int wide = pixels(width()), high = pixels(height());
+    if (!m_target || m_target->width() != wide || m_target->height() != high)
+        m_target.emplace(wide, high);
+    return *m_target;
 }
 
 bool FieldWindow::isAtRest(const Eye& before) const

@@ -3,6 +3,7 @@
 // ms.
 #pragma once
 
+#include "gpu/headless.h"
 #include "gpu/renderer.h"
 #include "models/chunk_story.h"
 #include "models/frame_history.h"
@@ -89,6 +90,9 @@ private:
     [[nodiscard]] bool isAtRest(const Eye& before) const;
     /// The next frame soon, also at rest.
     void wake();
+    /// The picture with depth as a 32-bit float, which a window's own framebuffer seldom has; of the window's size.
+    OffscreenTarget& target();
+    std::optional<OffscreenTarget> m_target;
     bool setKey(int key, bool down); // false if the key is none of the field's
     /// What belongs to one setup.
     struct Side {

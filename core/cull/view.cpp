@@ -32,14 +32,35 @@ glm::dvec3 rightOf(const Eye& eye)
     return {std::cos(yaw), 0, std::sin(yaw)};
 }
 
-glm::mat4 viewProjection(const Eye& eye, const Lens& lens)
+namespace {
+
+glm::dmat4 viewOf(const Eye& eye)
 {
     const glm::dvec3 forward = forwardOf(eye);
     const glm::dvec3 up = glm::cross(rightOf(eye), forward); // stays defined when looking straight down
-    const glm::dmat4 view = glm::lookAt(eye.within, eye.within + forward, up);
-    const glm::dmat4 projection = glm::perspective(glm::radians(static_cast<double>(lens.fieldOfView)),
-        static_cast<double>(lens.aspect), static_cast<double>(lens.nearest), static_cast<double>(lens.farthest));
-    return glm::mat4(projection * view);
+    return glm::lookAt(eye.within, eye.within + forward, up);
+}
+
+glm::dmat4 projectionOf(const Lens& lens)
+{
+    return glm::perspective(glm::radians(static_cast<double>(lens.fieldOfView)), static_cast<double>(lens.aspect),
+        static_cast<double>(lens.nearest), static_cast<double>(lens.farthest));
+}
+
+} // namespace
+
+glm::mat4 viewProjection(const Eye& eye, const Lens& lens)
+{
+    return glm::mat4(projectionOf(lens) * viewOf(eye));
+}
+
+glm::mat4 reversedViewProjection(const Eye& eye, const Lens& lens)
+{
+    const double near = lens.nearest, far = lens.farthest;
+    glm::dmat4 projection = projectionOf(lens);
+    projection[2][2] = near / (far - near);
+    projection[3][2] = far * near / (far - near);
+    return glm::mat4(projection * viewOf(eye));
 }
 
 Planes planesOf(const glm::mat4& m)
@@ -80,10 +101,6 @@ Lens lensFor(double fieldOfView, double aspect, float distance, int edge)
     lens.fieldOfView = static_cast<float>(fieldOfView);
     lens.aspect = static_cast<float>(aspect);
     lens.farthest = distance + 4.0F * static_cast<float>(edge);
-    // A depth of 24 bits tells apart d * d / (nearest * 2^24) at a distance d: 8,000 voxels away 16 of them, a quarter
-    // of what a voxel of that level is long.
-    constexpr float kFar = 2000, kFarNearest = 0.25F; // voxels
-    lens.nearest = distance > kFar ? kFarNearest : lens.nearest;
     return lens;
 }
 

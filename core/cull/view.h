@@ -35,6 +35,10 @@ struct Lens {
 
 /// World (relative to eye.cell, voxels) to clip space, depth -1 to 1.
 glm::mat4 viewProjection(const Eye& eye, const Lens& lens);
+/// The same for depths from 1 at the nearest to 0 at the farthest, worked out in doubles: with depth as a 32-bit float
+/// what is told apart is a constant share of the distance.
+/// Source  Reed, "Depth Precision Visualized", 2015.
+glm::mat4 reversedViewProjection(const Eye& eye, const Lens& lens);
 
 /// The planes of a view volume: left, right, bottom, top, near, far.
 using Planes = std::array<glm::vec4, 6>;

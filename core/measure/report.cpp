@@ -51,9 +51,10 @@ ReportTable differencesTable(const TransectResult& result)
 
 ReportTable rowsTable(const TransectResult& result)
 {
-    ReportTable table{{"setup", variedIn(result), "mesh us p50", "its interval", "p95", "in references", "ms per km2",
-                          "ns per voxel", "frame ms p50", "its interval", "p95", "its interval", "p99", "worst",
-                          "ready s", "chunks drawn", "triangles", "graphics MiB", "warm-up", "outliers"},
+    ReportTable table{
+        {"setup", variedIn(result), "mesh us p50", "its interval", "p95", "in references", "ms per km2", "ns per voxel",
+            "frame ms p50", "its interval", "p95", "its interval", "p99", "worst", "CPU ms", "GPU ms", "ready s",
+            "chunks drawn", "triangles", "graphics MiB", "warm-up", "outliers"},
         {}, true};
     for (const TransectRow& row : result.rows)
         table.rows.push_back({nameOf(row), shownPlace(row.value, row.across) + (row.full ? " (memory full)" : ""),
@@ -62,10 +63,10 @@ ReportTable rowsTable(const TransectResult& result)
             row.meshMsPerSquareKm > 0 ? fixed(row.meshMsPerSquareKm, 0) : "",
             row.meshNsPerVoxel > 0 ? fixed(row.meshNsPerVoxel, 2) : "", fixed(row.frameMs.p50, 2),
             intervalText(row.frameMsP50, 1), fixed(row.frameMs.p95, 2), intervalText(row.frameMsP95, 1),
-            fixed(row.frameMs.p99, 2), fixed(row.frameMs.most, 2), fixed(row.readySeconds, 2),
-            std::to_string(row.chunks), std::to_string(row.triangles),
-            fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1), std::to_string(row.warmUp),
-            std::to_string(row.frameMs.outliers)});
+            fixed(row.frameMs.p99, 2), fixed(row.frameMs.most, 2), fixed(row.cpuMs, 2),
+            row.gpuMs > 0 ? fixed(row.gpuMs, 2) : "", fixed(row.readySeconds, 2), std::to_string(row.chunks),
+            std::to_string(row.triangles), fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1),
+            std::to_string(row.warmUp), std::to_string(row.frameMs.outliers)});
     return table;
 }
 

@@ -75,6 +75,8 @@ Json rowJson(const TransectRow& row, bool withSamples)
     out["frame_ms"] = percentilesJson(row.frameMs);
     out["frame_ms"]["p50_interval"] = intervalJson(row.frameMsP50);
     out["frame_ms"]["p95_interval"] = intervalJson(row.frameMsP95);
+    out["frame_ms"]["cpu_ms"] = row.cpuMs; // medians: latency is frame_ms itself
+    out["frame_ms"]["gpu_ms"] = row.gpuMs;
     out["frame_ms"]["warm_up"] = row.warmUp;
     out["frame_ms"]["rounds"] = row.frameRounds;
     if (withSamples) {
@@ -205,6 +207,8 @@ TransectRow rowFrom(JsonReader from)
     row.frameMs = percentilesFrom(frame);
     row.frameMsP50 = intervalFrom(frame, "p50_interval");
     row.frameMsP95 = intervalFrom(frame, "p95_interval");
+    row.cpuMs = frame.numberOr("cpu_ms", 0, kAnyCost);
+    row.gpuMs = frame.numberOr("gpu_ms", 0, kAnyCost);
     row.frameRounds = numbersOf<double>(frame, "rounds");
     row.frameSamples = numbersOf<float>(frame, "raw");
     row.warmUp = static_cast<int>(frame.integerOr("warm_up", 0, 0, 10000));

@@ -28,6 +28,7 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     const Setup* setup = nullptr;
     char side = 'A';
     nlohmann::json value, across;
+    std::vector<double> cpuMs, gpuMs; // beside frameMs
     std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls, changeMs;
     std::vector<double> meshInReferences; // beside meshNs; 0 where the reference was not taken
     ChurnCost churn;
@@ -82,6 +83,8 @@ TransectRow rowOf(const Samples& from)
     row.across = from.across;
     row.meshNs = percentilesOf(from.meshNs);
     row.frameMs = percentilesOf(from.frameMs);
+    row.cpuMs = percentile(from.cpuMs, 50);
+    row.gpuMs = percentile(from.gpuMs, 50);
     row.meshSamples.assign(from.meshNs.begin(), from.meshNs.end());
     row.frameSamples.assign(from.frameMs.begin(), from.frameMs.end());
     row.readySeconds = percentile(from.ready, 50);
@@ -307,6 +310,8 @@ private:
     void note(const FrameCost& frame)
     {
         m_samples.frameMs.push_back(frame.ms);
+        m_samples.cpuMs.push_back(frame.cpuMs);
+        m_samples.gpuMs.push_back(frame.gpuMs);
         m_samples.chunks.push_back(static_cast<double>(frame.chunks));
         m_samples.triangles.push_back(static_cast<double>(frame.triangles));
         m_samples.drawCalls.push_back(static_cast<double>(frame.drawCalls));

@@ -24,7 +24,8 @@ struct FrameCost {
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // drawn
     std::uint64_t loadedTriangles = 0; // that would be drawn without culling
     std::uint64_t gpuBytes = 0; // on the graphics side
-    std::vector<CullCount> culled; // beside the setup's cull steps
+    std::vector<CullCount> culled{}; // beside the setup's cull steps
+    double cpuMs = 0, gpuMs = 0; // of the drawing thread; between the driver's timestamps, 0 where it has none
 };
 
 /// What the measuring needs of the graphics side; gpu hands it in. All called on the thread of runTransect.
@@ -83,6 +84,7 @@ struct TransectRow {
     nlohmann::json across; // the second value; null where one thing varies
     Percentiles meshNs; // building the mesh of one chunk: gathering, meshing, laying out; only chunks with work to do
     Percentiles frameMs; // empty without drawing
+    double cpuMs = 0, gpuMs = 0; // medians a frame; see FrameCost
     /// The same work in terms of the world, so that other chunk edges compare: thread time of all meshes of the first
     /// view over the ground within the render distance, and the median chunk's time over its voxels.
     double meshMsPerSquareKm = 0, meshNsPerVoxel = 0;

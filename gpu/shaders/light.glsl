@@ -4,7 +4,7 @@
 // read them from the side's cells (LightCells in core/mesh/light_bake.h).
 // looks[3 * material + part]: low bits first, layer of the texture array 16, opacity 8, grain 8 of 0 to 0.5.
 // Part 0 top, 1 side, 2 bottom.
-layout(std430, binding = 0) readonly buffer Looks { uint looks[]; };
+layout(binding = 5) uniform usamplerBuffer looks; // drivers need not offer storage blocks to vertex shaders
 // Voxels from the eye's cell, one a draw. w: the chunk's level of detail + 16 * a number that is drawn in its place;
 // below zero: -1 - the light of an object of its own.
 layout(location = 4) in vec4 chunkOffset;
@@ -90,11 +90,20 @@ void place(vec3 inChunk)
     gl_Position = viewProjection * vec4(at, 1.0);
 }
 
-// Upright textures stand on their feet: v grows downwards.
+// From outside u grows to the right and v downwards, on every side: textureAt in core/exchange/export_mesh.h.
 vec2 surfaceOf(vec3 inChunk, vec3 normal)
 {
     vec3 n = abs(normal);
-    return n.y >= n.x && n.y >= n.z ? inChunk.xz : n.x >= n.z ? vec2(inChunk.z, -inChunk.y) : vec2(inChunk.x, -inChunk.y);
+    if (n.y >= n.x && n.y >= n.z)
+        return vec2(inChunk.x, normal.y >= 0.0 ? inChunk.z : -inChunk.z);
+    if (n.x >= n.z)
+        return vec2(normal.x >= 0.0 ? -inChunk.z : inChunk.z, -inChunk.y);
+    return vec2(normal.z >= 0.0 ? inChunk.x : -inChunk.x, -inChunk.y);
+}
+
+uint lookOf(uint material, uint part)
+{
+    return texelFetch(looks, int(3u * material + part)).x;
 }
 
 uint partOf(vec3 normal)

@@ -36,7 +36,7 @@ void main()
 #endif
         even = uvec2(255u << 16 | 15u << 24, illuminate(day * own * own, light)); // layer 0 is white
     } else {
-        even = uvec2(looks[3u * (materialAndLight & 4095u) + part], illuminate(day, light));
+        even = uvec2(lookOf(materialAndLight & 4095u, part), illuminate(day, light));
     }
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges

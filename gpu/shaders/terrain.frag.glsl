@@ -108,8 +108,6 @@ vec3 levelColour()
 #endif
     vec3 colour = scale(float(level) / 15.0);
     vec2 at = fract(surface.xy);
-    if (facing.x > 0.5 || facing.z < -0.5)
-        at.x = 1.0 - at.x; // those sides show their texture from behind
     vec2 pixel = fwidth(surface.xy);
     float legible = 1.0 - smoothstep(0.045, 0.09, max(pixel.x, pixel.y));
     if (isInk(level, at))

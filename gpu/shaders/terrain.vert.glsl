@@ -33,9 +33,9 @@ layout(location = 0) in uvec2 record;
 layout(location = 1) in uvec3 recordLight;
 #endif
 #elif SKIES > 0
-layout(std430, binding = 1) readonly buffer Records { uint records[]; }; // five words each
+layout(binding = 6) uniform usamplerBuffer records; // five words each
 #else
-layout(std430, binding = 1) readonly buffer Records { uvec2 records[]; };
+layout(binding = 6) uniform usamplerBuffer records; // two words a texel
 #endif
 #endif
 
@@ -142,9 +142,10 @@ Corner corner()
     return expand(record, uvec3(0), gl_VertexID);
 #elif SKIES > 0
     int r = (gl_VertexID >> 2) * 5;
-    return expand(uvec2(records[r], records[r + 1]), uvec3(records[r + 2], records[r + 3], records[r + 4]), gl_VertexID & 3);
+    return expand(uvec2(texelFetch(records, r).x, texelFetch(records, r + 1).x),
+        uvec3(texelFetch(records, r + 2).x, texelFetch(records, r + 3).x, texelFetch(records, r + 4).x), gl_VertexID & 3);
 #else
-    return expand(records[gl_VertexID >> 2], uvec3(0), gl_VertexID & 3);
+    return expand(texelFetch(records, gl_VertexID >> 2).xy, uvec3(0), gl_VertexID & 3);
 #endif
 #endif
 }
@@ -178,7 +179,7 @@ void main()
 #endif
     c.at *= voxelLength(); // so textures stay one a voxel of level 0
     place(c.at);
-    even.xy = uvec2(looks[3u * c.material + partOf(c.normal)], illuminate(daylight(c.normal), c.light));
+    even.xy = uvec2(lookOf(c.material, partOf(c.normal)), illuminate(daylight(c.normal), c.light));
 #ifdef RIMS
     uint rim = rimHere();
     uvec2 last = lastOf(rim & 63u);

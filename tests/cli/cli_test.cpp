@@ -360,7 +360,7 @@ TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
         {"transect --route moon", "beck-to-summit"},
         {"transect --rounds 0", "1 to 50"},
         {"transect --size 5", "WIDTHxHEIGHT"},
-        {"export mesh --format stl --out " + out, "glb or ply"},
+        {"export mesh --format stl --out " + out, "glb, ply or obj"},
         {"export mesh --box 1,2,3 --out " + out, "six whole numbers"},
         {"export mesh --box 0,0,0,9999,1,1 --out " + out, "at most 1024"},
     };

@@ -8,6 +8,7 @@
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
+#include <epoxy/gl.h>
 #include <gtest/gtest.h>
 
 #include <array>
@@ -22,10 +23,18 @@ protected:
 
     void SetUp() override
     {
-        auto context = HeadlessContext::create();
+        auto context = HeadlessContext::create(-1, true);
         ASSERT_TRUE(context) << sentence(context.problem());
         m_context = context.take();
-        auto renderer = Renderer::create();
+        glEnable(GL_DEBUG_OUTPUT);
+        glEnable(GL_DEBUG_OUTPUT_SYNCHRONOUS);
+        glDebugMessageCallback(
+            [](GLenum, GLenum type, GLuint, GLenum, GLsizei, const GLchar* text, const void*) {
+                if (type == GL_DEBUG_TYPE_ERROR || type == GL_DEBUG_TYPE_UNDEFINED_BEHAVIOR)
+                    ADD_FAILURE() << "OpenGL: " << text;
+            },
+            nullptr);
+        auto renderer = Renderer::create(m_limits);
         ASSERT_TRUE(renderer) << sentence(renderer.problem());
         m_renderer = renderer.take();
         m_target = std::make_unique<OffscreenTarget>(kWidth, kHeight);
@@ -36,6 +45,9 @@ protected:
 
     void TearDown() override
     {
+        if (m_context) {
+            EXPECT_EQ(glGetError(), static_cast<GLenum>(GL_NO_ERROR));
+        }
         m_target.reset();
         m_renderer.reset();
         m_context.reset();
@@ -78,6 +90,7 @@ protected:
         return {m_pixels[i], m_pixels[i + 1], m_pixels[i + 2]};
     }
 
+    GpuLimits m_limits; // a test may ask for less before SetUp
     std::unique_ptr<HeadlessContext> m_context;
     std::unique_ptr<Renderer> m_renderer;
     std::unique_ptr<OffscreenTarget> m_target;
