@@ -4,8 +4,11 @@
 #include "input/text_file.h"
 #include "keep/world_file.h"
 #include "measure/findings.h"
+#include "measure/machine.h"
 #include "measure/sample.h"
 #include "terrain/generate.h"
+
+#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <chrono>
@@ -213,6 +216,14 @@ int finishOutput(int code)
     return fail(
         {"standard output", "", "cannot be written, so the result is not whole: free space, or write elsewhere"},
         kCannotWrite);
+}
+
+void printDocument(const std::string& format, const nlohmann::ordered_json& body)
+{
+    nlohmann::ordered_json root{{"format", format}, {"version", 1}, {"made_by", versionLine("fell-cli")}};
+    for (const auto& [key, value] : body.items())
+        root[key] = value;
+    std::cout << root.dump(2) << "\n";
 }
 
 std::vector<std::string> splitList(const std::string& text)

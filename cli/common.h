@@ -9,6 +9,7 @@
 #include "terrain/terrain.h"
 
 #include <CLI/CLI.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include <array>
 #include <charconv>
@@ -101,6 +102,10 @@ int finishOutput(int code);
 
 /// "5%" or "0.05"; nothing where it is no share from 0 to 10.
 std::optional<double> shareOf(const std::string& text);
+
+/// Prints `body` as a document of this format, e.g. "fell-mesh": what it is, its version and what made it come first.
+/// schemas/ holds a schema of each.
+void printDocument(const std::string& format, const nlohmann::ordered_json& body);
 
 /// "a,b,c" to its parts; empty parts are kept, so that they can be refused.
 std::vector<std::string> splitList(const std::string& text);

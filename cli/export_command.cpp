@@ -33,13 +33,13 @@ int write(const ExportArguments& arguments, const ExportFile& file, const std::s
     if (auto problem = writeFile(arguments.out, file.bytes))
         return fail(*problem, kCannotWrite);
     if (arguments.world.json) {
-        nlohmann::ordered_json said{{"format", "fell-export"}, {"version", 1}, {"bytes", file.count.bytes}};
+        nlohmann::ordered_json said{{"bytes", file.count.bytes}};
         if (arguments.what == "mesh") {
             said["vertices"] = file.count.vertices;
             said["triangles"] = file.count.triangles;
             said["left_out"] = file.leftOut;
         }
-        std::cout << said.dump(2) << "\n";
+        printDocument("fell-export", said);
         return kDone;
     }
     std::cout << arguments.out << ": ";

@@ -159,7 +159,7 @@ int runFly(const FlyArguments& arguments, const std::stop_token& stop)
         if (auto problem = writeFile(arguments.trace, traceEvents(result.lives)))
             return fail(*problem, kCannotWrite);
     if (arguments.world.json)
-        std::cout << toJson(result, spec.value()).dump(2) << "\n";
+        printDocument("fell-fly", toJson(result, spec.value()));
     else
         printFly(result, spec.value());
     return kDone;

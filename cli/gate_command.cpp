@@ -155,7 +155,7 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
             std::cout << sentenceOf(row) << ": " << verdict << "\n";
     }
     if (arguments.world.json)
-        std::cout << json.dump(2) << "\n";
+        printDocument("fell-gate", json);
     else if (const auto same = std::count_if(rows.begin(), rows.end(),
                  [](const GateRow& row) { return row.counts && row.verdict == Verdict::Within; });
              same > 0)

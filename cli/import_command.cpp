@@ -87,7 +87,7 @@ int importWorld(const ImportArguments& arguments, const std::stop_token& stop)
             static_cast<double>(result.size[2]) * arguments.metres};
     }
     if (arguments.json)
-        std::cout << said.dump(2) << "\n";
+        printDocument("fell-import", said);
     else
         for (const auto& [key, value] : said.items())
             std::cout << key << ": " << (value.is_string() ? value.get<std::string>() : value.dump()) << "\n";

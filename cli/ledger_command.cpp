@@ -9,7 +9,9 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <iostream>
+#include <set>
 
 namespace fell::cli {
 namespace {
@@ -18,7 +20,7 @@ struct LedgerArguments {
     std::string ledger = homeLedger().string(), what, search, tags, file, format = "json";
     std::int64_t id = 0; // of tag
     std::vector<std::int64_t> ids; // of the others
-    bool json = false;
+    bool json = false, given = false; // given: --ledger was
 };
 
 nlohmann::ordered_json jsonOf(const TrialEntry& entry)
@@ -51,7 +53,7 @@ int list(const Ledger& ledger, const LedgerArguments& arguments)
                       << (entry.tags.empty() ? "" : "  [" + entry.tags + "]") << "\n";
     }
     if (arguments.json)
-        std::cout << all.dump(2) << "\n";
+        printDocument("fell-ledger-list", all);
     else if (entries.value().empty())
         std::cout << "no trial"
                   << (arguments.search.empty() ? "; fell-cli transect --keep adds one" : " of these words") << "\n";
@@ -82,6 +84,8 @@ int compare(const Ledger& ledger, const LedgerArguments& arguments)
 
 int exportTrials(const Ledger& ledger, LedgerArguments arguments)
 {
+    std::set<std::int64_t> once;
+    std::erase_if(arguments.ids, [&once](std::int64_t id) { return !once.insert(id).second; });
     if (arguments.ids.empty()) {
         const auto entries = ledger.find();
         if (!entries)
@@ -98,7 +102,10 @@ int exportTrials(const Ledger& ledger, LedgerArguments arguments)
         return fail(text.problem());
     if (auto problem = writeFile(arguments.file, text.value()))
         return fail(*problem, kCannotWrite);
-    std::cerr << "written: " << arguments.ids.size() << " trials to " << arguments.file << "\n";
+    std::cerr << "written: " << arguments.ids.size() << (arguments.ids.size() == 1 ? " trial to " : " trials to ")
+              << arguments.file << "\n";
+    if (arguments.json)
+        printDocument("fell-ledger-change", {{"did", arguments.what}});
     return kDone;
 }
 
@@ -111,20 +118,44 @@ int importTrials(Ledger& ledger, const LedgerArguments& arguments)
     if (!counts)
         return fail(counts.problem());
     if (arguments.json)
-        std::cout << nlohmann::ordered_json{{"added", counts.value().added}, {"known", counts.value().known}}.dump(2)
-                  << "\n";
+        printDocument("fell-ledger-import", {{"added", counts.value().added}, {"known", counts.value().known}});
     else
         std::cout << counts.value().added << " added, " << counts.value().known << " were there already\n";
     return kDone;
 }
 
-int change(const std::optional<Problem>& problem)
+/// Of a command that changes trials and has nothing else to say.
+int change(const std::optional<Problem>& problem, const LedgerArguments& arguments)
 {
-    return problem ? fail(*problem) : kDone;
+    if (problem)
+        return fail(*problem);
+    if (arguments.json)
+        printDocument("fell-ledger-change", {{"did", arguments.what}});
+    return kDone;
+}
+
+/// All of them, or none where one is not there.
+int removeTrials(Ledger& ledger, const LedgerArguments& arguments)
+{
+    const auto entries = ledger.find();
+    if (!entries)
+        return fail(entries.problem());
+    for (const std::int64_t id : arguments.ids)
+        if (std::none_of(entries.value().begin(), entries.value().end(),
+                [id](const TrialEntry& entry) { return entry.id == id; }))
+            return fail({"trial " + std::to_string(id), "", "is not in this ledger, so nothing was removed"});
+    return change(ledger.remove(arguments.ids), arguments);
 }
 
 int runLedger(const LedgerArguments& arguments)
 {
+    // Reading makes no ledger: a mistyped name is said.
+    const bool reads = arguments.what != "import";
+    std::error_code error;
+    const std::filesystem::path file
+        = arguments.ledger.empty() ? homeLedger() : std::filesystem::path(arguments.ledger);
+    if (reads && arguments.given && !std::filesystem::exists(file, error))
+        return fail({"--ledger " + arguments.ledger, "", "there is no such file"});
     auto opened = Ledger::open(arguments.ledger);
     if (!opened)
         return fail(opened.problem());
@@ -136,11 +167,11 @@ int runLedger(const LedgerArguments& arguments)
     if (arguments.what == "compare")
         return compare(*ledger, arguments);
     if (arguments.what == "tag")
-        return change(ledger->setTags(arguments.id, arguments.tags));
+        return change(ledger->setTags(arguments.id, arguments.tags), arguments);
     if (arguments.what == "pin" || arguments.what == "unpin")
-        return change(ledger->pin(arguments.ids.at(0), arguments.what == "pin"));
+        return change(ledger->pin(arguments.ids.at(0), arguments.what == "pin"), arguments);
     if (arguments.what == "remove")
-        return change(ledger->remove(arguments.ids));
+        return removeTrials(*ledger, arguments);
     return arguments.what == "export" ? exportTrials(*ledger, arguments) : importTrials(*ledger, arguments);
 }
 
@@ -155,7 +186,10 @@ Run addLedger(CLI::App& parser)
         auto* one = command->add_subcommand(name, does);
         one->add_option("--ledger", arguments->ledger, "the file")->capture_default_str();
         one->add_flag("--json", arguments->json, "print one JSON document");
-        one->callback([arguments, name] { arguments->what = name; });
+        one->callback([arguments, name, one] {
+            arguments->what = name;
+            arguments->given = one->count("--ledger") > 0;
+        });
         return one;
     };
     const auto ids = [&](CLI::App* to, int least, int most, const char* which) {

@@ -43,7 +43,7 @@ void printLightJson(const LightTrial& trial)
                 {{"lamp_on", row.lampOnUs}, {"lamp_off", row.lampOffUs}, {"block_placed", row.blockPlacedUs},
                     {"block_removed", row.blockRemovedUs}}},
             {"digest", std::to_string(row.digest)}});
-    std::cout << nlohmann::ordered_json{{"edge", trial.edge}, {"rows", rows}}.dump(2) << "\n";
+    printDocument("fell-light", {{"edge", trial.edge}, {"rows", rows}});
 }
 
 void printLightText(const LightTrial& trial)

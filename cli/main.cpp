@@ -51,7 +51,7 @@ int runCommand(int argc, char** argv)
             std::vector<std::string> known;
             for (const auto& [name, run] : runs)
                 known.push_back(name);
-            return fail({argv[1], "", "is no command of fell-cli, known are " + listOf(known)});
+            return fail({argv[1], "", "is no command of fell-cli, known are " + fell::listOf(known)});
         }
         return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});
     }

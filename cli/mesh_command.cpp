@@ -40,7 +40,7 @@ void printMeshJson(const MeshTrial& trial)
             {"chunk_ns", {{"p50", row.chunkNs.p50}, {"p95", row.chunkNs.p95}}}, {"quads", row.quads},
             {"triangles", row.triangles}, {"vertex_bytes", row.vertexBytes}, {"exposed_area", row.exposedArea},
             {"merged_area", row.mergedArea}, {"digest", hex(row.digest)}});
-    std::cout << root.dump(2) << "\n";
+    printDocument("fell-mesh", root);
 }
 
 void printMeshText(const MeshTrial& trial)
@@ -114,7 +114,7 @@ int compareSides(const MeshArguments& arguments, const Setup& common, const Terr
         root["ratios"] = {{{"what", "mesh_ns_per_voxel"}, {"ratio", found.ratio.ratio}, {"low", found.ratio.low},
             {"high", found.ratio.high}}};
         root["same_surface"] = isSame;
-        std::cout << root.dump(2) << "\n";
+        printDocument("fell-mesh-comparison", root);
     } else {
         for (const SetupDifference& one : differences)
             std::printf("%s: A %s, B %s\n", one.path.c_str(), one.a.c_str(), one.b.c_str());

@@ -3,7 +3,9 @@
 #include "gpu/picture.h"
 #include "input/text_file.h"
 #include "measure/pictures.h"
+
 #include "offscreen.h"
+#include <nlohmann/json.hpp>
 
 #include <iostream>
 #include <thread>
@@ -58,6 +60,13 @@ Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain
     return drawn;
 }
 
+nlohmann::ordered_json jsonOf(const std::string& file, const Drawn& drawn)
+{
+    return {{"file", file}, {"frame_ms", drawn.report.totalMs}, {"cpu_ms", drawn.report.cpuMs},
+        {"gpu_ms", drawn.report.gpuMs}, {"chunks", drawn.report.chunks},
+        {"resident_chunks", drawn.report.residentChunks}, {"triangles", drawn.report.triangles}};
+}
+
 void say(const std::string& file, const Drawn& drawn, const std::string& driver)
 {
     std::printf("%s: %.1f ms, %llu of %llu chunks, %llu triangles, %s\n", file.c_str(), drawn.report.totalMs,
@@ -105,22 +114,34 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
     const auto offscreen = made.take();
     const Eye eye = eyeOn(route.value(), arguments.along, *terrain.value());
     const std::string driver = offscreen->renderer().driver();
+    auto pictures = nlohmann::ordered_json::array();
     const auto draw = [&](const Setup& with, const std::string& file, Drawn& drawn) -> int {
         drawn = drawWith(with, terrain.value(), eye, *offscreen, arguments.sun, changes, stop);
         if (drawn.pixels.empty())
             return kStopped;
         if (auto problem = writeFile(file, toPng(drawn.pixels, arguments.width, arguments.height)))
             return fail(*problem, kCannotWrite);
-        say(file, drawn, driver);
+        if (!arguments.world.json)
+            say(file, drawn, driver);
+        pictures.push_back(jsonOf(file, drawn));
         return kDone;
     };
     Drawn drawn, plain;
+    std::optional<double> difference;
     if (const int code = draw(settled, arguments.out, drawn); code != kDone)
         return code;
     if (!arguments.beside.empty()) {
         if (const int code = draw(full, arguments.beside, plain); code != kDone)
             return code;
-        std::printf("the two differ by %.3f of 255 on average\n", differenceOf(drawn.pixels, plain.pixels));
+        difference = differenceOf(drawn.pixels, plain.pixels);
+        if (!arguments.world.json)
+            std::printf("the two differ by %.3f of 255 on average\n", *difference);
+    }
+    if (arguments.world.json) {
+        nlohmann::ordered_json said{{"driver", driver}, {"pictures", pictures}};
+        if (difference)
+            said["difference"] = *difference;
+        printDocument("fell-picture", said);
     }
     return kDone;
 }

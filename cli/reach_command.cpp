@@ -130,7 +130,7 @@ int runReach(const ReachArguments& arguments, const std::stop_token& stop)
         }
     }
     if (arguments.world.json)
-        std::cout << all.dump(2) << "\n";
+        printDocument("fell-reach", all);
     return kDone;
 }
 

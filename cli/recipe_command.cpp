@@ -46,11 +46,8 @@ int check(const RecipeArguments& arguments)
     const auto off = std::count_if(layers.begin(), layers.end(), [](const RecipeLayer& layer) { return layer.isOff; });
     const auto& updates = opened.value().recipe.updates;
     if (arguments.json) {
-        std::cout << nlohmann::ordered_json{{"recipe", opened.value().recipe.name}, {"layers", layers.size()},
-            {"off", off},
-            {"updates",
-                updates}}.dump(2)
-                  << "\n";
+        printDocument("fell-recipe-check",
+            {{"recipe", opened.value().recipe.name}, {"layers", layers.size()}, {"off", off}, {"updates", updates}});
         return kDone;
     }
     if (!updates.empty())
@@ -91,11 +88,9 @@ int show(const RecipeArguments& arguments, const std::stop_token& stop)
                 layers[i].isOff ? ", off" : "");
     }
     if (arguments.json)
-        std::cout << nlohmann::ordered_json{{"recipe", recipe.recipe.name}, {"seed", recipe.recipe.seed},
-            {"column_ns", costs.value().columnNs},
-            {"layers",
-                rows}}.dump(2)
-                  << "\n";
+        printDocument("fell-recipe-costs",
+            {{"recipe", recipe.recipe.name}, {"seed", recipe.recipe.seed}, {"column_ns", costs.value().columnNs},
+                {"layers", rows}});
     return kDone;
 }
 
@@ -144,10 +139,9 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
     if (auto problem = writeFile(arguments.out, toPng(pixels, spec.width, spec.height)))
         return fail(*problem, kCannotWrite);
     if (arguments.json)
-        std::cout << nlohmann::ordered_json{{"width", spec.width}, {"height", spec.height},
-            {"metres_per_pixel", spec.metresPerPixel}, {"lowest", made.least}, {"highest", made.most}}
-                         .dump(2)
-                  << "\n";
+        printDocument("fell-recipe-map",
+            {{"width", spec.width}, {"height", spec.height}, {"metres_per_pixel", spec.metresPerPixel},
+                {"lowest", made.least}, {"highest", made.most}});
     else
         std::cout << arguments.out << ": " << spec.width << " x " << spec.height << " pixels, ground from "
                   << made.least << " to " << made.most << " m\n";

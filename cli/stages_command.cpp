@@ -23,7 +23,7 @@ int printStagesJson()
     for (const SetupField& field : setupFields())
         root["fields"].push_back({{"path", field.path}, {"title", field.title}, {"unit", field.unit},
             {"note", field.note}, {"allowed", field.allowed}, {"low", field.low}, {"high", field.high}});
-    std::cout << root.dump(2) << "\n";
+    printDocument("fell-stages", root);
     return kDone;
 }
 

@@ -25,7 +25,7 @@ void printStoreJson(const StoreTrial& trial)
         root["rows"].push_back({{"form", row.form}, {"bytes_per_chunk", row.bytesPerChunk}, {"build_ns", row.buildNs},
             {"random_read_ns", row.randomReadNs}, {"row_read_ns", row.rowReadNs}, {"edit_ns", row.editNs},
             {"same", row.same}});
-    std::cout << root.dump(2) << "\n";
+    printDocument("fell-store", root);
 }
 
 void printStoreText(const StoreTrial& trial)

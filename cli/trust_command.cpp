@@ -103,7 +103,7 @@ int runTrust(const TrustArguments& arguments, const std::stop_token& stop)
             {"slower", ratiosOf(found.slower)}, {"found", found.found()}, {"medians_us", found.mediansUs},
             {"medians_in_references", found.mediansInReferences}, {"allowed", found.allowed},
             {"power", powerJson(found)}, {"stopped", found.stopped}};
-        std::cout << out.dump(2) << "\n";
+        printDocument("fell-trust", out);
         return kDone;
     }
     std::printf("%s against itself: %d of %zu intervals of the mesh time's ratio hold 1\n",

@@ -56,7 +56,7 @@ int describe(const WorldFile& world, const std::vector<DamagedRow>& damaged, con
         for (std::size_t m = 0; m < kinds.size(); ++m)
             out["blocks"].push_back({{"id", m}, {"name", kinds[m].name}, {"opacity", kinds[m].light.opacity},
                 {"emission", kinds[m].light.gives}, {"colour", lowerHex(kinds[m].top)}});
-        std::cout << out.dump(2) << "\n";
+        printDocument("fell-world", out);
     } else {
         std::cout << world.file().string() << ": " << world.header().name << ", seed " << world.header().seed << "\n"
                   << f.voxels << " changed voxels in " << f.chunks << " chunks, " << f.rows << " rows (a "
@@ -80,6 +80,55 @@ int make(const WorldFileArguments& arguments)
             recipe.seed, "changed", arguments.group});
     if (!made)
         return fail(made.problem(), made.problem().what.rfind("cannot be made", 0) == 0 ? kCannotWrite : kBadInput);
+    return describe(*made.value(), {}, arguments);
+}
+
+/// A world of any kind as one file that carries the pictures and models of its blocks, and its heights.
+int pack(const WorldFileArguments& arguments, const std::stop_token& stop)
+{
+    const bool isFile = isDatabase(arguments.world.world);
+    WorldHeader header;
+    std::vector<StoredChunk> chunks;
+    std::vector<WorldFile::Text> texts;
+    if (isFile) {
+        auto opened = WorldFile::open(arguments.world.world, WorldAccess::Read);
+        if (!opened)
+            return fail(opened.problem());
+        auto contents = opened.value()->load([&stop](std::uint64_t, std::uint64_t) { return !stop.stop_requested(); });
+        if (!contents)
+            return stop.stop_requested() ? static_cast<int>(kStopped) : fail(contents.problem());
+        if (!contents.value().damaged.empty())
+            return fail({arguments.world.world, "", "holds damaged rows: world verify lists them"});
+        auto found = opened.value()->texts();
+        if (!found)
+            return fail(found.problem());
+        header = opened.value()->header();
+        chunks = contents.take().chunks;
+        texts = found.take();
+    } else {
+        const auto recipe = findWorld(arguments.world.world, demoFolder());
+        if (!recipe)
+            return fail(recipe.problem());
+        header = {recipe.value().name, recipe.value().text, recipe.value().blocks.text,
+            std::filesystem::absolute(recipe.value().blocks.folder).string(), recipe.value().seed, "changed",
+            arguments.group};
+    }
+    auto made = WorldFile::createDraft(arguments.file, header, true);
+    if (!made)
+        return fail(made.problem(), made.problem().what.rfind("cannot be made", 0) == 0 ? kCannotWrite : kBadInput);
+    constexpr std::size_t kTogether = 4096; // chunks a transaction
+    for (std::size_t at = 0; at < chunks.size(); at += kTogether) {
+        if (stop.stop_requested())
+            return kStopped;
+        showProgress(static_cast<double>(at) / static_cast<double>(chunks.size()), "packing");
+        if (auto problem = made.value()->save(std::span(chunks).subspan(at, std::min(kTogether, chunks.size() - at))))
+            return fail(*problem, kCannotWrite);
+    }
+    for (const WorldFile::Text& one : texts)
+        if (auto problem = made.value()->putText(one.kind, one.name, one.json))
+            return fail(*problem, kCannotWrite);
+    if (auto problem = made.value()->publish())
+        return fail(*problem, kCannotWrite);
     return describe(*made.value(), {}, arguments);
 }
 
@@ -126,7 +175,7 @@ void printWays(const KeepTrial& trial, bool isJson)
             out["rows"].push_back({{"keeps", row.what}, {"group", row.group}, {"bytes", row.bytes}, {"rows", row.rows},
                 {"chunks", row.chunks}, {"save_ms", row.saveMs}, {"load_ms", row.loadMs},
                 {"near_load_ms", row.nearLoadMs}, {"held_bytes", row.loadedBytes}, {"same", row.same}});
-        std::cout << out.dump(2) << "\n";
+        printDocument("fell-world-ways", out);
         return;
     }
     std::printf(
@@ -199,15 +248,22 @@ Run addWorld(CLI::App& parser)
     ways->add_option("--edits", arguments->edits, "changed voxels where the world has none")
         ->check(CLI::Range(1, 1000000))
         ->capture_default_str();
+    CLI::App* packs = command.add_subcommand(
+        "pack", "one file that carries all it needs: block pictures, models and heights, for another machine");
+    packs->add_option("world", arguments->world.world, "a world file, a recipe file, or a demo")->required();
+    packs->add_option("file", arguments->file, "the world file to make")->required();
+    packs->add_flag("--json", arguments->world.json, "one JSON document");
     auto import = std::make_shared<ImportArguments>();
     CLI::App* imports = command.add_subcommand("import", "heights (PNG) or a volume (NRRD) from elsewhere as a world");
     addImportOptions(*imports, *import);
-    return [arguments, import, imports, ways, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
+    return [arguments, import, imports, ways, packs, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
                const std::stop_token& stop) -> int {
         if (isNew->parsed())
             return make(*arguments);
         if (imports->parsed())
             return importWorld(*import, stop);
+        if (packs->parsed())
+            return pack(*arguments, stop);
         if (ways->parsed())
             return compareWays(*arguments, stop);
         auto opened = WorldFile::open(arguments->file, isCompact->parsed() ? WorldAccess::Write : WorldAccess::Read);

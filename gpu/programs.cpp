@@ -64,7 +64,8 @@ void Programs::use(const ProgramKey& key, const FrameUniforms& uniforms, std::ui
 {
     auto found = m_linked.find(key);
     if (found == m_linked.end()) {
-        (void)link(key); // its parts have compiled in prepare(); a driver that refuses their union draws nothing
+        if (const auto program = link(key); !program) // its parts compiled in prepare(); their union was refused
+            m_trouble = program.problem();
         found = m_linked.try_emplace(key).first;
     }
     Linked& linked = found->second;

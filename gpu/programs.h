@@ -10,6 +10,7 @@
 
 #include <map>
 #include <optional>
+#include <utility>
 
 namespace fell {
 
@@ -49,6 +50,8 @@ public:
 
     /// Links what every setup needs, so that a driver that cannot is found out at once.
     std::optional<Problem> prepare();
+    /// Why a program could not be linked since the last call: what it draws is missing. Nothing where all is well.
+    [[nodiscard]] std::optional<Problem> takeTrouble() { return std::exchange(m_trouble, std::nullopt); }
     /// Makes a program current, with the uniforms of this frame. `frame` tells one frame's uniforms from another's.
     void use(const ProgramKey& key, const FrameUniforms& uniforms, std::uint64_t frame);
 
@@ -59,6 +62,7 @@ private:
     };
     Outcome<unsigned> link(const ProgramKey& key);
     std::map<ProgramKey, Linked> m_linked;
+    std::optional<Problem> m_trouble;
 };
 
 } // namespace fell

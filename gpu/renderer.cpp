@@ -258,6 +258,31 @@ public:
         m_scene.setSightReach(sightReach());
     }
 
+    void setLook(const DrawChoices& draw) override
+    {
+        m_setup.draw.fieldOfView = draw.fieldOfView;
+        m_setup.draw.seeThrough = draw.seeThrough;
+        if (m_setup.draw.filter != draw.filter) {
+            m_setup.draw.filter = draw.filter;
+            setFilter();
+        }
+    }
+
+    void setFilter()
+    {
+        const bool nearest = m_setup.draw.filter == "nearest";
+        glTextureParameteri(
+            m_textures, GL_TEXTURE_MIN_FILTER, nearest ? GL_NEAREST_MIPMAP_LINEAR : GL_LINEAR_MIPMAP_LINEAR);
+        glTextureParameteri(m_textures, GL_TEXTURE_MAG_FILTER, nearest ? GL_NEAREST : GL_LINEAR);
+        if (m_setup.draw.filter == "anisotropic") {
+            if (m_limits.anisotropy >= 2)
+                glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_limits.anisotropy));
+            else
+                m_warnings.push_back(
+                    {"draw.filter", "", "is anisotropic, which this driver does not offer: it is trilinear"});
+        }
+    }
+
     void setCulling(const CullChoices& choices) override
     {
         if (choices == m_setup.cull)
@@ -450,6 +475,8 @@ public:
         drawLines(toClip, eye, options.lines);
         drawPath(toClip, eye, options.path);
         endTerrain();
+        if (auto trouble = m_programs.takeTrouble())
+            m_warnings.push_back(std::move(*trouble));
         glQueryCounter(m_times[1], GL_TIMESTAMP);
         report.cpuMs = msSince(start);
         waitAtFence();
@@ -604,18 +631,7 @@ private:
         glTextureSubImage3D(m_textures, 0, 0, 0, 0, kTextureEdge, kTextureEdge, textures.count, GL_RGBA,
             GL_UNSIGNED_BYTE, textures.pixels.data());
         glGenerateTextureMipmap(m_textures);
-        const bool nearest = m_setup.draw.filter == "nearest";
-        glTextureParameteri(
-            m_textures, GL_TEXTURE_MIN_FILTER, nearest ? GL_NEAREST_MIPMAP_LINEAR : GL_LINEAR_MIPMAP_LINEAR);
-        glTextureParameteri(m_textures, GL_TEXTURE_MAG_FILTER, nearest ? GL_NEAREST : GL_LINEAR);
-        if (m_setup.draw.filter == "anisotropic") {
-            if (m_limits.anisotropy >= 2)
-                glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_limits.anisotropy));
-            else
-                m_warnings.push_back(
-                    {"draw.filter", "", "is anisotropic, which this driver does not offer: it is trilinear"});
-        }
-
+        setFilter();
         std::vector<std::uint32_t> looks; // see light.glsl
         const auto eightBits
             = [](float share) { return static_cast<std::uint32_t>(std::lround(std::clamp(share, 0.0F, 1.0F) * 255)); };

@@ -128,6 +128,9 @@ public:
     /// The same chunks, another distance, or other cull steps.
     virtual void setDistance(int chunks) = 0;
     virtual void setCulling(const CullChoices& choices) = 0;
+    /// The same chunks through another lens, with textures read otherwise, glass in another order. The rest of the
+    /// choices wants other meshes, and stays as begin() had it.
+    virtual void setLook(const DrawChoices& draw) = 0;
     /// Takes a mesh in the layout of the setup; replaces an earlier one of the same chunk. No quads: nothing is kept.
     virtual void upload(const MeshedChunk& mesh) = 0;
     virtual void release(ChunkPos chunk) = 0;

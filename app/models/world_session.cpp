@@ -18,8 +18,8 @@ namespace fell {
 
 namespace {
 
-/// Does the change of a setup make the meshes void? A distance, a budget, a name or culling does not; how they are
-/// uploaded or submitted does, since a draw a block wants other meshes and each upload other buffers.
+/// Does the change of a setup make the meshes void? A distance, a budget, a name, culling or a lens does not; how they
+/// are uploaded or submitted does, since a draw a block wants other meshes and each upload other buffers.
 bool needOtherMeshes(const Setup& now, const Setup& before)
 {
     Setup same = before;
@@ -30,6 +30,9 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     same.upload.meshes = now.upload.meshes;
     same.upload.time = now.upload.time;
     same.draw.budget = now.draw.budget;
+    same.draw.fieldOfView = now.draw.fieldOfView; // the renderer is told: see setLook
+    same.draw.seeThrough = now.draw.seeThrough;
+    same.draw.filter = now.draw.filter;
     same.cull = now.cull;
     same.keep = now.keep;
     return !(same == now);

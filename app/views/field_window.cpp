@@ -100,14 +100,19 @@ void FieldWindow::applyEvents(Side& side, bool b, FrameRecord& frame)
         side.renderer->begin(setup, m_session.terrain());
         side.epoch = epoch;
         side.looks = m_session.looks();
-        if (!side.renderer->warnings().empty())
-            emit warned(QString::fromStdString(sentence(side.renderer->warnings()[0])));
+        side.warned = 0; // what it says of the new world is told below
     }
     if (side.looks != m_session.looks()) {
         side.renderer->showBlocks(m_session.terrain().recipe.blocks);
         side.looks = m_session.looks();
     }
     side.renderer->setDistance(setup.stream.distance);
+    side.renderer->setLook(setup.draw);
+    if (const std::size_t told = side.renderer->warnings().size(); told != side.warned) {
+        if (told > side.warned)
+            emit warned(QString::fromStdString(sentence(side.renderer->warnings().back())));
+        side.warned = told;
+    }
     if (!streamer)
         return;
     streamer->lookThrough(pixelsPerRadian(setup.draw.fieldOfView, static_cast<int>(height() * devicePixelRatio())));

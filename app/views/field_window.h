@@ -99,6 +99,7 @@ private:
         std::unique_ptr<Renderer> renderer;
         std::uint64_t epoch = 0;
         std::uint64_t looks = 0; // WorldSession::looks
+        std::size_t warned = 0; // of the renderer's warnings, those that were told
         FrameReport report;
         DrawOptions options; // of the last frame
         std::vector<FrameRecord> frames;

@@ -9,6 +9,7 @@
 #include "setup/stages.h"
 #include "stream/estimate.h"
 
+#include <QApplication>
 #include <QButtonGroup>
 #include <QCheckBox>
 #include <QComboBox>
@@ -19,6 +20,7 @@
 #include <QRadioButton>
 #include <QScrollArea>
 #include <QSpinBox>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include <nlohmann/json.hpp>
@@ -300,7 +302,20 @@ void StageBench::openStage(const QString& id)
 
 void StageBench::rebuildStage()
 {
-    delete m_stageCard;
+    // A question about the control that was used may be open on top of it: what it stands on stays until it is
+    // answered.
+    if (QApplication::activeModalWidget()) {
+        constexpr int kAgainMs = 100;
+        QTimer::singleShot(kAgainMs, this, &StageBench::rebuildStage);
+        return;
+    }
+    const QWidget* focused = m_stageCard ? QApplication::focusWidget() : nullptr;
+    const QString focus = focused && m_stageCard->isAncestorOf(focused) ? focused->objectName() : QString();
+    if (m_stageCard) {
+        m_stageCard->hide();
+        m_stageCard->deleteLater(); // its control may be what asked for this
+        m_stageCard->setParent(nullptr);
+    }
     m_lightCosts = nullptr;
     m_cull = nullptr;
     m_passes = nullptr;
@@ -358,6 +373,8 @@ void StageBench::rebuildStage()
         QTimer::singleShot(100, m_passes, [this] { m_scroll->ensureWidgetVisible(m_passes); });
     m_stageCard = card;
     m_stagePlace->insertWidget(0, card);
+    if (auto* again = focus.isEmpty() ? nullptr : m_stageCard->findChild<QWidget*>(focus))
+        again->setFocus(); // so that arrow keys go on
 }
 
 /// A line a level, with its colour.

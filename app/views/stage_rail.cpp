@@ -180,10 +180,10 @@ void StageRail::paintPlateOfB(
     painter.setPen(theme.muted);
     painter.drawText(x + 5, plate.top() + 22, stage.unit);
     x += 10 + painter.fontMetrics().horizontalAdvance(stage.unit);
-    bool goodA = false, goodB = false;
-    const double ofA = a.number.toDouble(&goodA), ofB = stage.number.toDouble(&goodB);
+    // What was measured, not the rounded text that is shown of it.
+    const double ofA = a.curve.empty() ? 0 : a.curve.back(), ofB = stage.curve.empty() ? 0 : stage.curve.back();
     QString right = stage.method;
-    if (goodA && goodB && ofA > 0 && !stage.idle && !a.idle && a.unit == stage.unit) {
+    if (ofA > 0 && ofB > 0 && !stage.idle && !a.idle && a.unit == stage.unit) {
         const QString times = QStringLiteral("%1×").arg(ofB / ofA, 0, 'g', 2);
         painter.setFont(uiFont(11, true));
         painter.setPen(ofB > ofA ? theme.over : theme.ink);

@@ -6,6 +6,7 @@
 #include "input/json_reader.h"
 
 #include <algorithm>
+#include <functional>
 
 namespace fell {
 namespace {
@@ -31,8 +32,21 @@ Rgb readColour(JsonReader& from, const char* key)
     return good ? Rgb{byte(0), byte(2), byte(4)} : Rgb{};
 }
 
+/// Does a file lie in the folder, whatever its name says? Links are not looked at.
+bool isWithin(const std::filesystem::path& file, const std::filesystem::path& root)
+{
+    if (root.empty())
+        return true;
+    std::error_code error;
+    const auto from = std::filesystem::absolute(root, error).lexically_normal(),
+               to = std::filesystem::absolute(file, error).lexically_normal();
+    const auto relative = to.lexically_relative(from);
+    return !relative.empty() && *relative.begin() != "..";
+}
+
 /// A shape by name, or a model of the set's folder; a marked stand-in where that cannot be read.
-std::shared_ptr<const BlockShape> findShape(const std::string& name, BlockSet& set)
+std::shared_ptr<const BlockShape> findShape(
+    const std::string& name, BlockSet& set, const std::function<bool(const std::string&)>& isAllowed)
 {
     if (name == "cube")
         return nullptr;
@@ -42,6 +56,8 @@ std::shared_ptr<const BlockShape> findShape(const std::string& name, BlockSet& s
         return std::make_shared<const BlockShape>(slopeShape());
     auto model = set.folder.empty()
         ? Outcome<BlockShape>(Problem{name, "", "models are only read beside a block set's file"})
+        : !isAllowed(name)
+        ? Outcome<BlockShape>(Problem{name, "", "lies outside of the world's folder: it is not read"})
         : loadShape(set.folder / name);
     if (model)
         return std::make_shared<const BlockShape>(model.take());
@@ -74,7 +90,8 @@ BlockLight readLight(JsonReader from, BlockLight light)
 }
 
 /// One entry of the list: one kind, or four where the block can be turned.
-std::vector<BlockKind> readKinds(JsonReader& from, BlockSet& set)
+std::vector<BlockKind> readKinds(
+    JsonReader& from, BlockSet& set, const std::function<bool(const std::string&)>& isAllowed)
 {
     from.onlyKeys(
         {"name", "top", "side", "bottom", "grain", "matter", "opacity", "shape", "turns", "textures", "light"});
@@ -103,7 +120,7 @@ std::vector<BlockKind> readKinds(JsonReader& from, BlockSet& set)
         kind.light = readLight(from.object("light"), kind.light);
     if (from.failed())
         return {};
-    kind.shape = findShape(kind.shapeName, set);
+    kind.shape = findShape(kind.shapeName, set, isAllowed);
     std::vector<BlockKind> kinds{kind};
     if (from.has("turns") && from.flag("turns") && kind.shape)
         for (int turn = 1; turn < 4; ++turn) {
@@ -167,31 +184,38 @@ bool isStoodOn(const BlockKind& kind)
     return kind.matter != Matter::Liquid && kind.name != "open";
 }
 
-Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where, const std::filesystem::path& folder)
+Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where, const std::filesystem::path& folder,
+    const std::filesystem::path& root)
 {
     auto parsed = parseJson(json, where);
     if (!parsed)
         return parsed.problem();
     std::optional<Problem> problem;
-    JsonReader root(parsed.value(), problem, where);
-    root.onlyKeys({"format", "version", "note", "blocks"});
+    JsonReader reader(parsed.value(), problem, where);
+    reader.onlyKeys({"format", "version", "note", "blocks"});
     const std::vector<std::string> format{"fell-blocks"};
-    root.choice("format", format);
-    root.integer("version", 1, 1);
+    reader.choice("format", format);
+    reader.integer("version", 1, 1);
     BlockSet blocks;
     blocks.text = json;
     blocks.folder = folder;
-    root.each("blocks", kMostBlockKinds - 1, [&](JsonReader from) {
-        for (BlockKind& kind : readKinds(from, blocks)) {
+    const auto isAllowed = [&](const std::string& name) { return isWithin(folder / name, root); };
+    reader.each("blocks", kMostBlockKinds - 1, [&](JsonReader from) {
+        for (BlockKind& kind : readKinds(from, blocks, isAllowed)) {
+            for (std::string& texture : kind.textures)
+                if (!texture.empty() && !isAllowed(texture)) {
+                    blocks.warnings.push_back({texture, "", "lies outside of the world's folder: it is not read"});
+                    texture.clear();
+                }
             if (findMaterial(blocks, kind.name))
                 from.fail("name", "is \"" + kind.name + "\", which an earlier block (or open air) already has");
             blocks.kinds.push_back(std::move(kind));
         }
     });
     if (!problem && blocks.kinds.size() < 2)
-        root.fail("blocks", "holds no block, at least one is wanted");
+        reader.fail("blocks", "holds no block, at least one is wanted");
     if (!problem && blocks.kinds.size() > kMostBlockKinds)
-        root.fail("blocks", "holds more than 4095 blocks, turned ones counted four times");
+        reader.fail("blocks", "holds more than 4095 blocks, turned ones counted four times");
     if (problem)
         return *problem;
     std::stable_partition(blocks.kinds.begin() + 1, blocks.kinds.end(), isSolidCube);

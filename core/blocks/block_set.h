@@ -56,6 +56,8 @@ struct BlockSet {
     std::vector<BlockKind> kinds{BlockKind{.name = "open", .grain = 0, .light = {}}};
     std::string text; // the JSON that it was read from; empty if it came from nowhere
     std::filesystem::path folder; // where textures and models are; empty if the set came from nowhere
+    /// Where `folder` is one that was unpacked for this set: it goes with the last copy. Null elsewhere.
+    std::shared_ptr<const void> unpacked{};
     std::vector<Problem> warnings; // models that could not be read: a marked stand-in is in their place
 };
 
@@ -83,7 +85,9 @@ bool isStoodOn(const BlockKind& kind);
 /// Reads a block set. Errors: as one sentence with JSON pointer. `where` names the source in that sentence.
 /// A block with `turns` becomes four materials: name, name-90, name-180, name-270.
 /// Models are looked for in `folder`; one that is missing or broken is replaced by a stand-in and told in `warnings`.
-Outcome<BlockSet> parseBlockSet(
-    std::string_view json, const std::string& where, const std::filesystem::path& folder = {});
+/// `root`: textures and models must lie in it; empty: anywhere. What does not is left out with a warning.
+/// `root`: textures and models must lie in it; empty: anywhere. What does not is left out with a warning.
+Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
+    const std::filesystem::path& folder = {}, const std::filesystem::path& root = {});
 
 } // namespace fell

@@ -4,6 +4,7 @@
 #include "grid/all_processors.h"
 #include "input/json_reader.h"
 #include "input/text_file.h"
+#include "keep/world_pack.h"
 #include "voxels/palette.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
@@ -289,11 +290,13 @@ std::string inWords(const SQLite::Exception& error)
 
 Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where)
 {
-    auto recipe = parseRecipe(header.recipe, where,
-        [&](const std::string& name) { return parseBlockSet(header.blocks, where + ", " + name, header.folder); });
+    auto recipe = parseRecipe(header.recipe, where, [&](const std::string& name) {
+        return parseBlockSet(header.blocks, where + ", " + name, header.folder, header.root);
+    });
     if (!recipe)
         return recipe.problem();
     Recipe out = recipe.take();
+    out.blocks.unpacked = header.unpacked;
     out.seed = header.seed;
     return out;
 }
@@ -305,6 +308,59 @@ Outcome<Recipe> findWorldOrFile(const std::string& world, const fs::path& demos)
     const auto file = WorldFile::open(world, WorldAccess::Read);
     return file ? recipeOf(file.value()->header(), world) : Outcome<Recipe>(file.problem());
 }
+
+namespace {
+
+bool hasMapFile(const nlohmann::ordered_json& recipe)
+{
+    return recipe.is_object() && recipe.contains("height") && recipe["height"].is_object()
+        && recipe["height"].contains("map") && recipe["height"]["map"].is_object()
+        && recipe["height"]["map"].contains("file") && recipe["height"]["map"]["file"].is_string();
+}
+
+/// A header as the file has it: with paths relative to it, and what is packed.
+struct StoredHeader {
+    WorldHeader header;
+    std::vector<PackedFile> files;
+};
+
+StoredHeader storedFor(const fs::path& file, const WorldHeader& header, const Recipe& recipe, bool pack)
+{
+    StoredHeader out{header, {}};
+    std::error_code error;
+    const fs::path beside = fs::absolute(file, error).parent_path().lexically_normal();
+    PackList blocks = blockFilesOf(recipe.blocks);
+    out.files = std::move(blocks.files);
+    for (PackedFile& one : out.files)
+        one.name = "blocks/" + one.name;
+    const fs::path folder = fs::absolute(header.folder, error).lexically_normal().lexically_relative(beside);
+    if (!out.files.empty())
+        out.header.folder = "packed:blocks" + (blocks.folder.empty() ? "" : "/" + blocks.folder);
+    else // nothing to read there; one that lies elsewhere is of no use to whoever gets the file
+        out.header.folder
+            = header.folder.empty() || folder.empty() || *folder.begin() == ".." ? "" : folder.generic_string();
+    auto document = parseOrderedJson(header.recipe, file.string());
+    if (!document)
+        return out;
+    auto root = document.take();
+    if (!hasMapFile(root))
+        return out;
+    auto& name = root["height"]["map"]["file"];
+    const fs::path heights
+        = fs::absolute(fs::path(header.folder) / name.get<std::string>(), error).lexically_normal(); // or absolute
+    const fs::path relative = heights.lexically_relative(beside);
+    const bool isBeside = !relative.empty() && *relative.begin() != "..";
+    if (isBeside && !pack) {
+        name = relative.generic_string();
+    } else if (fs::is_regular_file(heights, error)) {
+        out.files.push_back({"heights/" + heights.filename().string(), heights});
+        name = "packed:" + out.files.back().name;
+    }
+    out.header.recipe = root.dump(2);
+    return out;
+}
+
+} // namespace
 
 struct WorldFile::Parts {
     fs::path file;
@@ -479,12 +535,108 @@ struct WorldFile::Parts {
     /// An older file is of this version once anything is written into it.
     void writeVersion() { base.exec("PRAGMA user_version = " + std::to_string(kVersion)); }
 
-    void writeHeader()
+    /// Writes the header as it is stored, and the files that go with it.
+    std::optional<Problem> storePacked(const StoredHeader& stored)
+    {
+        writeHeader(stored.header);
+        SQLite::Statement put(base, "INSERT OR REPLACE INTO header(key, value) VALUES('paths', 'relative')");
+        put.exec();
+        std::uint64_t all = 0;
+        if (stored.files.size() > kMostPackedFiles)
+            return Problem{file.string(), "",
+                "would carry " + std::to_string(stored.files.size()) + " files; " + std::to_string(kMostPackedFiles)
+                    + " are allowed"};
+        SQLite::Statement add(base, "INSERT INTO document(kind, name, json) VALUES('file', ?, ?)");
+        for (const PackedFile& one : stored.files) {
+            const auto bytes = readFile(one.from);
+            if (!bytes)
+                return bytes.problem();
+            if (all += bytes.value().size(); all > kMostPackedBytes)
+                return Problem{file.string(), "", "would carry more than 1 GiB of pictures, models and heights"};
+            const std::string squeezedBytes = squeezed(bytes.value(), 3);
+            add.reset();
+            add.bind(1, one.name);
+            add.bind(2, squeezedBytes.data(), static_cast<int>(squeezedBytes.size()));
+            add.exec();
+        }
+        return std::nullopt;
+    }
+
+    /// Where the header's relative paths lead, and the packed files in a folder of their own.
+    std::optional<Problem> findFiles()
+    {
+        SQLite::Statement paths(base, "SELECT value FROM header WHERE key = 'paths'");
+        if (!paths.executeStep() || paths.getColumn(0).getString() != "relative")
+            return std::nullopt; // from before: absolute, or beside the block set
+        std::error_code error;
+        const fs::path beside = fs::absolute(file, error).parent_path().lexically_normal();
+        fs::path unpacked;
+        SQLite::Statement list(base, "SELECT name, json FROM document WHERE kind = 'file' ORDER BY name LIMIT 4097");
+        std::uint64_t all = 0;
+        std::size_t count = 0;
+        std::shared_ptr<const UnpackedFolder> folder;
+        while (list.executeStep()) {
+            if (!folder) {
+                auto made = UnpackedFolder::make();
+                if (!made)
+                    return made.problem();
+                folder = made.take();
+                unpacked = folder->path();
+            }
+            const SQLite::Column content = list.getColumn(1);
+            const auto bytes = unsqueezed(
+                {static_cast<const char*>(content.getBlob()), static_cast<std::size_t>(content.getBytes())},
+                kMostPackedBytes - all);
+            if (!bytes || ++count > kMostPackedFiles)
+                return Problem{file.string(), "", "holds packed files that are damaged, or more than Fell reads"};
+            all += bytes->size();
+            if (auto problem = folder->put(list.getColumn(0).getString(), *bytes))
+                return Problem{file.string(), "", problem->where + " " + problem->what};
+        }
+        header.unpacked = folder;
+        const auto resolve = [&](const std::string& stored) -> fs::path {
+            constexpr std::string_view kPacked = "packed:";
+            if (stored.rfind(kPacked, 0) == 0)
+                return folder ? unpacked / stored.substr(kPacked.size()) : fs::path();
+            return stored.empty() ? fs::path() : beside / stored;
+        };
+        const bool isPacked = header.folder.rfind("packed:", 0) == 0;
+        header.folder = resolve(header.folder).lexically_normal().string();
+        header.root = isPacked && folder ? unpacked : beside;
+        return resolveHeights(resolve, folder ? unpacked : beside, beside);
+    }
+
+    /// The height map of the recipe by its absolute name. Errors: it leads out of the world.
+    std::optional<Problem> resolveHeights(
+        const std::function<fs::path(const std::string&)>& resolve, const fs::path& unpacked, const fs::path& beside)
+    {
+        auto recipe = parseOrderedJson(header.recipe, file.string());
+        if (!recipe)
+            return std::nullopt; // recipeOf tells
+        auto root = recipe.take();
+        if (!hasMapFile(root))
+            return std::nullopt;
+        auto& name = root["height"]["map"]["file"];
+        const fs::path found = resolve(name.get<std::string>()).lexically_normal();
+        const auto isIn = [&found](const fs::path& folder) {
+            const fs::path relative = found.lexically_relative(folder);
+            return !relative.empty() && *relative.begin() != "..";
+        };
+        if (!isIn(unpacked) && !isIn(beside))
+            return Problem{file.string(), "/height/map/file",
+                "lies outside of the world's folder, which a world file may not name"};
+        name = found.string();
+        header.recipe = root.dump(2);
+        return std::nullopt;
+    }
+
+    void writeHeader() { writeHeader(header); }
+    void writeHeader(const WorldHeader& of)
     {
         SQLite::Statement put(base, "INSERT OR REPLACE INTO header(key, value) VALUES(?, ?)");
-        const std::pair<const char*, std::string> values[]{{"name", header.name}, {"recipe", header.recipe},
-            {"blocks", header.blocks}, {"folder", header.folder}, {"seed", std::to_string(header.seed)},
-            {"what", header.what}, {"group", header.group}};
+        const std::pair<const char*, std::string> values[]{{"name", of.name}, {"recipe", of.recipe},
+            {"blocks", of.blocks}, {"folder", of.folder}, {"seed", std::to_string(of.seed)}, {"what", of.what},
+            {"group", of.group}};
         for (const auto& [key, value] : values) {
             put.reset();
             put.bind(1, key);
@@ -527,7 +679,7 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::create(const fs::path& file, cons
     return made;
 }
 
-Outcome<std::unique_ptr<WorldFile>> WorldFile::createDraft(const fs::path& file, const WorldHeader& header)
+Outcome<std::unique_ptr<WorldFile>> WorldFile::createDraft(const fs::path& file, const WorldHeader& header, bool pack)
 {
     std::error_code error;
     if (file.empty())
@@ -557,7 +709,10 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::createDraft(const fs::path& file,
             base.exec("PRAGMA page_size = " + std::to_string(kChangesPage));
         SQLite::Transaction all(base, SQLite::TransactionBehavior::EXCLUSIVE);
         base.exec(kTables);
-        parts->writeHeader();
+        if (auto problem = parts->storePacked(storedFor(file, header, recipe.value(), pack))) {
+            fs::remove(part, error);
+            return *problem;
+        }
         base.exec("PRAGMA application_id = " + std::to_string(kApplication));
         parts->writeVersion();
         all.commit();
@@ -639,6 +794,8 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file, WorldA
         if (!hasOnlyOurTables(base))
             return Problem{file.string(), "", "is no world of Fell: its tables are others than a world's"};
         parts->readHeader();
+        if (auto problem = parts->findFiles())
+            return *problem;
         parts->types = typesIn(parts->header.blocks);
         return std::unique_ptr<WorldFile>(new WorldFile(std::move(parts)));
     } catch (const SQLite::Exception& problem) {
@@ -853,10 +1010,23 @@ Outcome<std::vector<WorldFile::Text>> WorldFile::texts() const
 {
     return m_parts->guarded("could not be read", [&]() -> Outcome<std::vector<Text>> {
         std::vector<Text> out;
-        SQLite::Statement list(m_parts->base, "SELECT kind, name, json FROM document ORDER BY kind, name");
+        SQLite::Statement list(
+            m_parts->base, "SELECT kind, name, json FROM document WHERE kind <> 'file' ORDER BY kind, name");
         while (list.executeStep())
             out.push_back(
                 {list.getColumn(0).getString(), list.getColumn(1).getString(), list.getColumn(2).getString()});
+        return out;
+    });
+}
+
+Outcome<std::vector<std::pair<std::string, std::uint64_t>>> WorldFile::packed() const
+{
+    return m_parts->guarded("could not be read", [&]() -> Outcome<std::vector<std::pair<std::string, std::uint64_t>>> {
+        std::vector<std::pair<std::string, std::uint64_t>> out;
+        SQLite::Statement list(
+            m_parts->base, "SELECT name, length(json) FROM document WHERE kind = 'file' ORDER BY name");
+        while (list.executeStep())
+            out.emplace_back(list.getColumn(0).getString(), static_cast<std::uint64_t>(list.getColumn(1).getInt64()));
         return out;
     });
 }

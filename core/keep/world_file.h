@@ -19,7 +19,15 @@ struct WorldHeader {
     std::string folder; // where the block set's textures and models are
     std::uint64_t seed = 0;
     std::string what = "changed", group = "cube";
-    bool operator==(const WorldHeader&) const = default;
+    /// Of a file that was opened: `folder` may be one that was unpacked, and goes with the last copy; `root` is what
+    /// the block set's files must lie in, empty for files from before paths were relative. Not compared, not stored.
+    std::shared_ptr<const void> unpacked{};
+    std::filesystem::path root{};
+    bool operator==(const WorldHeader& other) const
+    {
+        return name == other.name && recipe == other.recipe && blocks == other.blocks && folder == other.folder
+            && seed == other.seed && what == other.what && group == other.group;
+    }
 };
 
 /// The recipe and block set that a header holds, with its seed. Errors: as parseRecipe's.
@@ -72,8 +80,11 @@ public:
     static Outcome<std::unique_ptr<WorldFile>> create(const std::filesystem::path& file, const WorldHeader& header);
     /// The same under the name `file` + ".part", for a world that takes time to write. publish() puts it in place;
     /// without it the destructor removes it. One that a killed process has left is written over.
+    /// The textures and models of the block set go into the file, and so does a height map that does not lie in the
+    /// file's folder or below, or with `pack` any; paths are stored relative to the file. Errors: these hold more than
+    /// kMostPackedBytes.
     static Outcome<std::unique_ptr<WorldFile>> createDraft(
-        const std::filesystem::path& file, const WorldHeader& header);
+        const std::filesystem::path& file, const WorldHeader& header, bool pack = false);
     /// Gives a draft its name, flushed to the disk. Errors: the name is taken meanwhile.
     std::optional<Problem> publish();
     /// Errors: no file, no world of Fell, open elsewhere, damaged beyond reading. A file of a newer version, and one
@@ -108,6 +119,8 @@ public:
     Outcome<std::uint64_t> compact(const MadeVoxels& made = {}, const KeepGoing& goOn = {});
     [[nodiscard]] Outcome<WorldFigures> figures() const;
 
+    /// The names and sizes of the files that are packed in it, unpacked.
+    [[nodiscard]] Outcome<std::vector<std::pair<std::string, std::uint64_t>>> packed() const;
     /// Setups and routes that belong to the world, as JSON, by kind and name.
     std::optional<Problem> putText(const std::string& kind, const std::string& name, const std::string& json);
     struct Text {

@@ -346,7 +346,7 @@ TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
     const std::string out = (folder / "x.glb").string();
     const std::pair<std::string, std::string> cases[]{
         {"", "subcommand"},
-        {"dig", "fell-cli --help"},
+        {"dig", "is no command of fell-cli"},
         {"mesh --mesher best", "every, exposed, greedy or greedy-bits"},
         {"mesh --edge 33", "16, 32 or 64"},
         {"mesh --chunks 0", "1 to 4096"},

@@ -38,6 +38,17 @@ namespace fell {
 
 constexpr int kPatienceMs = 300000;
 
+/// Presses a button of a dialog by its text; false without it.
+inline bool press(QWidget* dialog, const char* text)
+{
+    for (QPushButton* button : dialog->findChildren<QPushButton*>())
+        if (button->text() == QString::fromUtf8(text)) {
+            button->click();
+            return true;
+        }
+    return false;
+}
+
 class WindowTest : public ::testing::Test {
 protected:
     void SetUp() override

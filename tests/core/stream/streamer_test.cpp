@@ -199,11 +199,20 @@ TEST(Streamer, StopsMakingWhenTheMemoryIsFullAndSaysSo)
 
 TEST(Streamer, ChangesNothingIfNobodyEverMoves)
 {
-    Streamer streamer(testTerrain(), smallSetup(2));
+    std::atomic<int> jobs = 0;
+    Streamer streamer(testTerrain(), smallSetup(2), [&jobs](const ChunkJob&) { ++jobs; });
     std::this_thread::sleep_for(5ms);
     EXPECT_TRUE(streamer.take(SIZE_MAX).empty());
     EXPECT_FALSE(streamer.settled());
     EXPECT_EQ(streamer.voxels({0, 0, 0}), nullptr);
+    EXPECT_EQ(jobs, 0);
+    EXPECT_EQ(streamer.counts().resident, 0u);
+    // The same streamer is alive: it makes everything as soon as somebody moves.
+    Shown shown;
+    streamer.moveTo({0, 0, 0});
+    settle(streamer, shown);
+    EXPECT_GT(jobs, 0);
+    EXPECT_GT(shown.uploads, 0);
 }
 
 TEST(Streamer, CountsWhatItDid)
@@ -224,15 +233,45 @@ TEST(Streamer, CanBeTornDownAtAnyMoment)
 {
     const auto terrain = testTerrain();
     std::mt19937 dice(5);
+    int early = 0, late = 0;
     for (int i = 0; i < 200; ++i) {
-        Streamer streamer(terrain, smallSetup(2, 3));
-        streamer.moveTo({static_cast<int>(dice() % 9), 0, 0});
-        if (dice() % 2)
-            streamer.moveTo({static_cast<int>(dice() % 9), 0, 5});
-        std::this_thread::sleep_for(std::chrono::microseconds(dice() % 3000));
-        if (dice() % 2)
-            streamer.take(1000);
+        std::atomic<int> working = 0;
+        std::atomic<bool> isGone = false;
+        std::atomic<int> afterwards = 0; // jobs that began when the streamer had been torn down
+        {
+            Streamer streamer(terrain, smallSetup(2, 3), [&](const ChunkJob&) {
+                ++working;
+                afterwards += isGone;
+            });
+            streamer.moveTo({static_cast<int>(dice() % 9), 0, 0});
+            if (dice() % 2)
+                streamer.moveTo({static_cast<int>(dice() % 9), 0, 5});
+            std::this_thread::sleep_for(std::chrono::microseconds(dice() % 3000));
+            if (dice() % 2)
+                streamer.take(1000);
+            (working == 0 ? early : late) += 1;
+        }
+        isGone = true;
+        ASSERT_EQ(afterwards, 0) << "a worker outlived its streamer";
     }
+    EXPECT_GT(late, 20) << "most are torn down amid their work, or nothing was tried here";
+    EXPECT_EQ(early + late, 200);
+}
+
+/// A frame that is drawn keeps workers from beginning jobs, but not for ever.
+TEST(Streamer, AFrameHoldsWorkersBackAndNoLongerThanItLasts)
+{
+    std::atomic<int> jobs = 0;
+    Streamer streamer(testTerrain(), smallSetup(3), [&jobs](const ChunkJob&) { ++jobs; });
+    streamer.beginFrame();
+    streamer.moveTo({0, 0, 0});
+    Shown shown;
+    settle(streamer, shown); // with a frame that never ends: each job waits for kLongestHold at most
+    EXPECT_GT(jobs, 0);
+    streamer.endFrame();
+    streamer.moveTo({3, 0, 0});
+    settle(streamer, shown);
+    EXPECT_TRUE(streamer.settled());
 }
 
 TEST(Streamer, GivesTheSameMeshesInEveryShapeAndOrder)
@@ -295,9 +334,15 @@ TEST(Streamer, DeliversWithinTheBudgetOfAFrame)
     budget = {};
     budget.time = 0ns;
     streamer.moveTo({50, 0, 0});
-    std::this_thread::sleep_for(20ms);
-    const Delivery one = streamer.deliver(budget, [](const StreamEvent&) {});
-    EXPECT_LE(one.meshes + one.releases, 1) << "no time: one event, so that it goes on at all";
+    const auto patience = std::chrono::steady_clock::now() + 60s;
+    int events = 0;
+    while (!streamer.settled() && std::chrono::steady_clock::now() < patience) {
+        const Delivery one = streamer.deliver(budget, [](const StreamEvent&) {});
+        ASSERT_LE(one.meshes + one.releases + one.bare, 1) << "no time: one event, so that it goes on at all";
+        events += one.meshes + one.releases + one.bare;
+    }
+    EXPECT_TRUE(streamer.settled());
+    EXPECT_GT(events, all) << "old chunks went and new ones came, one call each";
 }
 
 TEST(Streamer, AChunkThatCannotBeGeneratedIsMarkedAndTheOthersGoOn)

@@ -1,0 +1,109 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The block book. The real window: real mouse and key events, then what the user would see.
+#include "models/text.h"
+#include "window_fixture.h"
+
+#include "support/sample_setups.h"
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+namespace fell::blocks_window_test {
+namespace {
+
+class BlockWindowTest : public WindowTest { };
+
+TEST_F(BlockWindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
+{
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    auto* list = child<QListWidget>("blockList");
+    ASSERT_TRUE(becomes([&] { return list->count() > 10 && list->item(0)->text().contains("voxels here"); }))
+        << list->item(0)->text().toStdString();
+    // Water is there: the tarn lies below.
+    int water = 0;
+    while (water < list->count() && !list->item(water)->text().startsWith("water\n"))
+        ++water;
+    ASSERT_LT(water, list->count());
+    list->scrollToItem(list->item(water));
+    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(water)).center());
+    EXPECT_TRUE(child<QLabel>("blockName")->text().contains("water"));
+    const QImage before = child<QWidget>("blockCube")->grab().toImage();
+    child<QSlider>("blockSun")->setValue(-10);
+    EXPECT_NE(child<QWidget>("blockCube")->grab().toImage(), before) << "it is night over it";
+    auto* gives = child<QSpinBox>("block-gives-2");
+    gives->setFocus();
+    for (int i = 0; i < 9; ++i)
+        QTest::keyClick(gives, Qt::Key_Up);
+    BlockEditor& editor = m_window->blocks().editor();
+    EXPECT_EQ(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
+    EXPECT_TRUE(editor.isChanged());
+    const std::uint64_t epoch = m_window->session().epoch();
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    EXPECT_GT(m_window->session().epoch(), epoch);
+    const auto& kinds = m_window->session().terrain().recipe.blocks.kinds;
+    EXPECT_EQ(kinds[*findMaterial(m_window->session().terrain().recipe.blocks, "water")].light.gives[2], 9);
+    EXPECT_TRUE(editor.canUndo()) << "its history stays";
+    trigger("Undo change of setup"); // Ctrl+Z
+    EXPECT_EQ(kinds.size(), editor.set().kinds.size());
+    EXPECT_NE(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    waitUntilThere();
+}
+
+TEST_F(BlockWindowTest, AColourOfTheBlockBookIsInTheNextPictureAndNothingIsMeshedForIt)
+{
+    waitUntilThere();
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    BlockEditor& editor = m_window->blocks().editor();
+    const std::uint64_t epoch = m_window->session().epoch(), meshed = m_window->session().streamer()->counts().meshed;
+    for (const char* kind : {"turf", "meadow", "bracken", "slate", "heather"})
+        for (const char* side : {"/top", "/side", "/textures"})
+            ASSERT_FALSE(editor.change(*findMaterial(editor.set(), kind), side,
+                side[1] == 't' && side[2] == 'e' ? nlohmann::json() : nlohmann::json("#FF00FF")));
+    auto* effect = child<QLabel>("blockEffect");
+    ASSERT_TRUE(becomes([&] { return effect->text().contains("nothing was lit or meshed"); }))
+        << effect->text().toStdString();
+    EXPECT_TRUE(effect->isVisible());
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    const auto purple = [&] {
+        const QImage image = fieldPicture();
+        int count = 0;
+        for (int y = 0; y < image.height(); y += 4)
+            for (int x = 0; x < image.width(); x += 4) {
+                const QColor colour(image.pixel(x, y));
+                count += colour.red() > 2 * colour.green() && colour.blue() > 2 * colour.green();
+            }
+        return count;
+    };
+    EXPECT_TRUE(becomes([&] { return purple() > 200; })) << purple();
+    EXPECT_EQ(m_window->session().epoch(), epoch) << "the same world";
+    EXPECT_EQ(m_window->session().streamer()->counts().meshed, meshed);
+
+    // Light is no matter of looks: it is in the field by itself too, which keeps its voxels and says what it took.
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/light/gives", {15, 0, 0}));
+    ASSERT_TRUE(becomes([&] { return m_window->session().epoch() > epoch; }));
+    EXPECT_TRUE(effect->text().contains("as soon as it is shown")) << effect->text().toStdString();
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    ASSERT_TRUE(becomes([&] { return effect->text().contains("kept their voxels"); })) << effect->text().toStdString();
+    const StreamCounts counts = m_window->session().streamer()->counts();
+    EXPECT_GT(counts.known * 10, counts.generated * 9) << "nearly all of them";
+    EXPECT_TRUE(effect->text().contains(QStringLiteral("%1 meshed").arg(countText(counts.meshed))))
+        << effect->text().toStdString() << " of " << counts.meshed;
+
+    // Another matter changes the ground: the field waits until it is asked for.
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    const std::uint64_t lit = m_window->session().epoch();
+    ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/matter", "see-through"));
+    EXPECT_TRUE(effect->text().contains("Not in the field yet")) << effect->text().toStdString();
+    QTest::qWait(600);
+    EXPECT_EQ(m_window->session().epoch(), lit);
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    EXPECT_GT(m_window->session().epoch(), lit);
+    QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
+    ASSERT_TRUE(becomes([&] { return effect->text().contains(", 0 kept their voxels"); }))
+        << effect->text().toStdString();
+}
+
+} // namespace
+} // namespace fell::blocks_window_test

@@ -1,0 +1,310 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The window itself: actions, questions, worlds, themes, and how its small parts are laid out. The real window: real
+// mouse and key events, then what the user would see.
+#include "models/text.h"
+#include "window_fixture.h"
+
+#include "support/sample_setups.h"
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+namespace fell::main_window_test {
+namespace {
+
+class MainWindowTest : public WindowTest { };
+
+TEST_F(MainWindowTest, AHeightMapIsBroughtIn)
+{
+    const test::TempFolder folder;
+    const QString png = QString::fromStdString((folder / "dem.png").string()),
+                  world = QString::fromStdString((folder / "dem.fell").string());
+    QImage heights(64, 48, QImage::Format_Grayscale8);
+    for (int y = 0; y < 48; ++y)
+        for (int x = 0; x < 64; ++x)
+            heights.scanLine(y)[x] = static_cast<uchar>(4 * x);
+    ASSERT_TRUE(heights.save(png));
+    QString said;
+    inDialog([&](QWidget* dialog) {
+        dialog->findChild<QDoubleSpinBox*>("importMetres")->setValue(4);
+        said = dialog->findChild<QLabel*>("importSays")->text();
+        dialog->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Cancel)->click();
+    });
+    m_window->bringIn(png);
+    EXPECT_TRUE(said.contains("64 × 48 pixels: 256 m × 192 m of ground")) << said.toStdString();
+    EXPECT_FALSE(m_window->importer().isRunning());
+
+    ImportSpec spec;
+    spec.in = png.toStdString();
+    spec.out = world.toStdString();
+    spec.like = m_window->session().terrain().recipe;
+    spec.heights = {0, 51};
+    m_window->importer().start(spec);
+    ASSERT_TRUE(becomes([&] { return m_window->session().terrain().recipe.map.has_value(); }));
+    EXPECT_EQ(m_window->windowTitle(), "Fell — dem");
+    waitUntilThere();
+    EXPECT_NEAR(groundHeight(m_window->session().terrain(), 0, 0), 51.0 * 4 * 32 / 255, 0.6);
+    // Once more: it is there already.
+    m_window->importer().start(spec);
+    EXPECT_TRUE(becomes([&] { return m_window->banner().text().contains("is there already"); }));
+}
+
+TEST_F(MainWindowTest, LettersGoToTheListThatHasTheFocus)
+{
+    WorldSession& session = m_window->session();
+    QTest::keyClick(field(), Qt::Key_F9);
+    auto* recipe = m_window->findChild<QWidget*>(QStringLiteral("recipeView"));
+    QAbstractItemView* list = nullptr;
+    ASSERT_TRUE(becomes([&] {
+        for (auto* one : m_window->findChildren<QAbstractItemView*>())
+            if (one->isVisible())
+                list = one;
+        return list != nullptr;
+    })) << (recipe != nullptr);
+    list->setFocus();
+    const Eye before = session.eye;
+    QTest::keyClick(list, Qt::Key_B);
+    QTest::keyClick(list, Qt::Key_Home);
+    QTest::qWait(100);
+    EXPECT_FALSE(session.editor.tool().has_value()) << "B took a tool";
+    EXPECT_TRUE(list->isVisible()) << "B switched to the field";
+    EXPECT_EQ(session.eye.cell, before.cell) << "Home moved the camera";
+    QTest::keyClick(list, Qt::Key_F2);
+    QTest::keyClick(field(), Qt::Key_B);
+    EXPECT_TRUE(becomes([&] { return session.editor.tool().has_value(); })) << "in the field it takes the tool";
+}
+
+TEST_F(MainWindowTest, ARecipeThatWasChangedIsAskedAboutBeforeTheWindowCloses)
+{
+    QTest::keyClick(field(), Qt::Key_F9);
+    RecipeEditor& editor = m_window->recipe().editor();
+    ASSERT_TRUE(becomes([&] { return !editor.document().empty(); }));
+    editor.change(withLayerNamed(editor.document(), layersOf(editor.document()).front().pointer, "another note"),
+        QStringLiteral("note"));
+    ASSERT_TRUE(editor.isChanged());
+    QString asked;
+    inDialog([&asked](QWidget* dialog) {
+        asked = dialog->objectName();
+        EXPECT_TRUE(press(dialog, "Stay here"));
+    });
+    m_window->close();
+    EXPECT_EQ(asked, "unsavedDocumentsQuestion");
+    EXPECT_TRUE(m_window->isVisible());
+    inDialog([](QWidget* dialog) { EXPECT_TRUE(press(dialog, "Discard")); });
+    m_window->close();
+    EXPECT_FALSE(m_window->isVisible());
+}
+
+TEST_F(MainWindowTest, WhatIsWrongIsSaidInOneSentenceAndChangesNothing)
+{
+    const test::TempFolder folder;
+    const auto epoch = m_window->session().epoch();
+    EXPECT_FALSE(m_window->openWorld(QString::fromStdString(folder.write("r.json", "{\"format\": 3}").string())));
+    EXPECT_TRUE(m_window->banner().isVisible());
+    EXPECT_TRUE(m_window->banner().text().contains("/format"));
+    EXPECT_EQ(m_window->session().epoch(), epoch);
+    EXPECT_FALSE(m_window->openSetup("nowhere"));
+    EXPECT_TRUE(m_window->banner().text().contains("long-view, near or plain"));
+    m_window->showTransect();
+    EXPECT_FALSE(m_window->transect().open(QString::fromStdString(folder.write("r.csv", "a,b").string())));
+    EXPECT_TRUE(m_window->banner().text().contains("is no transect of Fell"));
+    child<QLineEdit>("values")->setText("1, lots");
+    QTest::mouseClick(child<QPushButton>("walk"), Qt::LeftButton);
+    EXPECT_FALSE(m_window->runner().isRunning());
+    EXPECT_TRUE(m_window->banner().text().contains("from 1 to 1024"));
+    EXPECT_FALSE(m_window->transect().saveCsv("/no/such/folder/r.csv"));
+    EXPECT_TRUE(m_window->banner().text().contains("does not exist"));
+}
+
+TEST_F(MainWindowTest, ABoxIsChosenShownInTheFieldAndExported)
+{
+    const test::TempFolder folder;
+    WorldSession& session = m_window->session();
+    const auto ground = static_cast<int>(groundHeight(session.terrain(), 0, 0));
+    std::optional<std::array<VoxelPos, 2>> shown;
+    QString said;
+    const auto fill = [&](const char* file, int y) {
+        inDialog([&, file, y](QWidget* dialog) {
+            const std::pair<const char*, int> numbers[]{{"exportMiddleX", 0}, {"exportMiddleY", y},
+                {"exportMiddleZ", 0}, {"exportSizeX", 16}, {"exportSizeY", 32}, {"exportSizeZ", 16}};
+            for (const auto& [name, value] : numbers)
+                dialog->findChild<QSpinBox*>(name)->setValue(value);
+            EXPECT_FALSE(dialog->findChild<QPushButton*>("exportWrite")->isEnabled()) << "no file is named";
+            QTest::keyClicks(
+                dialog->findChild<QLineEdit*>("exportFile"), QString::fromStdString((folder / file).string()));
+            shown = session.look.box;
+            said = dialog->findChild<QLabel*>("exportSays")->text();
+            dialog->findChild<QPushButton*>("exportWrite")->click();
+        });
+        m_window->exportBox();
+    };
+    fill("box", ground);
+    ASSERT_TRUE(shown) << "the field shows the box while it is chosen";
+    EXPECT_EQ((*shown)[0], (VoxelPos{-8, ground - 16, -8}));
+    EXPECT_EQ((*shown)[1], (VoxelPos{8, ground + 16, 8}));
+    EXPECT_TRUE(said.contains(QStringLiteral("--box=-8,%1,-8,8,%2,8").arg(ground - 16).arg(ground + 16)))
+        << said.toStdString();
+    EXPECT_FALSE(session.look.box) << "and no longer";
+    ASSERT_TRUE(becomes([&] { return m_window->banner().text().contains("Exported"); }));
+    EXPECT_TRUE(std::filesystem::file_size(folder / "box.glb") > 1000) << "the ending is that of the format";
+    fill("high", ground + 4000);
+    EXPECT_TRUE(becomes([&] { return m_window->banner().text().contains("holds no surface"); }));
+    EXPECT_FALSE(std::filesystem::exists(folder / "high.glb"));
+}
+
+TEST_F(MainWindowTest, AtRestFewFramesAreDrawnAndAKeyIsAnsweredAtOnce)
+{
+    const auto framesIn = [&](int milliseconds) {
+        (void)field()->takeFrames(false);
+        QTest::qWait(milliseconds);
+        return field()->takeFrames(false).size();
+    };
+    ASSERT_TRUE(becomes([&] { return framesIn(1000) <= 15; })) << "nothing moves: ten a second";
+    const Eye before = m_window->session().eye;
+    QTest::keyPress(field(), Qt::Key_W);
+    EXPECT_TRUE(becomes([&] { return !(m_window->session().eye == before); }));
+    QTest::keyRelease(field(), Qt::Key_W);
+}
+
+TEST_F(MainWindowTest, AnotherWorldIsOneActionAway)
+{
+    trigger("Demo: Level ground");
+    EXPECT_EQ(m_window->windowTitle(), "Fell — Level ground");
+    waitUntilThere();
+    EXPECT_GT(field()->lastFrame().triangles, 0u);
+}
+
+TEST_F(MainWindowTest, FindAnActionRunsItByName)
+{
+    inDialog([](QWidget* finder) {
+        auto* edit = finder->findChild<QLineEdit*>();
+        QTest::keyClicks(edit, "slate");
+        EXPECT_EQ(finder->findChild<QListWidget*>()->count(), 1);
+        QTest::keyClick(edit, Qt::Key_Return);
+    });
+    QTest::keyClick(field(), Qt::Key_K, Qt::ControlModifier);
+    ASSERT_TRUE(QTest::qWaitFor([] { return currentTheme().dark; }, kPatienceMs));
+    EXPECT_TRUE(currentTheme().dark);
+    m_window->setDark(false);
+}
+
+TEST_F(MainWindowTest, BothThemesReachEveryPart)
+{
+    const auto backOf = [&] { return m_window->grab().toImage().pixelColor(4, 40); };
+    EXPECT_EQ(backOf(), limewash().window);
+    m_window->setDark(true);
+    EXPECT_TRUE(becomes([&] { return backOf() == slate().window; }));
+    EXPECT_EQ(m_window->strip().grab().toImage().pixelColor(2, 100), slate().panel);
+    m_window->setDark(false);
+}
+
+TEST_F(MainWindowTest, AChangeThatWouldNotFitIsAskedForFirst)
+{
+    m_window->session().edited().set("stream.memory", 64);
+    waitUntilThere();
+    const auto answer = [this](const QString& button, QString& said) {
+        inDialog([button, &said](QWidget* dialog) {
+            auto* box = qobject_cast<QMessageBox*>(dialog);
+            ASSERT_NE(box, nullptr);
+            said = box->text();
+            for (QAbstractButton* one : box->buttons())
+                if (one->text() == button)
+                    QTest::mouseClick(one, Qt::LeftButton);
+        });
+    };
+    QString said;
+    answer(QStringLiteral("Leave it"), said);
+    child<QSlider>("distance")->setValue(24);
+    EXPECT_TRUE(said.contains(QStringLiteral("24 chunks of edge 32"))) << said.toStdString();
+    EXPECT_TRUE(said.contains(QStringLiteral("64.0 MiB"))) << said.toStdString();
+    EXPECT_EQ(m_window->session().setup().stream.distance, 2);
+    EXPECT_EQ(child<QSlider>("distance")->value(), 2) << "the slider goes back";
+    said.clear();
+    answer(QStringLiteral("Change it all the same"), said);
+    m_window->session().edited().set("stream.distance", 20);
+    EXPECT_FALSE(said.isEmpty());
+    EXPECT_EQ(m_window->session().setup().stream.distance, 20);
+    m_window->session().edited().set("stream.distance", 3);
+    EXPECT_EQ(m_window->session().setup().stream.distance, 3) << "what needs less is not asked for";
+}
+
+TEST(OctreeSquares, AColumnIsEmptyOnlyIfAllOfItIs)
+{
+    using Kind = OctreeCell::Kind;
+    const std::vector<OctreeCell> cells{{Kind::Node, {0, 0, 0}, 2}, {Kind::Leaf, {0, 0, 0}, 1},
+        {Kind::Empty, {0, 1, 0}, 1}, {Kind::Empty, {1, 0, 0}, 1}, {Kind::Empty, {1, 1, 0}, 1},
+        {Kind::Leaf, {1, 1, 1}, 1}};
+    const auto above = octreeSquares(cells, {0, 0, 0}, true);
+    const auto has = [](const std::vector<OctreeSquare>& all, const OctreeSquare& one) {
+        return std::find(all.begin(), all.end(), one) != all.end();
+    };
+    EXPECT_EQ(above.size(), 4u);
+    EXPECT_TRUE(has(above, {0, 0, 2, false}));
+    EXPECT_TRUE(has(above, {0, 0, 1, false})) << "the empty place lies over a leaf";
+    EXPECT_TRUE(has(above, {1, 0, 1, true}));
+    EXPECT_TRUE(has(above, {1, 1, 1, false}));
+    const auto side = octreeSquares(cells, {0, 0, 0}, false); // the cut at z = 0; up is less down
+    EXPECT_TRUE(has(side, {0, -1, 2, false})) << "its top row";
+    EXPECT_TRUE(has(side, {0, -1, 1, true}));
+    EXPECT_FALSE(has(side, {1, -1, 1, false})) << "that leaf lies south of the cut";
+}
+
+TEST(RailLayout, PlatesFillTheWidthInOrderAndAreFoundAgain)
+{
+    const RailLayout layout{1280, 92, 5};
+    for (int i = 0; i < 5; ++i) {
+        EXPECT_EQ(layout.plateAt(layout.plate(i).center()), i);
+        if (i > 0) {
+            EXPECT_EQ(layout.plate(i).left() - layout.plate(i - 1).right() - 1, RailLayout::kGap);
+        }
+    }
+    EXPECT_EQ(layout.plate(0).left(), RailLayout::kMargin);
+    EXPECT_EQ(layout.plate(4).right() + 1, 1280 - RailLayout::kMargin);
+    EXPECT_EQ(layout.plateAt({0, 0}), -1);
+}
+
+TEST(StripLayout, TheNewestFrameEndsAtTheRightEdge)
+{
+    const StripLayout layout{QRect(100, 10, 480, 80), 10, 20};
+    EXPECT_EQ(layout.barWidth(), 2);
+    EXPECT_EQ(layout.left(9), 578);
+    EXPECT_EQ(layout.frameAt(579), 9);
+    EXPECT_EQ(layout.frameAt(561), 0);
+    EXPECT_EQ(layout.frameAt(558), -1);
+    EXPECT_EQ(layout.y(20), 10);
+    EXPECT_EQ(layout.y(0), 90);
+}
+
+TEST(FieldView, SaysWhatToInstallWhereThereIsNoOpenGl45)
+{
+    if (qgetenv("MESA_GL_VERSION_OVERRIDE") != "3.3")
+        GTEST_SKIP() << "run with MESA_GL_VERSION_OVERRIDE=3.3, as CTest does";
+    {
+        MainWindow window(makeTerrain(findWorld("level", demoFolder()).take()), test::unlitSetup());
+        window.show();
+        ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
+        EXPECT_EQ(window.field().window(), nullptr);
+        const auto* message = window.findChild<QLabel*>("fieldMessage");
+        ASSERT_NE(message, nullptr);
+        EXPECT_TRUE(message->isVisible());
+        EXPECT_TRUE(message->text().contains("libgl1-mesa-dri"));
+        EXPECT_TRUE(message->text().contains("4.5"));
+        // What needs no picture works.
+        TransectSentence sentence;
+        sentence.values = "1";
+        sentence.rounds = 1;
+        sentence.frames = 1;
+        window.showTransect();
+        window.transect().setSentence(sentence);
+        window.transect().walk();
+        EXPECT_TRUE(QTest::qWaitFor([&] { return !window.runner().isRunning(); }, kPatienceMs));
+        ASSERT_EQ(window.runner().result().rows.size(), 1u);
+        EXPECT_GT(window.runner().result().rows[0].meshNs.p50, 0);
+        EXPECT_EQ(window.runner().result().rows[0].frameMs.count, 0u);
+        EXPECT_TRUE(window.banner().text().contains("frames were not drawn"));
+    }
+    qunsetenv("MESA_GL_VERSION_OVERRIDE");
+}
+
+} // namespace
+} // namespace fell::main_window_test
