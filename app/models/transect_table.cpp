@@ -40,7 +40,7 @@ const std::array<Column, 17> kColumns{{
             return QString::fromStdString(shownPlace(r.value, r.across))
                 + (r.full ? QStringLiteral(" (memory full)") : QString());
         }},
-    {"mesh p50 µs", [](const TransectRow& r) { return figureText(r.meshNs.p50 / 1000); }},
+    {"mesh µs", [](const TransectRow& r) { return figureText(r.meshNs.p50 / 1000); }},
     {"p95 µs", [](const TransectRow& r) { return figureText(r.meshNs.p95 / 1000); }},
     {"in refs",
         [](const TransectRow& r) {
@@ -50,13 +50,13 @@ const std::array<Column, 17> kColumns{{
         [](const TransectRow& r) { return r.meshMsPerSquareKm > 0 ? figureText(r.meshMsPerSquareKm) : QString(); }},
     {"ns / voxel",
         [](const TransectRow& r) { return r.meshNsPerVoxel > 0 ? figureText(r.meshNsPerVoxel) : QString(); }},
-    {"frame p50 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p50); }},
+    {"frame ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p50); }},
     {"p95 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p95); }},
     {"p99 ms", [](const TransectRow& r) { return frameText(r, r.frameMs.p99); }},
     {"ready s", [](const TransectRow& r) { return figureText(r.readySeconds); }},
     {"chunks", [](const TransectRow& r) { return countText(r.residentChunks); }},
     {"triangles", [](const TransectRow& r) { return countText(r.triangles); }},
-    {"mesh bytes", [](const TransectRow& r) { return bytesText(r.gpuBytes); }},
+    {"bytes", [](const TransectRow& r) { return bytesText(r.gpuBytes); }},
     {"changes ms", [](const TransectRow& r) { return figureText(r.churn.readyMs.p50); }},
     {"remeshed", [](const TransectRow& r) { return eachText(r.churn, r.churn.meshed); }},
     {"relit", [](const TransectRow& r) { return eachText(r.churn, r.churn.relitVoxels); }},
@@ -67,6 +67,8 @@ QString tipOf(int column)
     return column == kReferences ? TransectTable::tr("Mesh p50 over the time of a fixed chunk, the reference, that was "
                                                      "meshed beside it on the same threads: hardly depends on the "
                                                      "machine's clock.")
+        : column == 2            ? TransectTable::tr("Building the mesh of one chunk, p50.")
+        : column == 7            ? TransectTable::tr("Until the picture was finished, p50.")
         : column == kGround ? TransectTable::tr("Thread time of all meshes of the first view over the ground within "
                                                 "the render distance: compares chunk edges.")
         : column == kVoxel  ? TransectTable::tr("Mesh p50 over the voxels of a chunk.")

@@ -2,6 +2,7 @@
 #include "views/export_dialog.h"
 
 #include "models/text.h"
+#include "views/cards.h"
 
 #include <QComboBox>
 #include <QDialogButtonBox>
@@ -66,6 +67,9 @@ ExportDialog::ExportDialog(VoxelPos middle, const Recipe& recipe, const QString&
     line->addWidget(m_file, 1);
     line->addWidget(browse);
     form->addRow(tr("File"), line);
+    column->addWidget(
+        newLabel(tr("<b>Export a box</b> — its surface, as the mesher makes it, for other tools"), "plain", this));
+    column->addSpacing(4);
     column->addLayout(form);
     m_says = new QLabel(this);
     m_says->setObjectName(QStringLiteral("exportSays"));
@@ -73,6 +77,7 @@ ExportDialog::ExportDialog(VoxelPos middle, const Recipe& recipe, const QString&
     m_says->setMinimumWidth(420);
     column->addWidget(m_says);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel, this);
+    buttons->button(QDialogButtonBox::Cancel)->setIcon({});
     m_write = buttons->addButton(tr("Export"), QDialogButtonBox::AcceptRole);
     m_write->setObjectName(QStringLiteral("exportWrite"));
     column->addWidget(buttons);

@@ -771,6 +771,8 @@ void MainWindow::exportBox()
     const auto show = [this](const VoxelBox& box) { m_session.look.box = {box.low, box.high}; };
     show(dialog.box());
     connect(&dialog, &ExportDialog::boxChanged, this, show);
+    constexpr QPoint kBesideTheBox{12, 176}; // the middle of the picture is where the box is
+    dialog.move(mapToGlobal(kBesideTheBox));
     const int answer = dialog.exec();
     m_session.look.box.reset();
     if (answer != QDialog::Accepted)

@@ -309,7 +309,7 @@ void StageBench::rebuildStage()
         QTimer::singleShot(kAgainMs, this, &StageBench::rebuildStage);
         return;
     }
-    const QWidget* focused = m_stageCard ? QApplication::focusWidget() : nullptr;
+    const QWidget* focused = m_stageCard ? window()->focusWidget() : nullptr;
     const QString focus = focused && m_stageCard->isAncestorOf(focused) ? focused->objectName() : QString();
     if (m_stageCard) {
         m_stageCard->hide();

@@ -9,6 +9,7 @@ SideRules sideRulesOf(const BlockSet& blocks)
 {
     SideRules rules;
     for (const BlockKind& kind : blocks.kinds) {
+        assert(!kind.shape || kind.matter == Matter::Solid); // as block set files have it: meshers ask covers first
         std::array<Coverage, kSideCount> all{};
         all.fill(kCoversAll);
         rules.matter.push_back(kind.matter);

@@ -76,7 +76,9 @@ Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<
         return *problem;
     Json recipe = recipeFor(spec);
     recipe["height"] = {{"base", 0},
-        {"map", {{"file", fs::absolute(heights).string()}, {"metres_per_pixel", spec.metresPerPixel}, {"range", spec.heights}}}};
+        {"map",
+            {{"file", fs::absolute(heights).string()}, {"metres_per_pixel", spec.metresPerPixel},
+                {"range", spec.heights}}}};
     recipe["strata"] = strataFor(spec);
     recipe["view"] = {{"at", {0, static_cast<int>(std::ceil(high)), 0}}, {"yaw", 45}, {"pitch", -20}};
     auto made = create(spec, recipe);

@@ -43,7 +43,10 @@ CaveLimits caveLimits(const Terrain& terrain)
 
 bool inBand(const StratumRule& rule, VoxelPos at)
 {
-    const std::int64_t phase = at.y * 65536 + at.x * rule.dipX + at.z * rule.dipZ;
+    // Wraps round beyond 2^47 voxels, where the bands then begin anew: without signs, so that this is defined.
+    const auto unsignedOf = [](std::int64_t value) { return static_cast<std::uint64_t>(value); };
+    const auto phase = static_cast<std::int64_t>(unsignedOf(at.y) * 65536U + unsignedOf(at.x) * unsignedOf(rule.dipX)
+        + unsignedOf(at.z) * unsignedOf(rule.dipZ));
     const std::int64_t rest = phase % rule.every;
     return (rest < 0 ? rest + rule.every : rest) < rule.thickness;
 }

@@ -109,7 +109,7 @@ TEST_F(CliWorlds, AGateReadsWorldRouteAndRoundsFromItsBaseline)
         = cli("transect --world v.fell --vary stream.distance=3 --rounds 3 --frames 2 --no-draw --no-audit --out b");
     ASSERT_EQ(base.code, 0) << base.err;
     const Ran same = cli("gate --baseline b/transect.json --allow 300% --json");
-    ASSERT_EQ(same.code, 0) << same.err;
+    ASSERT_TRUE(same.code == 0 || same.code == 5) << "times may be too uneven to tell: " << same.err;
     bool hasDigest = false;
     const json rows = same.parsed()["rows"];
     for (const auto& row : rows)

@@ -12,7 +12,7 @@ DOCUMENTS = [
     ("fell-transect", f"transect {WORLD} --vary mesh.shade=none --vary mesh.layout=corners,packed --a mesh.mesher=greedy --b mesh.mesher=exposed --churn blocks:1 --rounds 2 --frames 1 --size 32x32 --json --ledger {{s}}/l.db", 0),
     ("fell-reach", "reach --set chunk.edge=16 --set light.mode=none --a mesh.mesher=greedy --budget 900 --farthest 1 --frames 1 --size 32x32 --json", 0),
     ("fell-trust", f"trust {WORLD} --trials 1 --rounds 6 --frames 1 --json", 0),
-    ("fell-gate", "gate --baseline {s}/t/transect.json --allow 900% --json", 0),
+    ("fell-gate", "gate --baseline {s}/t/transect.json --allow 900% --json", (0, 5)),
     ("fell-fly", f"fly {WORLD} --frames 3 --size 32x32 --json", 0),
     ("fell-fly", f"fly {WORLD} --straight 0.2 --json", 0),
     ("fell-audit", "audit mesh,light,order,keep --cases 3 --json", 0),

@@ -49,7 +49,7 @@ with tempfile.TemporaryDirectory() as folder:
     pathlib.Path(f"{folder}/v.nrrd").write_bytes(b"NRRD0004\ntype: uint8\ndimension: 3\nsizes: 8 8 8\nencoding: raw\n\n" + voxels)
     for name, arguments, code in DOCUMENTS:
         ran = cli(arguments.format(w=world, s=folder))
-        if ran.returncode != code:
+        if ran.returncode not in (code if isinstance(code, tuple) else (code,)):  # a gate's times may be too uneven
             wrong.append(f"{arguments}: exit code {ran.returncode}: {ran.stderr.strip()[-300:]}")
             continue
         try:

@@ -108,13 +108,12 @@ TEST_F(FieldWindowTest, ABenchNumberKeepsTheFocusWhileArrowKeysChangeIt)
     spin->setFocus();
     const int before = session.setup().upload.meshes;
     for (int i = 1; i <= 3; ++i) {
-        ASSERT_NE(QApplication::focusWidget(), nullptr);
-        QTest::keyClick(QApplication::focusWidget(), Qt::Key_Up);
+        ASSERT_NE(m_window->focusWidget(), nullptr);
+        QTest::keyClick(m_window->focusWidget(), Qt::Key_Up);
         ASSERT_EQ(session.setup().upload.meshes, before + i) << "arrow key " << i;
         QTest::qWait(50); // the bench is built again
-        ASSERT_TRUE(becomes([] {
-            return QApplication::focusWidget() && QApplication::focusWidget()->objectName() == "upload.meshes";
-        }));
+        ASSERT_TRUE(becomes(
+            [&] { return m_window->focusWidget() && m_window->focusWidget()->objectName() == "upload.meshes"; }));
     }
 }
 

@@ -33,6 +33,20 @@ bool sameVoxels(const VoxelChunk& a, const VoxelChunk& b)
     return true;
 }
 
+TEST(Generate, BothWaysAgreeWhereBandsLieFartherThanANumberReaches)
+{
+    const auto terrain = test::testTerrain(); // its bands dip
+    for (const int power : {44, 48, 50})
+        for (const std::int64_t sign : {1, -1}) {
+            const std::int64_t far = sign * ((std::int64_t{1} << power) / 16);
+            const auto ground = static_cast<std::int64_t>(groundHeight(*terrain, far * 16, far * 16));
+            const ChunkPos chunk{far, chunkOf({0, ground, 0}, 16).y, far};
+            EXPECT_EQ(digestOf(generateChunk(*findGenerator("blocks"), *terrain, chunk, 16)),
+                digestOf(generateChunk(*findGenerator("samples"), *terrain, chunk, 16)))
+                << "2^" << power;
+        }
+}
+
 TEST(Generate, BlocksGiveTheVoxelsOfSamplesInTheSmallWorld)
 {
     const auto terrain = testTerrain();
