@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cstdlib>
+#include <fstream>
 #include <set>
 #include <sstream>
 
@@ -136,7 +137,13 @@ std::optional<Problem> UnpackedFolder::put(const std::string& name, const std::s
         return Problem{"a packed file", "", "has a name that leads out of the world: it is refused"};
     std::error_code error;
     fs::create_directories((m_path / name).parent_path(), error);
-    return writeFile(m_path / name, bytes);
+    // Not flushed to the disk: nobody needs it after this process, and a world is opened often.
+    std::ofstream out(m_path / name, std::ios::binary | std::ios::trunc);
+    out.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
+    out.close();
+    if (!out)
+        return Problem{(m_path / name).string(), "", "cannot be written: there is no space for temporary files"};
+    return std::nullopt;
 }
 
 } // namespace fell

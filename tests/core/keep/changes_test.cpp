@@ -31,6 +31,26 @@ std::vector<Material> expected(const Plain& plain, ChunkPos chunk, int edge)
     return out;
 }
 
+TEST(WorldChanges, ACopyGoesItsOwnWay)
+{
+    WorldChanges first;
+    first.set(std::vector<VoxelChange>{{{1, 2, 3}, kOpen, 5}, {{100, 200, 300}, kOpen, 6}});
+    const auto copy = first.copy();
+    EXPECT_EQ(copy->voxels(), 2u);
+    EXPECT_EQ(copy->at({1, 2, 3}), 5);
+    EXPECT_EQ(copy->top(100 / 16, 300 / 16, 16, 0), first.top(100 / 16, 300 / 16, 16, 0));
+    EXPECT_TRUE(copy->takeUnsaved().empty()) << "a copy has nothing to save";
+    EXPECT_EQ(first.unsaved(), 2u);
+    copy->set(std::vector<VoxelChange>{{{1, 2, 3}, 5, kOpen}, {{-7, 0, 0}, kOpen, 2}});
+    EXPECT_EQ(first.at({1, 2, 3}), 5) << "what one changes the other does not see";
+    EXPECT_EQ(first.at({-7, 0, 0}), std::nullopt);
+    EXPECT_EQ(copy->at({1, 2, 3}), kOpen);
+    first.set(std::vector<VoxelChange>{{{100, 200, 300}, 6, 9}});
+    EXPECT_EQ(copy->at({100, 200, 300}), 6);
+    EXPECT_GT(copy->edition(chunkOf({-7, 0, 0}, 16), 16), 0u);
+    EXPECT_EQ(first.edition(chunkOf({-7, 0, 0}, 16), 16), 0u);
+}
+
 TEST(WorldChanges, ChunksOfEveryEdgeGetWhatAPlainMapSays)
 {
     std::mt19937_64 dice(5);

@@ -195,6 +195,72 @@ TEST(RatioOfUnpaired, IsWelchsIntervalOnLogarithms)
     EXPECT_NEAR(ratioOfUnpaired(std::vector<double>{3, 3}, std::vector<double>{2, 2}).high, 1.5, 1e-12);
 }
 
+/// What a gate shows of rounds that were not taken in turn, simulated: rounds of both sides drift apart by chance.
+TEST(RatioOfUnpaired, CoversTheTruthHoweverFewRoundsEitherSideHas)
+{
+    std::mt19937_64 dice(13);
+    constexpr int kTrials = 2000;
+    for (const auto& [ofA, ofB] : {std::pair{2, 2}, {3, 6}, {6, 3}, {12, 12}})
+        for (const double spread : {0.01, 0.1}) {
+            std::normal_distribution<double> round(0, spread), wider(0, 2 * spread);
+            int holds = 0;
+            for (int trial = 0; trial < kTrials; ++trial) {
+                std::vector<double> a, b;
+                for (int i = 0; i < ofA; ++i)
+                    a.push_back(1.3 * std::exp(round(dice)));
+                for (int i = 0; i < ofB; ++i)
+                    b.push_back(std::exp(wider(dice)));
+                const Ratio ratio = ratioOfUnpaired(a, b);
+                holds += ratio.low <= 1.3 && ratio.high >= 1.3;
+            }
+            // Degrees of freedom are rounded down, so it may be wider than it has to be, and never narrower.
+            EXPECT_GT(holds, 1900 - 30) << ofA << " and " << ofB << " rounds, spread " << spread;
+        }
+}
+
+TEST(Growth, ItsIntervalCoversTheTrueExponent)
+{
+    std::mt19937_64 dice(14);
+    constexpr int kTrials = 1000;
+    for (const int points : {3, 5, 9}) {
+        std::normal_distribution<double> noise(0, 0.05);
+        int holds = 0;
+        for (int trial = 0; trial < kTrials; ++trial) {
+            std::vector<double> xs, ys;
+            for (int i = 1; i <= points; ++i) {
+                xs.push_back(i * 2);
+                ys.push_back(3 * std::pow(i * 2, 1.7) * std::exp(noise(dice)));
+            }
+            const Growth growth = growthOf(xs, ys);
+            holds += growth.low <= 1.7 && growth.high >= 1.7;
+        }
+        // 95 % of 1,000 is 950 with a deviation of 6.9: three of them.
+        EXPECT_NEAR(holds, 950, 21) << points << " points";
+    }
+}
+
+TEST(IntervalOverRounds, IsThatOfAPublishedTable)
+{
+    // Student's t for 95 %, two-sided: 12.706, 4.303, 2.571, 2.201 with 1, 2, 5 and 11 degrees of freedom.
+    for (const auto& [rounds, t] : {std::pair{2, 12.706}, {3, 4.303}, {6, 2.571}, {12, 2.201}}) {
+        std::vector<double> logs;
+        for (int i = 0; i < rounds; ++i)
+            logs.push_back(i % 2 == 0 ? 0.1 : -0.1);
+        double mean = 0, squares = 0;
+        for (const double one : logs)
+            mean += one / rounds;
+        for (const double one : logs)
+            squares += (one - mean) * (one - mean);
+        const double error = std::sqrt(squares / (rounds - 1) / rounds);
+        std::vector<double> values;
+        for (const double one : logs)
+            values.push_back(50 * std::exp(one));
+        const Interval found = intervalOverRounds(values);
+        EXPECT_NEAR(std::log(found.low / 50), mean - t * error, 0.002 * t * error + 1e-9) << rounds;
+        EXPECT_NEAR(std::log(found.high / 50), mean + t * error, 0.002 * t * error + 1e-9) << rounds;
+    }
+}
+
 TEST(Growth, IsTheExponentOfAPowerLaw)
 {
     std::vector<double> xs, square, bent;

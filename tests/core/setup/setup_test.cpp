@@ -9,6 +9,7 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
+#include <random>
 #include <set>
 
 namespace fell::setup_test {
@@ -44,6 +45,89 @@ TEST(Setup, EveryFieldCanBeWrittenAndReadAndRefusesWhatIsOutside)
             EXPECT_TRUE(writeField(field, setup, "no-such-method")) << field.path;
         }
         EXPECT_FALSE(field.note.empty()) << field.path << " says nothing about its cost";
+    }
+}
+
+/// A value that the field takes, by chance.
+nlohmann::json someValue(const SetupField& field, std::mt19937_64& dice)
+{
+    if (field.kind == SetupField::Kind::Choices) {
+        nlohmann::json list = nlohmann::json::array();
+        for (const std::string& one : field.allowed)
+            if (dice() % 2)
+                list.push_back(one);
+        return list;
+    }
+    if (field.kind == SetupField::Kind::Choice)
+        return field.allowed[dice() % field.allowed.size()];
+    if (!field.allowed.empty())
+        return std::stoi(field.allowed[dice() % field.allowed.size()]);
+    const double share = static_cast<double>(dice() >> 11) * 0x1p-53;
+    const double number = field.low + share * (field.high - field.low);
+    return field.kind == SetupField::Kind::Whole ? nlohmann::json(static_cast<int>(number)) : nlohmann::json(number);
+}
+
+TEST(Setup, AnySetupThatCanBeSaidComesBackFromItsFile)
+{
+    std::mt19937_64 dice(1847);
+    int compared = 0;
+    for (int i = 0; i < 300; ++i) {
+        fell::Setup setup;
+        setup.name = "by chance " + std::to_string(i);
+        for (const SetupField& field : setupFields())
+            ASSERT_FALSE(writeField(field, setup, someValue(field, dice))) << field.path;
+        if (checkSetup(setup))
+            continue; // choices that do not go together
+        const auto back = parseSetup(toJson(setup), "f");
+        ASSERT_TRUE(back) << sentence(back.problem());
+        for (const SetupField& field : setupFields())
+            EXPECT_EQ(field.read(back.value()), field.read(setup)) << field.path;
+        ++compared;
+    }
+    EXPECT_GT(compared, 50);
+}
+
+TEST(Setup, AValueOnTheCommandLineIsThatOfTheFile)
+{
+    std::mt19937_64 dice(1848);
+    for (const SetupField& field : setupFields())
+        for (int i = 0; i < 8; ++i) {
+            const nlohmann::json value = someValue(field, dice);
+            std::string text = value.is_string() ? value.get<std::string>() : value.dump();
+            if (value.is_array()) {
+                text.clear();
+                for (const auto& one : value)
+                    text += (text.empty() ? "" : ",") + one.get<std::string>();
+                if (text.empty())
+                    continue; // an empty list is said with the word none or not at all
+            }
+            fell::Setup written, said;
+            ASSERT_FALSE(writeField(field, written, value));
+            const auto problem = applyOverride(said, field.path + "=" + text);
+            ASSERT_FALSE(problem) << field.path << "=" << text << ": " << sentence(*problem);
+            EXPECT_EQ(field.read(said), field.read(written)) << field.path << "=" << text;
+        }
+}
+
+TEST(Setup, EveryEndOfEveryRangeIsAllowedAndWhatLiesBeyondNamesIt)
+{
+    for (const SetupField& field : setupFields()) {
+        if (field.kind != SetupField::Kind::Whole && field.kind != SetupField::Kind::Number)
+            continue;
+        fell::Setup setup;
+        if (field.allowed.empty())
+            for (const double end : {field.low, field.high}) {
+                const nlohmann::json value = field.kind == SetupField::Kind::Whole
+                    ? nlohmann::json(static_cast<int>(end))
+                    : nlohmann::json(end);
+                EXPECT_FALSE(writeField(field, setup, value)) << field.path << " at " << end;
+            }
+        const auto problem = writeField(field, setup, nlohmann::json(field.high + 1));
+        ASSERT_TRUE(problem) << field.path;
+        EXPECT_NE(problem->find(field.allowed.empty() ? std::to_string(static_cast<int>(field.low)).substr(0, 1)
+                                                      : field.allowed.front()),
+            std::string::npos)
+            << field.path << ": " << *problem << " does not say what is allowed";
     }
 }
 
