@@ -195,5 +195,60 @@ TEST_F(CliWorlds, AnExportHasTheFormatOfItsEndingAndSaysWhatItLeavesOut)
     EXPECT_FALSE(fs::exists(folder / "none.glb"));
 }
 
+TEST_F(CliWorlds, APackedWorldOpensWhereNothingElseOfItIs)
+{
+    importVolume(20);
+    ASSERT_EQ(cli("world pack v.fell p.fell").code, 0);
+    ASSERT_EQ(cli("world pack corrowdale dale.fell").code, 0);
+    expectRefused("world pack v.fell p.fell", "is there already");
+    fs::create_directories(folder / "far/away");
+    for (const char* name : {"p.fell", "dale.fell"})
+        fs::rename(folder / name, folder / "far/away" / name);
+    fs::remove(folder / "v.fell");
+    const Ran info = cli("world info far/away/p.fell --json");
+    ASSERT_EQ(info.code, 0) << info.err;
+    EXPECT_EQ(info.parsed()["edits"], 20 * 20 * 20);
+    const Ran mesh = cli("mesh --world far/away/p.fell --chunks 64 --repeat 1 --mesher exposed --json");
+    ASSERT_EQ(mesh.code, 0) << mesh.err;
+    EXPECT_EQ(mesh.parsed()["rows"][0]["quads"], 6 * 20 * 20);
+    const Ran dale = cli("recipe check far/away/dale.fell --json");
+    ASSERT_EQ(dale.code, 0) << dale.err;
+    EXPECT_EQ(dale.err.find("stands in"), std::string::npos) << "its models are in the file: " << dale.err;
+}
+
+TEST_F(CliWorlds, TheLedgerSaysWhatItDidAndMakesNoFileByBeingRead)
+{
+    for (const char* command : {"list", "show 1", "remove 1", "pin 1"})
+        expectRefused(std::string("ledger ") + command + " --ledger typo/deep.db", "there is no such file");
+    EXPECT_FALSE(fs::exists(folder / "typo"));
+    ASSERT_EQ(cli("transect --set chunk.edge=16 --set light.mode=none --vary stream.distance=1 --rounds 2 --frames 1 "
+                  "--no-draw --no-audit --ledger l.db")
+                  .code,
+        0);
+    expectRefused("ledger remove 1 77 --ledger l.db", "trial 77");
+    const Ran list = cli("ledger list --ledger l.db --json");
+    ASSERT_EQ(list.code, 0) << list.err;
+    EXPECT_EQ(list.parsed()["trials"].size(), 1u) << "trial 1 is still there: all of them or none";
+    const Ran tag = cli("ledger tag 1 quarry --ledger l.db --json");
+    EXPECT_EQ(tag.parsed()["did"], "tag");
+    ASSERT_EQ(cli("ledger export e.json 1 1 1 --ledger l.db").code, 0);
+    EXPECT_EQ(json::parse(textOf(folder / "e.json"))["trials"].size(), 1u) << "once, however often it is named";
+    EXPECT_EQ(cli("ledger remove 1 --ledger l.db --json").parsed()["did"], "remove");
+}
+
+TEST_F(CliWorlds, DevicesAreListedAndAQuickAuditTakesNoNumbers)
+{
+    const Ran devices = cli("fly --device list");
+    EXPECT_EQ(devices.code, 0) << devices.err;
+    EXPECT_FALSE(devices.out.empty());
+    expectRefused("fly --frames 1 --device -3", "--device");
+    expectRefused("audit order --quick --cases 5", "changes nothing here");
+    const Ran quick = cli("audit order --quick --json");
+    ASSERT_EQ(quick.code, 0) << quick.err;
+    EXPECT_EQ(quick.parsed()["rows"][0]["cases"], 135);
+    expectRefused("nosuch", "is no command of fell-cli");
+    expectRefused("fly --route ''", "is empty");
+}
+
 } // namespace
 } // namespace fell::worlds_cli_test

@@ -314,6 +314,52 @@ TEST(Glb, GlassIsBlendedAndTexturesAreInTheFile)
         toPly(surfaceOf(*dale, exposed(), box(-8, ground - 8, -8, 8, ground + 8, 8)), dale->recipe).leftOut.empty());
 }
 
+TEST(Glb, BoxesSideBySideMeetWhereTheyDoInTheWorld)
+{
+    auto recipe = test::parseTestRecipe(test::fullRecipe()).take();
+    recipe.voxelMetres = 0.25;
+    const auto terrain = makeTerrain(recipe);
+    // Bounds along x, in metres of the world: the node's place and what its vertices say.
+    const auto reachOf = [&terrain](const VoxelBox& of) {
+        const tinygltf::Model model = readAgain(toGlb(surfaceOf(*terrain, exposed(), of), terrain->recipe));
+        std::array<double, 2> reach{1e30, -1e30};
+        for (const auto& primitive : model.meshes.at(0).primitives) {
+            const auto& places = model.accessors[static_cast<std::size_t>(primitive.attributes.at("POSITION"))];
+            reach[0] = std::min(reach[0], model.nodes[0].translation[0] + places.minValues[0]);
+            reach[1] = std::max(reach[1], model.nodes[0].translation[0] + places.maxValues[0]);
+        }
+        return reach;
+    };
+    const auto left = reachOf(box(-24, -20, -16, 8, 40, 16)), right = reachOf(box(8, -20, -16, 40, 40, 16));
+    EXPECT_NEAR(left[0], -24 * 0.25, 1e-6);
+    EXPECT_NEAR(left[1], 8 * 0.25, 1e-6);
+    EXPECT_NEAR(right[0], 8 * 0.25, 1e-6) << "the second begins where the first ends";
+    EXPECT_NEAR(right[1], 40 * 0.25, 1e-6);
+}
+
+TEST(ExportParts, HoldTheSameAreaWhicheverMesherMadeThem)
+{
+    const auto terrain = testTerrain();
+    const auto areaWith = [&terrain](const char* mesher) {
+        fell::Setup setup = exposed(32);
+        setup.mesh.mesher = mesher;
+        std::map<std::string, double> areas; // by look
+        for (const ExportPart& part :
+            exportParts(surfaceOf(*terrain, setup, box(-9, 0, -13, 22, 30, 17)), terrain->recipe.blocks))
+            for (std::size_t i = 0; i < part.indices.size(); i += 3) {
+                const auto corner = [&](std::size_t k) { return part.vertices[part.indices[i + k]].place; };
+                const glm::vec3 across = glm::cross(corner(1) - corner(0), corner(2) - corner(0));
+                EXPECT_GT(glm::dot(across, part.vertices[part.indices[i]].normal), 0) << "seen from outside";
+                areas[part.name] += glm::length(across) / 2;
+            }
+        return areas;
+    };
+    const auto plain = areaWith("exposed"), merged = areaWith("greedy-bits");
+    ASSERT_EQ(plain.size(), merged.size());
+    for (const auto& [look, area] : plain)
+        EXPECT_NEAR(merged.at(look), area, 1e-3 * area) << look;
+}
+
 TEST(Obj, NamesItsMaterialsAndEveryCornerOfItsFaces)
 {
     const ShapedWorld world;
