@@ -77,7 +77,7 @@ TextureLayers loadTextures(const BlockSet& blocks, int most)
     TextureLayers out;
     out.pixels = evenLayer({255, 255, 255});
     std::map<std::string, int> known; // by file, or by colour
-    int shared = 0; // sides without a layer of their own
+    int shared = 0; // sides shown with the nearest layer
     std::vector<Rgb> colours{{255, 255, 255}}; // of the layers
     const auto add = [&](const std::string& key, const std::vector<std::uint8_t>& layer, Rgb colour) {
         if (out.count >= most) {

@@ -14,7 +14,7 @@ namespace fell {
 
 struct ExportOrder {
     std::shared_ptr<const Terrain> terrain;
-    std::shared_ptr<const WorldChanges> changes; // nobody else writes into it; may be null
+    std::shared_ptr<const WorldChanges> changes; // read only from here on; may be null
     Setup setup; // whose mesher is used
     VoxelBox box;
     std::string format; // of meshFormats()

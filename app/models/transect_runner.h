@@ -30,7 +30,7 @@ struct TransectSentence {
 /// The world that is measured.
 struct MeasuredWorld {
     std::shared_ptr<const Terrain> terrain;
-    std::shared_ptr<const WorldChanges> changes; // what was changed of it; null: nothing. Nobody else writes into it
+    std::shared_ptr<const WorldChanges> changes; // its edits; null if there are none. Read only from here on
 };
 
 /// What is wrong with a sentence, or the spec that it means. `current` stands for the setup of the field under its

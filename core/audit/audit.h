@@ -26,7 +26,7 @@ struct MeshAuditSpec {
     std::uint64_t cases = 2000; // random neighbourhoods of edge 16; every 16th of edge 32, every 64th of edge 64
     std::uint64_t seed = 1;
     std::vector<const Mesher*> meshers; // empty: all
-    std::vector<PaddedVoxels> chunks; // of the world itself: cases of their own, behind the random ones
+    std::vector<PaddedVoxels> chunks; // of the world itself: separate cases, after the random ones
     std::function<void(double share)> progress;
 };
 

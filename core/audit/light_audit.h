@@ -12,7 +12,7 @@ struct LightAuditSpec {
     BlockSet blocks;
     std::uint64_t cases = 2000; // edits, spread over worlds, modes and chunk edges
     std::uint64_t editsAWorld = 50;
-    /// 27 chunks of edge 16 of the world itself, index (y * 3 + z) * 3 + x: worlds of their own, one a mode, before the
+    /// 27 chunks of edge 16 of the world itself, index (y * 3 + z) * 3 + x: one separate world a mode, before the
     /// random ones. May be empty.
     std::vector<VoxelChunk> chunks;
     int orders = 10; // in which the chunks of each world arrive

@@ -70,7 +70,7 @@ std::map<ChunkPos, std::uint64_t> madeTogether(
     return out;
 }
 
-/// The plain way: by itself, and each changed voxel looked up by itself on level 0.
+/// The reference: one chunk generated alone, each edited voxel looked up on level 0.
 VoxelChunk madeAlone(const Region& region, ChunkPos chunk, const WorldChanges* changes)
 {
     VoxelChunk made = generateChunk(*findGenerator("samples"), *region.terrain, chunk, region.edge);

@@ -213,7 +213,7 @@ Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
         }
     });
     if (!problem && blocks.kinds.size() < 2)
-        reader.fail("blocks", "holds no block, at least one is wanted");
+        reader.fail("blocks", "holds no block; at least one is required");
     if (!problem && blocks.kinds.size() > kMostBlockKinds)
         reader.fail("blocks", "holds more than 4095 blocks, turned ones counted four times");
     if (problem)

@@ -41,7 +41,7 @@ ExportFile toObj(const BoxSurface& surface, const Recipe& recipe, const std::str
     ExportFile file;
     file.count = countOf(parts);
     std::string& out = file.bytes;
-    std::string title = recipe.name; // a line break in it would begin a line of its own
+    std::string title = recipe.name; // a line break in it would start a new statement
     std::replace_if(
         title.begin(), title.end(), [](unsigned char c) { return c < ' '; }, ' ');
     out = "# one box of " + title + ", in voxels from its lower corner, y up\nmtllib " + plainName(materialFile) + "\n";

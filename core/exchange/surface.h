@@ -58,7 +58,7 @@ BoxSurface surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox&
     const std::function<bool(double share)>& goOn = {}, const WorldChanges* changes = nullptr);
 
 /// The lowest voxels that are open up to the sky at the middle of the box, as the recipe and its changes have it;
-/// nothing where the world goes up without end, or has nothing. What somebody with an empty box wants to know.
+/// nothing where the world goes up without end, or has nothing. Reported when a box is empty.
 std::optional<std::int64_t> groundAt(const Terrain& terrain, const VoxelBox& box, const WorldChanges* changes);
 
 struct ExportCount {

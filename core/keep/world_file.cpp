@@ -562,7 +562,7 @@ struct WorldFile::Parts {
         return std::nullopt;
     }
 
-    /// Where the header's relative paths lead, and the packed files in a folder of their own.
+    /// Where the header's relative paths lead, and the folder of the packed files.
     std::optional<Problem> findFiles()
     {
         SQLite::Statement paths(base, "SELECT value FROM header WHERE key = 'paths'");

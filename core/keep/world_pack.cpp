@@ -137,7 +137,7 @@ std::optional<Problem> UnpackedFolder::put(const std::string& name, const std::s
         return Problem{"a packed file", "", "has a name that leads out of the world: it is refused"};
     std::error_code error;
     fs::create_directories((m_path / name).parent_path(), error);
-    // Not flushed to the disk: nobody needs it after this process, and a world is opened often.
+    // Not flushed to the disk: the file is temporary, and worlds are opened often.
     std::ofstream out(m_path / name, std::ios::binary | std::ios::trunc);
     out.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
     out.close();

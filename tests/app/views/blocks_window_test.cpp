@@ -79,7 +79,7 @@ TEST_F(BlockWindowTest, AColourOfTheBlockBookIsInTheNextPictureAndNothingIsMeshe
     EXPECT_EQ(m_window->session().epoch(), epoch) << "the same world";
     EXPECT_EQ(m_window->session().streamer()->counts().meshed, meshed);
 
-    // Light is no matter of looks: it is in the field by itself too, which keeps its voxels and says what it took.
+    // Light changes no voxel: the field keeps its voxels and shows what the light took.
     QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
     ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/light/gives", {15, 0, 0}));
     ASSERT_TRUE(becomes([&] { return m_window->session().epoch() > epoch; }));

@@ -207,7 +207,7 @@ TEST(Streamer, ChangesNothingIfNobodyEverMoves)
     EXPECT_EQ(streamer.voxels({0, 0, 0}), nullptr);
     EXPECT_EQ(jobs, 0);
     EXPECT_EQ(streamer.counts().resident, 0u);
-    // The same streamer is alive: it makes everything as soon as somebody moves.
+    // The same streamer is alive: it makes everything when the eye moves.
     Shown shown;
     streamer.moveTo({0, 0, 0});
     settle(streamer, shown);
