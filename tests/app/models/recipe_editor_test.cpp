@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "models/world_session.h"
+#include "support/event_loop.h"
 #include "support/temp_folder.h"
 
 #include <QCoreApplication>
@@ -14,16 +15,8 @@
 namespace fell::recipe_editor_test {
 namespace {
 
-class RecipeEditorTest : public ::testing::Test {
+class RecipeEditorTest : public test::EventLoopTest {
 protected:
-    static void SetUpTestSuite() // what the editor's thread finds comes by the event loop
-    {
-        static int none = 0;
-        if (!QCoreApplication::instance())
-            new QCoreApplication(none, nullptr);
-    }
-    static void TearDownTestSuite() { delete QCoreApplication::instance(); }
-
     RecipeEditorTest() { editor.begin(findWorld("corrowdale", demoFolder()).take()); }
 
     RecipeDocument with(const char* pointer, const nlohmann::json& value) const

@@ -5,6 +5,7 @@
 #include "models/ledger_table.h"
 #include "models/route_editor.h"
 #include "models/setup_history.h"
+#include "support/event_loop.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
@@ -163,14 +164,8 @@ TEST(SetupHistory, MetresFollowTheChunkEdgeAndTheWorldsVoxels)
     EXPECT_EQ(history.current().chunk.edge, 16);
 }
 
-class ExportRunnerTest : public testing::Test {
+class ExportRunnerTest : public test::EventLoopTest {
 protected:
-    static void SetUpTestSuite()
-    {
-        static int none = 0;
-        new QCoreApplication(none, nullptr);
-    }
-    static void TearDownTestSuite() { delete QCoreApplication::instance(); }
     void SetUp() override
     {
         QObject::connect(&runner, &ExportRunner::written, [this](const QString& said) { written = said; });

@@ -2,6 +2,7 @@
 // Saving and opening worlds, one after the other and at the same time. Files are read back by themselves.
 #include "demo/demo_folder.h"
 #include "models/world_keeper.h"
+#include "support/event_loop.h"
 #include "support/temp_folder.h"
 
 #include <QCoreApplication>
@@ -25,14 +26,8 @@ std::vector<VoxelChange> row(VoxelPos from, int count)
     return out;
 }
 
-class WorldKeeperTest : public testing::Test {
+class WorldKeeperTest : public test::EventLoopTest {
 protected:
-    static void SetUpTestSuite()
-    {
-        static int none = 0;
-        new QCoreApplication(none, nullptr);
-    }
-    static void TearDownTestSuite() { delete QCoreApplication::instance(); }
     void SetUp() override
     {
         QObject::connect(&keeper, &WorldKeeper::trouble, [this](const QString& said) { trouble = said; });
