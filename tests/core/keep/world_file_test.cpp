@@ -498,15 +498,20 @@ TEST_F(WorldFileTest, KilledAtAnyMomentItHasEverythingThatWasReportedAsSaved)
             }
         }
         ::close(report[1]);
+        // Every second round waits for the first save, so that saves go on on a machine of any speed.
+        std::uint64_t reported = 0; // the step after the last that was reported
+        if (std::uint64_t i = 0; round % 2 == 1 && ::read(report[0], &i, sizeof i) == sizeof i)
+            reported = i + 1;
         std::this_thread::sleep_for(std::chrono::microseconds(500 + dice() % 25000));
         ::kill(child, SIGKILL);
         int status = 0;
         ::waitpid(child, &status, 0);
         ASSERT_TRUE(WIFSIGNALED(status)) << "the child gave up by itself: " << WEXITSTATUS(status);
         for (std::uint64_t i = 0; ::read(report[0], &i, sizeof i) == sizeof i;)
-            for (; step <= i; ++step)
-                truth.set(stepOf(7, step));
+            reported = i + 1;
         ::close(report[0]);
+        for (; step < reported; ++step)
+            truth.set(stepOf(7, step));
         const auto world = WorldFile::open(file).take();
         ASSERT_TRUE(world->verify().value().empty()) << "round " << round;
         WorldChanges found;
@@ -526,7 +531,7 @@ TEST_F(WorldFileTest, KilledAtAnyMomentItHasEverythingThatWasReportedAsSaved)
             ASSERT_TRUE(same(truth)) << "round " << round << ", step " << step;
         }
     }
-    EXPECT_GT(step, kRounds / 4u) << "saves went on, also where a sanitizer makes them slow";
+    EXPECT_GE(step, kRounds / 2u) << "a save in every second round at least";
 }
 
 std::shared_ptr<const VoxelChunk> numbered(ChunkPos chunk, int edge)
