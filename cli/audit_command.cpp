@@ -7,6 +7,7 @@
 #include "audit/seam_audit.h"
 #include "audit/stream_audit.h"
 #include "commands.h"
+#include "input/temp_folder.h"
 #include "measure/light_trial.h"
 #include "offscreen.h"
 
@@ -94,12 +95,15 @@ AuditRow runOrderAudit(
         stop);
 }
 
-AuditRow runKeepAudit(
+Outcome<AuditRow> runKeepAudit(
     const AuditArguments& arguments, const Setup& setup, const AuditedWorld& world, const std::stop_token& stop)
 {
     const std::uint64_t seed = world.terrain->recipe.seed;
+    const auto folder = TempFolder::make();
+    if (!folder)
+        return folder.problem();
     return auditKeep(
-        {world.terrain, static_cast<std::uint64_t>(arguments.cases), seed, std::filesystem::temp_directory_path(),
+        {world.terrain, static_cast<std::uint64_t>(arguments.cases), seed, folder.value()->path(),
             [](double share) { showProgress(share, "keep"); }, world.changes, findGenerator(setup.generate.method)},
         stop);
 }
@@ -274,6 +278,13 @@ int runAudit(const AuditArguments& asked, const std::stop_token& stop)
                 return fail(result.problem(), kMachineLacks);
             culled = result.take();
         }
+        std::optional<AuditRow> kept;
+        if (audit == "keep") {
+            auto result = runKeepAudit(arguments, settled, world, stop);
+            if (!result)
+                return fail(result.problem(), kCannotWrite);
+            kept = result.take();
+        }
         std::optional<SeamAuditResult> seams;
         if (audit == "seams") {
             auto result = runSeamAudit(arguments, settled, world, stop);
@@ -285,7 +296,7 @@ int runAudit(const AuditArguments& asked, const std::stop_token& stop)
             : audit == "light"      ? runLightAudit(arguments, settled, world, stop)
             : seams                 ? seams->row
             : audit == "order"      ? runOrderAudit(arguments, settled, world, stop)
-            : audit == "keep"       ? runKeepAudit(arguments, settled, world, stop)
+            : kept                  ? *kept
             : audit == "mesh"       ? runMeshAudit(arguments, settled, world, stop)
                                     : runStreamAudit(settled, world, stop);
         if (row.stopped)

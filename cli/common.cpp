@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "common.h"
 #include "demo/demo_folder.h"
+#include "input/temp_folder.h"
 #include "input/text_file.h"
 #include "keep/world_file.h"
 #include "measure/findings.h"
@@ -257,13 +258,25 @@ std::stop_token stopOnSignals()
         ::sigwait(&signals, &which);
         source.request_stop();
         std::this_thread::sleep_for(std::chrono::milliseconds(800));
-        ::_exit(kStopped); // the work did not end by itself; files are only ever renamed when whole
+        removeTempFolders(); // the work is slow to stop; files that stay are only renamed when whole
+        ::_exit(kStopped);
     }).detach();
     return source.get_token();
 }
 
+namespace {
+bool s_showsProgress = true;
+}
+
+void hideProgress()
+{
+    s_showsProgress = false;
+}
+
 void showProgress(double share, const std::string& doing)
 {
+    if (!s_showsProgress)
+        return;
     static const bool kTerminal = ::isatty(STDERR_FILENO) != 0;
     static double lastShare = -1;
     static std::string lastDoing;

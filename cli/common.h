@@ -121,6 +121,8 @@ Outcome<std::vector<const Method*>> chooseMethods(
 /// Asked to stop by Ctrl+C or a termination signal. Set up once, before any thread is started.
 std::stop_token stopOnSignals();
 
+/// From here on showProgress shows nothing.
+void hideProgress();
 /// A line on standard error about how far the work is; overwritten in place on a terminal.
 void showProgress(double share, const std::string& doing);
 

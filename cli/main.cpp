@@ -13,6 +13,14 @@
 
 namespace {
 
+/// Every command can be quiet, those below a command too.
+void addQuiet(CLI::App& command, bool& quiet)
+{
+    command.add_flag("--quiet", quiet, "no progress on standard error; warnings and errors stay");
+    for (CLI::App* below : command.get_subcommands({}))
+        addQuiet(*below, quiet);
+}
+
 int runCommand(int argc, char** argv)
 {
     using namespace fell::cli;
@@ -36,6 +44,8 @@ int runCommand(int argc, char** argv)
     runs["audit"] = addAudit(parser);
     runs["world"] = addWorld(parser);
     runs["recipe"] = addRecipe(parser);
+    bool quiet = false;
+    addQuiet(parser, quiet);
     try {
         parser.parse(argc, argv);
     } catch (const CLI::CallForHelp&) {
@@ -55,6 +65,8 @@ int runCommand(int argc, char** argv)
         }
         return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});
     }
+    if (quiet)
+        hideProgress();
     const std::stop_token stop = stopOnSignals();
     const int code = runs.at(parser.get_subcommands()[0]->get_name())(stop);
     return finishOutput(stop.stop_requested() ? static_cast<int>(kStopped) : code);

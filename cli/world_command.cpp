@@ -4,6 +4,7 @@
 #include "common.h"
 #include "grid/coords.h"
 #include "import_command.h"
+#include "input/temp_folder.h"
 #include "measure/keep_trial.h"
 #include "measure/sample.h"
 #include "terrain/generate.h"
@@ -201,9 +202,11 @@ int compareWays(const WorldFileArguments& arguments, const std::stop_token& stop
     if (!terrain)
         return fail(terrain.problem());
     const ChunkPos home = chunkOf(middleOfInterest(*terrain.value(), changes.get()), kKeptEdge);
+    const auto folder = TempFolder::make();
+    if (!folder)
+        return fail(folder.problem(), kCannotWrite);
     const auto trial = runKeepTrial(
-        {terrain.value(), changes, home, arguments.radius, arguments.edits, 3, std::filesystem::temp_directory_path()},
-        stop);
+        {terrain.value(), changes, home, arguments.radius, arguments.edits, 3, folder.value()->path()}, stop);
     if (!trial)
         return fail(trial.problem(), kCannotWrite);
     if (trial.value().stopped)

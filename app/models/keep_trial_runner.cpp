@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/keep_trial_runner.h"
 
+#include "input/temp_folder.h"
+
 namespace fell {
 
 void KeepTrialRunner::start(
@@ -11,8 +13,10 @@ void KeepTrialRunner::start(
         spec.terrain = terrain;
         spec.changes = changes;
         spec.middle = middle;
-        spec.folder = std::filesystem::temp_directory_path();
-        const auto trial = runKeepTrial(spec, stop);
+        const auto folder = TempFolder::make();
+        if (folder)
+            spec.folder = folder.value()->path();
+        const Outcome<KeepTrial> trial = folder ? runKeepTrial(spec, stop) : Outcome<KeepTrial>(folder.problem());
         return [this, trial] {
             m_trouble = trial ? QString() : QString::fromStdString(sentence(trial.problem()));
             if (trial && !trial.value().stopped)

@@ -2,6 +2,7 @@
 #include "models/world_session.h"
 
 #include "demo/demo_folder.h"
+#include "input/temp_folder.h"
 #include "measure/sample.h"
 
 #include "input/text_file.h"
@@ -12,7 +13,6 @@
 #include <QRegularExpression>
 
 #include <thread>
-#include <unistd.h>
 
 namespace fell {
 
@@ -38,10 +38,15 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     return !(same == now);
 }
 
+std::shared_ptr<const TempFolder>& worldRoutes()
+{
+    static std::shared_ptr<const TempFolder> folder;
+    return folder;
+}
+
 void dropWorldRoutes()
 {
-    std::error_code error;
-    std::filesystem::remove_all(worldRoutesFolder(), error);
+    worldRoutes() = nullptr;
 }
 
 constexpr double kAnywhere = -1e6; // metres above the ground that the eye keeps: as deep as it is put
@@ -348,8 +353,10 @@ QStringList namesIn(const std::filesystem::path& folder)
 
 std::filesystem::path worldRoutesFolder()
 {
-    std::error_code error;
-    return std::filesystem::temp_directory_path(error) / ("fell-routes-" + std::to_string(::getpid()));
+    if (!worldRoutes())
+        if (auto made = TempFolder::make())
+            worldRoutes() = made.take();
+    return worldRoutes() ? worldRoutes()->path() : std::filesystem::path("/nonexistent"); // writing there is refused
 }
 
 WorldSession::~WorldSession()
@@ -394,8 +401,6 @@ std::optional<Problem> WorldSession::take(const std::vector<WorldFile::Text>& do
                 return Problem{where, "", "is one route too many: a world has at most 200"};
             if (const auto route = parseRoute(one.json, where); !route)
                 return route.problem();
-            if (auto problem = makeFolder(worldRoutesFolder()))
-                return problem;
             if (auto problem = writeFile(worldRoutesFolder() / (one.name + ".json"), one.json))
                 return problem;
         }

@@ -8,7 +8,6 @@
 #include <map>
 #include <random>
 #include <set>
-#include <unistd.h>
 
 namespace fell {
 namespace {
@@ -19,12 +18,13 @@ constexpr std::uint64_t kEach = 200; // changes before the file is opened again
 /// One world file through several lives. A class because it owns the file, which is gone at the end.
 class Life {
 public:
-    Life(const KeepAuditSpec& spec, const std::string& group, AuditRow& row)
+    Life(const KeepAuditSpec& spec, const std::string& group, AuditRow& row, const std::stop_token& stop)
         : m_spec(spec)
+        , m_stop(stop)
         , m_row(row)
         , m_group(group)
         , m_dice(spec.seed + row.cases)
-        , m_file(spec.folder / ("fell-audit-" + std::to_string(::getpid()) + "-" + std::to_string(row.cases) + ".fell"))
+        , m_file(spec.folder / ("audit-" + std::to_string(row.cases) + ".fell"))
     {
         const auto along = [this] { return static_cast<std::int64_t>(m_dice() % 4000) - 2000; };
         m_home = {along(), 0, along()};
@@ -36,7 +36,8 @@ public:
     ~Life()
     {
         std::error_code error;
-        fs::remove(m_file, error);
+        for (const char* ending : {"", "-journal"})
+            fs::remove(m_file.string() + ending, error);
     }
     Life(const Life&) = delete;
     Life& operator=(const Life&) = delete;
@@ -56,7 +57,7 @@ public:
             if (const auto problem = made.value()->save(keptOf(changes.takeUnsaved())))
                 return differs(sentence(*problem));
         }
-        for (std::uint64_t done = 0; done < kEach;) {
+        for (std::uint64_t done = 0; done < kEach && !m_stop.stop_requested();) {
             const std::uint64_t part = std::min<std::uint64_t>(1 + m_dice() % 60, kEach - done);
             changes.set(someChanges(part));
             done += part;
@@ -90,8 +91,11 @@ public:
             std::set<ChunkPos> chunks;
             for (const auto& [at, unused] : m_changed)
                 chunks.insert(chunkOf({at[0], at[1], at[2]}, edge));
-            for (const ChunkPos chunk : chunks)
+            for (const ChunkPos chunk : chunks) {
+                if (m_stop.stop_requested())
+                    return;
                 compareChunk(chunk, edge, source.voxels(chunk));
+            }
         }
     }
 
@@ -160,6 +164,7 @@ private:
     }
 
     const KeepAuditSpec& m_spec;
+    const std::stop_token& m_stop;
     AuditRow& m_row;
     std::string m_group;
     std::mt19937_64 m_dice;
@@ -180,9 +185,10 @@ AuditRow auditKeep(const KeepAuditSpec& spec, const std::stop_token& stop)
             row.stopped = true;
             return row;
         }
-        Life life(spec, groups[i % groups.size()].id, row);
+        Life life(spec, groups[i % groups.size()].id, row, stop);
         life.run();
-        life.compare();
+        if (!stop.stop_requested())
+            life.compare();
         if (spec.progress)
             spec.progress(std::min(1.0, static_cast<double>(row.cases) / static_cast<double>(spec.cases)));
     }

@@ -14,7 +14,7 @@ struct KeepAuditSpec {
     std::shared_ptr<const Terrain> terrain;
     std::uint64_t cases = 2000; // changed voxels
     std::uint64_t seed = 1;
-    std::filesystem::path folder; // for the files, which are gone at the end
+    std::filesystem::path folder; // of the caller, for the files; they are removed at the end
     std::function<void(double share)> progress;
     std::shared_ptr<const WorldChanges> changes{}; // what was changed of the world; null: nothing
     const Generator* generator = nullptr; // that is audited; null: blocks

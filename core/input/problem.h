@@ -5,6 +5,7 @@
 
 #include <cassert>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <variant>
 
@@ -19,6 +20,9 @@ struct Problem {
 
 /// The first bytes of UTF-8 `text`, at most `most`, without a character that is cut in two.
 std::string cutText(const std::string& text, std::size_t most);
+
+/// Is it UTF-8 as RFC 3629 defines it: no byte that is none of it, no surrogate, nothing longer than needed?
+bool isUtf8(std::string_view text);
 
 /// `where`, pointer and sentence as one line for a person.
 std::string sentence(const Problem& problem);

@@ -3,6 +3,7 @@
 
 #include "grid/all_processors.h"
 #include "input/json_reader.h"
+#include "input/temp_folder.h"
 #include "input/text_file.h"
 #include "keep/world_pack.h"
 #include "voxels/palette.h"
@@ -574,10 +575,10 @@ struct WorldFile::Parts {
         SQLite::Statement list(base, "SELECT name, json FROM document WHERE kind = 'file' ORDER BY name LIMIT 4097");
         std::uint64_t all = 0;
         std::size_t count = 0;
-        std::shared_ptr<const UnpackedFolder> folder;
+        std::shared_ptr<const TempFolder> folder;
         while (list.executeStep()) {
             if (!folder) {
-                auto made = UnpackedFolder::make();
+                auto made = TempFolder::make();
                 if (!made)
                     return made.problem();
                 folder = made.take();
@@ -590,7 +591,7 @@ struct WorldFile::Parts {
             if (!bytes || ++count > kMostPackedFiles)
                 return Problem{file.string(), "", "holds packed files that are damaged, or more than Fell reads"};
             all += bytes->size();
-            if (auto problem = folder->put(list.getColumn(0).getString(), *bytes))
+            if (auto problem = putPacked(folder->path(), list.getColumn(0).getString(), *bytes))
                 return Problem{file.string(), "", problem->where + " " + problem->what};
         }
         header.unpacked = folder;

@@ -110,39 +110,18 @@ bool isPackedName(const std::string& name)
     return true;
 }
 
-Outcome<std::shared_ptr<const UnpackedFolder>> UnpackedFolder::make()
-{
-    std::error_code error;
-    std::string name = (fs::temp_directory_path(error) / "fell-world-XXXXXX").string();
-    if (error || !::mkdtemp(name.data())) // NOLINT(concurrency-mt-unsafe)
-        return Problem{
-            "the folder for temporary files", "", "cannot be written, so the world's pictures cannot be unpacked"};
-    return std::shared_ptr<const UnpackedFolder>(new UnpackedFolder(name));
-}
-
-UnpackedFolder::UnpackedFolder(fs::path path)
-    : m_path(std::move(path))
-{
-}
-
-UnpackedFolder::~UnpackedFolder()
-{
-    std::error_code error;
-    fs::remove_all(m_path, error);
-}
-
-std::optional<Problem> UnpackedFolder::put(const std::string& name, const std::string& bytes) const
+std::optional<Problem> putPacked(const fs::path& folder, const std::string& name, const std::string& bytes)
 {
     if (!isPackedName(name))
         return Problem{"a packed file", "", "has a name that leads out of the world: it is refused"};
     std::error_code error;
-    fs::create_directories((m_path / name).parent_path(), error);
+    fs::create_directories((folder / name).parent_path(), error);
     // Not flushed to the disk: the file is temporary, and worlds are opened often.
-    std::ofstream out(m_path / name, std::ios::binary | std::ios::trunc);
+    std::ofstream out(folder / name, std::ios::binary | std::ios::trunc);
     out.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
     out.close();
     if (!out)
-        return Problem{(m_path / name).string(), "", "cannot be written: there is no space for temporary files"};
+        return Problem{(folder / name).string(), "", "cannot be written: there is no space for temporary files"};
     return std::nullopt;
 }
 

@@ -34,22 +34,9 @@ constexpr std::size_t kMostPackedFiles = 4096;
 /// May a packed file have this name? Relative, 1 to 400 bytes, no "..", no empty part, nothing that does not print.
 bool isPackedName(const std::string& name);
 
-/// A new folder of this process alone among the temporary ones; it goes when the object does.
-/// A class because it owns the folder.
-class UnpackedFolder {
-public:
-    /// Errors: cannot be made.
-    static Outcome<std::shared_ptr<const UnpackedFolder>> make();
-    ~UnpackedFolder();
-    UnpackedFolder(const UnpackedFolder&) = delete;
-    UnpackedFolder& operator=(const UnpackedFolder&) = delete;
-    [[nodiscard]] const std::filesystem::path& path() const { return m_path; }
-    /// Errors: a name that isPackedName refuses; cannot be written.
-    [[nodiscard]] std::optional<Problem> put(const std::string& name, const std::string& bytes) const;
-
-private:
-    explicit UnpackedFolder(std::filesystem::path path);
-    std::filesystem::path m_path;
-};
+/// Writes one file of a pack into the folder that the pack is unpacked to.
+/// Errors  a name that isPackedName refuses; cannot be written.
+std::optional<Problem> putPacked(
+    const std::filesystem::path& folder, const std::string& name, const std::string& bytes);
 
 } // namespace fell

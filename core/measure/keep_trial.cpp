@@ -7,34 +7,12 @@
 #include "terrain/generate.h"
 
 #include <algorithm>
-#include <atomic>
 #include <random>
-#include <unistd.h>
 
 namespace fell {
 namespace {
 
 namespace fs = std::filesystem;
-
-/// A folder of its own, gone at the end. A class because it owns it.
-class OwnFolder {
-public:
-    explicit OwnFolder(const fs::path& parent)
-    {
-        static std::atomic<int> next{0};
-        path = parent / ("fell-keep-" + std::to_string(::getpid()) + "-" + std::to_string(next++));
-        std::error_code error;
-        fs::create_directories(path, error);
-    }
-    ~OwnFolder()
-    {
-        std::error_code error;
-        fs::remove_all(path, error);
-    }
-    OwnFolder(const OwnFolder&) = delete;
-    OwnFolder& operator=(const OwnFolder&) = delete;
-    fs::path path;
-};
 
 struct Way {
     KeepTrialRow row;
@@ -55,7 +33,7 @@ public:
     Trial(const KeepTrialSpec& spec, const std::stop_token& stop)
         : m_spec(spec)
         , m_stop(stop)
-        , m_folder(spec.folder)
+        , m_file(spec.folder / "trial.fell")
     {
     }
 
@@ -84,6 +62,15 @@ public:
         }
         return std::move(m_out);
     }
+
+    ~Trial()
+    {
+        std::error_code error;
+        for (const char* ending : {"", "-journal"})
+            fs::remove(m_file.string() + ending, error);
+    }
+    Trial(const Trial&) = delete;
+    Trial& operator=(const Trial&) = delete;
 
 private:
     Outcome<KeepTrial> stopped()
@@ -168,12 +155,11 @@ private:
     std::optional<Problem> measure(Way& way)
     {
         const Recipe& recipe = m_spec.terrain->recipe;
-        const fs::path file = m_folder.path / "trial.fell";
         std::error_code error;
-        fs::remove(file, error);
+        fs::remove(m_file, error);
         std::vector<StoredChunk> contents = contentsFor(way.row);
         {
-            auto created = WorldFile::create(file,
+            auto created = WorldFile::create(m_file,
                 {recipe.name, recipe.text, recipe.blocks.text, recipe.blocks.folder.string(), recipe.seed, way.row.what,
                     way.row.group});
             if (!created)
@@ -183,7 +169,7 @@ private:
             if (problem)
                 return problem;
         }
-        auto opened = WorldFile::open(file);
+        auto opened = WorldFile::open(m_file);
         if (!opened)
             return opened.problem();
         const auto world = opened.take();
@@ -213,7 +199,7 @@ private:
 
     const KeepTrialSpec& m_spec;
     std::stop_token m_stop;
-    OwnFolder m_folder;
+    fs::path m_file;
     KeepTrial m_out;
     std::vector<Way> m_ways;
     std::vector<StoredChunk> m_visited; // whole

@@ -16,7 +16,7 @@ struct KeepTrialSpec {
     int radius = 4; // chunks, 1 to 16: what counts as visited
     int edits = 1000; // 1 to 1000000
     int rounds = 3; // of each way, in turn
-    std::filesystem::path folder; // for the files, which are gone at the end
+    std::filesystem::path folder; // of the caller, for the files; they are removed at the end
 };
 
 struct KeepTrialRow {

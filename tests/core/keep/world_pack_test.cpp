@@ -29,24 +29,10 @@ TEST(PackedNames, LeadNowhereElse)
     for (const char* bad : {"", "/etc/passwd", "../a", "a/../b", "a//b", "./a", "a/.", "a\\b", "a\nb"})
         EXPECT_FALSE(isPackedName(bad)) << bad;
     EXPECT_FALSE(isPackedName(std::string(401, 'a')));
-    const auto folder = UnpackedFolder::make();
-    ASSERT_TRUE(folder);
-    EXPECT_TRUE(folder.value()->put("../outside", "x"));
-    EXPECT_FALSE(folder.value()->put("d/inside", "x"));
-    EXPECT_TRUE(fs::exists(folder.value()->path() / "d/inside"));
-}
-
-TEST(PackedNames, TheFolderGoesWithItsLastOwner)
-{
-    fs::path path;
-    {
-        const auto folder = UnpackedFolder::make();
-        ASSERT_TRUE(folder);
-        path = folder.value()->path();
-        EXPECT_FALSE(folder.value()->put("a/b.png", "x"));
-        EXPECT_EQ(fs::status(path).permissions() & fs::perms::others_all, fs::perms::none) << "for this user alone";
-    }
-    EXPECT_FALSE(fs::exists(path));
+    const test::TempFolder folder;
+    EXPECT_TRUE(putPacked(folder.path(), "../outside", "x"));
+    EXPECT_FALSE(putPacked(folder.path(), "d/inside", "x"));
+    EXPECT_TRUE(fs::exists(folder / "d/inside"));
 }
 
 TEST(WorldPack, CarriesTheDemosPicturesAndModelsToWhereTheyAreNot)
