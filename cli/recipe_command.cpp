@@ -75,17 +75,29 @@ int show(const RecipeArguments& arguments, const std::stop_token& stop)
     const auto layers = layersOf(recipe.document);
     auto rows = nlohmann::ordered_json::array();
     if (!arguments.json)
-        std::printf("%s, seed %llu: %.0f ns a column\n\n%7s %7s  %-10s %s\n", recipe.recipe.name.c_str(),
-            static_cast<unsigned long long>(recipe.recipe.seed), costs.value().columnNs, "ns", "share", "group",
-            "layer");
+        std::printf("%s, seed %llu: %.0f ns a column\n"
+                    "A share is what leaving the layer out saves, with its 95 %% interval; layers share work.\n\n"
+                    "%7s %7s  %-16s  %-10s %s\n",
+            recipe.recipe.name.c_str(), static_cast<unsigned long long>(recipe.recipe.seed), costs.value().columnNs,
+            "ns", "share", "interval", "group", "layer");
     for (std::size_t i = 0; i < layers.size(); ++i) {
         const LayerCost cost = i < costs.value().layers.size() ? costs.value().layers[i] : LayerCost{};
         rows.push_back({{"pointer", layers[i].pointer}, {"group", layers[i].group}, {"title", layers[i].title},
-            {"what", layers[i].what}, {"off", layers[i].isOff}, {"column_ns", cost.columnNs}, {"share", cost.share}});
-        if (!arguments.json)
-            std::printf("%7.1f %6.1f%%  %-10s %s%s%s\n", cost.columnNs, cost.share * 100, layers[i].group.c_str(),
-                layers[i].title.c_str(), layers[i].title == layers[i].what ? "" : (" (" + layers[i].what + ")").c_str(),
-                layers[i].isOff ? ", off" : "");
+            {"what", layers[i].what}, {"off", layers[i].isOff}, {"column_ns", cost.columnNs}, {"share", cost.share},
+            {"low", cost.low}, {"high", cost.high}});
+        if (arguments.json)
+            continue;
+        char figures[64] = "      -       -  off             ";
+        if (cost.isKnown())
+            std::snprintf(figures, sizeof figures, "%7.1f %6.1f%%  %5.1f to %4.1f %%  ", cost.columnNs,
+                cost.share * 100, cost.low * 100, cost.high * 100);
+        else if (!layers[i].isOff && cost.high * 100 < 0.05)
+            std::snprintf(figures, sizeof figures, "      -       -  nothing");
+        else if (!layers[i].isOff)
+            std::snprintf(
+                figures, sizeof figures, "      -       -  below %.1f %%     ", std::max(0.0, cost.high * 100));
+        std::printf("%-34s %-10s %s%s\n", figures, layers[i].group.c_str(), layers[i].title.c_str(),
+            layers[i].title == layers[i].what ? "" : (" (" + layers[i].what + ")").c_str());
     }
     if (arguments.json)
         printDocument("fell-recipe-costs",

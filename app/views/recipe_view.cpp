@@ -33,8 +33,8 @@ namespace fell {
 namespace {
 
 constexpr int kPointerRole = Qt::UserRole, kWhatRole = Qt::UserRole + 1, kShareRole = Qt::UserRole + 2,
-              kCostRole = Qt::UserRole + 3;
-constexpr int kLayerHigh = 40, kGroupHigh = 24, kCheckWide = 30, kBarWide = 54, kShareWide = 46;
+              kMostRole = Qt::UserRole + 3; // the most that a cost can be that was not told apart from 0
+constexpr int kLayerHigh = 40, kGroupHigh = 24, kCheckWide = 30, kBarWide = 54, kShareWide = 54;
 constexpr int kFollowMs = 400;
 
 QString groupTitle(const std::string& group)
@@ -46,6 +46,15 @@ QString groupTitle(const std::string& group)
         : group == "water"     ? QObject::tr("Water")
         : group == "strata"    ? QObject::tr("Materials, the first that fits")
                                : QObject::tr("What stands about");
+}
+
+QString costText(const QString& layer, const LayerCost& cost)
+{
+    const auto percent = [](double share) { return QString::number(std::max(0.0, share) * 100, 'f', 1); };
+    return cost.isKnown()
+        ? QObject::tr("%1: %2 ns a column; %3 to %4 % of the whole (95 % interval)")
+              .arg(layer, figureText(cost.columnNs), percent(cost.low), percent(cost.high))
+        : QObject::tr("%1: less than %2 % of the whole, too little to tell from 0").arg(layer, percent(cost.high));
 }
 
 /// A layer as a plate: on or off, its name, what it is, its share of the cost.
@@ -99,19 +108,21 @@ public:
         painter->drawText(words.adjusted(0, plate.height() / 2 - 1, 0, -2), Qt::AlignVCenter,
             painter->fontMetrics().elidedText(
                 index.data(kWhatRole).toString(), Qt::ElideRight, static_cast<int>(words.width())));
-        const QVariant share = index.data(kShareRole);
+        const QVariant share = index.data(kShareRole), most = index.data(kMostRole);
         const QRectF bar(right, plate.center().y() - 3, kBarWide, 6);
         painter->setPen(Qt::NoPen);
         painter->setBrush(theme.track);
         painter->drawRoundedRect(bar, 3, 3);
-        if (share.isValid()) {
+        if (share.isValid() && !most.isValid()) {
             painter->setBrush(theme.muted);
             painter->drawRoundedRect(
                 QRectF(bar.left(), bar.top(), std::max(2.0, bar.width() * std::min(1.0, share.toDouble())), 6), 3, 3);
         }
         painter->setFont(uiFont(12));
-        painter->setPen(theme.ink);
-        const QString text = share.isValid()
+        painter->setPen(most.isValid() ? theme.muted : theme.ink);
+        const QString text = most.isValid() ? QStringLiteral("< %1 %").arg(
+                                 std::max(0.1, most.toDouble() * 100), 0, 'f', most.toDouble() < 0.0995 ? 1 : 0)
+            : share.isValid()
             ? QStringLiteral("%1 %").arg(share.toDouble() * 100, 0, 'f', share.toDouble() < 0.0995 ? 1 : 0)
             : isOn ? QStringLiteral("…")
                    : QStringLiteral("off");
@@ -470,8 +481,9 @@ void RecipeView::refreshCosts()
             continue;
         const bool isKnown = costs && at < costs->layers.size() && item->checkState() == Qt::Checked;
         item->setData(kShareRole, isKnown ? QVariant(costs->layers[at].share) : QVariant());
-        item->setToolTip(isKnown ? tr("%1: %2 ns a column").arg(item->text(), figureText(costs->layers[at].columnNs))
-                                 : item->text());
+        item->setData(
+            kMostRole, isKnown && !costs->layers[at].isKnown() ? QVariant(costs->layers[at].high) : QVariant());
+        item->setToolTip(isKnown ? costText(item->text(), costs->layers[at]) : item->text());
         ++at;
     }
     m_list->viewport()->update();

@@ -3,12 +3,15 @@
 
 #include <nlohmann/json.hpp>
 
+#include "measure/statistics.h"
 #include "measure/stopwatch.h"
 #include "stream/thread_clock.h"
 #include "terrain/generate.h"
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <numeric>
 
 namespace fell {
 namespace {
@@ -43,6 +46,17 @@ double columnNs(const Terrain& terrain, const std::stop_token& stop)
     return static_cast<double>(ns) / static_cast<double>(kPlaces.size() * kEdge * kEdge);
 }
 
+/// The mean, and half of its 95 % interval.
+std::pair<double, double> meanOver(std::span<const double> rounds)
+{
+    const auto count = static_cast<double>(rounds.size());
+    const double mean = std::accumulate(rounds.begin(), rounds.end(), 0.0) / count;
+    double squares = 0;
+    for (const double one : rounds)
+        squares += (one - mean) * (one - mean);
+    return {mean, studentT95(static_cast<int>(rounds.size()) - 1) * std::sqrt(squares / (count - 1) / count)};
+}
+
 } // namespace
 
 Outcome<RecipeCosts> costsOf(
@@ -68,7 +82,7 @@ Outcome<RecipeCosts> costsOf(
         without.push_back(rest ? rest.value() : nullptr);
     }
     // Each beside the whole a moment ago: the machine's clock may be another a second later.
-    constexpr std::size_t kRounds = 3;
+    constexpr std::size_t kRounds = 4;
     std::vector<std::array<double, kRounds>> shares(without.size());
     out.columnNs = 1e18;
     for (std::size_t round = 0; round < kRounds; ++round)
@@ -84,9 +98,11 @@ Outcome<RecipeCosts> costsOf(
         }
     for (std::size_t i = 0; i < without.size(); ++i)
         if (without[i]) {
-            std::sort(shares[i].begin(), shares[i].end());
-            out.layers[i].share = std::max(0.0, shares[i][kRounds / 2]);
-            out.layers[i].columnNs = out.layers[i].share * out.columnNs;
+            const auto [mean, half] = meanOver(shares[i]);
+            out.layers[i].share = mean;
+            out.layers[i].low = mean - half;
+            out.layers[i].high = mean + half;
+            out.layers[i].columnNs = mean * out.columnNs;
         }
     return out;
 }

@@ -31,8 +31,10 @@ TEST(RecipeTrial, HasEveryLayerInItsOrderAndSharesWithinTheWhole)
     for (std::size_t i = 0; i < layers.size(); ++i) {
         const LayerCost& cost = costs.value().layers[i];
         EXPECT_EQ(cost.pointer, layers[i].pointer);
-        EXPECT_GE(cost.share, 0);
-        EXPECT_LE(cost.share, 1);
+        EXPECT_LE(cost.low, cost.share);
+        EXPECT_LE(cost.share, cost.high);
+        EXPECT_LE(cost.share, 1) << "it cannot save more than everything";
+        EXPECT_EQ(cost.isKnown(), cost.low > 0);
         EXPECT_DOUBLE_EQ(cost.columnNs, cost.share * costs.value().columnNs);
     }
 }
@@ -46,6 +48,7 @@ TEST(RecipeTrial, ALayerThatIsOffCostsNothing)
     ASSERT_TRUE(costs) << sentence(costs.problem());
     EXPECT_EQ(costs.value().layers.front().columnNs, 0);
     EXPECT_EQ(costs.value().layers.front().share, 0);
+    EXPECT_FALSE(costs.value().layers.front().isKnown());
 }
 
 TEST(RecipeTrial, APatternHasNoLayersAndABrokenRecipeIsASentence)
