@@ -63,7 +63,7 @@ json toJson(const FlyResult& result, const FlySpec& spec)
         const CullCount& count = result.culled[i];
         rejected[spec.setup.cull.steps[i]] = count.rejected;
         steps[spec.setup.cull.steps[i]] = {{"tested", count.tested}, {"kept", count.kept}, {"rejected", count.rejected},
-            {"us", static_cast<double>(count.ns) / 1000 / std::max(1, result.frames)}};
+            {"us_per_frame", static_cast<double>(count.ns) / 1000 / std::max(1, result.frames)}};
     }
     json out{{"world", result.world}, {"setup", spec.setup.name}, {"route", spec.route.name}, {"frames", result.frames},
         {"driver", result.driver}, {"frame_ms", toJson(result.frameMs)}, {"share_us", toJson(result.shareUs)},
@@ -81,7 +81,8 @@ json toJson(const FlyResult& result, const FlySpec& spec)
         {"loaded", {{"triangles", result.loadedTriangles}}}, {"rejected", rejected}, {"cull", steps}};
     if (result.referenceMs.count > 0) {
         out["reference_ms"] = toJson(result.referenceMs);
-        out["reference_hitches"] = result.referenceHitches;
+        out["hitch_share"] = static_cast<double>(result.hitches) / std::max(1, result.frames);
+        out["reference_hitch_share"] = result.referenceHitchShare;
     }
     if (spec.straight > 0) {
         json bytes = json::array();
@@ -102,22 +103,27 @@ void printFly(const FlyResult& result, const FlySpec& spec)
     if (result.horizonSeconds > 0)
         std::printf("horizon complete in   %.2f s\n", result.horizonSeconds);
     if (spec.straight > 0) {
-        std::printf("speed                 %.0f m/s for %.0f s\n", result.metresPerSecond, spec.straight);
+        std::printf("speed                 %.0f m/s for %.1f s\n", result.metresPerSecond, spec.straight);
         for (const FlyBytes& at : result.bytes)
-            std::printf("after %5.0f s         %.1f MiB of voxels and meshes, %.1f MiB in all\n", at.seconds,
+            std::printf("after %7.1f s       %.1f MiB of voxels, light and meshes, %.1f MiB in all\n", at.seconds,
                 megabytes(at.world), megabytes(at.process));
     } else {
-        std::printf("frames                %d, p50 %.2f ms, p95 %.2f ms, p99 %.2f ms, worst %.2f ms\n", result.frames,
-            result.frameMs.p50, result.frameMs.p95, result.frameMs.p99, result.frameMs.most);
+        if (result.referenceMs.count == 0)
+            std::printf("frames                %d, none of them drawn\n", result.frames);
+        else
+            std::printf("frames                %d, p50 %.2f ms, p95 %.2f ms, p99 %.2f ms, worst %.2f ms\n",
+                result.frames, result.frameMs.p50, result.frameMs.p95, result.frameMs.p99, result.frameMs.most);
         if (result.referenceMs.count > 0)
             std::printf("with all resident     p50 %.2f ms, p95 %.2f ms, p99 %.2f ms\n", result.referenceMs.p50,
                 result.referenceMs.p95, result.referenceMs.p99);
         std::printf("streaming's share     p50 %.0f us, p99 %.0f us, worst %.0f us; longest lock %.1f us\n",
             result.shareUs.p50, result.shareUs.p99, result.shareUs.most,
             static_cast<double>(counts.longestLockNs) / 1000);
-        std::printf("hitches               %llu (%.2f %%), with all resident %.2f %%\n",
-            static_cast<unsigned long long>(result.hitches),
-            100.0 * static_cast<double>(result.hitches) / std::max(1, result.frames), 100 * result.referenceHitches);
+        if (result.referenceMs.count > 0)
+            std::printf("hitches               %llu (%.2f %%), with all resident %.2f %%\n",
+                static_cast<unsigned long long>(result.hitches),
+                100.0 * static_cast<double>(result.hitches) / std::max(1, result.frames),
+                100 * result.referenceHitchShare);
     }
     std::printf(
         "chunks                %llu generated, %llu lit, %llu meshed, %llu uploaded, %llu retired, %llu failed\n",
@@ -173,9 +179,12 @@ Run addFly(CLI::App& parser)
     auto arguments = std::make_shared<FlyArguments>();
     addWorldOptions(*command, arguments->world);
     addRouteOption(*command, arguments->route);
-    command->add_option("--frames", arguments->frames, "how many, along the route, there and back")
+    command
+        ->add_option(
+            "--frames", arguments->frames, "how many: one each 1/60 s of flight along the route, there and back")
         ->capture_default_str();
-    command->add_option("--speed", arguments->speed, "metres a second along the route")->capture_default_str();
+    command->add_option("--speed", arguments->speed, "metres a second along the route, at 60 frames a second")
+        ->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
     command->add_flag("--no-draw", arguments->noDraw, "stream only: needs no graphics driver");
     command->add_option(

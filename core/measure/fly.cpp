@@ -111,19 +111,15 @@ private:
     void flyRoute(Streamer& streamer, const Eye& first)
     {
         constexpr int kWarmUp = 3;
-        constexpr double kLongestStep = 0.1, kPace = 1.0 / 60;
+        constexpr double kStep = 1.0 / 60; // seconds of flight between two frames
         for (int i = 0; m_hooks && i < kWarmUp; ++i)
             draw(streamer, first);
         const double length = std::max(1.0, lengthOf(m_spec.route, *m_spec.terrain));
         const FrameBudget budget = frameBudgetOf(m_spec.setup.upload);
         std::vector<double> frames, shares, chunks, triangles, loaded, calls, places;
-        double metres = 0;
-        auto last = Clock::now();
         for (int i = 0; i < m_spec.frames && !m_stop.stop_requested(); ++i) {
             m_progress((m_hooks ? 0.5 : 1.0) * i / m_spec.frames, "flying");
-            metres += m_spec.speed * std::min(kLongestStep, secondsSince(last));
-            last = Clock::now();
-            places.push_back(toAndFro(metres / length));
+            places.push_back(toAndFro(m_spec.speed * kStep * i / length));
             const Eye eye = eyeOn(m_spec.route, places.back(), *m_spec.terrain);
             const auto begun = Clock::now();
             moveTo(streamer, eye);
@@ -142,9 +138,8 @@ private:
                 m_result.gpuBytes = cost.gpuBytes;
             }
             frames.push_back(secondsSince(begun) * 1e3);
-            if (!m_hooks)
-                std::this_thread::sleep_until(
-                    last + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(kPace)));
+            std::this_thread::sleep_until(
+                begun + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(kStep)));
         }
         m_result.frames = static_cast<int>(frames.size());
         m_result.counts = streamer.counts();
@@ -158,7 +153,7 @@ private:
         m_result.triangles = median(triangles);
         m_result.loadedTriangles = median(loaded);
         m_result.drawCalls = median(calls);
-        double limit = 1000.0 / 60;
+        double limit = 1000 * kStep;
         if (m_hooks) {
             flyAgain(streamer, places);
             limit = 2 * m_result.referenceMs.p50;
@@ -183,8 +178,8 @@ private:
         }
         m_result.referenceMs = percentilesOf(frames);
         const double limit = 2 * m_result.referenceMs.p50;
-        m_result.referenceHitches = static_cast<double>(std::count_if(
-                                        frames.begin(), frames.end(), [limit](double frame) { return frame > limit; }))
+        m_result.referenceHitchShare = static_cast<double>(std::count_if(frames.begin(), frames.end(),
+                                           [limit](double frame) { return frame > limit; }))
             / static_cast<double>(std::max<std::size_t>(1, frames.size()));
     }
 

@@ -12,7 +12,9 @@ struct FlySpec {
     Setup setup;
     Route route;
     int frames = 240; // 1 to 100000
-    double speed = 60; // metres a second of wall time along the route, there and back; 0 to 10000
+    /// Metres a second along the route, there and back; 0 to 10000. A frame is 1/60 s of flight, however long it took:
+    /// every setup is measured at the same places.
+    double speed = 60;
     /// Seconds of flying straight east in place of the route, as fast as the streaming keeps up: a chunk farther
     /// whenever everything within the distance is there. 0: the route. Nothing is drawn.
     double straight = 0;
@@ -21,7 +23,7 @@ struct FlySpec {
 /// How many bytes were there at one moment of a straight flight, means of a few seconds before it.
 struct FlyBytes {
     double seconds = 0;
-    std::uint64_t world = 0, process = 0; // voxels and meshes; everything
+    std::uint64_t world = 0, process = 0; // voxels, light and meshes; the whole process
 };
 
 struct FlyResult {
@@ -32,7 +34,8 @@ struct FlyResult {
     /// The same route once more with everything resident before each frame; only with drawing.
     Percentiles referenceMs;
     std::uint64_t hitches = 0; // frames over twice the reference's median; without drawing over 16.7 ms
-    double referenceHitches = 0; // the share of the reference's own frames that are: what the views and the machine do
+    double referenceHitchShare
+        = 0; // the share of the reference's own frames that are: what the views and the machine do
     double settleSeconds = 0; // from nothing to all meshes of the first view
     double horizonSeconds = 0; // with levels of detail: until something is shown everywhere, however coarse; else 0
     StreamCounts counts; // at the end of the flight
@@ -48,7 +51,7 @@ struct FlyResult {
 
 std::optional<Problem> checkFly(const FlySpec& spec);
 
-/// Flies. `hooks` may be null: then nothing is drawn and frames are paced at 60 a second.
+/// Flies at 60 frames a second, or slower where frames take longer. `hooks` may be null: then nothing is drawn.
 /// Errors  Asserts checkFly(spec) found nothing. `stop` is answered within a frame or a chunk's work.
 FlyResult runFly(const FlySpec& spec, const DrawHooks* hooks,
     const std::function<void(double share, const std::string& doing)>& progress, const std::stop_token& stop);

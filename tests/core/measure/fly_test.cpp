@@ -113,7 +113,29 @@ TEST(Fly, AFrameOfMoreThanTwiceTheReferenceIsAHitch)
     const FlyResult result = runFly(smallSpec(), &hooks, kQuiet, {});
     EXPECT_GE(result.hitches, 2u) << "more only where the machine was busy";
     EXPECT_LT(result.hitches, 6u);
-    EXPECT_EQ(result.referenceHitches, 0);
+    EXPECT_EQ(result.referenceHitchShare, 0);
+}
+
+TEST(Fly, VisitsTheSamePlacesHoweverLongAFrameTakes)
+{
+    const auto placesOf = [](std::chrono::milliseconds frame) {
+        CountingHooks graphics;
+        DrawHooks hooks = graphics.hooks();
+        std::vector<std::int64_t> places;
+        hooks.draw = [&, quick = hooks.draw](const Eye& eye, bool isFree) {
+            places.push_back(eye.cell.x);
+            std::this_thread::sleep_for(frame);
+            return quick(eye, isFree);
+        };
+        FlySpec spec = smallSpec();
+        spec.speed = 60;
+        runFly(spec, &hooks, kQuiet, {});
+        return places;
+    };
+    const auto quick = placesOf(std::chrono::milliseconds(0)), slow = placesOf(std::chrono::milliseconds(40));
+    ASSERT_EQ(quick.size(), 15u);
+    EXPECT_EQ(quick, slow);
+    EXPECT_GE(quick[8] - quick[3], 3) << "it does fly: five metres of path after the three frames that warm up";
 }
 
 TEST(Fly, WithoutDrawingOnlyStreamingIsTimed)
