@@ -146,7 +146,7 @@ void copyPassable(const LightBlock& block, PaddedLight& out)
     assert(block.edge == out.edge && block.size == (std::array<int, 3>{3, 3, 3}));
     withEdge(block.edge, [&](auto e) {
         constexpr int kEdge = decltype(e)::value;
-        const auto split = [](int at) { // which chunk, and where in it
+        const auto split = [&](int at) { // which chunk, and where in it
             return at < 0    ? std::array<int, 2>{0, kEdge - 1}
                 : at < kEdge ? std::array<int, 2>{1, at}
                              : std::array<int, 2>{2, 0};

@@ -125,17 +125,17 @@ void copyFourRows(const std::array<const std::uint64_t*, 4>& from, std::ptrdiff_
     Half digits[4]; // of rows 0, 2, 1, 3: as they come together fastest
     for (std::size_t k = 0; k < 4; ++k) {
         const Wide a = wideAt(from[k] + i), b = wideAt(from[k] + i + 4);
-        const Wide low = __builtin_shuffle(a, b, Wide{0, 4, 2, 6}), high = __builtin_shuffle(a, b, Wide{1, 5, 3, 7});
+        const Wide low = __builtin_shufflevector(a, b, 0, 4, 2, 6), high = __builtin_shufflevector(a, b, 1, 5, 3, 7);
         const Wide bits = right == 0 ? low : right < 64 ? low >> right | high << (64 - right) : high >> (right - 64);
         digits[k] = __builtin_convertvector(bits, Half);
     }
-    const Half low01 = __builtin_shuffle(digits[0], digits[1], Half{0, 4, 1, 5}),
-               low23 = __builtin_shuffle(digits[2], digits[3], Half{0, 4, 1, 5}),
-               high01 = __builtin_shuffle(digits[0], digits[1], Half{2, 6, 3, 7}),
-               high23 = __builtin_shuffle(digits[2], digits[3], Half{2, 6, 3, 7});
-    const Half rows[4]{__builtin_shuffle(low01, low23, Half{0, 1, 4, 5}),
-        __builtin_shuffle(high01, high23, Half{0, 1, 4, 5}), __builtin_shuffle(low01, low23, Half{2, 3, 6, 7}),
-        __builtin_shuffle(high01, high23, Half{2, 3, 6, 7})};
+    const Half low01 = __builtin_shufflevector(digits[0], digits[1], 0, 4, 1, 5),
+               low23 = __builtin_shufflevector(digits[2], digits[3], 0, 4, 1, 5),
+               high01 = __builtin_shufflevector(digits[0], digits[1], 2, 6, 3, 7),
+               high23 = __builtin_shufflevector(digits[2], digits[3], 2, 6, 3, 7);
+    const Half rows[4]{__builtin_shufflevector(low01, low23, 0, 1, 4, 5),
+        __builtin_shufflevector(high01, high23, 0, 1, 4, 5), __builtin_shufflevector(low01, low23, 2, 3, 6, 7),
+        __builtin_shufflevector(high01, high23, 2, 3, 6, 7)};
     std::memcpy(levels, rows, sizeof rows);
 }
 

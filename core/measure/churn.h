@@ -62,7 +62,6 @@ struct ChurnCost {
     Percentiles readyMs; // from the call to all meshes of a frame's changes, by the clock
 
     void add(const EditOutcome& outcome);
-    bool operator==(const ChurnCost&) const = default;
 };
 
 /// "one block: 1.4 chunks meshed, 812 voxels relit, 9.2 KiB uploaded, 0.61 ms of threads".

@@ -302,6 +302,8 @@ std::string toCsv(std::span<const TransectResult> trials)
 
 Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& where)
 {
+    if (!isUtf8(csv))
+        return Problem{where, "", "is no UTF-8 text: save it in that encoding"};
     const auto lines = splitAt(csv, '\n');
     int version = 0;
     for (int known = 1; known <= kVersion; ++known)

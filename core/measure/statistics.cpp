@@ -25,20 +25,16 @@ double ofSorted(std::span<const double> sorted, double percent)
 constexpr int kResamples = 1000;
 constexpr std::uint64_t kSeed = 20260101; // the same samples give the same interval
 
-/// The sample of a given rank, 1 ... size, of a resample with replacement. It is the sample at the place that the same
-/// rank of as many uniform numbers has, which is a beta variate: so all samples count, and none has to be drawn.
-double rankOfResample(std::span<const double> sorted, double rank, std::mt19937_64& dice)
+/// The upper median of a resample with replacement. Only the engine's own numbers are used, none of the library's
+/// distributions: those differ between standard libraries.
+double medianOfResample(std::span<const double> samples, std::vector<double>& resample, std::mt19937_64& dice)
 {
-    const auto size = static_cast<double>(sorted.size());
-    std::gamma_distribution<double> below(rank, 1), above(size + 1 - rank, 1);
-    const double first = below(dice), second = above(dice);
-    const auto at = static_cast<std::size_t>(first / (first + second) * size);
-    return sorted[std::min(at, sorted.size() - 1)];
-}
-
-double medianOfResample(std::span<const double> sorted, std::mt19937_64& dice)
-{
-    return rankOfResample(sorted, std::floor(static_cast<double>(sorted.size()) / 2) + 1, dice);
+    resample.resize(samples.size());
+    for (double& one : resample)
+        one = samples[dice() % samples.size()];
+    const auto middle = resample.begin() + static_cast<std::ptrdiff_t>(resample.size() / 2);
+    std::nth_element(resample.begin(), middle, resample.end());
+    return *middle;
 }
 
 } // namespace
@@ -80,9 +76,10 @@ Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b)
     if (a.empty() || b.empty() || below == 0)
         return {};
     std::mt19937_64 dice(kSeed); // NOLINT(cert-msc51-cpp)
-    std::vector<double> ratios;
+    std::vector<double> ratios, resample;
     for (int i = 0; i < kResamples; ++i) {
-        const double top = medianOfResample(sortedA, dice), bottom = medianOfResample(sortedB, dice);
+        const double top = medianOfResample(sortedA, resample, dice);
+        const double bottom = medianOfResample(sortedB, resample, dice);
         if (bottom > 0)
             ratios.push_back(top / bottom);
     }

@@ -39,9 +39,8 @@ struct Ratio {
 
 /// median(a) / median(b); the interval from 1,000 resamples with replacement of both, by a fixed seed.
 /// Errors  an empty side, or a median of 0 in b, gives zeros.
-/// Cost    n log n of both.
-/// Source  Efron, "Bootstrap Methods: Another Look at the Jackknife", 1979 (percentile interval; section 3 has the
-///         distribution of a resample's median).
+/// Cost    1,000 n of both.
+/// Source  Efron, "Bootstrap Methods: Another Look at the Jackknife", 1979 (percentile interval).
 Ratio ratioOfMedians(std::span<const double> a, std::span<const double> b);
 
 /// The ratio that several rounds agree on: their geometric mean, and its 95 % interval from how far the rounds lie

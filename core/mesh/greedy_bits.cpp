@@ -250,7 +250,7 @@ template <int Edge, bool Merge> void shadeSlice(const ShadeLayer<Edge>& layer, b
                 uneven |= p ^ (p >> 1);
             // Row r against row r + 1: lane against the next lane; the last lane is the next eight rows' affair.
             for (const Rows& p : plane)
-                unequal |= p ^ __builtin_shuffle(p, Rows{1, 2, 3, 4, 5, 6, 7, 7});
+                unequal |= p ^ __builtin_shufflevector(p, p, 1, 2, 3, 4, 5, 6, 7, 7);
             const Rows along = eightAt(slice.joinAlong + first) & ~uneven,
                        over = eightAt(slice.joinOver + 1 + first) & ~unequal;
             std::memcpy(slice.joinAlong + first, &along, sizeof along);

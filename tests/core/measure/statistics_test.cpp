@@ -3,8 +3,10 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <random>
+#include <set>
 
 namespace fell::statistics_test {
 namespace {
@@ -91,6 +93,31 @@ TEST(RatioOfMedians, CoversTheTruthAboutNineteenTimesOfTwenty)
         covered += ratio.low <= 1 && ratio.high >= 1;
     }
     EXPECT_GT(covered, 176); // a percentile bootstrap of 60 samples covers 93 to 97 %; 88 % is six deviations off
+}
+
+TEST(RatioOfMedians, HasTheIntervalOfThePlainBootstrapWithTheEnginesOwnNumbers)
+{
+    const std::vector<double> a{9, 12, 10, 14, 11}, b{4, 6, 5};
+    std::mt19937_64 dice(
+        20260101); // its numbers are the same in every standard library; those of distributions are not
+    const auto medianOf = [&dice](const std::vector<double>& of) {
+        std::multiset<double> drawn;
+        for (std::size_t i = 0; i < of.size(); ++i)
+            drawn.insert(of[dice() % of.size()]);
+        return *std::next(drawn.begin(), static_cast<std::ptrdiff_t>(of.size() / 2));
+    };
+    std::vector<double> sortedA = a, sortedB = b, ratios;
+    std::sort(sortedA.begin(), sortedA.end());
+    std::sort(sortedB.begin(), sortedB.end());
+    for (int i = 0; i < 1000; ++i) {
+        const double top = medianOf(sortedA);
+        ratios.push_back(top / medianOf(sortedB));
+    }
+    std::sort(ratios.begin(), ratios.end());
+    const Ratio ratio = ratioOfMedians(a, b);
+    EXPECT_DOUBLE_EQ(ratio.ratio, 11.0 / 5);
+    EXPECT_DOUBLE_EQ(ratio.low, ratios[24] + (ratios[25] - ratios[24]) * 0.975);
+    EXPECT_DOUBLE_EQ(ratio.high, ratios[974] + (ratios[975] - ratios[974]) * 0.025);
 }
 
 TEST(RatioOfMedians, IsNothingWithoutSamples)

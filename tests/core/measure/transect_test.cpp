@@ -256,6 +256,8 @@ TEST(Results, CsvThatIsNotOneSaysTheLine)
     EXPECT_NE(problem(text).find("is no value for side"), std::string::npos);
     EXPECT_NE(problem(text).find("line 23"), std::string::npos)
         << problem(text); // 21 lines before the header, then the first row
+    EXPECT_NE(problem("# fell-transect 1\n# world: \xFF\n").find("UTF-8"), std::string::npos)
+        << "JSON would not take it";
     EXPECT_NE(problem(good + "A,b\n").find("cells"), std::string::npos);
     for (std::size_t length = 0; length < good.size(); length += 11)
         (void)parseResultCsv(good.substr(0, length), "r.csv"); // must not crash
