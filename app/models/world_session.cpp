@@ -25,6 +25,10 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     Setup same = before;
     same.stream.distance = now.stream.distance;
     same.stream.metres = now.stream.metres;
+    same.stream.memory = now.stream.memory; // the streamer is told: see Streamer::retune
+    same.stream.workers = now.stream.workers;
+    same.stream.order = now.stream.order;
+    same.edit = now.edit;
     same.name = now.name;
     same.upload.budget = now.upload.budget;
     same.upload.meshes = now.upload.meshes;
@@ -178,9 +182,7 @@ void WorldSession::compareWith(std::optional<Setup> b)
         m_b->setups.inWorldOf(m_terrain->recipe.voxelMetres);
         guard(m_b->setups);
         connect(&m_b->setups, &SetupHistory::changed, this, [this](const Setup& now, const Setup& before) {
-            if (!needOtherMeshes(now, before) && m_b->streamer)
-                m_b->streamer->setDistance(now.stream.distance);
-            else
+            if (needOtherMeshes(now, before) || !m_b->streamer || !m_b->streamer->retune(now))
                 startB();
             emit editedChanged();
         });
@@ -216,13 +218,10 @@ void WorldSession::setPaused(bool paused)
 
 void WorldSession::follow(const Setup& now, const Setup& before)
 {
-    if (!needOtherMeshes(now, before)) {
-        if (m_streamer)
-            m_streamer->setDistance(now.stream.distance);
+    if (!needOtherMeshes(now, before) && (!m_streamer || m_streamer->retune(now)))
         emit distanceChanged(now.stream.distance);
-    } else if (!isPaused()) {
+    else if (!isPaused())
         start();
-    }
 }
 
 void WorldSession::advance(double seconds)

@@ -150,16 +150,40 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
             add(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level), m_generator, setup.chunk.edge, most,
                 m_changes.get(), level == 0 ? m_known : nullptr);
     }
-    const auto start = [this](Duty duty) {
-        m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
-    };
+    m_memory = static_cast<std::size_t>(setup.stream.memory) << 20;
+    m_editsEach = setup.edit.method == "each";
     if (setup.stream.shape == "pool") {
-        for (unsigned i = 0; i < workerCount(setup.stream.workers); ++i)
-            start({static_cast<std::uint8_t>(std::min(i + 1, 255u)), true, true});
+        startPool(workerCount(setup.stream.workers));
     } else if (setup.stream.shape == "per-stage") {
-        start({1, true, false});
-        start({2, false, true});
+        for (const Duty duty : {Duty{0, 1, true, false}, Duty{0, 2, false, true}})
+            m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
     }
+}
+
+void Streamer::startPool(unsigned count)
+{
+    m_pool = count;
+    for (auto i = static_cast<unsigned>(m_workers.size()); i < count; ++i) {
+        const Duty duty{i + 1, static_cast<std::uint8_t>(std::min(i + 1, 255u)), true, true};
+        m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
+    }
+    wake();
+}
+
+bool Streamer::retune(const Setup& now)
+{
+    const auto memory = static_cast<std::size_t>(now.stream.memory) << 20;
+    if (memory < m_memory && m_voxelBytes + m_lightBytes + m_meshBytes > memory)
+        return false;
+    if (m_setup.stream.shape == "pool" && now.stream.workers != m_setup.stream.workers)
+        startPool(workerCount(now.stream.workers));
+    m_setup.stream.workers = now.stream.workers;
+    m_setup.stream.order = now.stream.order; // moveTo looks at it
+    m_editsEach = now.edit.method == "each";
+    setDistance(now.stream.distance);
+    if (memory != m_memory.exchange(memory) && m_version > 0) // what was held back comes
+        ask({m_asked.viewer, m_asked.towards, m_asked.distance, 0, m_asked.pixels});
+    return true;
 }
 
 Streamer::~Streamer()
@@ -446,7 +470,9 @@ void Streamer::work(const std::stop_token& stop, Duty duty)
             wakeQuietly();
         holdBack(stop);
         const std::uint32_t seen = m_wake;
-        if (const auto edit = duty.meshes ? takeEdit() : std::nullopt)
+        if (duty.worker > m_pool)
+            m_wake.wait(seen);
+        else if (const auto edit = duty.meshes ? takeEdit() : std::nullopt)
             runEdit(*edit, duty.thread);
         else if (auto job = takeJob(duty))
             run(*job, duty.thread);
@@ -573,15 +599,16 @@ void Streamer::sendCover()
 
 void Streamer::makeRoom(std::uint8_t thread)
 {
-    if (m_map.bytes() >= memory()) {
+    const std::size_t memory = m_memory;
+    if (m_map.bytes() >= memory) {
         std::vector<ChunkPos> retired, evicted;
-        m_map.evict(memory() - memory() / 32, retired, evicted);
+        m_map.evict(memory - memory / 32, retired, evicted);
         m_evicted += evicted.size();
         for (const ChunkPos chunk : evicted)
             m_lives.note(chunk, LifeStep::Evicted, thread);
         release(retired);
     }
-    m_full = m_map.bytes() >= memory();
+    m_full = m_map.bytes() >= memory;
     if (m_full)
         m_fullAt = m_map.nextDistance().value_or(0);
 }

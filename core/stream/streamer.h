@@ -142,6 +142,10 @@ public:
     /// Where the viewer is; the sector is only used where the setup's order asks for it.
     void moveTo(ChunkPos viewer, const ViewSector& towards = {});
     void setDistance(int chunks); // 1 to kFarthestPlain; with levels of detail to kFarthestWithLevels
+    /// Takes stream.workers, stream.memory, stream.order, stream.distance and edit.method of a setup while the chunks
+    /// stay. Everything else of it is left alone; workers are counted where the shape is a pool. False, and nothing is
+    /// taken, where more is held than the memory that it names: a new streamer is needed.
+    bool retune(const Setup& now);
     /// Pixels of the picture for an angle of one radian in its middle: what the scheme "error" goes by.
     void lookThrough(double pixelsPerRadian);
     /// From now on meshing a chunk takes this much more of its own time, by waiting busily: 0.05 is 5 %. To see whether
@@ -224,6 +228,7 @@ private:
     bool makeSeams(const ChunkJob& job, const PaddedVoxels& voxels, const PaddedLight* light, SeamQuads& out) const;
     /// What a thread takes on: the pool's take both kinds.
     struct Duty {
+        unsigned worker = 0; // of the pool, from 1; 0: not one of the pool
         std::uint8_t thread = 0; // as in the lives
         bool generates = true, meshes = true;
     };
@@ -283,7 +288,7 @@ private:
     void send(StreamEvent event);
     void fail(const ChunkJob& job, std::uint8_t thread);
     void publish();
-    [[nodiscard]] std::size_t memory() const { return static_cast<std::size_t>(m_setup.stream.memory) << 20; }
+    void startPool(unsigned count);
 
     std::shared_ptr<const Terrain> m_terrain;
     std::shared_ptr<WorldChanges> m_changes; // never null
@@ -352,6 +357,10 @@ private:
     std::array<std::atomic<std::uint64_t>, kMostLevel + 1> m_shownAt{};
     std::atomic<bool> m_full{false};
     std::atomic<double> m_fullAt{0};
+    // What retune changes; the setup's own choices of these are for the drawing thread.
+    std::atomic<std::size_t> m_memory{0}; // bytes
+    std::atomic<bool> m_editsEach{false};
+    std::atomic<unsigned> m_pool{0}; // workers of the pool that work; others wait
     std::vector<std::jthread> m_workers; // last: ends first
 };
 

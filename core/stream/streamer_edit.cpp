@@ -303,7 +303,7 @@ void Streamer::runEdit(const Asked& asked, std::uint8_t thread)
     std::size_t done = 0; // changes of "each" that were made; the others are taken out
     try {
         std::vector<Remesh> remeshes;
-        const bool together = m_setup.edit.method != "each";
+        const bool together = !m_editsEach;
         {
             const std::scoped_lock lock(m_mapMutex);
             outcome->changes = wantedChanges(asked.edit, *outcome);

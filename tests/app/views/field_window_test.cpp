@@ -135,6 +135,26 @@ TEST_F(FieldWindowTest, AnotherLensOrFilterKeepsTheWorldThatIsThere)
     EXPECT_EQ(session.setup().draw.fieldOfView, 90);
 }
 
+TEST_F(FieldWindowTest, AnotherNumberOfWorkersMemoryOrderOrEditMethodKeepsTheWorldThatIsThere)
+{
+    WorldSession& session = m_window->session();
+    ASSERT_TRUE(becomes([&] { return session.streamer()->settled(); }));
+    const std::uint64_t epoch = session.epoch(), meshed = session.streamer()->counts().meshed;
+    for (const auto& [path, value] : {std::pair<const char*, nlohmann::json>{"stream.workers", 3},
+             {"stream.workers", 1}, {"stream.memory", 4096}, {"stream.order", "view"}, {"edit.method", "each"}})
+        ASSERT_TRUE(session.setups().set(path, value)) << path;
+    session.compareWith(session.setup());
+    session.edit(true);
+    ASSERT_TRUE(becomes([&] { return session.streamerB() && session.streamerB()->settled(); }));
+    const auto* besides = session.streamerB();
+    ASSERT_TRUE(session.edited().set("stream.workers", 2));
+    EXPECT_EQ(session.streamerB(), besides) << "of setup B too";
+    QTest::qWait(200);
+    ASSERT_TRUE(becomes([&] { return session.streamer()->settled(); }));
+    EXPECT_EQ(session.epoch(), epoch);
+    EXPECT_EQ(session.streamer()->counts().meshed, meshed) << "nothing was made again";
+}
+
 TEST_F(FieldWindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
 {
     m_window->session().setups().set("stream.distance", 1);

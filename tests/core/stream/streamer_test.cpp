@@ -8,6 +8,7 @@
 #include <chrono>
 #include <gtest/gtest.h>
 #include <map>
+#include <mutex>
 #include <set>
 #include <thread>
 
@@ -448,6 +449,67 @@ TEST(Streamer, PastItsMemoryTheFarthestGoAndItSaysHowFarItReaches)
     EXPECT_LT(streamer.counts().voxelBytes + streamer.counts().meshBytes, (64u + 20u) << 20);
     const ChunkStage here = stageOf(streamer, {4, -1, 0});
     EXPECT_TRUE(here == ChunkStage::Meshed || here == ChunkStage::Bare) << wordsOf(here);
+}
+
+TEST(Streamer, TakesAnotherNumberOfWorkersWhileItWorks)
+{
+    std::mutex mutex;
+    std::set<std::thread::id> seen;
+    fell::Setup setup = smallSetup(3);
+    setup.stream.workers = 1;
+    const auto note = [&](const ChunkJob&) {
+        const std::scoped_lock lock(mutex);
+        seen.insert(std::this_thread::get_id());
+    };
+    const auto threadsNow = [&](Streamer& streamer, ChunkPos at, Shown& shown) {
+        {
+            const std::scoped_lock lock(mutex);
+            seen.clear();
+        }
+        streamer.moveTo(at);
+        settle(streamer, shown);
+        const std::scoped_lock lock(mutex);
+        return seen.size();
+    };
+    Shown shown, fresh;
+    Streamer streamer(testTerrain(), setup, note);
+    EXPECT_EQ(threadsNow(streamer, {0, 0, 0}, shown), 1u);
+    setup.stream.workers = 4;
+    EXPECT_TRUE(streamer.retune(setup));
+    EXPECT_GT(threadsNow(streamer, {40, 0, 0}, shown), 1u);
+    setup.stream.workers = 1;
+    EXPECT_TRUE(streamer.retune(setup));
+    threadsNow(streamer, {80, 0, 0}, shown); // what was begun by the others ends
+    EXPECT_EQ(threadsNow(streamer, {0, 0, 0}, shown), 1u);
+    Streamer other(testTerrain(), setup);
+    other.moveTo({0, 0, 0});
+    settle(other, fresh);
+    EXPECT_EQ(shown.meshes.size(), fresh.meshes.size()) << "the same is there as with one worker from the beginning";
+}
+
+TEST(Streamer, TakesMoreMemoryAndLessThatIsEnough)
+{
+    fell::Setup setup = smallSetup(4);
+    setup.mesh.mesher = "every";
+    setup.mesh.layout = "floats";
+    setup.stream.memory = 64;
+    Streamer streamer(testTerrain(), setup);
+    Shown shown;
+    streamer.moveTo({0, -1, 0});
+    settle(streamer, shown);
+    ASSERT_TRUE(streamer.counts().full);
+    const auto few = shown.meshes.size();
+    setup.stream.memory = 4096;
+    EXPECT_TRUE(streamer.retune(setup));
+    settle(streamer, shown);
+    EXPECT_FALSE(streamer.counts().full);
+    EXPECT_GT(shown.meshes.size(), few);
+    setup.stream.memory = 64;
+    EXPECT_FALSE(streamer.retune(setup)) << "more than that is held";
+    setup.stream.memory = 2048;
+    EXPECT_TRUE(streamer.retune(setup));
+    settle(streamer, shown);
+    EXPECT_FALSE(streamer.counts().full);
 }
 
 TEST(ExpectedBytes, GrowWithTheSquareOfTheReach)
