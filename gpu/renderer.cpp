@@ -622,16 +622,19 @@ private:
     /// Textures, looks and the shared list of all shapes, for a block set.
     void showBlocks(const BlockSet& blocks) override
     {
-        const TextureLayers textures = loadTextures(blocks, static_cast<int>(m_limits.arrayLayers));
+        TextureLayers textures = loadTextures(blocks, static_cast<int>(m_limits.arrayLayers), &m_pictures);
         m_warnings = textures.warnings;
-        glDeleteTextures(1, &m_textures);
-        glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &m_textures);
-        const int levels = 1 + static_cast<int>(std::log2(kTextureEdge));
-        glTextureStorage3D(m_textures, levels, GL_RGBA8, kTextureEdge, kTextureEdge, textures.count);
-        glTextureSubImage3D(m_textures, 0, 0, 0, 0, kTextureEdge, kTextureEdge, textures.count, GL_RGBA,
-            GL_UNSIGNED_BYTE, textures.pixels.data());
-        glGenerateTextureMipmap(m_textures);
-        setFilter();
+        if (textures.pixels != m_pixels) {
+            glDeleteTextures(1, &m_textures);
+            glCreateTextures(GL_TEXTURE_2D_ARRAY, 1, &m_textures);
+            const int levels = 1 + static_cast<int>(std::log2(kTextureEdge));
+            glTextureStorage3D(m_textures, levels, GL_RGBA8, kTextureEdge, kTextureEdge, textures.count);
+            glTextureSubImage3D(m_textures, 0, 0, 0, 0, kTextureEdge, kTextureEdge, textures.count, GL_RGBA,
+                GL_UNSIGNED_BYTE, textures.pixels.data());
+            glGenerateTextureMipmap(m_textures);
+            setFilter();
+            m_pixels = std::move(textures.pixels);
+        }
         std::vector<std::uint32_t> looks; // see light.glsl
         const auto eightBits
             = [](float share) { return static_cast<std::uint32_t>(std::lround(std::clamp(share, 0.0F, 1.0F) * 255)); };
@@ -1264,6 +1267,8 @@ private:
     std::shared_ptr<const LineBatch> m_shownLines;
     GpuLimits m_limits;
     std::array<GLuint, 2> m_times{}; // timestamps round a frame
+    ReadPictures m_pictures;
+    std::vector<std::uint8_t> m_pixels; // of m_textures
     GLuint m_sky = 0, m_textures = 0, m_rims = 0, m_looksTexture = 0, m_records = 0, m_looks = 0, m_offsets = 0,
            m_objectOffsets = 0, m_indices = 0, m_sortedIndices = 0, m_commands = 0, m_library = 0, m_path = 0,
            m_pathPoints = 0, m_levels = 0;

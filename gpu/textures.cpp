@@ -4,7 +4,6 @@
 #include "input/text_file.h"
 
 #include <algorithm>
-#include <map>
 
 #pragma GCC diagnostic push
 #pragma GCC diagnostic ignored "-Wmissing-field-initializers"
@@ -47,6 +46,22 @@ Outcome<std::vector<std::uint8_t>> readLayer(const std::filesystem::path& file)
     return layer;
 }
 
+/// The picture of a file, read again only where the file has changed since.
+const ReadPictures::Picture& pictureOf(const std::filesystem::path& file, ReadPictures& known)
+{
+    std::error_code error;
+    const auto written = std::filesystem::last_write_time(file, error);
+    const std::uintmax_t bytes = error ? 0 : std::filesystem::file_size(file, error);
+    const auto [at, isNew] = known.pictures.try_emplace(file.string());
+    ReadPictures::Picture& picture = at->second;
+    if (!isNew && !error && picture.written == written && picture.bytes == bytes)
+        return picture;
+    ++known.reads;
+    auto layer = readLayer(file);
+    picture = {written, bytes, layer ? layer.take() : std::vector<std::uint8_t>(), layer ? Problem{} : layer.problem()};
+    return picture;
+}
+
 std::vector<std::uint8_t> evenLayer(Rgb colour)
 {
     std::vector<std::uint8_t> layer(kLayerBytes, 255);
@@ -72,21 +87,23 @@ int nearestOf(const std::vector<Rgb>& colours, Rgb wanted)
 
 } // namespace
 
-TextureLayers loadTextures(const BlockSet& blocks, int most)
+TextureLayers loadTextures(const BlockSet& blocks, int most, ReadPictures* known)
 {
+    ReadPictures none;
+    ReadPictures& read = known ? *known : none;
     TextureLayers out;
     out.pixels = evenLayer({255, 255, 255});
-    std::map<std::string, int> known; // by file, or by colour
+    std::map<std::string, int> layers; // by file, or by colour
     int shared = 0; // sides shown with the nearest layer
     std::vector<Rgb> colours{{255, 255, 255}}; // of the layers
     const auto add = [&](const std::string& key, const std::vector<std::uint8_t>& layer, Rgb colour) {
         if (out.count >= most) {
             ++shared;
-            return known[key] = nearestOf(colours, colour);
+            return layers[key] = nearestOf(colours, colour);
         }
         colours.push_back(colour);
         out.pixels.insert(out.pixels.end(), layer.begin(), layer.end());
-        return known[key] = out.count++;
+        return layers[key] = out.count++;
     };
     const auto layerFor = [&](const BlockKind& kind, std::size_t part) {
         const Rgb colour = part == 0 ? kind.top : part == 1 ? kind.side : kind.bottom;
@@ -94,16 +111,16 @@ TextureLayers loadTextures(const BlockSet& blocks, int most)
             = std::to_string(colour.r) + "," + std::to_string(colour.g) + "," + std::to_string(colour.b);
         const std::string& file = kind.textures[part];
         if (!file.empty()) {
-            if (const auto found = known.find(file); found != known.end())
+            if (const auto found = layers.find(file); found != layers.end())
                 return found->second;
-            const auto layer = readLayer(blocks.folder / file);
-            if (layer)
-                return add(file, layer.value(), colour);
-            out.warnings.push_back(layer.problem());
+            const ReadPictures::Picture& picture = pictureOf(blocks.folder / file, read);
+            if (!picture.layer.empty())
+                return add(file, picture.layer, colour);
+            out.warnings.push_back(picture.problem);
             return add(file, evenLayer(colour), colour);
         }
-        const auto found = known.find(even);
-        return found != known.end() ? found->second : add(even, evenLayer(colour), colour);
+        const auto found = layers.find(even);
+        return found != layers.end() ? found->second : add(even, evenLayer(colour), colour);
     };
     for (const BlockKind& kind : blocks.kinds)
         out.layerOf.push_back({layerFor(kind, 0), layerFor(kind, 1), layerFor(kind, 2)});

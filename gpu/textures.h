@@ -6,6 +6,9 @@
 
 #include <array>
 #include <climits>
+#include <filesystem>
+#include <map>
+#include <string>
 #include <vector>
 
 namespace fell {
@@ -19,9 +22,21 @@ struct TextureLayers {
     std::vector<Problem> warnings; // files that could not be read: the block's even colour stands in
 };
 
-/// Reads each file of `blocks` once. A side without a texture, or with one that cannot be read, becomes a layer of its
-/// colour. Errors per file: missing, no PNG, neither 16 x 16 nor 32 x 32.
-/// `most` layers at most: what comes later shares the layer whose colour is nearest, and a warning says so.
-TextureLayers loadTextures(const BlockSet& blocks, int most = INT_MAX);
+/// Pictures that were read before, by file. One whose size or time of change is another is read again.
+struct ReadPictures {
+    struct Picture {
+        std::filesystem::file_time_type written;
+        std::uintmax_t bytes = 0;
+        std::vector<std::uint8_t> layer; // empty: see problem
+        Problem problem;
+    };
+    std::map<std::string, Picture> pictures;
+    std::uint64_t reads = 0; // of files, since the beginning
+};
+
+/// Reads each file of `blocks` once, and those of `known` not at all. A side without a texture, or with one that cannot
+/// be read, becomes a layer of its colour. Errors per file: missing, no PNG, neither 16 x 16 nor 32 x 32. `most` layers
+/// at most: what comes later shares the layer whose colour is nearest, and a warning says so.
+TextureLayers loadTextures(const BlockSet& blocks, int most = INT_MAX, ReadPictures* known = nullptr);
 
 } // namespace fell

@@ -6,6 +6,7 @@
 #include "input/text_file.h"
 
 #include <QImage>
+#include <set>
 
 namespace fell {
 
@@ -179,12 +180,24 @@ void KindCounter::start(ResidentVoxels residents, std::size_t kinds)
     });
 }
 
-Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& changes, const BlockSet& blocks)
+Outcome<std::shared_ptr<const Terrain>> terrainWith(const Terrain& terrain, const BlockSet& blocks)
 {
     auto recipe = parseRecipe(terrain.recipe.text, terrain.recipe.name,
         [&blocks](const std::string&) -> Outcome<BlockSet> { return blocks; });
     if (!recipe)
         return recipe.problem();
+    return makeTerrain(recipe.take(), terrain.recipe.seed);
+}
+
+Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& changes, const BlockSet& blocks)
+{
+    auto made = terrainWith(terrain, blocks);
+    if (!made)
+        return made.problem();
+    OtherBlocks out;
+    out.terrain = made.take();
+    out.changes = std::make_shared<WorldChanges>();
+    std::set<Material> gone;
     std::vector<Material> now; // by the old number
     for (const BlockKind& kind : terrain.recipe.blocks.kinds)
         now.push_back(findMaterial(blocks, kind.name).value_or(kOpen));
@@ -192,12 +205,19 @@ Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& chan
     std::vector<ChunkPos> chunks;
     for (const auto& [chunk, voxels] : changes.all()) {
         KeptVoxels other = *voxels;
-        for (KeptVoxel& one : other)
-            one.material = one.material < now.size() ? now[one.material] : kOpen;
+        for (KeptVoxel& one : other) {
+            const Material before = one.material;
+            one.material = before < now.size() ? now[before] : kOpen;
+            if (before != kOpen && one.material == kOpen) {
+                ++out.lost;
+                gone.insert(before);
+            }
+        }
         chunks.push_back(chunk);
         kept.emplace_back(chunk, std::move(other));
     }
-    OtherBlocks out{makeTerrain(recipe.take(), terrain.recipe.seed), std::make_shared<WorldChanges>()};
+    for (const Material m : gone)
+        out.gone.push_back(m < now.size() ? terrain.recipe.blocks.kinds[m].name : std::to_string(m));
     out.changes->replaceAll(std::move(kept));
     out.changes->giveBack(chunks); // they are in no file with these blocks
     return out;

@@ -73,7 +73,11 @@ private:
 struct OtherBlocks {
     std::shared_ptr<const Terrain> terrain;
     std::shared_ptr<WorldChanges> changes;
+    std::uint64_t lost = 0; // voxels that were built of kinds that are gone
+    std::vector<std::string> gone; // those kinds
 };
+/// The terrain alone, which is all that another colour needs. Cost: reading the recipe; voxels are not copied.
+Outcome<std::shared_ptr<const Terrain>> terrainWith(const Terrain& terrain, const BlockSet& blocks);
 Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& changes, const BlockSet& blocks);
 
 } // namespace fell

@@ -320,6 +320,11 @@ std::filesystem::path routesFolder()
     return homeLedger().parent_path() / "routes";
 }
 
+std::filesystem::path lastSetupFile(bool b)
+{
+    return homeLedger().parent_path() / (b ? "last-setup-b.json" : "last-setup.json");
+}
+
 Outcome<Route> routeNamed(const std::string& name)
 {
     std::error_code error;

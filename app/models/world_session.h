@@ -174,6 +174,8 @@ private:
 
 /// Where the user's own routes lie: fell/routes below XDG_DATA_HOME or ~/.local/share.
 std::filesystem::path routesFolder();
+/// Where the setup of the last session lies, of A or of B; there may be none.
+std::filesystem::path lastSetupFile(bool b);
 /// Where the routes of the world file that is open lie, for as long as it is: a temporary folder of this process.
 std::filesystem::path worldRoutesFolder();
 /// One of the user's routes, of the open world's, or of the demo's, or a file.

@@ -19,6 +19,7 @@
 #include <QInputDialog>
 #include <QLabel>
 #include <QListWidget>
+#include <QMessageBox>
 #include <QMimeData>
 #include <QPainter>
 #include <QPushButton>
@@ -685,18 +686,40 @@ void BlockBook::showInField()
     const auto other = withBlocks(m_session.terrain(), *m_session.changes(), m_editor.set());
     if (!other)
         return emit trouble(QString::fromStdString(sentence(other.problem())));
+    if (other.value().lost > 0 && !mayLose(other.value()))
+        return;
     m_shown = other.value().terrain;
     m_isMadeAnew = true;
     emit worldWanted(other.value().terrain, other.value().changes);
     sayEffect();
 }
 
+/// Voxels that were built of kinds that are gone would be open air: asks.
+bool BlockBook::mayLose(const OtherBlocks& other)
+{
+    QStringList kinds;
+    for (const std::string& name : other.gone)
+        kinds << QString::fromStdString(name);
+    QMessageBox box(
+        QMessageBox::NoIcon, tr("Remove built voxels?"), tr("Remove built voxels?"), QMessageBox::NoButton, this);
+    box.setInformativeText(tr("%1 voxels were built of %2, which is no block of this set any more. They become air.")
+                               .arg(countText(other.lost), kinds.join(tr(", "))));
+    box.setObjectName(QStringLiteral("lostVoxelsQuestion"));
+    QAbstractButton* remove = box.addButton(tr("Remove them"), QMessageBox::DestructiveRole);
+    remove->setObjectName(QStringLiteral("confirm"));
+    QPushButton* keep = box.addButton(tr("Keep the world"), QMessageBox::RejectRole);
+    keep->setObjectName(QStringLiteral("decline"));
+    box.setDefaultButton(keep);
+    box.exec();
+    return box.clickedButton() == remove;
+}
+
 /// The world with the kinds as they are now; null and a sentence where it cannot be.
 std::shared_ptr<const Terrain> BlockBook::withEditedBlocks()
 {
-    auto other = withBlocks(m_session.terrain(), *m_session.changes(), m_editor.set());
+    auto other = terrainWith(m_session.terrain(), m_editor.set());
     if (other)
-        return other.value().terrain;
+        return other.take();
     emit trouble(QString::fromStdString(sentence(other.problem())));
     return nullptr;
 }

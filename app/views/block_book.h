@@ -83,6 +83,7 @@ private:
     void change(const std::string& pointer, const nlohmann::json& value);
     void changeLevel(const char* key, std::size_t channel, int level);
     void showInField();
+    bool mayLose(const OtherBlocks& other);
     void showSoon();
     void showLook();
     void showKinds();

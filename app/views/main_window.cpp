@@ -162,7 +162,8 @@ void MainWindow::buildMenus()
         {"level", "Level ground"}, {"checker", "Checkerboard"}, {"dust", "Dust"}, {"solid", "One solid block"}};
     for (const auto& [name, title] : demos)
         addTo(world, tr("Demo: %1").arg(tr(title)), {}, tr("Opens this world with the setup in use."),
-            [this, id = QString::fromLatin1(name)] { openWorld(id); });
+            [this, id = QString::fromLatin1(name)] { openWorld(id); })
+            ->setObjectName(QStringLiteral("demo=%1").arg(QLatin1String(name)));
     world->addSeparator();
     addTo(world, tr("Back to the first view"), QKeySequence(Qt::Key_Home), tr("Puts the eye where the world begins."),
         [this] { m_session.eye = WorldSession::firstView(m_session.terrain()); });
@@ -178,6 +179,7 @@ void MainWindow::buildMenus()
             else if (!worksOnWorld() || !m_session.undoEdit())
                 m_session.edited().undo();
         });
+    m_undo->setObjectName(QStringLiteral("undo"));
     m_redo = addTo(setup, tr("Redo change of setup"), QKeySequence::Redo, {}, [this] {
         if (m_pages->currentWidget() == m_recipe)
             m_recipe->redo();
@@ -193,6 +195,12 @@ void MainWindow::buildMenus()
         [this] { openSetup(QStringLiteral("long-view")); });
     addTo(setup, tr("Use setup: plain"), {}, tr("Every stage's plainest method."),
         [this] { openSetup(QStringLiteral("plain")); });
+    QAction* last
+        = addTo(setup, tr("Use setup: last session's"), {}, tr("The setup that was in use when Fell was closed last."),
+            [this] { openSetup(QString::fromStdString(lastSetupFile(false).string())); });
+    last->setObjectName(QStringLiteral("lastSetup"));
+    connect(
+        setup, &QMenu::aboutToShow, last, [last] { last->setEnabled(std::filesystem::exists(lastSetupFile(false))); });
     addTo(setup, tr("Open setup…"), {}, {}, [this] {
         const QString file = QFileDialog::getOpenFileName(
             this, tr("Open setup"), QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
@@ -221,6 +229,11 @@ void MainWindow::buildMenus()
         if (!file.isEmpty())
             compareWith(file);
     });
+    QAction* lastB
+        = addTo(beside, tr("B: last session's"), {}, tr("The setup B that was in use when Fell was closed last."),
+            [this] { compareWith(QString::fromStdString(lastSetupFile(true).string())); });
+    connect(beside, &QMenu::aboutToShow, lastB,
+        [lastB] { lastB->setEnabled(std::filesystem::exists(lastSetupFile(true))); });
     addTo(beside, tr("No setup B"), {}, tr("Only the setup in use is drawn."), [this] { compareWith(std::nullopt); });
 
     buildEditMenu(bar->addMenu(tr("&Edit")));
@@ -237,7 +250,8 @@ void MainWindow::buildMenus()
     addTo(view, tr("Block book"), QKeySequence(Qt::Key_F10),
         tr("Every kind of block, how it looks and what it does to light."), [this] { showBlocks(); });
     addTo(view, tr("Plan"), QKeySequence(Qt::Key_F4), tr("The chunks from above and from the side, beside the field."),
-        [this] { showPlan(!m_plan->isVisible()); });
+        [this] { showPlan(!m_plan->isVisible()); })
+        ->setObjectName(QStringLiteral("plan"));
     view->addSeparator();
     addTo(view, tr("Walk, or fly again"), QKeySequence(Qt::Key_F),
         tr("On one's feet: gravity, jumps with Space, swimming; never through a wall."), [this] {
@@ -281,7 +295,7 @@ void MainWindow::buildMenus()
         addTo(view, title, {}, tr("What the field shows of the surface."), [this, paint = paint] {
             m_session.look.paint = paint;
             m_bench->openStage(m_bench->stage());
-        });
+        })->setObjectName(QStringLiteral("surface=%1").arg(static_cast<int>(paint)));
     const std::pair<QString, bool> lights[]{
         {tr("Surface: light of lamps"), false}, {tr("Surface: light of the sky"), true}};
     for (const auto& [title, sky] : lights)
@@ -290,16 +304,22 @@ void MainWindow::buildMenus()
             m_session.look.channel = sky ? findLightMode(m_session.edited().current().light.mode)->lamps : 0;
             m_bench->openStage(QStringLiteral("light"));
             m_rail->select(m_bench->stage(), m_session.editsB());
-        });
+        })->setObjectName(sky ? QStringLiteral("surface=sky") : QStringLiteral("surface=lamps"));
     view->addSeparator();
-    const std::pair<QString, double> hours[]{{tr("Sun: night"), kLowestSun}, {tr("Sun: dusk"), -2}, {tr("Sun: low"), 8},
-        {tr("Sun: late morning"), kLateMorning}};
-    for (const auto& [title, degrees] : hours)
+    struct Hour {
+        const char* name;
+        QString title;
+        double degrees;
+    };
+    for (const auto& [name, title, degrees] :
+        {Hour{"night", tr("Sun: night"), kLowestSun}, Hour{"dusk", tr("Sun: dusk"), -2}, Hour{"low", tr("Sun: low"), 8},
+            Hour{"morning", tr("Sun: late morning"), kLateMorning}})
         addTo(view, title, {}, tr("How high the sun stands; the slider beside the field has every degree."),
             [this, degrees = degrees] {
                 m_session.look.sunHeight = degrees;
                 m_bench->syncSun();
-            });
+            })
+            ->setObjectName(QStringLiteral("sun=%1").arg(QLatin1String(name)));
     view->addSeparator();
     m_dark = addTo(view, tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {},
         [this] { setDark(m_dark->isChecked()); });
@@ -625,8 +645,11 @@ bool MainWindow::confirms(
     QMessageBox box(QMessageBox::NoIcon, title, title, QMessageBox::NoButton, this);
     box.setInformativeText(text);
     box.setObjectName(name);
-    const QAbstractButton* confirmed = box.addButton(yes, QMessageBox::DestructiveRole);
-    box.setDefaultButton(box.addButton(no, QMessageBox::RejectRole));
+    QAbstractButton* confirmed = box.addButton(yes, QMessageBox::DestructiveRole);
+    confirmed->setObjectName(QStringLiteral("confirm"));
+    QPushButton* declined = box.addButton(no, QMessageBox::RejectRole);
+    declined->setObjectName(QStringLiteral("decline"));
+    box.setDefaultButton(declined);
     box.exec();
     return box.clickedButton() == confirmed;
 }
@@ -718,13 +741,17 @@ void MainWindow::showBlocks()
 void MainWindow::showWorld(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes)
 {
     const Eye eye = m_session.eye;
+    const QString file = m_session.keeper.fileName();
     m_session.open(std::move(terrain), std::move(changes));
     m_session.eye = eye;
     m_session.keeper.follow(m_session.changes());
     setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
-    m_banner->note(m_session.changes()->isEmpty()
-            ? tr("The field is made anew; F2 shows it")
-            : tr("The field is made anew, with what was built; it is in no file yet (Ctrl+Shift+S). F2 shows it"));
+    m_banner->note(m_session.changes()->isEmpty() ? tr("The world is built again; F2 shows it")
+            : file.isEmpty()
+            ? tr("The world is built again, with your changes. It is in no file yet: save it with Ctrl+Shift+S")
+            : tr("The world is built again, with your changes. It is in no file yet: save it with Ctrl+Shift+S. "
+                 "%1 keeps the world as it was saved last")
+                  .arg(QFileInfo(file).fileName()));
 }
 
 void MainWindow::setDark(bool dark)
@@ -895,9 +922,13 @@ bool MainWindow::mayLeaveChanges()
         tr("%1 voxels of this world were changed and are in no file.").arg(countText(m_session.changes()->voxels())),
         QMessageBox::NoButton, this);
     box.setObjectName(QStringLiteral("unsavedQuestion"));
-    const QAbstractButton* keep = box.addButton(tr("Save them…"), QMessageBox::AcceptRole);
-    const QAbstractButton* leave = box.addButton(tr("Let them go"), QMessageBox::DestructiveRole);
-    box.setDefaultButton(box.addButton(tr("Stay here"), QMessageBox::RejectRole));
+    QAbstractButton* keep = box.addButton(tr("Save them…"), QMessageBox::AcceptRole);
+    keep->setObjectName(QStringLiteral("save"));
+    QAbstractButton* leave = box.addButton(tr("Discard them"), QMessageBox::DestructiveRole);
+    leave->setObjectName(QStringLiteral("confirm"));
+    QPushButton* stay = box.addButton(tr("Stay here"), QMessageBox::RejectRole);
+    stay->setObjectName(QStringLiteral("decline"));
+    box.setDefaultButton(stay);
     box.exec();
     if (box.clickedButton() == keep) {
         askSaveWorld();
@@ -965,10 +996,24 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event)
 
 void MainWindow::closeEvent(QCloseEvent* event)
 {
-    if (mayLeaveWorld())
-        QMainWindow::closeEvent(event);
-    else
-        event->ignore();
+    if (!mayLeaveWorld())
+        return event->ignore();
+    keepSetups();
+    QMainWindow::closeEvent(event);
+}
+
+/// For the next session: what was chosen in this one is in no file otherwise.
+void MainWindow::keepSetups()
+{
+    const auto keep = [](const std::filesystem::path& file, const std::optional<Setup>& setup) {
+        std::error_code error;
+        if (!setup)
+            std::filesystem::remove(file, error);
+        else if (!makeFolder(file.parent_path()))
+            (void)writeFile(file, toJson(*setup)); // closing goes on where it cannot be written
+    };
+    keep(lastSetupFile(false), m_session.setup());
+    keep(lastSetupFile(true), m_session.hasB() ? std::optional(m_session.setupB()) : std::nullopt);
 }
 
 bool MainWindow::openWorld(const QString& world)
@@ -1089,8 +1134,11 @@ bool MainWindow::fits(const Setup& next)
         QMessageBox::NoButton, this);
     box.setObjectName(QStringLiteral("memoryQuestion"));
     box.setInformativeText(tr("The nearest chunks that fit are made, the farthest ones go first."));
-    const QAbstractButton* change = box.addButton(tr("Change it all the same"), QMessageBox::AcceptRole);
-    box.setDefaultButton(box.addButton(tr("Leave it"), QMessageBox::RejectRole));
+    QAbstractButton* change = box.addButton(tr("Change it all the same"), QMessageBox::AcceptRole);
+    change->setObjectName(QStringLiteral("confirm"));
+    QPushButton* leave = box.addButton(tr("Leave it"), QMessageBox::RejectRole);
+    leave->setObjectName(QStringLiteral("decline"));
+    box.setDefaultButton(leave);
     box.exec();
     return box.clickedButton() == change;
 }

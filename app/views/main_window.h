@@ -92,6 +92,7 @@ private:
     bool mayLeaveChanges();
     void waitUntilSaved();
     bool mayDiscardDocuments();
+    void keepSetups();
     [[nodiscard]] static QString unusedRouteName();
     bool confirms(
         const QString& name, const QString& title, const QString& text, const QString& yes, const QString& no);

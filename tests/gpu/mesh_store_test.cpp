@@ -123,6 +123,31 @@ TEST(Textures, OfCorrowdaleAreAllRead)
     EXPECT_NE(layers.layerOf[turf][0], layers.layerOf[turf][1]);
 }
 
+TEST(Textures, AFileIsReadAgainOnlyWhereItHasChanged)
+{
+    const test::TempFolder folder;
+    namespace fs = std::filesystem;
+    const fs::path demo = demoFolder() / "corrowdale/textures", mine = folder / "a.png";
+    fs::copy_file(demo / "bracken-bottom.png", mine);
+    BlockSet blocks;
+    blocks.folder = folder.path();
+    blocks.kinds.push_back({.name = "slate", .side = {1, 2, 3}});
+    blocks.kinds[1].textures = {"a.png", "a.png", "a.png"};
+    ReadPictures known;
+    const TextureLayers first = loadTextures(blocks, INT_MAX, &known);
+    blocks.kinds[1].grain = 0.5F;
+    blocks.kinds[1].side = {9, 9, 9}; // as when a colour is dragged
+    for (int i = 0; i < 10; ++i)
+        EXPECT_EQ(loadTextures(blocks, INT_MAX, &known).pixels, first.pixels);
+    EXPECT_EQ(known.reads, 1u);
+    fs::copy_file(demo / "bracken-side.png", mine, fs::copy_options::overwrite_existing);
+    fs::last_write_time(mine, fs::file_time_type::clock::now() + std::chrono::seconds(5));
+    EXPECT_NE(loadTextures(blocks, INT_MAX, &known).pixels, first.pixels) << "it was painted over";
+    EXPECT_EQ(known.reads, 2u);
+    fs::remove(mine);
+    EXPECT_EQ(loadTextures(blocks, INT_MAX, &known).warnings.size(), 1u);
+}
+
 TEST(Textures, ABrokenFileIsToldAndTheColourStandsIn)
 {
     const test::TempFolder folder;

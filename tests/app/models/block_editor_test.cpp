@@ -154,6 +154,16 @@ TEST_F(BlockEditorTest, TheSameWorldOfOtherBlocksGoesByNames)
     };
     for (int i = 0; i < 12; ++i)
         EXPECT_EQ(nameAt(*terrain, i * 7, 8 + i, 40), nameAt(*other.value().terrain, i * 7, 8 + i, 40)) << i;
+    EXPECT_EQ(other.value().lost, 0u);
+    ASSERT_FALSE(editor.addLike(named("slate"), "slate-2").has_value());
+    const auto added = withBlocks(*terrain, changes, editor.set());
+    const VoxelChange built[]{{{3, 71, 3}, kOpen, named("slate-2")}, {{4, 71, 3}, kOpen, named("turf")}};
+    added.value().changes->set(built);
+    editor.undo();
+    const auto gone = withBlocks(*added.value().terrain, *added.value().changes, editor.set());
+    ASSERT_TRUE(gone);
+    EXPECT_EQ(gone.value().lost, 1u) << "the voxel of slate-2 is open air";
+    EXPECT_EQ(gone.value().gone, std::vector<std::string>{"slate-2"});
     BlockSet few = editor.set();
     few.kinds.resize(3);
     EXPECT_FALSE(withBlocks(*terrain, changes, few)) << "the recipe wants what is gone";

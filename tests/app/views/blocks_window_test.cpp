@@ -43,11 +43,41 @@ TEST_F(BlockWindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
     const auto& kinds = m_window->session().terrain().recipe.blocks.kinds;
     EXPECT_EQ(kinds[*findMaterial(m_window->session().terrain().recipe.blocks, "water")].light.gives[2], 9);
     EXPECT_TRUE(editor.canUndo()) << "its history stays";
-    trigger("Undo change of setup"); // Ctrl+Z
+    trigger("undo"); // Ctrl+Z
     EXPECT_EQ(kinds.size(), editor.set().kinds.size());
     EXPECT_NE(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
     QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
     waitUntilThere();
+}
+
+TEST_F(BlockWindowTest, AKindThatGoesTakesBuiltVoxelsAlongOnlyWhereThatIsConfirmed)
+{
+    waitUntilThere();
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    BlockEditor& editor = m_window->blocks().editor();
+    ASSERT_FALSE(editor.addLike(*findMaterial(editor.set(), "slate"), "slate-2").has_value());
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    WorldSession& session = m_window->session();
+    const auto kind = findMaterial(session.terrain().recipe.blocks, "slate-2");
+    ASSERT_TRUE(kind);
+    const VoxelChange built[]{{{0, 90, 0}, kOpen, *kind}};
+    session.changes()->set(built);
+    QTest::mouseClick(child<QPushButton>("blockUndo"), Qt::LeftButton);
+    const std::uint64_t epoch = session.epoch();
+    const auto answer = [this](const char* button) {
+        inDialog([button](QWidget* dialog) {
+            ASSERT_EQ(dialog->objectName(), "lostVoxelsQuestion");
+            QTest::mouseClick(dialog->findChild<QPushButton*>(button), Qt::LeftButton);
+        });
+    };
+    answer("decline");
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    EXPECT_EQ(session.epoch(), epoch);
+    EXPECT_TRUE(findMaterial(session.terrain().recipe.blocks, "slate-2"));
+    answer("confirm");
+    QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
+    EXPECT_NE(session.epoch(), epoch);
+    EXPECT_FALSE(findMaterial(session.terrain().recipe.blocks, "slate-2"));
 }
 
 TEST_F(BlockWindowTest, AColourOfTheBlockBookIsInTheNextPictureAndNothingIsMeshedForIt)

@@ -268,18 +268,12 @@ TEST_F(EditWindowTest, LeavingAWorldWithChangesInNoFileAsksFirst)
     QString asked;
     inDialog([&asked](QWidget* dialog) {
         asked = dialog->objectName();
-        for (QPushButton* button : dialog->findChildren<QPushButton*>())
-            if (button->text() == QLatin1String("Stay here"))
-                button->click();
+        dialog->findChild<QPushButton*>("decline")->click();
     });
     EXPECT_FALSE(m_window->openWorld(QStringLiteral("level")));
     EXPECT_EQ(asked, "unsavedQuestion");
     EXPECT_EQ(m_window->windowTitle(), "Fell — Corrowdale");
-    inDialog([](QWidget* dialog) {
-        for (QPushButton* button : dialog->findChildren<QPushButton*>())
-            if (button->text() == QLatin1String("Let them go"))
-                button->click();
-    });
+    inDialog([](QWidget* dialog) { dialog->findChild<QPushButton*>("confirm")->click(); });
     EXPECT_TRUE(m_window->openWorld(QStringLiteral("level")));
 }
 

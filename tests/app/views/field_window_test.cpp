@@ -246,7 +246,7 @@ TEST_F(FieldWindowTest, TheSunSliderMakesItNight)
     EXPECT_TRUE(child<QLabel>("sunText")->text().contains("night"));
     EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() < day / 3; }, kPatienceMs))
         << "of " << day << " now " << brightness();
-    trigger("Sun: late morning");
+    trigger("sun=morning");
     EXPECT_EQ(sun->value(), 46);
     EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() > day * 0.95; }, kPatienceMs));
 }
@@ -281,9 +281,9 @@ TEST_F(FieldWindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
     EXPECT_EQ(m_window->session().look.paint, Paint::Light);
     EXPECT_EQ(m_window->session().look.channel, 1);
     ASSERT_TRUE(QTest::qWaitFor([&] { return field()->levels() != nullptr; }, kPatienceMs));
-    trigger("Surface: light of the sky");
+    trigger("surface=sky");
     EXPECT_EQ(m_window->session().look.channel, 3);
-    trigger("Surface: textures");
+    trigger("surface=0");
     EXPECT_TRUE(QTest::qWaitFor([&] { return field()->levels() == nullptr; }, kPatienceMs));
 
     // All modes beside each other.

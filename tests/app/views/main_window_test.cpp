@@ -85,14 +85,45 @@ TEST_F(MainWindowTest, ARecipeThatWasChangedIsAskedAboutBeforeTheWindowCloses)
     QString asked;
     inDialog([&asked](QWidget* dialog) {
         asked = dialog->objectName();
-        EXPECT_TRUE(press(dialog, "Stay here"));
+        EXPECT_TRUE(press(dialog, "decline"));
     });
     m_window->close();
     EXPECT_EQ(asked, "unsavedDocumentsQuestion");
     EXPECT_TRUE(m_window->isVisible());
-    inDialog([](QWidget* dialog) { EXPECT_TRUE(press(dialog, "Discard")); });
+    inDialog([](QWidget* dialog) { EXPECT_TRUE(press(dialog, "confirm")); });
     m_window->close();
     EXPECT_FALSE(m_window->isVisible());
+}
+
+TEST_F(MainWindowTest, TheSetupsOfTheLastSessionAreOneClickAway)
+{
+    std::error_code error;
+    for (const bool b : {false, true})
+        std::filesystem::remove(lastSetupFile(b), error);
+    const auto lastSetup = [this] {
+        QAction* action = nullptr;
+        for (QAction* one : m_window->actions())
+            if (one->objectName() == QLatin1String("lastSetup"))
+                action = one;
+        return action;
+    };
+    ASSERT_NE(lastSetup(), nullptr);
+    m_window->session().setups().set("mesh.mesher", "exposed");
+    fell::Setup b = m_window->session().setup();
+    b.mesh.mesher = "greedy";
+    m_window->session().compareWith(b);
+    m_window->close();
+    EXPECT_FALSE(m_window->isVisible());
+    m_window->session().setups().set("mesh.mesher", "every");
+    trigger("lastSetup");
+    EXPECT_EQ(m_window->session().setup().mesh.mesher, "exposed");
+    const auto kept = findSetup(lastSetupFile(true).string(), demoFolder() / "setups");
+    ASSERT_TRUE(kept);
+    EXPECT_EQ(kept.value().mesh.mesher, "greedy");
+    m_window->session().compareWith(std::nullopt);
+    m_window->show();
+    m_window->close();
+    EXPECT_FALSE(std::filesystem::exists(lastSetupFile(true))) << "there was no setup B in this one";
 }
 
 TEST_F(MainWindowTest, WhatIsWrongIsSaidInOneSentenceAndChangesNothing)
@@ -168,7 +199,7 @@ TEST_F(MainWindowTest, AtRestFewFramesAreDrawnAndAKeyIsAnsweredAtOnce)
 
 TEST_F(MainWindowTest, AnotherWorldIsOneActionAway)
 {
-    trigger("Demo: Level ground");
+    trigger("demo=level");
     EXPECT_EQ(m_window->windowTitle(), "Fell — Level ground");
     waitUntilThere();
     EXPECT_GT(field()->lastFrame().triangles, 0u);
@@ -207,20 +238,18 @@ TEST_F(MainWindowTest, AChangeThatWouldNotFitIsAskedForFirst)
             auto* box = qobject_cast<QMessageBox*>(dialog);
             ASSERT_NE(box, nullptr);
             said = box->text();
-            for (QAbstractButton* one : box->buttons())
-                if (one->text() == button)
-                    QTest::mouseClick(one, Qt::LeftButton);
+            QTest::mouseClick(box->findChild<QPushButton*>(button), Qt::LeftButton);
         });
     };
     QString said;
-    answer(QStringLiteral("Leave it"), said);
+    answer(QStringLiteral("decline"), said);
     child<QSlider>("distance")->setValue(24);
     EXPECT_TRUE(said.contains(QStringLiteral("24 chunks of edge 32"))) << said.toStdString();
     EXPECT_TRUE(said.contains(QStringLiteral("64.0 MiB"))) << said.toStdString();
     EXPECT_EQ(m_window->session().setup().stream.distance, 2);
     EXPECT_EQ(child<QSlider>("distance")->value(), 2) << "the slider goes back";
     said.clear();
-    answer(QStringLiteral("Change it all the same"), said);
+    answer(QStringLiteral("confirm"), said);
     m_window->session().edited().set("stream.distance", 20);
     EXPECT_FALSE(said.isEmpty());
     EXPECT_EQ(m_window->session().setup().stream.distance, 20);

@@ -64,7 +64,7 @@ TEST_F(PlanWindowTest, ARecordingIsLostOnlyByDiscard)
             QTest::keyClick(edit, Qt::Key_Escape);
         } else if (step == 2 && dialog->objectName() == QLatin1String("discardRecordingQuestion")) {
             ++step;
-            EXPECT_TRUE(press(dialog, "Name it…"));
+            EXPECT_TRUE(press(dialog, "decline"));
         } else if (step == 3 && edit) {
             ++step;
             edit->setText(QStringLiteral("over the beck"));
@@ -129,7 +129,7 @@ TEST_F(PlanWindowTest, ARouteIsChangedOnThePlan)
 
 TEST_F(PlanWindowTest, ThePlanShowsEveryChunkAndAClickTellsItsLife)
 {
-    trigger(QStringLiteral("Plan"));
+    trigger("plan");
     PlanPanel& plan = m_window->plan();
     ASSERT_TRUE(plan.isVisible());
     EXPECT_FALSE(m_window->bench().isVisible());
@@ -156,7 +156,7 @@ TEST_F(PlanWindowTest, ThePlanShowsEveryChunkAndAClickTellsItsLife)
     EXPECT_TRUE(
         QTest::qWaitFor([&] { return why().contains(QStringLiteral("beyond the render distance")); }, kPatienceMs))
         << why().toStdString();
-    trigger(QStringLiteral("Plan"));
+    trigger("plan");
     EXPECT_FALSE(plan.isVisible());
     EXPECT_TRUE(m_window->bench().isVisible());
 }

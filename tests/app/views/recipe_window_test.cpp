@@ -35,7 +35,7 @@ TEST_F(RecipeWindowTest, LayersNumbersAndSeedsAreChangedAndTheMapAndTheFieldFoll
     QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, first.topLeft() + QPoint(15, first.height() / 2));
     EXPECT_TRUE(becomes([&] { return layersOf(editor.document())[0].isOff; }));
     EXPECT_TRUE(becomes([&] { return editor.preview().map.heights != before; }));
-    trigger("Undo change of setup"); // Ctrl+Z
+    trigger("undo"); // Ctrl+Z
     EXPECT_TRUE(becomes([&] { return editor.preview().map.heights == before; })) << "it is the recipe's here";
     // A number by its slider, with the keyboard.
     m_window->recipe().select("/height/layers/0");
@@ -83,7 +83,7 @@ TEST_F(RecipeWindowTest, AKindIsChosenNoiseIsWarpedAndTheCurveIsDragged)
     QTest::keyClick(kind, Qt::Key_Down);
     ASSERT_TRUE(becomes([&] { return layer()["kind"] == "billow"; }));
     EXPECT_TRUE(becomes([&] { return editor.preview().map.heights != before; }));
-    trigger("Undo change of setup");
+    trigger("undo");
     EXPECT_TRUE(becomes([&] { return editor.preview().map.heights == before; }));
     // The curve: one point more, dragged up, taken away; one undo for all of a drag.
     const auto press = [&](QPointF at) { QTest::mousePress(curve(), Qt::LeftButton, {}, at.toPoint()); };

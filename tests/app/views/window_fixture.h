@@ -38,15 +38,13 @@ namespace fell {
 
 constexpr int kPatienceMs = 300000;
 
-/// Presses a button of a dialog by its text; false without it.
-inline bool press(QWidget* dialog, const char* text)
+/// Presses a button of a dialog by its object name; false without it.
+inline bool press(QWidget* dialog, const char* name)
 {
-    for (QPushButton* button : dialog->findChildren<QPushButton*>())
-        if (button->text() == QString::fromUtf8(text)) {
-            button->click();
-            return true;
-        }
-    return false;
+    auto* button = dialog->findChild<QPushButton*>(QString::fromUtf8(name));
+    if (button)
+        button->click();
+    return button != nullptr;
 }
 
 class WindowTest : public ::testing::Test {
@@ -82,14 +80,14 @@ protected:
         return found;
     }
 
-    void trigger(const QString& text)
+    void trigger(const QString& name)
     {
         for (QAction* action : m_window->actions())
-            if (action->text() == text) {
+            if (action->objectName() == name) {
                 action->trigger();
                 return;
             }
-        FAIL() << "no action " << text.toStdString();
+        FAIL() << "no action " << name.toStdString();
     }
 
     /// True once it holds: how long that takes is the machine's affair.
