@@ -199,8 +199,8 @@ void printAudit(const CullAuditResult& result)
 {
     std::cout << "chunks seen: " << result.seen << "\n";
     for (const StepFinding& step : result.steps) {
-        std::cout << "  " << step.step << (step.isExact ? " (exact)" : " (not exact)") << ": " << step.lost
-                  << " chunks lost in " << step.views << " views";
+        std::cout << "  " << step.step << (step.isExact ? " (exact)" : " (not exact)") << ": "
+                  << counted(step.lost, "chunk") << " lost in " << counted(step.views, "view");
         const auto first = std::find_if(
             result.lost.begin(), result.lost.end(), [&step](const LostChunk& lost) { return lost.step == step.step; });
         if (first != result.lost.end())

@@ -3,6 +3,7 @@
 #include "commands.h"
 #include "common.h"
 #include "measure/machine.h"
+#include "terrain/height_map.h"
 
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
@@ -69,6 +70,9 @@ int runCommand(int argc, char** argv)
         hideProgress();
     const std::stop_token stop = stopOnSignals();
     const int code = runs.at(parser.get_subcommands()[0]->get_name())(stop);
+    if (fell::HeightMap::isCut())
+        return fail({"a height map", "",
+            "was made shorter by another program while it was read: nothing that was printed holds; run it again"});
     return finishOutput(stop.stop_requested() ? static_cast<int>(kStopped) : code);
 }
 

@@ -45,11 +45,11 @@ void printMeshJson(const MeshTrial& trial)
 
 void printMeshText(const MeshTrial& trial)
 {
-    std::printf("%zu chunks of edge %d, %s corner shade, one thread, medians. Limits a chunk: copying %.1f us, one "
+    std::printf("%s of edge %d, %s corner shade, one thread, medians. Limits a chunk: copying %.1f us, one "
                 "pass %.1f us, "
                 "gathering %.1f us\n\n",
-        trial.chunks, trial.edge, trial.shade ? "with" : "without", trial.copyNs / 1000, trial.scanNs / 1000,
-        trial.gatherNs / 1000);
+        counted(trial.chunks, "chunk").c_str(), trial.edge, trial.shade ? "with" : "without", trial.copyNs / 1000,
+        trial.scanNs / 1000, trial.gatherNs / 1000);
     std::printf("%-11s %-8s %12s %12s %12s %14s %16s  %s\n", "mesher", "layout", "us p50", "us p95", "quads", "bytes",
         "x the first", "surface digest");
     for (const auto& row : trial.rows)

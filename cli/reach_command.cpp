@@ -113,7 +113,8 @@ int runReach(const ReachArguments& arguments, const std::stop_token& stop)
         if (arguments.world.json)
             continue;
         for (const ReachStep& step : result.steps)
-            std::printf("%4d chunks: p50 %.2f ms, p95 %.2f ms%s%s\n", step.distance, step.frameMs.p50, step.frameMs.p95,
+            std::printf("%11s: p50 %.2f ms, p95 %.2f ms%s%s\n",
+                counted(static_cast<std::uint64_t>(step.distance), "chunk").c_str(), step.frameMs.p50, step.frameMs.p95,
                 step.isWithin ? "" : ", over the budget", step.isConfirming ? " (once more)" : "");
         for (const std::string& finding : findingsOf(result))
             std::printf("%s\n", finding.c_str());
@@ -126,7 +127,8 @@ int runReach(const ReachArguments& arguments, const std::stop_token& stop)
             all["ratios"].push_back({{"value", common}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio},
                 {"low", ratio.ratio.low}, {"high", ratio.ratio.high}});
             if (!arguments.world.json)
-                std::printf("At %d chunks, which both reach, %s\n", common, verdictOf(ratio).c_str());
+                std::printf("At %s, which both reach, %s\n",
+                    counted(static_cast<std::uint64_t>(common), "chunk").c_str(), verdictOf(ratio).c_str());
         }
     }
     if (arguments.world.json)

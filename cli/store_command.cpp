@@ -30,8 +30,8 @@ void printStoreJson(const StoreTrial& trial)
 
 void printStoreText(const StoreTrial& trial)
 {
-    std::printf("%zu cubes of edge %d, one thread, medians; bytes are means. Plain: %.0f bytes\n\n", trial.chunks,
-        trial.edge, std::pow(trial.edge, 3) * sizeof(Material));
+    std::printf("%s of edge %d, one thread, medians; bytes are means. Plain: %.0f bytes\n\n",
+        counted(trial.chunks, "cube").c_str(), trial.edge, std::pow(trial.edge, 3) * sizeof(Material));
     std::printf("%-14s %14s %12s %14s %12s %12s  %s\n", "form", "bytes", "build us", "random read ns", "row ns",
         "edit ns", "reads back");
     for (const auto& row : trial.rows)

@@ -5,6 +5,7 @@
 #include "input/text_file.h"
 #include "models/text.h"
 #include "stream/estimate.h"
+#include "terrain/height_map.h"
 #include "terrain/recipe.h"
 #include "views/action_finder.h"
 #include "views/banner.h"
@@ -1155,6 +1156,10 @@ void MainWindow::updateSetupChip()
 
 void MainWindow::refresh()
 {
+    if (HeightMap::isCut() && !std::exchange(m_saidCut, true))
+        m_banner->trouble(
+            tr("A height map was made shorter by another program: the ground is flat where it is missing. "
+               "Restore the file and open the world again"));
     LiveSample sample;
     const qint64 now = m_clock.elapsed();
     sample.seconds = static_cast<double>(now - m_lastRefresh) / 1000;

@@ -93,6 +93,7 @@ private:
     void waitUntilSaved();
     bool mayDiscardDocuments();
     void keepSetups();
+    bool m_saidCut = false; // a height map lost a part
     [[nodiscard]] static QString unusedRouteName();
     bool confirms(
         const QString& name, const QString& title, const QString& text, const QString& yes, const QString& no);

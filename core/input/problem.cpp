@@ -16,6 +16,11 @@ std::string cutText(const std::string& text, std::size_t most)
     return text.substr(0, end);
 }
 
+std::string counted(std::uint64_t count, const std::string& one)
+{
+    return std::to_string(count) + " " + one + (count == 1 ? "" : "s");
+}
+
 bool isUtf8(std::string_view text)
 {
     constexpr std::array<std::uint32_t, 4> kFirst{0, 0x80, 0x800, 0x10000}; // that a form is needed for

@@ -4,6 +4,7 @@
 #pragma once
 
 #include <cassert>
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -20,6 +21,9 @@ struct Problem {
 
 /// The first bytes of UTF-8 `text`, at most `most`, without a character that is cut in two.
 std::string cutText(const std::string& text, std::size_t most);
+
+/// "1 chunk", "2 chunks": of words that take an s.
+std::string counted(std::uint64_t count, const std::string& one);
 
 /// Is it UTF-8 as RFC 3629 defines it: no byte that is none of it, no surrogate, nothing longer than needed?
 bool isUtf8(std::string_view text);

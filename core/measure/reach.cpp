@@ -11,6 +11,11 @@
 namespace fell {
 namespace {
 
+std::string chunks(int count)
+{
+    return counted(static_cast<std::uint64_t>(count), "chunk");
+}
+
 class ReachSearch {
 public:
     ReachSearch(const ReachSpec& spec, const DrawHooks& hooks,
@@ -75,8 +80,7 @@ private:
         if (m_result.stopped)
             return false;
         if (m_progress)
-            m_progress(m_result,
-                m_spec.setup.name + ", " + std::to_string(distance) + " chunks" + (isConfirming ? ", once more" : ""));
+            m_progress(m_result, m_spec.setup.name + ", " + chunks(distance) + (isConfirming ? ", once more" : ""));
         TransectSpec spec;
         spec.terrain = m_spec.terrain;
         spec.changes = m_spec.changes;
@@ -129,12 +133,12 @@ std::vector<std::string> findingsOf(const ReachResult& result)
     else if (!result.distance)
         out.push_back(result.setup.name + " does not reach one chunk" + within);
     else
-        out.push_back(result.setup.name + " reaches " + (result.isBeyond ? "at least " : "")
-            + std::to_string(*result.distance) + " chunks" + within + ", measured twice");
+        out.push_back(result.setup.name + " reaches " + (result.isBeyond ? "at least " : "") + chunks(*result.distance)
+            + within + ", measured twice");
     if (result.growth.points > 0 && result.distance)
         out.push_back("p95 grows with the distance to the power of " + shownFigure(result.growth.exponent) + " ("
             + shownFigure(result.growth.low) + " to " + shownFigure(result.growth.high)
-            + "); going on like that, not measured, " + std::to_string(2 * *result.distance) + " chunks would take "
+            + "); going on like that, not measured, " + chunks(2 * *result.distance) + " would take "
             + shownFigure(result.growth.at(2.0 * *result.distance)) + " ms");
     out.push_back("Drawn by " + result.driver);
     return out;

@@ -33,7 +33,8 @@ std::string questionOf(const TransectResult& result)
     std::string text = "What does " + variedIn(result) + " cost"
         + (result.b ? " with " + result.a.name + " and with " + result.b->name : " with " + result.a.name) + "? "
         + "World " + result.world + ", seed " + std::to_string(result.seed) + ", route " + result.route + ", "
-        + std::to_string(result.rounds) + " rounds of " + std::to_string(result.frames) + " frames"
+        + counted(static_cast<std::uint64_t>(result.rounds), "round") + " of "
+        + counted(static_cast<std::uint64_t>(result.frames), "frame")
         + (result.churn.kind == ChurnKind::None ? ""
                                                 : ", " + std::to_string(result.churn.each) + " "
                     + churnChoice(result.churn.kind).one + (result.churn.each == 1 ? "" : "s") + " changed in each")

@@ -5,10 +5,13 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cmath>
+#include <csignal>
 #include <cstring>
 #include <fcntl.h>
 #include <fstream>
+#include <mutex>
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -34,6 +37,66 @@ std::filesystem::path partOf(std::filesystem::path file)
     return file += "." + std::to_string(::getpid()) + ".part"; // two imports of one name do not share it
 }
 
+struct Range {
+    std::atomic<std::uintptr_t> from{0}; // 0: not in use
+    std::atomic<std::size_t> size{0};
+};
+
+/// The mappings of the process. A page that its file does not have any more is a signal, SIGBUS: a page of zeros takes
+/// its place, so that the process goes on. Fixed size and atomics: the handler may take no lock and no memory.
+class Mappings {
+public:
+    static void add(const void* bytes, std::size_t size)
+    {
+        static std::once_flag once;
+        std::call_once(once, [] {
+            struct sigaction action { };
+            action.sa_sigaction = onBusError;
+            action.sa_flags = SA_SIGINFO;
+            ::sigaction(SIGBUS, &action, &s_before);
+        });
+        for (Range& range : s_ranges) {
+            std::uintptr_t none = 0;
+            if (range.from.compare_exchange_strong(none, 1)) {
+                range.size = size;
+                range.from = reinterpret_cast<std::uintptr_t>(bytes);
+                return;
+            }
+        }
+    }
+    static void remove(const void* bytes)
+    {
+        for (Range& range : s_ranges)
+            if (range.from == reinterpret_cast<std::uintptr_t>(bytes))
+                range.from = 0;
+    }
+    static bool isCut() { return s_isCut; }
+
+private:
+    static void onBusError(int signal, siginfo_t* info, void* context)
+    {
+        const auto at = reinterpret_cast<std::uintptr_t>(info->si_addr);
+        const auto page = static_cast<std::size_t>(::sysconf(_SC_PAGESIZE));
+        for (const Range& range : s_ranges)
+            if (const std::uintptr_t from = range.from; from > 1 && at >= from && at - from < range.size) {
+                void* const place = reinterpret_cast<void*>(at / page * page); // NOLINT(performance-no-int-to-ptr)
+                if (::mmap(place, page, PROT_READ, MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED, -1, 0) != MAP_FAILED) {
+                    s_isCut = true;
+                    return;
+                }
+            }
+        // None of ours: as if this handler were not there. The access is tried again.
+        if ((s_before.sa_flags & SA_SIGINFO) != 0 && s_before.sa_sigaction)
+            s_before.sa_sigaction(signal, info, context);
+        else
+            ::sigaction(SIGBUS, &s_before, nullptr);
+    }
+    static inline std::array<Range, 256> s_ranges;
+    static inline std::atomic<bool> s_isCut{false};
+    static inline struct sigaction s_before {
+    };
+};
+
 } // namespace
 
 Outcome<std::shared_ptr<const HeightMap>> HeightMap::open(const std::filesystem::path& file)
@@ -46,13 +109,15 @@ Outcome<std::shared_ptr<const HeightMap>> HeightMap::open(const std::filesystem:
     struct stat about { };
     const bool isFile = ::fstat(handle, &about) == 0 && S_ISREG(about.st_mode);
     const auto size = static_cast<std::size_t>(isFile ? about.st_size : 0);
-    void* mapped = size > kHeader ? ::mmap(nullptr, size, PROT_READ, MAP_SHARED, handle, 0) : MAP_FAILED;
+    std::array<std::uint8_t, kHeader> head{};
+    const bool hasHead = size > kHeader && ::pread(handle, head.data(), head.size(), 0) == ssize_t{kHeader};
+    void* mapped = hasHead ? ::mmap(nullptr, size, PROT_READ, MAP_SHARED, handle, 0) : MAP_FAILED;
     ::close(handle);
     if (mapped == MAP_FAILED)
         return Problem{file.string(), "", "is no height map of Fell; fell-cli world import makes one"};
     const auto* bytes = static_cast<const std::uint8_t*>(mapped);
-    const std::uint32_t width = word(bytes + 8), height = word(bytes + 12);
-    const bool isKnown = std::memcmp(bytes, kMagic.data(), kMagic.size()) == 0 && width >= 1 && height >= 1
+    const std::uint32_t width = word(head.data() + 8), height = word(head.data() + 12);
+    const bool isKnown = std::memcmp(head.data(), kMagic.data(), kMagic.size()) == 0 && width >= 1 && height >= 1
         && width <= kLongestHeightMap && height <= kLongestHeightMap;
     const std::size_t wanted = isKnown ? kHeader
             + kTileBytes * static_cast<std::size_t>(tilesFor(static_cast<int>(width)))
@@ -74,11 +139,18 @@ HeightMap::HeightMap(const std::uint8_t* bytes, std::size_t size, int width, int
     , m_height(height)
     , m_across(tilesFor(width))
 {
+    Mappings::add(bytes, size);
 }
 
 HeightMap::~HeightMap()
 {
+    Mappings::remove(m_bytes);
     ::munmap(const_cast<std::uint8_t*>(m_bytes), m_size); // NOLINT(cppcoreguidelines-pro-type-const-cast)
+}
+
+bool HeightMap::isCut()
+{
+    return Mappings::isCut();
 }
 
 double HeightMap::sample(int x, int z) const

@@ -21,6 +21,7 @@ constexpr int kHeightTile = 256; // samples along the edge of a tile
 /// File    "FELLHGT1", then width and height as 32-bit little-endian; then tiles from north to south, each row of them
 ///         from west to east, kHeightTile^2 samples of 16 bits each, little-endian, row by row; the last ones repeat
 ///         the edge.
+/// Errors  a file that another process makes shorter while it is open has the height 0 from there on, and isCut.
 /// Cost    at: 10 ns where its page is in memory.
 class HeightMap {
 public:
@@ -35,6 +36,8 @@ public:
     /// 0 to 1 at a place counted in samples from the north-west one, between samples as a plane through the four would
     /// have it (bilinear); beyond the edge what the edge has.
     [[nodiscard]] double at(double x, double z) const;
+    /// Was a part of the file missing when it was read? For maps of the whole process.
+    [[nodiscard]] static bool isCut();
 
 private:
     HeightMap(const std::uint8_t* bytes, std::size_t size, int width, int height);

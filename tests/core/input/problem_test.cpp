@@ -28,6 +28,13 @@ TEST(Utf8, IsCutBetweenCharacters)
         EXPECT_TRUE(isUtf8(cutText("\xE2\x82\xAC\xC3\xA4\xF0\x9F\x8F\x94", most))) << most;
 }
 
+TEST(Counted, HasAnSWhereThereIsNotOne)
+{
+    EXPECT_EQ(counted(0, "chunk"), "0 chunks");
+    EXPECT_EQ(counted(1, "chunk"), "1 chunk");
+    EXPECT_EQ(counted(2, "round"), "2 rounds");
+}
+
 TEST(Sentence, HasThePlaceThePointerAndWhatIsWrong)
 {
     EXPECT_EQ(sentence({"a.json", "/x", "is missing"}), "a.json, at /x: is missing");

@@ -5,6 +5,7 @@
 #include "support/temp_folder.h"
 #include "terrain/generate.h"
 
+#include <csignal>
 #include <fstream>
 #include <gtest/gtest.h>
 
@@ -83,6 +84,31 @@ TEST(HeightMap, WhatIsNoneOrTooShortIsOneSentence)
 }
 
 /// A world of it: the ground is where the map says, in both generators and on coarser levels.
+/// Before, the process ended with SIGBUS.
+TEST(HeightMap, AFileThatIsCutWhileItIsOpenIsFlatWhereItIsMissing)
+{
+    const test::TempFolder folder;
+    const auto file = folder / "a.heights";
+    write(file, 600, 300);
+    const auto map = HeightMap::open(file);
+    ASSERT_TRUE(map);
+    EXPECT_FALSE(HeightMap::isCut());
+    std::filesystem::resize_file(file, 8192);
+    EXPECT_DOUBLE_EQ(map.value()->at(5, 0), valueAt(5, 0) / 65535.0) << "what is left of the file";
+    EXPECT_EQ(map.value()->at(599, 299), 0);
+    EXPECT_TRUE(HeightMap::isCut());
+    const auto again = HeightMap::open(file);
+    ASSERT_FALSE(again);
+    EXPECT_NE(sentence(again.problem()).find("shorter than its header says"), std::string::npos);
+    EXPECT_EXIT(
+        {
+            ::raise(SIGBUS);
+            ::raise(SIGBUS);
+        },
+        ::testing::KilledBySignal(SIGBUS), "")
+        << "what has nothing to do with a height map ends the process as before";
+}
+
 TEST(HeightMap, IsTheGroundOfARecipe)
 {
     const test::TempFolder folder;
