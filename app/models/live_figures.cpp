@@ -45,7 +45,9 @@ QString methodTitles(const Setup& setup, const std::string& stageId)
         else
             for (const nlohmann::json& id : chosen) // in the order of the setup
                 isCalled(id);
-        return titles.isEmpty() ? QStringLiteral("none") : titles.join(QStringLiteral(", "));
+        return titles.isEmpty()  ? QStringLiteral("none")
+            : titles.size() == 1 ? titles[0]
+                                 : QStringLiteral("%1 + %2 more").arg(titles[0]).arg(titles.size() - 1);
     }
     return {};
 }

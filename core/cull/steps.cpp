@@ -95,7 +95,7 @@ constexpr std::array<CullStep, 7> kSteps{{
     {"view-planes", "planes of the view",
         "Leaves out chunks that lie wholly behind one of the six planes of the view volume.", true, "chunks",
         isWithinPlanes, nullptr},
-    {"octree", "planes down the octree",
+    {"octree", "octree",
         "The same planes walked down the world octree: a node wholly inside takes all its chunks without a test.", true,
         "chunks", isWithinPlanes, runOctree},
     {"facing", "sides turned away",

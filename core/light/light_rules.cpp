@@ -9,7 +9,7 @@ namespace {
 constexpr std::array<LightMode, 4> kModes{{
     {"none", "no light", "Everything is equally bright: nothing is flooded and nothing kept.", 0, 0},
     {"lamp-sky", "lamps, sky", "One channel each: 1 byte a voxel where light varies.", 1, 1},
-    {"colour", "coloured lamps, sky",
+    {"colour", "coloured lamps",
         "Red, green and blue lamps and one channel of sky: 2 bytes a voxel where light varies.", 3, 1},
     {"colour-sky", "all coloured",
         "Three channels each, so the sky takes the colour of glass and water: 3 bytes a voxel where light varies.", 3,

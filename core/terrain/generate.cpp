@@ -420,10 +420,10 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
 }
 
 constexpr std::array<Generator, 2> kGenerators{{
-    {"samples", "a voxel at a time",
+    {"samples", "by voxels",
         "Asks the noise for every voxel by itself: the plain way, and what the other is checked against.",
         columnsBySamples, voxelsBySamples},
-    {"blocks", "blocks of noise",
+    {"blocks", "by blocks",
         "Hashes each lattice point once a chunk and runs along rows; the same voxels in a fraction of the time.",
         columnsByBlocks, voxelsByBlocks},
 }};

@@ -126,6 +126,25 @@ TEST_F(MainWindowTest, TheSetupsOfTheLastSessionAreOneClickAway)
     EXPECT_FALSE(std::filesystem::exists(lastSetupFile(true))) << "there was no setup B in this one";
 }
 
+TEST_F(MainWindowTest, EverythingFitsInTheSmallestWindow)
+{
+    m_window->resize(m_window->minimumSize());
+    const auto fits = [this](const char* page) {
+        QTest::qWait(50);
+        const QSize least = m_window->centralWidget()->minimumSizeHint();
+        EXPECT_LE(least.width(), m_window->minimumWidth()) << page;
+        EXPECT_LE(least.height(), m_window->minimumHeight()) << page;
+    };
+    fits("field");
+    QTest::mouseClick(child<QToolButton>("showPlan"), Qt::LeftButton);
+    fits("field and plan");
+    QTest::mouseClick(child<QToolButton>("showPlan"), Qt::LeftButton);
+    for (const char* page : {"showTransect", "showRecipe", "showBlocks"}) {
+        QTest::mouseClick(child<QToolButton>(page), Qt::LeftButton);
+        fits(page);
+    }
+}
+
 TEST_F(MainWindowTest, WhatIsWrongIsSaidInOneSentenceAndChangesNothing)
 {
     const test::TempFolder folder;
