@@ -135,8 +135,7 @@ void remeshOverRelight(benchmark::State& state)
     const LightRegion region = makeLightRegion(*terrain, generator, {32, {6, 4, 6}, 200, 1});
     const LightRules rules = lightRulesOf(region.blocks, *findLightMode("colour"));
     const SideRules sides = sideRulesOf(region.blocks);
-    const ChunkMeshOptions options{
-        findMesher("greedy-bits"), findLayout("corners"), {&sides, false}, true, false, false};
+    const ChunkMeshOptions options{findMesher("greedy-bits"), {findLayout("corners"), {3, 1}}, {&sides, false}};
     struct One {
         Neighbourhood around;
         PaddedVoxels voxels;

@@ -55,7 +55,7 @@ int write(const ExportArguments& arguments, const ExportFile& file, const std::s
 Outcome<std::string> formatOf(const ExportArguments& arguments)
 {
     std::vector<std::string> known;
-    for (const MeshFormat& format : meshFormats())
+    for (const MeshFileFormat& format : meshFileFormats())
         known.emplace_back(format.id);
     if (arguments.what != "mesh")
         known = {"nrrd"};

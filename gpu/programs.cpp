@@ -26,8 +26,9 @@ Outcome<unsigned> Programs::link(const ProgramKey& key)
         defines += "#define OVERLAY\n";
     if (shapes)
         defines += "#define SHAPES\n";
-    defines += "#define LAMPS " + std::to_string(key.lamps) + "\n#define SKIES " + std::to_string(key.skies) + "\n";
-    if (key.skies > 0 && key.light != Light::Even)
+    defines += "#define LAMPS " + std::to_string(key.lamps) + "\n#define SKIES " + std::to_string(key.skies)
+        + "\n#define CHANNELS " + std::to_string(key.lamps + key.skies) + "\n";
+    if (key.lamps + key.skies > 0 && key.light != Light::Even)
         defines += key.light == Light::Cells ? "#define CELLS\n" : "#define GRADED\n";
     if (key.rims)
         defines += "#define RIMS\n";

@@ -224,7 +224,7 @@ public:
     /// A slab of quads, all of whose words and rims the driver reads as one texture.
     [[nodiscard]] std::uint32_t slabBytes() const
     {
-        if (m_setup.upload.method != "arena")
+        if (m_pipeline.upload != UploadMethod::Arena)
             return 0;
         const auto most = static_cast<std::uint64_t>(m_limits.textureBufferTexels) * sizeof(std::uint32_t);
         return static_cast<std::uint32_t>(std::min<std::uint64_t>(kSlabBytes, most));
@@ -234,20 +234,17 @@ public:
     {
         m_warnings.clear();
         m_setup = setup;
-        m_layout = findLayout(setup.mesh.layout);
+        m_pipeline = resolve(setup);
         m_chunks.clear();
         m_covered.clear();
         m_sights.clear();
         m_scene.clear(setup.cull, setup.chunk.edge, sightReach());
         m_loadedTriangles = 0;
         const std::uint32_t slabBytes = this->slabBytes();
-        const LightMode* mode = findLightMode(setup.light.mode);
-        m_lamps = mode->lamps;
-        m_skies = mode->sky;
-        m_quads.clear(slabBytes, vertexBytes(), hasRims() ? sizeof(Rim) : 0);
+        m_quads.clear(slabBytes, format().vertexBytes(), format().ringBytes());
         m_shapes.clear(slabBytes, sizeof(ShapeVertex));
-        m_cells.clear(hasCells() ? LightCells::wordsFor(mode->channels()) : 0, m_limits.textureBufferTexels);
-        m_quads.reserve(usualBytes(setup, vertexBytes()), slabBytes);
+        m_cells.clear(format().cellWords(), m_limits.textureBufferTexels);
+        m_quads.reserve(usualBytes(setup, format().vertexBytes()), slabBytes);
         m_shapes.reserve(slabBytes, slabBytes);
         showBlocks(terrain.recipe.blocks);
     }
@@ -262,19 +259,21 @@ public:
     {
         m_setup.draw.fieldOfView = draw.fieldOfView;
         m_setup.draw.seeThrough = draw.seeThrough;
+        m_pipeline.seeThrough = resolve(m_setup).seeThrough;
         if (m_setup.draw.filter != draw.filter) {
             m_setup.draw.filter = draw.filter;
+            m_pipeline.filter = resolve(m_setup).filter;
             setFilter();
         }
     }
 
     void setFilter()
     {
-        const bool nearest = m_setup.draw.filter == "nearest";
+        const bool nearest = m_pipeline.filter == TextureFilter::Nearest;
         glTextureParameteri(
             m_textures, GL_TEXTURE_MIN_FILTER, nearest ? GL_NEAREST_MIPMAP_LINEAR : GL_LINEAR_MIPMAP_LINEAR);
         glTextureParameteri(m_textures, GL_TEXTURE_MAG_FILTER, nearest ? GL_NEAREST : GL_LINEAR);
-        if (m_setup.draw.filter == "anisotropic") {
+        if (m_pipeline.filter == TextureFilter::Anisotropic) {
             if (m_limits.anisotropy >= 2)
                 glTextureParameterf(m_textures, GL_TEXTURE_MAX_ANISOTROPY, std::min(16.0f, m_limits.anisotropy));
             else
@@ -304,7 +303,8 @@ public:
         held.graded = mesh.graded;
         held.seams = mesh.seams;
         if (mesh.quadCount() > 0)
-            held.quads = m_quads.put(mesh.vertices.data(), mesh.quadCount(), hasRims() ? mesh.rims.data() : nullptr);
+            held.quads
+                = m_quads.put(mesh.vertices.data(), mesh.quadCount(), format().hasRings() ? mesh.rims.data() : nullptr);
         if (!mesh.cells.words.empty())
             putCells(mesh.cells, held);
         if (!mesh.shapes.empty())
@@ -319,7 +319,7 @@ public:
         m_loadedTriangles += held.triangles;
         growIndices(held.quads.count);
         const auto [place, isNew] = m_chunks.emplace(meshed.chunk, std::move(held));
-        if (!hasLevels(m_setup.lod))
+        if (!m_pipeline.hasLevels())
             addToScene(meshed.chunk, place->second);
         else if (const auto covered = m_covered.find(meshed.chunk); covered != m_covered.end())
             addToScene(meshed.chunk, place->second, covered->second);
@@ -336,7 +336,7 @@ public:
     {
         std::unordered_map<ChunkPos, SideSet, ChunkPosHash> next;
         next.reserve(cover.chunks.size());
-        const bool isStitched = m_setup.lod.seams == "stitched";
+        const bool isStitched = m_pipeline.seams == Seams::Stitched;
         for (const ShownChunk& shown : cover.chunks)
             next.emplace(shown.chunk, static_cast<SideSet>(isStitched ? shown.coarser : shown.coarser | shown.finer));
         for (const auto& [chunk, seams] : m_covered)
@@ -363,9 +363,9 @@ public:
     {
         if (!meshed.sight || meshed.chunk.level > 0)
             return;
-        if (hasLevels(m_setup.lod))
+        if (m_pipeline.hasLevels())
             m_sights.insert_or_assign(meshed.chunk, *meshed.sight);
-        if (!hasLevels(m_setup.lod) || m_covered.contains(meshed.chunk))
+        if (!m_pipeline.hasLevels() || m_covered.contains(meshed.chunk))
             m_scene.learn(meshed.chunk, *meshed.sight);
     }
 
@@ -414,7 +414,7 @@ public:
     [[nodiscard]] int sightReach() const
     {
         constexpr int kWithLevels = 12; // beyond, hardly anything is of level 0
-        return hasLevels(m_setup.lod) ? std::min(kWithLevels, m_setup.stream.distance) : m_setup.stream.distance;
+        return m_pipeline.hasLevels() ? std::min(kWithLevels, m_setup.stream.distance) : m_setup.stream.distance;
     }
 
     FrameReport draw(const Eye& eye, int width, int height, const DrawOptions& options) override
@@ -543,7 +543,7 @@ public:
     [[nodiscard]] ArenaFigures arena() const override
     {
         ArenaFigures out;
-        out.shared = m_setup.upload.method == "arena";
+        out.shared = m_pipeline.upload == UploadMethod::Arena;
         for (const GlStore* store : {&m_quads, &m_shapes}) {
             const PieceStore& pieces = store->pieces();
             const StoreFill fill = pieces.fill();
@@ -574,22 +574,16 @@ public:
 
 private:
     static constexpr std::size_t kShapeArray = 6, kSkyArray = 7, kPathArray = 8, kLitRecordArray = 9, kLineArray = 10;
-    [[nodiscard]] bool isLit() const { return m_skies > 0; }
-    [[nodiscard]] bool hasRims() const { return m_setup.mesh.shade == "rim"; }
-    [[nodiscard]] std::size_t vertexBytes() const { return m_layout->bytesPerQuad(isLit()); } // a quad
-    [[nodiscard]] std::size_t quadBytes() const { return vertexBytes() + (hasRims() ? sizeof(Rim) : 0); }
-    [[nodiscard]] bool hasCells() const // not where sides are drawn voxel by voxel: those lie otherwise
-    {
-        return isLit() && m_setup.light.sample == "cells" && m_setup.draw.submission != "per-block";
-    }
+    [[nodiscard]] const MeshFormat& format() const { return m_pipeline.format; }
+    [[nodiscard]] const VertexLayout& layout() const { return *format().layout; }
     [[nodiscard]] std::size_t meshBytes(const HeldChunk& held) const
     {
-        return held.quads.count * quadBytes() + held.cells.count * m_cells.cellBytes()
+        return held.quads.count * format().quadBytes() + held.cells.count * m_cells.cellBytes()
             + held.shapes.count * sizeof(ShapeVertex);
     }
     [[nodiscard]] std::size_t arrayIndex(Vertices vertices, bool instanced) const
     {
-        if (vertices == Vertices::Packed && instanced && isLit())
+        if (vertices == Vertices::Packed && instanced && format().isLit())
             return kLitRecordArray;
         return static_cast<std::size_t>(vertices) + (instanced ? 3 : 0);
     }
@@ -895,14 +889,15 @@ private:
     void useQuads(bool instanced, Part part)
     {
         using Light = ProgramKey::Light;
-        const Light light = part == Part::Graded && hasCells() ? Light::Cells
-            : part == Part::Even && !m_overlay                 ? Light::Even
-                                                               : Light::Corners;
-        m_programs.use(
-            {verticesOf(*m_layout), instanced, m_overlay, m_lamps, m_skies, hasRims(), light}, m_uniforms, m_frame);
+        const Light light = part == Part::Graded && format().hasCells() ? Light::Cells
+            : part == Part::Even && !m_overlay                          ? Light::Even
+                                                                        : Light::Corners;
+        m_programs.use({verticesOf(layout()), instanced, m_overlay, format().light.lamps, format().light.sky,
+                           format().hasRings(), light},
+            m_uniforms, m_frame);
         if (light == Light::Cells)
             glBindTextureUnit(kCellsUnit, m_cells.texture());
-        m_array = m_arrays[arrayIndex(verticesOf(*m_layout), instanced)];
+        m_array = m_arrays[arrayIndex(verticesOf(layout()), instanced)];
         glBindVertexArray(m_array);
         glVertexArrayElementBuffer(m_array, m_indices);
         if (!instanced) {
@@ -910,7 +905,7 @@ private:
             glBindTextureUnit(kRimUnit, m_rims);
             glBindTextureUnit(kRecordsUnit, m_records);
         }
-        if (instanced && hasRims()) { // no shader without rims asks for them
+        if (instanced && format().hasRings()) { // no shader without rims asks for them
             glEnableVertexArrayAttrib(m_array, kRimAttribute);
             glVertexArrayAttribIFormat(m_array, kRimAttribute, 1, GL_UNSIGNED_INT, 0);
             glVertexArrayAttribBinding(m_array, kRimAttribute, kRimBinding);
@@ -927,12 +922,13 @@ private:
         if (page == m_boundPage)
             return;
         m_boundPage = page;
-        const auto stride = static_cast<GLsizei>(m_instanced ? vertexBytes() : m_layout->stride(isLit()));
-        if (verticesOf(*m_layout) == Vertices::Packed && !m_instanced)
-            glTextureBuffer(m_records, isLit() ? GL_R32UI : GL_RG32UI, m_quads.buffer(page));
+        const auto stride
+            = static_cast<GLsizei>(m_instanced ? format().vertexBytes() : layout().stride(format().isLit()));
+        if (verticesOf(layout()) == Vertices::Packed && !m_instanced)
+            glTextureBuffer(m_records, format().isLit() ? GL_R32UI : GL_RG32UI, m_quads.buffer(page));
         else
             glVertexArrayVertexBuffer(m_array, 0, m_quads.buffer(page), 0, stride);
-        if (!hasRims())
+        if (!format().hasRings())
             return;
         if (m_instanced)
             glVertexArrayVertexBuffer(m_array, kRimBinding, m_quads.beside(page), 0, sizeof(Rim));
@@ -943,7 +939,7 @@ private:
     /// Draws quads of a page as the `index`-th of the shown chunks.
     void drawQuads(std::uint32_t first, std::uint32_t count, GLuint index) const
     {
-        if (verticesOf(*m_layout) == Vertices::Floats)
+        if (verticesOf(layout()) == Vertices::Floats)
             glDrawArraysInstancedBaseInstance(
                 GL_TRIANGLES, static_cast<GLint>(first * 6), static_cast<GLsizei>(count * 6), 1, index);
         else
@@ -955,7 +951,7 @@ private:
     {
         if (m_shown.empty())
             return;
-        if (!isLit() || (m_overlay && !hasCells()) || m_setup.draw.submission == "per-block")
+        if (!format().isLit() || (m_overlay && !format().hasCells()) || m_pipeline.submission == Submission::PerBlock)
             return drawSolid(Part::Whole, report);
         drawSolid(Part::Even, report);
         drawSolid(Part::Graded, report);
@@ -963,9 +959,9 @@ private:
 
     void drawSolid(Part part, FrameReport& report)
     {
-        const std::string& submission = m_setup.draw.submission;
-        useQuads(submission == "instanced", part);
-        if (submission == "indirect")
+        const Submission submission = m_pipeline.submission;
+        useQuads(submission == Submission::Instanced, part);
+        if (submission == Submission::Indirect)
             solidIndirect(part, report);
         else
             for (GLuint i = 0; i < m_shown.size(); ++i) {
@@ -973,17 +969,17 @@ private:
                 if (chunk.counts[0] == 0)
                     continue;
                 bindSlab(chunk.quads.slab);
-                if (submission == "per-block") {
+                if (submission == Submission::PerBlock) {
                     report.triangles += std::uint64_t{chunk.solid()} * 2;
                     drawBlocks(chunk, i, report);
                     continue;
                 }
-                if (submission == "instanced") {
+                if (submission == Submission::Instanced) {
                     glVertexAttrib4fv(kOffsetAttribute, glm::value_ptr(m_places[i].at));
                     glVertexAttribI1ui(kCellsAttribute, m_places[i].cells);
                 }
                 forEachRun(m_shown[i], part, [&](std::uint32_t first, std::uint32_t count) {
-                    if (submission == "instanced")
+                    if (submission == Submission::Instanced)
                         glDrawElementsInstancedBaseInstance(GL_TRIANGLES, 6, GL_UNSIGNED_INT, nullptr,
                             static_cast<GLsizei>(count), chunk.quads.first + first);
                     else
@@ -1058,7 +1054,7 @@ private:
 
     void solidIndirect(Part part, FrameReport& report)
     {
-        if (verticesOf(*m_layout) == Vertices::Floats)
+        if (verticesOf(layout()) == Vertices::Floats)
             multiDraw<ArraysCommand>(
                 m_quads.slabs(),
                 [part, &report](const Shown& shown, GLuint i, auto& commands) {
@@ -1103,7 +1099,7 @@ private:
         const auto bind = [&](std::uint32_t page) {
             glVertexArrayVertexBuffer(array, 0, m_shapes.buffer(page), 0, sizeof(ShapeVertex));
         };
-        if (m_setup.draw.submission == "indirect") {
+        if (m_pipeline.submission == Submission::Indirect) {
             // Cut to short commands: a software rasteriser keeps the results of a short one in its caches, and one of
             // tens of thousands of vertices is a tenth slower. Still one call.
             multiDraw<ArraysCommand>(
@@ -1136,7 +1132,8 @@ private:
 
     void useShapes(GLuint offsets)
     {
-        m_programs.use({Vertices::Shapes, false, m_overlay, m_lamps, m_skies}, m_uniforms, m_frame);
+        m_programs.use(
+            {Vertices::Shapes, false, m_overlay, format().light.lamps, format().light.sky}, m_uniforms, m_frame);
         glBindVertexArray(m_arrays[kShapeArray]);
         glVertexArrayVertexBuffer(m_arrays[kShapeArray], 1, offsets, 0, sizeof(Place));
     }
@@ -1186,7 +1183,7 @@ private:
         // Alpha ends as 1 over an opaque background, so that a saved picture is opaque where there is water.
         glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
         glDepthMask(GL_FALSE);
-        const bool within = m_setup.draw.seeThrough == "within";
+        const bool within = m_pipeline.seeThrough == SeeThroughOrder::Within;
         if (within)
             sortClear(eye);
         for (GLuint i = static_cast<GLuint>(m_shown.size()); i-- > 0;) {
@@ -1222,7 +1219,7 @@ private:
             chunk.orderedFor = eye.cell;
             m_sortedFirst[i] = indices.size();
             const std::uint32_t first = chunk.quads.first + chunk.counts[0];
-            const bool floats = verticesOf(*m_layout) == Vertices::Floats;
+            const bool floats = verticesOf(layout()) == Vertices::Floats;
             for (const std::uint32_t quad : chunk.order)
                 for (unsigned v = 0; v < 6; ++v)
                     indices.push_back(floats ? (first + quad) * 6 + v : (first + quad) * 4 + kQuadIndices[v]);
@@ -1256,7 +1253,7 @@ private:
     }
 
     Setup m_setup;
-    const VertexLayout* m_layout = findLayout("corners");
+    Pipeline m_pipeline = resolve(Setup{});
     std::string m_driver;
     std::vector<Problem> m_warnings;
 
@@ -1274,7 +1271,6 @@ private:
            m_pathPoints = 0, m_levels = 0;
     std::shared_ptr<const LightVolume> m_shownLevels;
     Daylight m_day;
-    int m_lamps = 0, m_skies = 0; // channels of light
     std::array<GLuint, 11> m_arrays{};
 
     GlStore m_quads, m_shapes;

@@ -17,7 +17,7 @@ struct ExportOrder {
     std::shared_ptr<const WorldChanges> changes; // read only from here on; may be null
     Setup setup; // whose mesher is used
     VoxelBox box;
-    std::string format; // of meshFormats()
+    std::string format; // of meshFileFormats()
     std::filesystem::path out;
 };
 

@@ -54,7 +54,7 @@ ExportDialog::ExportDialog(VoxelPos middle, const Recipe& recipe, const QString&
         tr("Size, voxels"), row(m_size, "exportSize", 1, static_cast<int>(kLongestExport), {kUsual, kUsual, kUsual}));
     m_format = new QComboBox(this);
     m_format->setObjectName(QStringLiteral("exportFormat"));
-    for (const MeshFormat& format : meshFormats())
+    for (const MeshFileFormat& format : meshFileFormats())
         m_format->addItem(
             tr("%1 (.%2)").arg(QLatin1String(format.title), QLatin1String(format.id)), QLatin1String(format.id));
     form->addRow(tr("Format"), m_format);

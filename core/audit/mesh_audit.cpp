@@ -149,7 +149,7 @@ std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, c
             const ChunkPos to = towards(q.side);
             const Material there
                 = voxels.at(q.x + static_cast<int>(to.x), q.y + static_cast<int>(to.y), q.z + static_cast<int>(to.z));
-            const bool hidden = mesher.mesh == meshEverySide && !isSideSeen(*rules.sides, q.material, there, q.side);
+            const bool hidden = mesher.traits.drawsHidden && !isSideSeen(*rules.sides, q.material, there, q.side);
             if (static_cast<std::size_t>(rules.sides->matter[q.material]) != m)
                 out.push_back(~Quad{0}); // in the wrong mesh
             else if (!hidden)

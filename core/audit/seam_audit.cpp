@@ -159,7 +159,7 @@ private:
         const ChunkPos beyond = parentOf(finer.chunk + towards(side));
         assert(m_shown.contains(beyond)); // never more than one level apart
         const VoxelChunk &own = voxelsOf(finer.chunk), &far = voxelsOf(beyond);
-        const bool isStitched = m_setup.lod.seams == "stitched";
+        const bool isStitched = resolve(m_setup).seams == Seams::Stitched;
         const Axes axes(side);
         const bool up = signOf(side) > 0;
         const std::array<std::int64_t, 3> half{finer.chunk.x & 1, finer.chunk.y & 1, finer.chunk.z & 1};

@@ -166,9 +166,9 @@ ExportCount countOf(const std::vector<ExportPart>& parts)
     return count;
 }
 
-std::span<const MeshFormat> meshFormats()
+std::span<const MeshFileFormat> meshFileFormats()
 {
-    static constexpr std::array<MeshFormat, 3> kFormats{
+    static constexpr std::array<MeshFileFormat, 3> kFormats{
         {{"glb", "Binary glTF 2.0"}, {"ply", "PLY"}, {"obj", "Wavefront OBJ"}}};
     return kFormats;
 }
@@ -176,8 +176,8 @@ std::span<const MeshFormat> meshFormats()
 ExportFile toMeshFile(
     const std::string& format, const BoxSurface& surface, const Recipe& recipe, const std::string& materialFile)
 {
-    assert(std::any_of(
-        meshFormats().begin(), meshFormats().end(), [&format](const MeshFormat& known) { return format == known.id; }));
+    assert(std::any_of(meshFileFormats().begin(), meshFileFormats().end(),
+        [&format](const MeshFileFormat& known) { return format == known.id; }));
     return format == "glb" ? toGlb(surface, recipe)
         : format == "ply"  ? toPly(surface, recipe)
                            : toObj(surface, recipe, materialFile);

@@ -94,11 +94,12 @@ bool eachChunk(ChunkPos low, ChunkPos high, const std::function<bool()>& stop, c
     return true;
 }
 
-const char* channelNames(const LightMode& mode)
+/// "red,green,blue,sky": where lamps are coloured too, those of the sky say so.
+std::string channelNames(const LightMode& mode)
 {
-    return mode.lamps == 1 ? "lamp,sky"
-        : mode.sky == 1    ? "red,green,blue,sky"
-                           : "red,green,blue,sky red,sky green,sky blue";
+    std::string names = mode.lamps == 1 ? "lamp," : mode.lamps == 3 ? "red,green,blue," : "";
+    names += mode.sky == 1 ? "sky," : mode.sky == 3 ? "sky red,sky green,sky blue," : "";
+    return names.substr(0, names.size() - 1);
 }
 
 /// The box's chunks and one ring round them as light sees them.

@@ -86,11 +86,11 @@ ExportFile toPly(const BoxSurface& surface, const Recipe& recipe);
 /// look. `materialFile`: the name that the MTL will have beside it.
 ExportFile toObj(const BoxSurface& surface, const Recipe& recipe, const std::string& materialFile);
 
-struct MeshFormat {
+struct MeshFileFormat {
     const char* id; // also the file's ending
     const char* title;
 };
-std::span<const MeshFormat> meshFormats();
+std::span<const MeshFileFormat> meshFileFormats();
 /// In the format of this id. Asserts that it exists.
 ExportFile toMeshFile(
     const std::string& format, const BoxSurface& surface, const Recipe& recipe, const std::string& materialFile);

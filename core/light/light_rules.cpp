@@ -6,11 +6,20 @@
 namespace fell {
 namespace {
 
-constexpr std::array<LightMode, 4> kModes{{
+constexpr std::array<LightMode, 9> kModes{{
     {"none", "no light", "Everything is equally bright: nothing is flooded and nothing kept.", 0, 0},
+    {"lamp", "lamps only", "One channel of lamps, under an even sky: half a byte a voxel where light varies.", 1, 0},
+    {"sky", "sky only", "One channel of sky, lamps are dark: half a byte a voxel where light varies.", 0, 1},
     {"lamp-sky", "lamps, sky", "One channel each: 1 byte a voxel where light varies.", 1, 1},
+    {"colour-lamp", "coloured lamps only",
+        "Red, green and blue lamps under an even sky: 1.5 bytes a voxel where light varies.", 3, 0},
+    {"colour-sky-only", "coloured sky only",
+        "Three channels of sky, which takes the colour of glass and water: 1.5 bytes a voxel where light varies.", 0,
+        3},
     {"colour", "coloured lamps",
         "Red, green and blue lamps and one channel of sky: 2 bytes a voxel where light varies.", 3, 1},
+    {"lamp-colour-sky", "coloured sky, lamps",
+        "One channel of lamps and three of the sky: 2 bytes a voxel where light varies.", 1, 3},
     {"colour-sky", "all coloured",
         "Three channels each, so the sky takes the colour of glass and water: 3 bytes a voxel where light varies.", 3,
         3},

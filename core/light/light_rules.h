@@ -41,7 +41,16 @@ struct LightArrival {
 /// do.
 std::span<const LightArrival> lightArrivals();
 
-/// Channels are numbered lamps first (one, or red, green, blue), then sky.
+/// How the levels of a voxel, a corner or a point are stored: kLevelBits a channel, lamps first (one, or red, green,
+/// blue), then the sky. All nine pairs of 0, 1 or 3 channels are modes.
+struct LightFormat {
+    int lamps = 0, sky = 0; // channels: 0, 1 or 3
+    [[nodiscard]] constexpr int channels() const { return lamps + sky; }
+    [[nodiscard]] constexpr bool isSky(int channel) const { return channel >= lamps; }
+    bool operator==(const LightFormat&) const = default;
+};
+constexpr int kLevelBits = 4;
+
 struct LightMode {
     const char* id;
     const char* title;
@@ -49,6 +58,7 @@ struct LightMode {
     int lamps = 0, sky = 0; // channels: 0, 1 or 3
     [[nodiscard]] constexpr int channels() const { return lamps + sky; }
     [[nodiscard]] constexpr bool isSky(int channel) const { return channel >= lamps; }
+    [[nodiscard]] constexpr LightFormat format() const { return {lamps, sky}; }
 };
 
 /// What a channel is called: "lamps", "sky", "red lamps", "green sky".

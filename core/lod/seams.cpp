@@ -119,27 +119,11 @@ bool isNearSurface(const PaddedVoxels& voxels, const SideRules& rules, const Vox
     return false;
 }
 
-/// Is everything in the chunk, and behind each of its sides, a solid cube? Then no side of it is seen from anywhere.
-bool isSealed(const PaddedVoxels& voxels, const SideRules& rules)
-{
-    const int edge = voxels.edge;
-    for (int y = -1; y <= edge; ++y)
-        for (int z = -1; z <= edge; ++z)
-            for (int x = -1; x <= edge; ++x) {
-                const int beyond = (x < 0 || x == edge) + (y < 0 || y == edge) + (z < 0 || z == edge);
-                if (beyond < 2 && !rules.isSolidCube(voxels.at(x, y, z)))
-                    return false;
-            }
-    return true;
-}
-
 } // namespace
 
 void hangSkirts(const PaddedVoxels& voxels, const SideRules& rules, const SeamLight& light, SeamQuads& out)
 {
     out.clear();
-    if (isSealed(voxels, rules))
-        return;
     const int edge = voxels.edge;
     std::vector<Cell> cells(static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge));
     for (const Side side : kSides) {

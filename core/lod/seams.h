@@ -22,7 +22,7 @@ struct SeamLight {
 constexpr int kSkirtDepth = 12;
 
 /// Skirts: of each border the sides of solid voxels that its own level hides, where open air lies no more than
-/// kSkirtDepth voxels above them. Both chunks that meet hang theirs; a chunk of which no side is seen has none.
+/// kSkirtDepth voxels above them. Both chunks that meet hang theirs.
 /// Cost  about 2 us a border that has a surface.
 /// Source  T. Ulrich, "Rendering Massive Terrains Using Chunked Level of Detail Control", SIGGRAPH 2002 course notes;
 ///         there for height fields.

@@ -52,9 +52,8 @@ double meshReferenceChunk()
         return sideRulesOf(blocks);
     }();
     static const ChunkMeshOptions kOptions = [] {
-        ChunkMeshOptions options{findMesher("greedy-bits"), findLayout("corners"), {&kRules, false}};
-        options.rims = true;
-        return options;
+        return ChunkMeshOptions{
+            findMesher("greedy-bits"), {findLayout("corners"), {}, OcclusionForm::Rings}, {&kRules, false}};
     }();
     Neighbourhood around;
     std::transform(kGround.begin(), kGround.end(), around.chunks.begin(), [](const VoxelChunk& c) { return &c; });

@@ -178,7 +178,7 @@ void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, Chun
 {
     out.clear();
     options.mesher->mesh(voxels, options.rules, out);
-    if (!options.byBlock) {
+    if (!options.format.byBlock) {
         sortBySide(out.in(Matter::Solid));
         return;
     }
@@ -194,9 +194,9 @@ void finishSurface(const PaddedVoxels& voxels, std::span<const Quad> quads, Matt
     between.clear();
     out.clear();
     const SideLight how{options.flatLight, matter == Matter::SeeThrough};
-    if (!light && !options.rims) {
+    if (!light && !options.format.hasRings()) {
         out.lit.quads.assign(quads.begin(), quads.end());
-    } else if (!options.rims) {
+    } else if (!options.format.hasRings()) {
         bakeLight(quads, *light, how, out.lit, cells);
     } else if (!light) {
         addRims(voxels, *options.rules.sides, quads, {}, out.lit, out.rims);
@@ -220,15 +220,15 @@ ChunkMesh assembleMesh(const ChunkMeshOptions& options, bool isLit, const Surfac
         lists[m] = surfaces[m]->view();
         mesh.quads[m] = static_cast<std::uint32_t>(lists[m].quads.size());
     }
-    if (!options.byBlock)
+    if (!options.format.byBlock)
         lists[kSolid] = gradedLast(lists[kSolid], sorted, mesh);
     if (seams)
         mesh.quads[0] += static_cast<std::uint32_t>(seams->count());
-    const std::size_t quadBytes = options.layout->bytesPerQuad(mesh.lit);
+    const std::size_t quadBytes = options.format.layout->bytesPerQuad(mesh.lit);
     mesh.vertices.resize(mesh.quadCount() * quadBytes);
     std::byte* to = mesh.vertices.data();
     const auto write = [&](std::span<const Quad> list, std::span<const QuadLight> lights) {
-        options.layout->write(list, mesh.lit ? lights : std::span<const QuadLight>(), to);
+        options.format.layout->write(list, mesh.lit ? lights : std::span<const QuadLight>(), to);
         to += list.size() * quadBytes;
     };
     for (std::size_t m = 0; m < kMatterCount; ++m) {
@@ -240,10 +240,10 @@ ChunkMesh assembleMesh(const ChunkMeshOptions& options, bool isLit, const Surfac
             mesh.seams[side] = static_cast<std::uint32_t>(seams->quads[side].size());
             write(seams->quads[side], seams->lights[side]);
         }
-        if (options.rims)
+        if (options.format.hasRings())
             mesh.rims.resize(mesh.rims.size() + seams->count(), 0);
     }
-    if (options.byBlock) { // a side of one voxel is never cut
+    if (options.format.byBlock) { // a side of one voxel is never cut
         const auto sides = lists[kSolid].quads;
         for (std::uint32_t i = 0; i < sides.size(); ++i) {
             if (i == 0 || voxelOf(sides[i]) != voxelOf(sides[i - 1]))
@@ -275,7 +275,7 @@ void addShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, cons
 
 bool hasCells(const ChunkMeshOptions& options, const PaddedLight* light)
 {
-    return light && options.lightCells && !options.byBlock;
+    return light && options.format.wantsCells && !options.format.byBlock;
 }
 
 ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,

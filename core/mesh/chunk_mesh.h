@@ -2,9 +2,8 @@
 // Everything that the graphics side needs of one chunk: quads laid out, shaped blocks baked or listed.
 #pragma once
 
-#include "mesh/layouts.h"
+#include "mesh/mesh_format.h"
 #include "mesh/meshers.h"
-#include "mesh/rim_shade.h"
 
 #include <cstddef>
 
@@ -72,13 +71,10 @@ struct SeamQuads {
 /// Options of what is made.
 struct ChunkMeshOptions {
     const Mesher* mesher = nullptr;
-    const VertexLayout* layout = nullptr;
-    MeshRules rules;
+    MeshFormat format;
+    MeshRules rules; // shade: where the format's occlusion is at corners
     bool bakeShapes = true; // into `shapes`; else they are listed in `objects`
-    bool byBlock = false; // cut solid quads to the sides of single voxels and list them by voxel, for a draw a block
     bool flatLight = false; // where there is light: a level a side
-    bool rims = false; // shade in a word beside each quad; for meshers that are told not to shade
-    bool lightCells = false; // light of solid quads in a list beside them, so that it cuts none; not with `byBlock`
 };
 
 struct ChunkMesh {

@@ -165,7 +165,7 @@ private:
         m_to.beginQuad();
         const std::span<const Quad> one(&quad, 1);
         const SideLight how{m_options.flatLight, false};
-        if (!m_options.rims)
+        if (!m_options.format.hasRings())
             return m_baker.bake(one, how, m_to.surface.lit, &m_to.cells);
         m_rimmed.clear();
         addRims(m_voxels, *m_options.rules.sides, one, {}, m_rimmed, m_to.surface.rims);

@@ -9,16 +9,16 @@ namespace {
 
 constexpr std::array<Mesher, 4> kMeshers{{
     {"every", "every side", "Draws all six sides of every voxel that is not open, seen or not: where everybody begins.",
-        meshEverySide, false},
+        meshEverySide, {.drawsHidden = true}},
     {"exposed", "exposed sides",
         "Draws the sides that can be seen, one quad each, looking into the neighbours at chunk borders.",
-        meshExposedBits, true},
+        meshExposedBits, {}},
     {"greedy", "greedy, as taught",
         "Merges equal sides to rectangles with a mask for each slice, the way it is usually taught.", meshGreedyTaught,
-        true},
+        {.mergesFaces = true}},
     {"greedy-bits", "greedy on bits",
         "The same rectangles from 64-bit rows of occupancy: the fastest here, and the fewest triangles.",
-        meshGreedyBits, true},
+        meshGreedyBits, {.mergesFaces = true}},
 }};
 
 constexpr std::array<ShadeMode, 3> kShadeModes{{

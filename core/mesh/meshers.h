@@ -31,12 +31,23 @@ struct MeshRules {
 /// Any thread; allocates only in `out`.
 using MeshFunction = void (*)(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
 
+/// What a mesher makes and takes. checkSetup refuses choices that do not go together; audits and trials ask here what
+/// to expect.
+struct MesherTraits {
+    bool makesQuads = true, makesTriangles = false;
+    bool mergesFaces = false; // a quad may be larger than one side
+    /// Draws sides between solid cubes too, so a chunk among solid ones must be asked; others draw nothing there.
+    bool drawsHidden = false;
+    bool takesOcclusion = true; // mesh.shade other than none
+    bool takesSeams = true; // its border can be closed where levels of detail meet
+};
+
 struct Mesher {
     const char* id;
     const char* title;
     const char* note; // one sentence for a tooltip
     MeshFunction mesh;
-    bool skipsBuried; // writes nothing for a chunk that is solid with solid neighbours, so it need not be asked
+    MesherTraits traits;
 };
 
 /// All meshers, the plainest first.

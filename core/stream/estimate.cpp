@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "stream/estimate.h"
 
-#include "mesh/layouts.h"
+#include "setup/pipeline.h"
 
 #include <algorithm>
 #include <cmath>
@@ -55,14 +55,13 @@ std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, cons
     if (resident.resident == 0)
         return 0;
     const double ground = groundOf(next) / groundOf(now);
-    const auto isLit = [](const Setup& setup) { return findLightMode(setup.light.mode)->channels() > 0; };
-    const double layout = static_cast<double>(findLayout(next.mesh.layout)->bytesPerQuad(isLit(next)))
-        / static_cast<double>(findLayout(now.mesh.layout)->bytesPerQuad(isLit(now)));
+    const MeshFormat to = resolve(next).format, from = resolve(now).format;
+    const double layout = static_cast<double>(to.vertexBytes()) / static_cast<double>(from.vertexBytes());
     // A surface chunk's bits and its levels; nobody has measured light yet where there is none now.
     constexpr double kFirstLight = 0.5; // of the voxels' bytes, as measured in Corrowdale
-    const double light = !isLit(next) ? 0
-        : isLit(now)                  ? static_cast<double>(resident.lightBytes)
-                                      : kFirstLight * static_cast<double>(resident.voxelBytes);
+    const double light = !to.isLit() ? 0
+        : from.isLit()               ? static_cast<double>(resident.lightBytes)
+                                     : kFirstLight * static_cast<double>(resident.voxelBytes);
     const double records = static_cast<double>(resident.resident) * kRecordBytes * chunksOf(next) / chunksOf(now);
     return static_cast<std::uint64_t>(
         ground * (static_cast<double>(resident.voxelBytes) + light + static_cast<double>(resident.meshBytes) * layout)

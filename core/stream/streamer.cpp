@@ -124,13 +124,10 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     : m_terrain(std::move(terrain))
     , m_changes(changes ? std::move(changes) : std::make_shared<WorldChanges>())
     , m_setup(setup)
-    , m_generator(*findGenerator(setup.generate.method))
-    , m_form(*findForm(setup.store.form))
+    , m_pipeline(resolve(setup))
     , m_sides(sideRulesOf(m_terrain->recipe.blocks))
-    , m_meshing{findMesher(setup.mesh.mesher), findLayout(setup.mesh.layout), {&m_sides, setup.mesh.shade == "corners"},
-          setup.mesh.models == "baked", setup.draw.submission == "per-block", setup.light.sample == "flat",
-          setup.mesh.shade == "rim", setup.light.sample == "cells"}
-    , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *findLightMode(setup.light.mode)))
+    , m_meshing(m_pipeline.meshOptions(m_sides))
+    , m_lightRules(lightRulesOf(m_terrain->recipe.blocks, *m_pipeline.light))
     , m_beforeJob(std::move(beforeJob))
     , m_open(std::make_shared<const VoxelChunk>(setup.chunk.edge, kOpen))
     , m_known(std::move(known))
@@ -138,23 +135,24 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     m_asked.distance = setup.stream.distance;
     constexpr int kUsualRows = 800; // until somebody says how large the picture is
     m_asked.pixels = pixelsPerRadian(setup.draw.fieldOfView, kUsualRows);
-    const int coarsest = hasLevels(setup.lod) ? setup.lod.levels : 0;
+    const int coarsest = m_pipeline.hasLevels() ? setup.lod.levels : 0;
     for (int level = 0; level <= coarsest; ++level) {
         constexpr std::size_t kFew = 1024; // columns of chunks that a coarse level remembers
         const std::size_t most = level == 0 ? 4 * kFew : kFew;
-        const auto add
-            = [&](auto&&... from) { m_levels.push_back(std::make_unique<Level>(m_lightRules, m_form, most, from...)); };
-        if (level > 0 && setup.lod.made == "finer")
+        const auto add = [&](auto&&... from) {
+            m_levels.push_back(std::make_unique<Level>(m_lightRules, *m_pipeline.form, most, from...));
+        };
+        if (level > 0 && m_pipeline.coarse == CoarseSource::Finer)
             add(m_levels.back()->source, m_sides);
         else
-            add(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level), m_generator, setup.chunk.edge, most,
-                m_changes.get(), level == 0 ? m_known : nullptr);
+            add(level == 0 ? m_terrain : coarserTerrain(*m_terrain, level), *m_pipeline.generator, setup.chunk.edge,
+                most, m_changes.get(), level == 0 ? m_known : nullptr);
     }
     m_memory = static_cast<std::size_t>(setup.stream.memory) << 20;
-    m_editsEach = setup.edit.method == "each";
-    if (setup.stream.shape == "pool") {
+    m_editsEach = m_pipeline.edit == EditMethod::Each;
+    if (m_pipeline.shape == StreamShape::Pool) {
         startPool(workerCount(setup.stream.workers));
-    } else if (setup.stream.shape == "per-stage") {
+    } else if (m_pipeline.shape == StreamShape::PerStage) {
         for (const Duty duty : {Duty{0, 1, true, false}, Duty{0, 2, false, true}})
             m_workers.emplace_back([this, duty](const std::stop_token& stop) { work(stop, duty); });
     }
@@ -175,11 +173,12 @@ bool Streamer::retune(const Setup& now)
     const auto memory = static_cast<std::size_t>(now.stream.memory) << 20;
     if (memory < m_memory && m_voxelBytes + m_lightBytes + m_meshBytes > memory)
         return false;
-    if (m_setup.stream.shape == "pool" && now.stream.workers != m_setup.stream.workers)
+    if (m_pipeline.shape == StreamShape::Pool && now.stream.workers != m_setup.stream.workers)
         startPool(workerCount(now.stream.workers));
     m_setup.stream.workers = now.stream.workers;
-    m_setup.stream.order = now.stream.order; // moveTo looks at it
-    m_editsEach = now.edit.method == "each";
+    const Pipeline pipeline = resolve(now);
+    m_pipeline.order = pipeline.order; // moveTo looks at it
+    m_editsEach = pipeline.edit == EditMethod::Each;
     setDistance(now.stream.distance);
     if (memory != m_memory.exchange(memory) && m_version > 0) // what was held back comes
         ask({m_asked.viewer, m_asked.towards, m_asked.distance, 0, m_asked.pixels});
@@ -233,7 +232,7 @@ void Streamer::post()
 
 void Streamer::moveTo(ChunkPos viewer, const ViewSector& towards)
 {
-    const ViewSector sector = m_setup.stream.order == "view" ? towards : ViewSector{};
+    const ViewSector sector = m_pipeline.order == StreamOrder::View ? towards : ViewSector{};
     if (m_version == 0 || viewer != m_asked.viewer || sector != m_asked.towards)
         ask({viewer, sector, m_asked.distance, 0, m_asked.pixels});
     else
@@ -244,7 +243,7 @@ void Streamer::lookThrough(double pixelsPerRadian)
 {
     if (pixelsPerRadian == m_asked.pixels)
         return;
-    if (m_version > 0 && m_setup.lod.scheme == "error")
+    if (m_version > 0 && m_pipeline.lod == LodScheme::Error)
         ask({m_asked.viewer, m_asked.towards, m_asked.distance, 0, pixelsPerRadian});
     else
         m_asked.pixels = pixelsPerRadian;
@@ -293,7 +292,7 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
 {
     const auto start = Clock::now();
     const auto end = budget.time < std::chrono::hours(1) ? start + budget.time : Clock::time_point::max();
-    if (m_setup.stream.shape == "drawing")
+    if (m_pipeline.shape == StreamShape::Drawing)
         workHere(start + kLongestWorkHere);
     collect();
     Delivery done;
@@ -328,7 +327,7 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
 
 std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
 {
-    if (m_setup.stream.shape == "drawing")
+    if (m_pipeline.shape == StreamShape::Drawing)
         workHere(Clock::now() + kLongestWorkHere);
     collect();
     std::vector<StreamEvent> out;
@@ -561,11 +560,11 @@ std::optional<ChunkJob> Streamer::takeJob(const Duty& duty)
 void Streamer::follow(const Request& request, std::uint8_t thread)
 {
     std::vector<ChunkPos> retired;
-    if (hasLevels(m_setup.lod)) {
+    if (m_pipeline.hasLevels()) {
         const LodView view{request.viewer, request.distance, nearReach(m_setup.lod, m_setup.chunk.edge, request.pixels),
             m_setup.lod.levels};
         m_selection = std::make_shared<const LodSelection>(selectLevels(view, m_selection.get()));
-        m_map.follow(request.viewer, m_selection, m_setup.lod.seams == "stitched", retired);
+        m_map.follow(request.viewer, m_selection, m_pipeline.seams == Seams::Stitched, retired);
         sendCover(); // what goes is hidden before it is released
     } else {
         m_map.centreOn(request.viewer, request.distance, retired, request.towards);
@@ -676,7 +675,7 @@ void Streamer::generate(const ChunkJob& job, std::uint8_t thread)
         made = {}; // what the sky has seen may be from before an edit
     if (!made.voxels) {
         const VoxelChunk voxels = level.source.voxels(job.chunk);
-        made.voxels = std::make_shared<const VoxelChunk>(voxels.heldAs(m_form));
+        made.voxels = std::make_shared<const VoxelChunk>(voxels.heldAs(*m_pipeline.form));
         if (isLit())
             made.passes = std::make_shared<const LightPasses>(passesOf(voxels, m_lightRules));
     }
@@ -703,7 +702,7 @@ void Streamer::applyChanges(ChunkPos chunk, SkyCache::Seen& made) const
     if (!m_changes->apply(chunk, m_setup.chunk.edge, voxels) || voxels == before)
         return;
     const VoxelChunk changed(m_setup.chunk.edge, std::move(voxels));
-    made.voxels = std::make_shared<const VoxelChunk>(changed.heldAs(m_form));
+    made.voxels = std::make_shared<const VoxelChunk>(changed.heldAs(*m_pipeline.form));
     if (isLit())
         made.passes = std::make_shared<const LightPasses>(passesOf(changed, m_lightRules));
 }
@@ -754,7 +753,7 @@ bool Streamer::makeSeams(
     const ChunkJob& job, const PaddedVoxels& voxels, const PaddedLight* light, SeamQuads& out) const
 {
     const SeamLight how{light, m_lightRules.mode};
-    if (m_setup.lod.seams == "skirts" && hasLevels(m_setup.lod)) {
+    if (m_pipeline.seams == Seams::Skirts) {
         hangSkirts(voxels, m_sides, how, out);
     } else if (job.coarser[0]) {
         CoarserAround coarser{job.coarser[0].get(), {}};
@@ -776,7 +775,7 @@ StreamEvent Streamer::build(
     const Neighbourhood around = neighbourhoodOf(job);
     const VoxelChunk& centre = around.centre();
     bool nothing = (centre.isUniform() && centre.uniform() == kOpen)
-        || (m_meshing.mesher->skipsBuried && isBuried(around, m_sides));
+        || (!m_meshing.mesher->traits.drawsHidden && isBuried(around, m_sides));
     thread_local SeamQuads seams;
     seams.clear();
     if (nothing && mayHaveSeams(job)) { // what stands open here may be solid on the level beyond, and the reverse
@@ -787,7 +786,7 @@ StreamEvent Streamer::build(
     StreamEvent event{StreamEvent::Kind::Upload, job.chunk, {}, nullptr};
     event.mesh.chunk = job.chunk;
     if (!nothing) {
-        const bool later = isLit() && !known && m_setup.light.arrival == "later" && !hasLevels(m_setup.lod);
+        const bool later = isLit() && !known && m_pipeline.lit == LightWhen::Later && !m_pipeline.hasLevels();
         PaddedLight& lit = before ? before->light.light : flooded;
         if (later)
             skyFromAbove(job, lit);

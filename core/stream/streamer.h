@@ -8,7 +8,7 @@
 #include "light/light_world.h"
 #include "lod/seams.h"
 #include "mesh/mesh_again.h"
-#include "setup/setup.h"
+#include "setup/pipeline.h"
 #include "stream/chunk_map.h"
 #include "stream/lives.h"
 #include "stream/sky_cache.h"
@@ -293,8 +293,7 @@ private:
     std::shared_ptr<const Terrain> m_terrain;
     std::shared_ptr<WorldChanges> m_changes; // never null
     Setup m_setup;
-    const Generator& m_generator;
-    const VoxelForm& m_form;
+    Pipeline m_pipeline;
     SideRules m_sides;
     ChunkMeshOptions m_meshing;
     LightRules m_lightRules;

@@ -215,8 +215,16 @@ std::vector<Streamer::Remesh> Streamer::changeVoxels(
             || !isSightKept(
                 before, {i % edge, i / edge / edge, i / edge % edge}, voxels[0].material, m_sides.solidCubes))
             seenAnew.insert(chunk);
-        m_map.change(chunk, std::make_shared<const VoxelChunk>(before.with(voxels, m_form)),
-            world ? world->sharePasses(chunk) : nullptr);
+        auto after = std::make_shared<const VoxelChunk>(before.with(voxels, *m_pipeline.form));
+        // A chunk is taken for buried where all six beside it are of one material each. What is buried has no skirts.
+        if (m_pipeline.seams == Seams::Skirts) {
+            after = std::make_shared<const VoxelChunk>( // found uniform where it is
+                VoxelChunk(edge, after->voxels()).heldAs(*m_pipeline.form));
+            if (before.isUniform() != after->isUniform())
+                for (const Side side : kSides)
+                    dirty.insert(chunk + towards(side));
+        }
+        m_map.change(chunk, std::move(after), world ? world->sharePasses(chunk) : nullptr);
         m_lives.note(chunk, LifeStep::Edited, thread, (threadNs() - start) / others.size());
         dueCoarse(chunk);
     }
@@ -390,11 +398,11 @@ void Streamer::remakeCoarse(std::vector<ChunkPos> due, std::uint8_t thread)
         const ChunkRecord* record = m_map.find(chunk);
         if (!record || !record->voxels || record->voxels->voxels() == voxels.voxels())
             continue;
-        m_map.change(chunk, std::make_shared<const VoxelChunk>(voxels.heldAs(m_form)),
+        m_map.change(chunk, std::make_shared<const VoxelChunk>(voxels.heldAs(*m_pipeline.form)),
             isLit() ? std::make_shared<const LightPasses>(passesOf(voxels, m_lightRules)) : nullptr);
         const int edge = m_setup.chunk.edge;
         addReaders(chunk, {{0, 0, 0}, {edge, edge, edge}}, edge, dirty);
-        if (m_setup.lod.seams != "stitched")
+        if (m_pipeline.seams != Seams::Stitched)
             continue;
         for (std::int64_t y = -1; y <= 2; ++y) // finer ones that read it where levels meet
             for (std::int64_t z = -1; z <= 2; ++z)

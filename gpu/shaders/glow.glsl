@@ -7,7 +7,9 @@ vec3 glowing(vec3 power, vec4 glow, vec2 rest)
 #else
     float sky = glow.w;
 #endif
-#if LAMPS == 1
+#if LAMPS == 0
+    vec3 lamp = vec3(0.0);
+#elif LAMPS == 1
     vec3 lamp = vec3(1.0, 0.86, 0.62) * (glow.x * glow.x);
 #else
     vec3 lamp = glow.rgb * glow.rgb;

@@ -1,5 +1,5 @@
 // What a surface of a chunk hands to the fragments, shared by quads and shaped blocks.
-// LAMPS and SKIES: channels of light, 0, 1 or 3 each; none at all where the setup has no light. GRADED: levels may run
+// LAMPS and SKIES: channels of light, 0, 1 or 3 each; CHANNELS: both together, 0 where the setup has no light. GRADED: levels may run
 // over a side; else its corners have the same, and there is nothing to interpolate. CELLS: they do, and the fragments
 // read them from the side's cells (LightCells in core/mesh/light_bake.h).
 // looks[3 * material + part]: low bits first, layer of the texture array 16, opacity 8, grain 8 of 0 to 0.5.
@@ -36,8 +36,9 @@ out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 #if defined(GRADED) && SKIES == 3
 out vec2 glowRest; // of the sky's green and blue
 #endif
-#if SKIES > 0 && !defined(CELLS)
+#if CHANNELS > 0 && !defined(CELLS)
 #include "glow.glsl"
+#include "levels.glsl"
 #endif
 
 // Of the sky, where all of it comes: a power.
@@ -57,14 +58,11 @@ uint packRoot(vec3 root)
 // `light`: a level of 4 bits a channel. Gives what the texture is multiplied with, where levels do not run over it.
 uint illuminate(vec3 power, uint light)
 {
-#if SKIES > 0 && !defined(CELLS)
+#if CHANNELS > 0 && !defined(CELLS)
     uvec3 low = uvec3(light, light >> 4, light >> 8) & 15u, high = uvec3(light >> 12, light >> 16, light >> 20) & 15u;
-#if LAMPS == 1
-    vec4 levels = vec4(uvec3(low.x), low.y) / 15.0;
-#else
-    vec4 levels = vec4(low, high.x) / 15.0;
-#endif
-    vec2 rest = vec2(high.yz) / 15.0;
+    vec4 levels;
+    vec2 rest;
+    arrange(vec4(low, high.x) / 15.0, vec2(high.yz) / 15.0, levels, rest);
 #ifdef GRADED
     glow = levels;
 #if SKIES == 3

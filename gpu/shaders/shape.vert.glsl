@@ -12,7 +12,7 @@ out vec2 inQuad;
 flat out vec4 facing;
 #endif
 
-#if SKIES > 0
+#if CHANNELS > 0
 flat out vec3 tint; // an own colour
 #endif
 
@@ -25,12 +25,12 @@ void main()
     surface.xy = surfaceOf(at, normal);
     fromEye.w = 1.0;
     uint part = partAndLight & 3u;
-#if SKIES > 0
+#if CHANNELS > 0
     tint = vec3(1.0);
 #endif
     if (part == 3u) {
         vec3 own = vec3(colourAndLight.x >> 11, colourAndLight.x >> 5 & 63u, colourAndLight.x & 31u) / vec3(31, 63, 31);
-#if SKIES > 0
+#if CHANNELS > 0
         tint = own;
         own = vec3(1.0);
 #endif

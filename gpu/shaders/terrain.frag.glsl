@@ -26,7 +26,7 @@ const vec2 glowRest = vec2(0.0);
 #define GLOWS
 #include "glow.glsl"
 #endif
-#if defined(SHAPES) && SKIES > 0
+#if defined(SHAPES) && CHANNELS > 0
 flat in vec3 tint;
 #endif
 
@@ -67,14 +67,8 @@ vec3 scale(float t)
 #ifdef GLOWS
 float levelThere() // between corners, as it is baked
 {
-#if SKIES == 3
     float all[6] = float[](glow.x, glow.y, glow.z, glow.w, glowRest.x, glowRest.y);
-    return all[clamp(channel, 0, 5)] * 15.0;
-#elif LAMPS == 1
-    return (channel == 0 ? glow.x : glow.w) * 15.0;
-#else
-    return glow[clamp(channel, 0, 3)] * 15.0;
-#endif
+    return all[clamp(channel < LAMPS ? channel : channel - LAMPS + 3, 0, 5)] * 15.0;
 }
 #endif
 

@@ -29,10 +29,10 @@ layout(location = 0) in uvec2 corner0;
 #else
 #ifdef INSTANCED
 layout(location = 0) in uvec2 record;
-#if SKIES > 0
+#if CHANNELS > 0
 layout(location = 1) in uvec3 recordLight;
 #endif
-#elif SKIES > 0
+#elif CHANNELS > 0
 layout(binding = 6) uniform usamplerBuffer records; // five words each
 #else
 layout(binding = 6) uniform usamplerBuffer records; // two words a texel
@@ -85,7 +85,7 @@ Corner expand(uvec2 quad, uvec3 lights, int number)
     bool numbered = (quad.y >> 22 & 1u) == 1u;
     uvec4 dark = numbered ? uvec4(0) : uvec4(shade & 1u | (shade >> 4 & 1u) << 1, shade >> 1 & 1u | (shade >> 5 & 1u) << 1,
         shade >> 2 & 1u | (shade >> 6 & 1u) << 1, shade >> 3 & 1u | (shade >> 7 & 1u) << 1);
-#if SKIES > 0
+#if CHANNELS > 0
     uvec4 light = uvec4(lights.x, lights.x >> 24 | lights.y << 8, lights.y >> 16 | lights.z << 16, lights.z >> 8) & 0xFFFFFFu;
     bool second = brightness(light.x, dark.x) + brightness(light.z, dark.z) < brightness(light.y, dark.y) + brightness(light.w, dark.w);
 #else
@@ -136,11 +136,11 @@ Corner corner()
     return Corner(vec3(w.x & 127u, w.x >> 7 & 127u, w.x >> 14 & 127u), kNormals[w.x >> 21 & 7u], w.y & 4095u,
         float(w.x >> 24 & 3u), w.y >> 12 | (w.x >> 26 & 15u) << 20, c);
 #else
-#if defined(INSTANCED) && SKIES > 0
+#if defined(INSTANCED) && CHANNELS > 0
     return expand(record, recordLight, gl_VertexID);
 #elif defined(INSTANCED)
     return expand(record, uvec3(0), gl_VertexID);
-#elif SKIES > 0
+#elif CHANNELS > 0
     int r = (gl_VertexID >> 2) * 5;
     return expand(uvec2(texelFetch(records, r).x, texelFetch(records, r + 1).x),
         uvec3(texelFetch(records, r + 2).x, texelFetch(records, r + 3).x, texelFetch(records, r + 4).x), gl_VertexID & 3);

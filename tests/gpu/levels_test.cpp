@@ -88,7 +88,7 @@ TEST_F(LevelPicture, SeamsAreDrawnWhereAnotherLevelIsMet)
         padded.voxels.assign(18 * 18 * 18, kOpen);
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
         chunk.mesh = layOutMesh(
-            padded, {}, {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, false}}, nullptr, &seams);
+            padded, {}, {findMesher("exposed"), {findLayout(m_setup.mesh.layout)}, {&rules, false}}, nullptr, &seams);
         EXPECT_EQ(chunk.mesh.quads[0], 2u);
         m_renderer->upload(chunk);
         const auto bit = [](Side side) { return static_cast<std::uint8_t>(1u << static_cast<unsigned>(side)); };

@@ -69,11 +69,10 @@ protected:
     {
         const PaddedVoxels padded = amongOpen(voxels);
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
-        return {chunk, 0,
-            buildChunkMesh(padded,
-                {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, m_setup.mesh.shade == "corners"},
-                    m_setup.mesh.models == "baked", m_setup.draw.submission == "per-block", false,
-                    m_setup.mesh.shade == "rim"})};
+        ChunkMeshOptions options = resolve(m_setup).meshOptions(rules);
+        options.mesher = findMesher("exposed");
+        options.format.wantsCells = false; // not lit
+        return {chunk, 0, buildChunkMesh(padded, options)};
     }
     MeshedChunk cube(ChunkPos chunk, Material material) const { return meshed(chunk, VoxelChunk(kEdge, material)); }
 

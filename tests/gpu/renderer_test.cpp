@@ -425,10 +425,7 @@ TEST_F(RendererTest, ShadeBesideTheQuadsLooksAsShadeInThemInEveryLayoutAndSubmis
         m_renderer->begin(m_setup, *m_terrain);
         const PaddedVoxels padded = amongOpen(stepsAndWall());
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
-        ChunkMeshOptions options{
-            findMesher("greedy-bits"), findLayout(layout), {&rules, m_setup.mesh.shade == "corners"}};
-        options.byBlock = m_setup.draw.submission == "per-block";
-        options.rims = m_setup.mesh.shade == "rim";
+        const ChunkMeshOptions options = resolve(m_setup).meshOptions(rules);
         MeshedChunk made{{0, 0, 0}, 0, buildChunkMesh(padded, options)};
         m_renderer->upload(made);
         const FrameReport report = draw({{8, 18, 22}, {0, 0, 0}, 0, -45});
@@ -446,24 +443,25 @@ TEST_F(RendererTest, ShadeBesideTheQuadsLooksAsShadeInThemInEveryLayoutAndSubmis
 
 class LitRendererTest : public RendererTest {
 protected:
-    MeshedChunk litCube(const std::array<int, 4>& levels) const
+    MeshedChunk litCube(const std::vector<int>& levels) const // by channel of the setup's mode
     {
         MeshedChunk made = cube({0, 0, 0}, 1);
         PaddedLight light;
-        light.begin(16, 4);
+        light.begin(16, static_cast<int>(levels.size()));
         std::fill(light.passable.begin(), light.passable.end(), ~std::uint64_t{0});
-        for (std::size_t c = 0; c < 4; ++c)
+        for (std::size_t c = 0; c < levels.size(); ++c)
             light.of[c].all = levels[c];
         const PaddedVoxels padded = amongOpen(VoxelChunk(16, 1));
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
-        made.mesh = buildChunkMesh(padded,
-            {findMesher("exposed"), findLayout(m_setup.mesh.layout), {&rules, false}, true, false, false}, &light);
+        ChunkMeshOptions options = resolve(m_setup).meshOptions(rules);
+        options.mesher = findMesher("exposed");
+        made.mesh = buildChunkMesh(padded, options, levels.empty() ? nullptr : &light);
         return made;
     }
 
-    Pixel middleOf(const std::array<int, 4>& levels, const DrawOptions& options = {})
+    Pixel middleOf(const std::vector<int>& levels, const DrawOptions& options = {}, const char* mode = "colour")
     {
-        m_setup.light.mode = "colour";
+        m_setup.light.mode = mode;
         m_renderer->begin(m_setup, *m_terrain);
         m_renderer->upload(litCube(levels));
         m_target->bind();
@@ -491,7 +489,9 @@ TEST_F(LitRendererTest, SidesLitEvenlyLookAsThoseThatAreInterpolatedDo)
         m_setup.light.mode = mode;
         m_setup.draw.submission = "indirect";
         m_renderer->begin(m_setup, *m_terrain);
-        m_renderer->upload(litCube({4, 3, 9, 11}));
+        std::vector<int> levels{4, 3, 9, 11, 8, 6};
+        levels.resize(static_cast<std::size_t>(findLightMode(mode)->channels()));
+        m_renderer->upload(litCube(levels));
         draw(kBefore);
         const auto even = m_pixels;
         DrawOptions options; // what draws overlays interpolates
@@ -570,11 +570,7 @@ TEST_F(LitRendererTest, LightInCellsLooksAsLightInCornersInEveryLayoutAndSubmiss
         m_setup.mesh.layout = layout;
         m_setup.draw.submission = submission;
         m_renderer->begin(m_setup, *m_terrain);
-        ChunkMeshOptions how{findMesher("greedy-bits"), findLayout(layout), {&rules, m_setup.mesh.shade == "corners"}};
-        how.byBlock = m_setup.draw.submission == "per-block";
-        how.rims = m_setup.mesh.shade == "rim";
-        how.lightCells = m_setup.light.sample == "cells";
-        how.flatLight = m_setup.light.sample == "flat";
+        const ChunkMeshOptions how = resolve(m_setup).meshOptions(rules);
         const PaddedLight light = lightOver(voxels, findLightMode(m_setup.light.mode)->channels());
         // Behind another, so that its cells do not lie at the begin of them all.
         for (const ChunkPos chunk : {ChunkPos{0, 0, 40}, ChunkPos{0, 0, 0}})
@@ -616,8 +612,7 @@ TEST_F(LitRendererTest, CellsGoWithTheirChunkAndTheirBufferGrows)
     m_setup.light.mode = "colour-sky";
     m_setup.light.sample = "cells";
     m_renderer->begin(m_setup, *m_terrain);
-    ChunkMeshOptions how{findMesher("greedy-bits"), findLayout(m_setup.mesh.layout), {&rules, false}};
-    how.lightCells = true;
+    const ChunkMeshOptions how = resolve(m_setup).meshOptions(rules);
     const PaddedLight light = lightOver(voxels, 6);
     const ChunkMesh mesh = buildChunkMesh(padded, how, &light);
     const Eye eye{{8, 18, 22}, {0, 0, 0}, 0, -45};
@@ -657,6 +652,49 @@ TEST_F(LitRendererTest, TheSunGoesDown)
         EXPECT_LT(glm::length(a.horizon - b.horizon), 0.1);
         EXPECT_NEAR(glm::length(a.towardsSun), 1, 1e-5);
     }
+}
+
+/// All nine pairs of 0, 1 or 3 channels of lamps and of the sky: each channel is read where it was written.
+TEST_F(LitRendererTest, EveryPairOfChannelsIsReadAsItIsWritten)
+{
+    std::set<std::pair<int, int>> pairs;
+    const auto check = [this](const LightMode& mode, std::size_t c) {
+        const auto channels = static_cast<std::size_t>(mode.channels());
+        std::vector<int> levels(channels, 0);
+        levels[c] = 15;
+        for (std::size_t shown = 0; shown < channels; ++shown) {
+            DrawOptions options;
+            options.paint = Paint::Light;
+            options.channel = static_cast<int>(shown);
+            // The red of the two ends of the scale.
+            EXPECT_NEAR(middleOf(levels, options, mode.id)[0], (shown == c ? 0.97 : 0.36) * 255, 6)
+                << mode.id << ", " << m_setup.mesh.layout << ", " << m_setup.light.sample << ", channel " << c
+                << " shown as " << shown;
+        }
+        const Pixel lit = middleOf(levels, {}, mode.id), dark = middleOf(std::vector<int>(channels, 0), {}, mode.id);
+        EXPECT_GT(lit[0] + lit[1] + lit[2], dark[0] + dark[1] + dark[2]) << mode.id << ", channel " << c;
+        const bool isSky = mode.isSky(static_cast<int>(c));
+        const std::size_t own = c - (isSky ? static_cast<std::size_t>(mode.lamps) : 0);
+        for (std::size_t other = 0; other < 3; ++other) // red, green, blue
+            if ((isSky ? mode.sky : mode.lamps) == 3 && other != own) {
+                EXPECT_NEAR(lit[other], dark[other], 2) << mode.id << ", channel " << c;
+            }
+    };
+    for (const LightMode& mode : lightModes()) {
+        pairs.insert({mode.lamps, mode.sky});
+        for (const char* layout : {"floats", "corners", "packed"})
+            for (const char* sample : {"cells", "corners"})
+                for (std::size_t c = 0; c < static_cast<std::size_t>(mode.channels()); ++c) {
+                    m_setup.mesh.layout = layout;
+                    m_setup.light.sample = sample;
+                    check(mode, c);
+                }
+    }
+    EXPECT_EQ(pairs.size(), 9u);
+    const int unlit = middleOf({}, {}, "none")[1];
+    EXPECT_NEAR(middleOf({0}, {}, "lamp")[1], unlit, 4) << "without a sky it is day everywhere";
+    EXPECT_NEAR(middleOf({15}, {}, "sky")[1], unlit, 4);
+    EXPECT_LT(middleOf({0}, {}, "sky")[1], unlit / 2);
 }
 
 TEST_F(LitRendererTest, TheOverlayShowsALevelAsItsColourAndItsNumber)

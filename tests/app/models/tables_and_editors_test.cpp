@@ -198,7 +198,7 @@ protected:
 
 TEST_F(ExportRunnerTest, WritesABoxInEveryFormatAndSaysWhatIsInIt)
 {
-    for (const MeshFormat& format : meshFormats()) {
+    for (const MeshFileFormat& format : meshFileFormats()) {
         written.clear();
         runner.start(order(format.id, {{0, -4, 0}, {40, 4, 24}}));
         ASSERT_TRUE(waitUntilDone());

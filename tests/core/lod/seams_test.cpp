@@ -148,24 +148,6 @@ TEST(Seams, SkirtsHangBelowTheSurfaceAndNoDeeper)
     EXPECT_EQ(cellsOf(seams.quads[static_cast<std::size_t>(Side::Down)], Side::Down).size(), 256u);
 }
 
-/// Whether such a chunk had skirts depended on whether it was made before or after an edit beside it.
-TEST(Seams, AChunkOfWhichNoSideIsSeenHasNoSkirts)
-{
-    const SideRules rules = sideRulesOf(test::testBlocks());
-    SeamQuads seams;
-    const auto skirtsOf = [&](const Field& field) {
-        hangSkirts(paddedFrom(field, {0, 0, 0}), rules, {}, seams);
-        return seams.count();
-    };
-    const auto rock = [](VoxelPos at) { return at.x % 3 == 0 ? Material{2} : Material{1}; };
-    EXPECT_EQ(skirtsOf(rock), 0u);
-    const auto openAt
-        = [&](VoxelPos hole) { return skirtsOf([&rock, hole](VoxelPos at) { return at == hole ? kOpen : rock(at); }); };
-    EXPECT_GT(openAt({5, 5, 5}), 0u) << "a hole inside";
-    EXPECT_GT(openAt({5, kEdge, 5}), 0u) << "a hole above it";
-    EXPECT_EQ(openAt({kEdge, kEdge, 5}), 0u) << "over an edge none of its sides is seen";
-}
-
 TEST(Seams, QuadsThatLookIntoTheirVoxelKeepThatInEveryLayout)
 {
     const QuadFields fields{15, 4, 2, 3, 5, Side::West, 7, 0, true};

@@ -80,7 +80,9 @@ TEST(BakeShapes, DropsAFootThatIsTooSmallToCoverAnything)
 ChunkMesh built(const PaddedVoxels& voxels, bool bake, bool byBlock)
 {
     static const SideRules kRules = sideRulesOf(shapedBlocks());
-    return buildChunkMesh(voxels, {findMesher("greedy-bits"), findLayout("packed"), {&kRules, false}, bake, byBlock});
+    return buildChunkMesh(voxels,
+        {findMesher("greedy-bits"), {findLayout("packed"), {}, OcclusionForm::None, false, byBlock}, {&kRules, false},
+            bake});
 }
 
 TEST(ChunkMesh, KeepsMattersApartAndShapesBakedOrListed)

@@ -328,8 +328,8 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
     const Baked world = dust("colour", 21);
     for (const char* layout : {"floats", "corners", "packed"})
         for (const bool byBlock : {false, true}) {
-            const ChunkMeshOptions options{
-                findMesher("greedy-bits"), findLayout(layout), {&world.sides, true}, true, byBlock, false};
+            const ChunkMeshOptions options{findMesher("greedy-bits"),
+                {findLayout(layout), {3, 1}, OcclusionForm::Corners, false, byBlock}, {&world.sides, true}};
             ChunkQuads kept;
             meshQuads(world.padded, options, kept);
             const ChunkMesh anew = buildChunkMesh(world.padded, options, &world.light),
@@ -392,10 +392,11 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
             const ChunkDifference differs = isUnknown ? ChunkDifference{} : differenceOf(lastVoxels, lastLight, now);
             lastVoxels = now.padded;
             lastLight = now.light;
-            ChunkMeshOptions options{
-                findMesher("greedy-bits"), findLayout("packed"), {&now.sides, false}, true, false, false};
-            options.lightCells = true;
-            options.rims = std::string_view(mode) != "colour-sky"; // a setup may leave shade out
+            // A setup may leave occlusion out.
+            const OcclusionForm occlusion
+                = std::string_view(mode) != "colour-sky" ? OcclusionForm::Rings : OcclusionForm::None;
+            const ChunkMeshOptions options{findMesher("greedy-bits"),
+                {findLayout("packed"), findLightMode(mode)->format(), occlusion, true}, {&now.sides, false}};
             const ChunkMesh anew = buildChunkMesh(now.padded, options, &now.light),
                             again = meshAgain(now.padded, options, &now.light, nullptr, differs, before);
             ASSERT_EQ(anew.vertices, again.vertices) << mode << ", edit " << edit;
@@ -414,11 +415,11 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
 TEST(LitMesh, CellsAreOfTheGradedSolidQuadsAlone)
 {
     const Baked world = dust("colour", 21);
-    ChunkMeshOptions options{
-        findMesher("greedy-bits"), findLayout("packed"), {&world.sides, false}, true, false, false};
+    ChunkMeshOptions options{findMesher("greedy-bits"), {findLayout("packed"), {3, 1}}, {&world.sides, false}};
     const ChunkMesh cut = buildChunkMesh(world.padded, options, &world.light);
     EXPECT_TRUE(cut.cells.words.empty());
-    options.rims = options.lightCells = true;
+    options.format.occlusion = OcclusionForm::Rings;
+    options.format.wantsCells = true;
     const ChunkMesh mesh = buildChunkMesh(world.padded, options, &world.light);
     EXPECT_LT(mesh.quads[0], cut.quads[0]) << "light cuts none";
     std::uint32_t at = 0, heads = 0, areas = 0;
@@ -441,7 +442,7 @@ TEST(LitMesh, CellsAreOfTheGradedSolidQuadsAlone)
     EXPECT_EQ(at, mesh.quads[0]);
     EXPECT_GT(heads, 100u);
     EXPECT_EQ(mesh.cells.words.size(), 2u * (heads + areas));
-    options.byBlock = true; // then corners have their light
+    options.format.byBlock = true; // then corners have their light
     EXPECT_TRUE(buildChunkMesh(world.padded, options, &world.light).cells.words.empty());
 }
 

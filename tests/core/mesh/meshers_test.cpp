@@ -142,8 +142,8 @@ TEST(Meshers, EmptyChunksAndBuriedOnesGiveNothing)
     for (const Mesher& mesher : meshers())
         EXPECT_TRUE(meshed(mesher.id, alone(open, solid)).empty()) << mesher.id;
     EXPECT_TRUE(meshed("exposed", alone(solid, solid)).empty());
-    EXPECT_TRUE(findMesher("exposed")->skipsBuried);
-    EXPECT_FALSE(findMesher("every")->skipsBuried);
+    EXPECT_FALSE(findMesher("exposed")->traits.drawsHidden);
+    EXPECT_TRUE(findMesher("every")->traits.drawsHidden);
 }
 
 TEST(Meshers, TheTableNamesEachOnce)

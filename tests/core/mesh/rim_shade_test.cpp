@@ -198,8 +198,8 @@ TEST(RimShade, AMeshHasAWordForEachQuadAndKnowsWhichAreLitEvenly)
     std::fill(light.passable.begin(), light.passable.end(), ~std::uint64_t{0});
     for (std::size_t c = 0; c < 4; ++c)
         light.of[c].all = 9;
-    ChunkMeshOptions options{findMesher("greedy-bits"), findLayout("corners"), {&world.sides, false}};
-    options.rims = true;
+    const ChunkMeshOptions options{
+        findMesher("greedy-bits"), {findLayout("corners"), {3, 1}, OcclusionForm::Rings}, {&world.sides, false}};
     const ChunkMesh even = buildChunkMesh(world.padded, options, &light);
     EXPECT_EQ(even.rims.size(), even.quadCount());
     EXPECT_EQ(even.bytes(), even.quadCount() * std::size_t{32 + 4});

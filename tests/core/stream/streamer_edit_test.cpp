@@ -274,7 +274,7 @@ TEST(StreamEdit, EditsWhileChunksAreStillComingAreNotLost)
 TEST(StreamEdit, CoarserLevelsFollow)
 {
     const auto terrain = test::testTerrain();
-    for (const char* seams : {"none", "stitched"}) {
+    for (const char* seams : {"open", "stitched"}) {
         fell::Setup setup = editSetup("lamp-sky");
         setup.lod.scheme = "rings";
         setup.lod.levels = 2;
@@ -302,6 +302,43 @@ TEST(StreamEdit, CoarserLevelsFollow)
         EXPECT_EQ(different, 0) << seams << " of " << whole.meshes.size();
         EXPECT_EQ(shown.meshes.size(), whole.meshes.size());
     }
+}
+
+/// Whether rock beside rock that was dug into hung skirts depended on whether it was made before or after.
+TEST(StreamEdit, SkirtsDoNotDependOnWhenAChunkWasMade)
+{
+    const auto terrain = test::testTerrain();
+    fell::Setup setup = editSetup("none");
+    setup.lod.scheme = "rings";
+    setup.lod.levels = 1;
+    setup.lod.seams = "skirts";
+    setup.stream.distance = 6;
+    Streamer streamer(terrain, setup);
+    Shown shown;
+    streamer.moveTo({0, -4, 0});
+    settle(streamer, shown);
+    const auto isRock = [&](ChunkPos chunk) {
+        const auto voxels = streamer.voxels(chunk);
+        return voxels && voxels->isUniform() && voxels->uniform() != kOpen;
+    };
+    ChunkPos at{0, -2, 0};
+    while (at.y > -8 && !(isRock(at) && isRock(at + ChunkPos{0, 1, 0}) && isRock(at + ChunkPos{0, 2, 0})))
+        --at.y;
+    ASSERT_TRUE(isRock(at));
+    const VoxelPos hole = originOf(at, 16) + VoxelPos{8, 8, 8};
+    const Material rock = streamer.voxels(at)->uniform();
+    const auto compare = [&](const char* when) {
+        settle(streamer, shown);
+        Streamer fresh(terrain, setup, {}, streamer.changes());
+        Shown whole;
+        fresh.moveTo({0, -4, 0});
+        settle(fresh, whole);
+        EXPECT_EQ(shown.meshes, whole.meshes) << when;
+    };
+    (void)streamer.edit(setVoxels({{hole, rock, kOpen}}));
+    compare("dug");
+    (void)streamer.edit(setVoxels({{hole, kOpen, rock}}));
+    compare("filled again");
 }
 
 } // namespace
