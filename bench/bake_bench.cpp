@@ -140,7 +140,7 @@ void remeshOverRelight(benchmark::State& state)
         Neighbourhood around;
         PaddedVoxels voxels;
         PaddedLight light;
-        ChunkQuads quads;
+        ChunkSurface quads;
     };
     std::vector<LightPasses> passes;
     for (const VoxelChunk& chunk : region.chunks)

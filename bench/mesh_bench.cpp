@@ -23,7 +23,7 @@ void compareMeshers(benchmark::State& state, const char* world, const MeshSide& 
     const auto terrain = makeTerrain(recipe.take());
     const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, count);
     const SideRules sides = sideRulesOf(terrain->recipe.blocks);
-    ChunkQuads quads;
+    ChunkSurface quads;
     std::vector<std::byte> bytes(32u * 32 * 32 * 6 * 192);
     const auto run = [&](const MeshSide& side, std::size_t i) {
         quads.clear();
@@ -106,7 +106,7 @@ void exposedBitsOverVoxels(benchmark::State& state)
     const auto terrain = makeTerrain(recipe.take());
     const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 64);
     const SideRules sides = sideRulesOf(terrain->recipe.blocks);
-    ChunkQuads quads;
+    ChunkSurface quads;
     const auto run = [&](MeshFunction mesh, std::size_t i) {
         quads.clear();
         mesh(chunks[i], {&sides, false}, quads);
@@ -141,7 +141,7 @@ void greedyOverScan(benchmark::State& state)
                     voxels.push_back(chunk.at(x, y, z));
         plain.push_back(std::move(voxels));
     }
-    ChunkQuads quads;
+    ChunkSurface quads;
     const auto mesh = [&](std::size_t i) {
         quads.clear();
         meshGreedyBits(chunks[i], {&sides, false}, quads);

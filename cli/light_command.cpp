@@ -13,7 +13,7 @@ namespace {
 
 struct LightArguments {
     WorldArguments world;
-    std::string modes, box = "8x4x8";
+    std::string modes = "lamp-sky,colour,colour-sky", box = "8x4x8";
     int lamps = 500, repeat = 5;
     std::optional<int> edge; // else the setup's
 };
@@ -112,9 +112,6 @@ Run addLight(CLI::App& parser)
     auto* command = parser.add_subcommand(
         "light", "flood the same region in each light mode, in turn, on one thread; then edit it");
     auto arguments = std::make_shared<LightArguments>();
-    for (const LightMode& mode : lightModes())
-        if (mode.channels() > 0)
-            arguments->modes += (arguments->modes.empty() ? "" : ",") + std::string(mode.id);
     addWorldOptions(*command, arguments->world);
     command->add_option("--mode", arguments->modes, "which, separated by commas")->capture_default_str();
     command->add_option("--box", arguments->box, "chunks on x, y, z, half of them above the ground")

@@ -169,9 +169,9 @@ int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
         {methods.value(), layouts.value(), chosen.mesh.shade == "corners", arguments.repeat}, stop);
     if (trial.stopped)
         return kStopped;
-    if (std::all_of(trial.rows.begin(), trial.rows.end(), [](const MeshTrialRow& row) { return row.quads == 0; }))
+    if (std::all_of(trial.rows.begin(), trial.rows.end(), [](const MeshTrialRow& row) { return row.triangles == 0; }))
         return fail({"--world " + arguments.world.world, "",
-            "has nothing to mesh: none of these meshers makes a quad in its chunks"});
+            "has nothing to mesh: none of these meshers makes a surface in its chunks"});
     if (arguments.world.json)
         printMeshJson(trial);
     else
@@ -186,8 +186,9 @@ Run addMesh(CLI::App& parser)
     auto* command
         = parser.add_subcommand("mesh", "mesh the same surface chunks with each method, in turn, on one thread");
     auto arguments = std::make_shared<MeshArguments>();
-    for (const Mesher& mesher : meshers())
-        arguments->meshers += (arguments->meshers.empty() ? "" : ",") + std::string(mesher.id);
+    for (const Mesher& mesher : meshers()) // all that show the same surface
+        if (!mesher.traits.makesTriangles)
+            arguments->meshers += (arguments->meshers.empty() ? "" : ",") + std::string(mesher.id);
     addWorldOptions(*command, arguments->world);
     command->add_option("--mesher", arguments->meshers, "which, separated by commas")->capture_default_str();
     command->add_option(

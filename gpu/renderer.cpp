@@ -242,7 +242,7 @@ public:
         m_loadedTriangles = 0;
         const std::uint32_t slabBytes = this->slabBytes();
         m_quads.clear(slabBytes, format().vertexBytes(), format().ringBytes());
-        m_shapes.clear(slabBytes, sizeof(ShapeVertex));
+        m_shapes.clear(slabBytes, sizeof(MeshVertex));
         m_cells.clear(format().cellWords(), m_limits.textureBufferTexels);
         m_quads.reserve(usualBytes(setup, format().vertexBytes()), slabBytes);
         m_shapes.reserve(slabBytes, slabBytes);
@@ -579,7 +579,7 @@ private:
     [[nodiscard]] std::size_t meshBytes(const HeldChunk& held) const
     {
         return held.quads.count * format().quadBytes() + held.cells.count * m_cells.cellBytes()
-            + held.shapes.count * sizeof(ShapeVertex);
+            + held.shapes.count * sizeof(MeshVertex);
     }
     [[nodiscard]] std::size_t arrayIndex(Vertices vertices, bool instanced) const
     {
@@ -632,7 +632,7 @@ private:
         std::vector<std::uint32_t> looks; // see light.glsl
         const auto eightBits
             = [](float share) { return static_cast<std::uint32_t>(std::lround(std::clamp(share, 0.0F, 1.0F) * 255)); };
-        std::vector<ShapeVertex> library;
+        std::vector<MeshVertex> library;
         m_shapeOf.clear();
         for (std::size_t m = 0; m < blocks.kinds.size(); ++m) {
             const BlockKind& kind = blocks.kinds[m];
@@ -647,7 +647,7 @@ private:
             }
             m_shapeOf.push_back({first, static_cast<std::uint32_t>(library.size()) - first});
         }
-        m_libraryBytes = library.size() * sizeof(ShapeVertex);
+        m_libraryBytes = library.size() * sizeof(MeshVertex);
         glNamedBufferData(
             m_looks, static_cast<GLsizeiptr>(looks.size() * sizeof looks[0]), looks.data(), GL_STATIC_DRAW);
         glTextureBuffer(m_looksTexture, GL_R32UI, m_looks);
@@ -1097,7 +1097,7 @@ private:
         useShapes(m_offsets);
         const GLuint array = m_arrays[kShapeArray];
         const auto bind = [&](std::uint32_t page) {
-            glVertexArrayVertexBuffer(array, 0, m_shapes.buffer(page), 0, sizeof(ShapeVertex));
+            glVertexArrayVertexBuffer(array, 0, m_shapes.buffer(page), 0, sizeof(MeshVertex));
         };
         if (m_pipeline.submission == Submission::Indirect) {
             // Cut to short commands: a software rasteriser keeps the results of a short one in its caches, and one of
@@ -1156,7 +1156,7 @@ private:
         glNamedBufferData(
             m_objectOffsets, static_cast<GLsizeiptr>(places.size() * sizeof places[0]), places.data(), GL_STREAM_DRAW);
         useShapes(m_objectOffsets);
-        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 0, m_library, 0, sizeof(ShapeVertex));
+        glVertexArrayVertexBuffer(m_arrays[kShapeArray], 0, m_library, 0, sizeof(MeshVertex));
         for (GLuint i = 0; i < kinds.size(); ++i) {
             const auto [first, count] = m_shapeOf[kinds[i]];
             glDrawArraysInstancedBaseInstance(

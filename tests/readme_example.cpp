@@ -21,7 +21,7 @@ int main()
     PaddedVoxels voxels;
     gather(around, voxels);
     const SideRules rules = sideRulesOf(terrain->recipe.blocks);
-    ChunkQuads quads;
+    ChunkSurface quads;
     findMesher("greedy-bits")->mesh(voxels, {&rules, true}, quads);
     std::printf("%zu quads\n", quads.count());
 }

@@ -26,6 +26,11 @@ void SetupHistory::change(const Setup& asked)
         next.stream.distance = hasLevels(next.lod) ? kFarthestWithLevels : kFarthestPlain;
     if (next == current())
         return;
+    if (const auto problem = checkSetup(next)) {
+        emit doesNotGoTogether(QString::fromStdString(sentence(*problem)));
+        emit refused();
+        return;
+    }
     if (mayChange && !mayChange(next)) {
         emit refused();
         return;

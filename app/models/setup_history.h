@@ -34,6 +34,7 @@ public:
 
 signals:
     void refused(); // what shows the setup must show it again
+    void doesNotGoTogether(const QString& why); // with refused
     void changed(const fell::Setup& now, const fell::Setup& before);
 
 private:

@@ -88,6 +88,7 @@ void WorldSession::guard(SetupHistory& setups)
 {
     setups.mayChange = [this](const Setup& next) { return !mayChange || mayChange(next); };
     connect(&setups, &SetupHistory::refused, this, &WorldSession::editedChanged);
+    connect(&setups, &SetupHistory::doesNotGoTogether, this, &WorldSession::setupRefused);
 }
 
 unsigned WorldSession::workers() const

@@ -137,6 +137,8 @@ signals:
     void distanceChanged(int chunks);
     /// There is a setup B, or none any more, or the other one is edited now, or the edited one changed.
     void editedChanged();
+    /// A change of a setup was refused: its choices do not go together.
+    void setupRefused(const QString& why);
 
 private:
     /// Setup B with what belongs to it.

@@ -93,6 +93,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     connect(m_transect, &TransectView::walked, this, [this] { m_session.setPaused(m_pages->currentIndex() != 0); });
     connect(&m_session, &WorldSession::editedChanged, this, &MainWindow::updateSetupChip);
     connect(&m_session, &WorldSession::restarted, this, [this] { m_lastCounts = {}; });
+    connect(&m_session, &WorldSession::setupRefused, m_banner, &Banner::trouble);
     m_session.mayChange = [this](const Setup& next) { return fits(next); };
     m_session.keeper.mayReplace = [this] { return mayLeaveChanges(); };
     connect(&m_importer, &BackgroundTask::broke, m_banner, &Banner::trouble);

@@ -2,6 +2,7 @@
 #include "audit/audit.h"
 
 #include <algorithm>
+#include <map>
 #include <random>
 
 namespace fell {
@@ -135,14 +136,82 @@ template <typename World> std::vector<Quad> slowSides(const World& world, const 
     return out;
 }
 
+/// The sides of voxels that triangles cover for the most part, as unit sides. Triangles in other planes, and small ones
+/// that close something, are none.
+std::vector<Quad> sidesOf(const std::vector<MeshVertex>& triangles)
+{
+    constexpr int kUnit = static_cast<int>(kMeshUnit);
+    struct Found {
+        std::int64_t area = 0; // twice it, in 1/kUnit^2 voxel sides
+        std::array<int, 4> darkness{};
+        Material material = kOpen;
+    };
+    std::map<std::array<int, 4>, Found> found; // by voxel and side
+    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3) {
+        const auto& normal = triangles[i].normal;
+        const auto level = std::find_if(normal.begin(), normal.end(), [](int n) { return std::abs(n) == 127; });
+        if (level == normal.end())
+            continue;
+        const auto a = static_cast<std::size_t>(level - normal.begin()), u = (a + 1) % 3, v = (a + 2) % 3;
+        const auto at = [&](std::size_t corner, std::size_t axis) -> int { return triangles[i + corner].place[axis]; };
+        std::array<int, 4> key{};
+        key[u] = (at(0, u) + at(1, u) + at(2, u)) / 3 / kUnit;
+        key[v] = (at(0, v) + at(1, v) + at(2, v)) / 3 / kUnit;
+        key[a] = at(0, a) / kUnit - (*level > 0 ? 1 : 0);
+        key[3] = static_cast<int>(2 * a) + (*level > 0 ? 0 : 1);
+        Found& one = found[key];
+        one.material = triangles[i].material;
+        one.area
+            += std::abs((at(1, u) - at(0, u)) * (at(2, v) - at(0, v)) - (at(2, u) - at(0, u)) * (at(1, v) - at(0, v)));
+        for (std::size_t corner = 0; corner < 3; ++corner) {
+            const bool highU = at(corner, u) > key[u] * kUnit + kUnit / 2,
+                       highV = at(corner, v) > key[v] * kUnit + kUnit / 2;
+            one.darkness[highV ? (highU ? 2 : 3) : (highU ? 1 : 0)] = triangles[i + corner].darkness;
+        }
+    }
+    std::vector<Quad> out;
+    for (const auto& [key, one] : found) {
+        if (one.area < kUnit * kUnit) // twice half a side
+            continue;
+        unsigned shade = 0;
+        for (unsigned corner = 0; corner < 4; ++corner)
+            shade |= (static_cast<unsigned>(one.darkness[corner]) & 1U) << corner
+                | (static_cast<unsigned>(one.darkness[corner]) >> 1) << (corner + 4);
+        out.push_back(packQuad(
+            {key[0], key[1], key[2], 1, 1, static_cast<Side>(key[3]), one.material, static_cast<std::uint8_t>(shade)}));
+    }
+    return out;
+}
+
+/// Twice the sum of all areas, each in the direction that it looks to, in 1/kUnit^2 voxel sides. What is cut off a
+/// solid leaves this as it was, if and only if what bounds it then is closed: each missing or turned triangle shows.
+std::array<std::int64_t, 3> areaVector(std::span<const Quad> quads, const std::vector<MeshVertex>& triangles)
+{
+    constexpr auto kUnit = static_cast<std::int64_t>(kMeshUnit);
+    std::array<std::int64_t, 3> sum{};
+    for (const Quad quad : quads) {
+        const QuadFields q = unpackQuad(quad);
+        sum[static_cast<std::size_t>(axisOf(q.side))] += 2 * kUnit * kUnit * q.width * q.height * signOf(q.side);
+    }
+    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3)
+        for (std::size_t a = 0; a < 3; ++a) {
+            const std::size_t u = (a + 1) % 3, v = (a + 2) % 3;
+            const auto at = [&](std::size_t corner, std::size_t axis) -> std::int64_t {
+                return triangles[i + corner].place[axis];
+            };
+            sum[a] += (at(1, u) - at(0, u)) * (at(2, v) - at(0, v)) - (at(2, u) - at(0, u)) * (at(1, v) - at(0, v));
+        }
+    return sum;
+}
+
 constexpr Quad kWithoutShade = (Quad{1} << kShadeBit) - 1;
 
 /// The sides that a mesher shows, as unit sides in order. What only the mesher of every side makes is left out.
 std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, const MeshRules& rules)
 {
-    ChunkQuads quads;
+    ChunkSurface quads;
     mesher.mesh(voxels, rules, quads);
-    std::vector<Quad> out;
+    std::vector<Quad> out = sidesOf(quads.triangles);
     for (std::size_t m = 0; m < kMatterCount; ++m)
         for (const Quad side : unitSides(quads.of[m])) {
             const QuadFields q = unpackQuad(side);
@@ -157,6 +226,21 @@ std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, c
         }
     std::sort(out.begin(), out.end());
     return out;
+}
+
+/// Do the triangles bound what the sides bound, but for what was cut off? The chunk is looked at alone in open air: a
+/// cut may run on into the next chunk.
+bool isClosed(const Mesher& mesher, PaddedVoxels voxels, const MeshRules& rules)
+{
+    for (int y = -1; y <= voxels.edge; ++y)
+        for (int z = -1; z <= voxels.edge; ++z)
+            for (int x = -1; x <= voxels.edge; ++x)
+                if (std::min({x, y, z}) < 0 || std::max({x, y, z}) == voxels.edge)
+                    voxels.voxels[static_cast<std::size_t>(voxels.index(x, y, z))] = kOpen;
+    ChunkSurface surface;
+    mesher.mesh(voxels, rules, surface);
+    return areaVector(surface.all(), surface.triangles)
+        == areaVector(slowSides(GatheredWorld{voxels}, *rules.sides, voxels.edge), {});
 }
 
 std::string describe(const Mesher& mesher, bool shade, int edge, const std::string& name, const std::vector<Quad>& slow,
@@ -184,10 +268,15 @@ void auditChunk(const World& world, const PaddedVoxels& voxels, const std::strin
     for (const Mesher* mesher : meshers)
         for (const bool shade : {false, true}) {
             ++row.cases;
-            const auto live = shownSides(*mesher, voxels, {&rules, shade});
+            const MeshRules how{&rules, shade, shade};
+            const auto live = shownSides(*mesher, voxels, how);
             const auto& slow = shade ? shaded : plain;
             if (live != slow && ++row.differences == 1)
                 row.first = describe(*mesher, shade, voxels.edge, name, slow, live);
+            else if (live == slow && mesher->traits.makesTriangles && !isClosed(*mesher, voxels, how)
+                && ++row.differences == 1)
+                row.first = std::string(mesher->id) + ", edge " + std::to_string(voxels.edge) + ", " + name
+                    + ": the triangles do not close what they cut open";
         }
 }
 

@@ -84,6 +84,28 @@ void addShapes(const PaddedVoxels& voxels, const SideRules& rules, VoxelPos orig
             }
 }
 
+/// The triangles of a mesher whose voxels lie in the box: a triangle's middle lies on or in its voxel.
+void addTriangles(const std::vector<MeshVertex>& triangles, VoxelPos origin, BoxSurface& out)
+{
+    const VoxelPos to = origin - out.box.low;
+    const glm::vec3 from{to.x, to.y, to.z};
+    const VoxelPos size = out.box.high - out.box.low;
+    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3) {
+        std::array<glm::vec3, 3> corners;
+        for (std::size_t c = 0; c < 3; ++c) {
+            const auto& place = triangles[i + c].place;
+            corners[c] = from + glm::vec3{place[0], place[1], place[2]} / kMeshUnit;
+        }
+        const auto& n = triangles[i].normal;
+        const glm::vec3 normal = glm::vec3{n[0], n[1], n[2]} / 127.0F;
+        const glm::vec3 inside = (corners[0] + corners[1] + corners[2]) / 3.0F - normal * 0.01F;
+        const bool isIn = inside.x >= 0 && inside.y >= 0 && inside.z >= 0 && inside.x < static_cast<float>(size.x)
+            && inside.y < static_cast<float>(size.y) && inside.z < static_cast<float>(size.z);
+        if (isIn)
+            out.triangles.push_back({corners, normal, static_cast<Material>(triangles[i].material), std::nullopt});
+    }
+}
+
 void addChunk(
     ChunkSource& source, const SideRules& rules, const Mesher& mesher, ChunkPos chunk, int edge, BoxSurface& out)
 {
@@ -94,12 +116,13 @@ void addChunk(
     }
     PaddedVoxels padded;
     gather(around, padded);
-    ChunkQuads quads;
+    ChunkSurface quads;
     mesher.mesh(padded, {&rules, false}, quads);
     for (const Quad quad : quads.all())
         if (const auto part = cutAt(out.box, chunk, edge, unpackQuad(quad)))
             out.quads.push_back(*part);
     addShapes(padded, rules, originOf(chunk, edge), out);
+    addTriangles(quads.triangles, originOf(chunk, edge), out);
 }
 
 } // namespace

@@ -35,23 +35,37 @@ struct Method {
     MeshTrialRow row;
 };
 
-void countSurface(const PaddedVoxels& chunk, const MeshRules& rules, const ChunkQuads& quads, Method& method)
+/// The same for the same triangles in any order.
+std::uint64_t digestOf(const std::vector<MeshVertex>& triangles)
 {
-    ChunkQuads exposed;
+    std::uint64_t sum = 0;
+    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3) {
+        std::uint64_t one = triangles[i].material;
+        for (std::size_t corner = 0; corner < 3; ++corner)
+            for (const std::int16_t place : triangles[i + corner].place)
+                one = mix64(one + static_cast<std::uint16_t>(place));
+        sum += one;
+    }
+    return sum;
+}
+
+void countSurface(const PaddedVoxels& chunk, const MeshRules& rules, const ChunkSurface& quads, Method& method)
+{
+    ChunkSurface exposed;
     meshExposedSides(chunk, rules, exposed);
     const std::vector<Quad> all = quads.all();
     MeshTrialRow& row = method.row;
     row.quads += all.size();
-    row.triangles += all.size() * 2;
-    row.vertexBytes += all.size() * method.layout->bytesPerQuad();
+    row.triangles += all.size() * 2 + quads.triangles.size() / 3;
+    row.vertexBytes += all.size() * method.layout->bytesPerQuad() + quads.triangles.size() * sizeof(MeshVertex);
     row.exposedArea += exposed.count();
     row.mergedArea += areaOf(all);
-    row.digest = mix64(row.digest) + surfaceDigest(exposedPart(chunk, *rules.sides, all));
+    row.digest = mix64(row.digest) + surfaceDigest(exposedPart(chunk, *rules.sides, all)) + digestOf(quads.triangles);
 }
 
 /// Meshes and lays out one chunk. Memory is kept from chunk to chunk, as a worker keeps it; growing it is not what is
 /// compared.
-double nsToMesh(const PaddedVoxels& chunk, const MeshRules& rules, const Method& method, ChunkQuads& quads,
+double nsToMesh(const PaddedVoxels& chunk, const MeshRules& rules, const Method& method, ChunkSurface& quads,
     std::vector<std::byte>& bytes)
 {
     return nsOf([&] {
@@ -120,7 +134,7 @@ MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules&
         for (const VertexLayout* layout : spec.layouts)
             all.push_back({mesher, layout, {}, {}});
     measureLimits(chunks, spec.repeat, trial);
-    ChunkQuads quads;
+    ChunkSurface quads;
     std::vector<std::byte> bytes;
     for (int r = 0; r < spec.repeat; ++r)
         for (const auto& chunk : chunks)
@@ -152,7 +166,7 @@ MeshComparison compareMeshing(
     std::array<double, 2> voxels{};
     for (std::size_t s = 0; s < 2; ++s)
         voxels[s] = std::pow(both[s]->chunks->front().edge, 3) * static_cast<double>(both[s]->chunks->size());
-    ChunkQuads quads;
+    ChunkSurface quads;
     std::vector<std::byte> bytes;
     std::array<double, 2> spent{};
     const auto mesh = [&](std::size_t s, std::size_t chunk, int round) {

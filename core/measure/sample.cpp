@@ -77,9 +77,9 @@ public:
                 if (out.size() >= count || stop.stop_requested())
                     return out;
                 PaddedVoxels padded = at({column.x, y, column.z});
-                ChunkQuads surface;
+                ChunkSurface surface;
                 meshExposedSides(padded, {&m_sides, false}, surface);
-                if (surface.count() > 0)
+                if (!surface.isEmpty())
                     out.push_back(std::move(padded));
             }
         }

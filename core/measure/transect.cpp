@@ -303,7 +303,7 @@ private:
                 digest = mix64(digest ^ *at++);
         };
         add(mesh.vertices.data(), mesh.vertices.size());
-        add(mesh.shapes.data(), mesh.shapes.size() * sizeof(ShapeVertex));
+        add(mesh.shapes.data(), mesh.shapes.size() * sizeof(MeshVertex));
         return {mesh.quadCount(), mesh.bytes(), mix64(digest)};
     }
 

@@ -18,19 +18,18 @@ std::uint64_t voxelOf(Quad quad)
 }
 
 /// In voxel 0, 0, 0.
-ShapeVertex vertexOf(const ShapeTriangle& triangle, std::size_t corner, Material material)
+MeshVertex vertexOf(const ShapeTriangle& triangle, std::size_t corner, Material material)
 {
-    ShapeVertex vertex;
+    MeshVertex vertex;
     vertex.material = material & 0xFFF; // below kMostBlockKinds
     for (std::size_t axis = 0; axis < 3; ++axis) {
         const auto i = static_cast<int>(axis);
-        const float place = triangle.corners[corner][i] * kShapeUnit;
+        const float place = triangle.corners[corner][i] * kMeshUnit;
         // Halves go up, below 0 too: so a shape is the same in every voxel, and may be moved as whole numbers.
         vertex.place[axis] = static_cast<std::int16_t>(std::floor(place + 0.5F));
         vertex.normal[axis] = static_cast<std::int8_t>(std::lround(triangle.normal[i] * 127));
     }
-    constexpr float kUpward = 0.5F; // above, a surface shows the top of its block
-    vertex.part = triangle.colour ? 3 : triangle.normal.y > kUpward ? 0 : triangle.normal.y < -kUpward ? 2 : 1;
+    vertex.part = triangle.colour ? 3 : partOf(triangle.normal.y);
     if (triangle.colour)
         vertex.colour = static_cast<std::uint16_t>(
             triangle.colour->r >> 3 << 11 | triangle.colour->g >> 2 << 5 | triangle.colour->b >> 3);
@@ -114,11 +113,11 @@ unsigned coveredSides(
 }
 
 void bakeShapes(
-    const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out, const PaddedLight* light)
+    const PaddedVoxels& voxels, const SideRules& rules, std::vector<MeshVertex>& out, const PaddedLight* light)
 {
     // The kinds of this chunk, each in voxel 0, 0, 0 and dark: a wood of lamp posts is one post, moved and lit. Both
     // add to a vertex' eight 16-bit words, without a carry: light's bits are 0 so far, and places never leave theirs.
-    using Words = std::array<std::uint16_t, sizeof(ShapeVertex) / 2>;
+    using Words = std::array<std::uint16_t, sizeof(MeshVertex) / 2>;
     struct Kind {
         Material material = kOpen;
         std::vector<Words> vertices;
@@ -132,7 +131,7 @@ void bakeShapes(
         Kind& kind = kinds.emplace_back();
         kind.material = material;
         const BlockShape& shape = *rules.shapes[material];
-        for (const ShapeVertex& vertex : shapeVertices(shape, material))
+        for (const MeshVertex& vertex : shapeVertices(shape, material))
             kind.vertices.push_back(std::bit_cast<Words>(vertex));
         for (const ShapeTriangle& triangle : shape.triangles)
             kind.sides.push_back(
@@ -142,15 +141,15 @@ void bakeShapes(
     forEachShape(voxels, rules, [&](const std::array<int, 3>& at, Material material) {
         const Kind& kind = kindOf(material);
         const unsigned covered = coveredSides(voxels, rules, at, material);
-        ShapeVertex difference;
+        MeshVertex difference;
         for (std::size_t axis = 0; axis < 3; ++axis)
-            difference.place[axis] = static_cast<std::int16_t>(at[axis] * static_cast<int>(kShapeUnit));
+            difference.place[axis] = static_cast<std::int16_t>(at[axis] * static_cast<int>(kMeshUnit));
         if (light)
             difference.setLight(lightOfShape(*light, at[0], at[1], at[2]));
         const auto more = std::bit_cast<Words>(difference);
         const std::size_t first = out.size();
         out.resize(first + kind.vertices.size());
-        ShapeVertex* to = out.data() + first;
+        MeshVertex* to = out.data() + first;
         for (std::size_t triangle = 0; triangle < kind.sides.size(); ++triangle) {
             if ((kind.sides[triangle] & covered) != 0)
                 continue;
@@ -158,23 +157,23 @@ void bakeShapes(
                 Words words = kind.vertices[i];
                 for (std::size_t w = 0; w < words.size(); ++w)
                     words[w] = static_cast<std::uint16_t>(words[w] + more[w]);
-                *to++ = std::bit_cast<ShapeVertex>(words);
+                *to++ = std::bit_cast<MeshVertex>(words);
             }
         }
         out.resize(static_cast<std::size_t>(to - out.data()));
     });
 }
 
-std::vector<ShapeVertex> shapeVertices(const BlockShape& shape, Material material)
+std::vector<MeshVertex> shapeVertices(const BlockShape& shape, Material material)
 {
-    std::vector<ShapeVertex> out;
+    std::vector<MeshVertex> out;
     for (const ShapeTriangle& triangle : shape.triangles)
         for (std::size_t corner = 0; corner < 3; ++corner)
             out.push_back(vertexOf(triangle, corner, material));
     return out;
 }
 
-void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkQuads& out)
+void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkSurface& out)
 {
     out.clear();
     options.mesher->mesh(voxels, options.rules, out);
@@ -261,7 +260,7 @@ ChunkMesh assembleMesh(const ChunkMeshOptions& options, bool isLit, const Surfac
 void addShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light, ChunkMesh& mesh)
 {
     if (options.bakeShapes) {
-        thread_local std::vector<ShapeVertex> shapes; // so that a mesh takes memory once
+        thread_local std::vector<MeshVertex> shapes; // so that a mesh takes memory once
         shapes.clear();
         bakeShapes(voxels, *options.rules.sides, shapes, light);
         mesh.shapes.assign(shapes.begin(), shapes.end());
@@ -273,12 +272,32 @@ void addShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, cons
         });
 }
 
+namespace {
+
+/// The triangles of a mesher, with their light.
+void addTriangles(const std::vector<MeshVertex>& triangles, const PaddedLight* light, ChunkMesh& mesh)
+{
+    for (MeshVertex vertex : triangles) {
+        if (light) {
+            std::array<float, 3> point{}, normal{};
+            for (std::size_t axis = 0; axis < 3; ++axis) {
+                point[axis] = static_cast<float>(vertex.place[axis]) / kMeshUnit;
+                normal[axis] = static_cast<float>(vertex.normal[axis]) / 127;
+            }
+            vertex.setLight(lightAt(*light, point, normal));
+        }
+        mesh.shapes.push_back(vertex);
+    }
+}
+
+} // namespace
+
 bool hasCells(const ChunkMeshOptions& options, const PaddedLight* light)
 {
     return light && options.format.wantsCells && !options.format.byBlock;
 }
 
-ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
+ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkSurface& quads, const ChunkMeshOptions& options,
     const PaddedLight* light, const SeamQuads* seams)
 {
     thread_local std::array<Surface, kMatterCount> made;
@@ -292,12 +311,13 @@ ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const 
     ChunkMesh mesh = assembleMesh(options, light != nullptr, {&made[0], &made[1], &made[2]}, seams);
     mesh.cells = std::move(cells);
     addShapes(voxels, options, light, mesh);
+    addTriangles(quads.triangles, light, mesh);
     return mesh;
 }
 
 ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light)
 {
-    thread_local ChunkQuads quads;
+    thread_local ChunkSurface quads;
     meshQuads(voxels, options, quads);
     return layOutMesh(voxels, quads, options, light);
 }

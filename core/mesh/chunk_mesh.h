@@ -9,32 +9,6 @@
 
 namespace fell {
 
-/// A vertex of a shaped block in its chunk's mesh; three make a triangle.
-struct ShapeVertex {
-    std::array<std::int16_t, 3> place{}; // 1/256 voxel from the chunk's lowest corner
-    std::uint16_t material : 12 = kOpen;
-    std::uint16_t lightTop : 4 = 0; // light, bits 20 to 23
-    std::array<std::int8_t, 3> normal{}; // 1/127
-    std::uint8_t part : 2 = 0; // 0 top, 1 side, 2 bottom look of the material; 3: `colour` is its own
-    std::uint8_t unused : 2 = 0;
-    std::uint8_t lightMiddle : 4 = 0; // light, bits 16 to 19
-    std::uint16_t colour = 0; // sRGB, blue in the low 5 bits, green in 6, red in 5
-    std::uint16_t lightLow = 0; // light, bits 0 to 15
-
-    void setLight(PackedLight light)
-    {
-        lightLow = static_cast<std::uint16_t>(light & 0xFFFF);
-        lightMiddle = static_cast<std::uint8_t>(light >> 16 & 15);
-        lightTop = static_cast<std::uint16_t>(light >> 20 & 15);
-    }
-    [[nodiscard]] PackedLight light() const
-    {
-        return lightLow | static_cast<PackedLight>(lightMiddle) << 16 | static_cast<PackedLight>(lightTop) << 20;
-    }
-};
-static_assert(sizeof(ShapeVertex) == 16);
-constexpr float kShapeUnit = 256; // of a voxel
-
 /// A shaped block that is drawn as an object of its own.
 struct ShapeObject {
     std::array<std::uint8_t, 3> voxel{}; // in the chunk
@@ -89,7 +63,7 @@ struct ChunkMesh {
     std::vector<std::byte> vertices; // quads in the layout
     std::vector<Rim> rims; // beside the quads; empty where shade is baked into them, or there is none
     LightCells cells; // of graded solid quads; empty where their corners have their light
-    std::vector<ShapeVertex> shapes;
+    std::vector<MeshVertex> shapes; // triangles: of shaped blocks, and what the mesher made
     std::vector<ShapeObject> objects;
     std::vector<BlockRange> blocks;
     bool lit = false; // `vertices` have light
@@ -100,7 +74,7 @@ struct ChunkMesh {
     [[nodiscard]] std::size_t bytes() const
     {
         return vertices.size() + rims.size() * sizeof(Rim) + cells.words.size() * sizeof cells.words[0]
-            + shapes.size() * sizeof(ShapeVertex);
+            + shapes.size() * sizeof(MeshVertex);
     }
 };
 
@@ -109,11 +83,11 @@ unsigned coveredSides(
     const PaddedVoxels& voxels, const SideRules& rules, const std::array<int, 3>& at, Material material);
 
 /// Appends the triangles of all shaped blocks of the chunk; sides that their neighbours cover are left out.
-void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<ShapeVertex>& out,
+void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<MeshVertex>& out,
     const PaddedLight* light = nullptr);
 
 /// The triangles of one shape, all of them, from its voxel's lowest corner: what an object is drawn with.
-std::vector<ShapeVertex> shapeVertices(const BlockShape& shape, Material material);
+std::vector<MeshVertex> shapeVertices(const BlockShape& shape, Material material);
 
 /// Meshes a chunk whole, lit where light is given. Any thread.
 ChunkMesh buildChunkMesh(
@@ -121,8 +95,8 @@ ChunkMesh buildChunkMesh(
 
 /// The two halves of buildChunkMesh, for what changes light and no voxel: the quads of the first are kept, and the
 /// second makes a mesh of them without meshing again.
-void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkQuads& out);
-ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkQuads& quads, const ChunkMeshOptions& options,
+void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkSurface& out);
+ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkSurface& quads, const ChunkMeshOptions& options,
     const PaddedLight* light = nullptr, const SeamQuads* seams = nullptr);
 
 struct ModelMode {

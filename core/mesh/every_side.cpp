@@ -4,7 +4,7 @@
 
 namespace fell {
 
-void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     for (int y = 0; y < voxels.edge; ++y)
         for (int z = 0; z < voxels.edge; ++z)

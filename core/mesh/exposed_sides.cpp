@@ -4,7 +4,7 @@
 
 namespace fell {
 
-void meshExposedSides(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void meshExposedSides(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     const SideRules& sides = *rules.sides;
     const auto row = static_cast<std::ptrdiff_t>(voxels.stride()), layer = row * row;

@@ -286,7 +286,7 @@ template <int Edge, bool Merge, bool Shade> class BitMesher {
     static constexpr int kStride = Volume::kStride;
 
 public:
-    BitMesher(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+    BitMesher(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
         : m_voxels(voxels)
         , m_rules(*rules.sides)
         , m_out(out)
@@ -597,7 +597,7 @@ private:
 
     const PaddedVoxels& m_voxels;
     const SideRules& m_rules;
-    ChunkQuads& m_out;
+    ChunkSurface& m_out;
     Scratch<Edge>& m_scratch = scratch();
     const Volume* m_occluders = nullptr;
     bool m_shapesHide = false;
@@ -609,7 +609,7 @@ private:
     }
 };
 
-template <bool Merge, bool Shade> void meshBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+template <bool Merge, bool Shade> void meshBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     switch (voxels.edge) {
     case 16:
@@ -623,12 +623,12 @@ template <bool Merge, bool Shade> void meshBits(const PaddedVoxels& voxels, cons
 
 } // namespace
 
-void meshGreedyBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void meshGreedyBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     rules.shade ? meshBits<true, true>(voxels, rules, out) : meshBits<true, false>(voxels, rules, out);
 }
 
-void meshExposedBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void meshExposedBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     rules.shade ? meshBits<false, true>(voxels, rules, out) : meshBits<false, false>(voxels, rules, out);
 }

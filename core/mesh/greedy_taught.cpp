@@ -22,7 +22,7 @@ using Cell = std::uint32_t;
 
 class TaughtSlices {
 public:
-    TaughtSlices(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+    TaughtSlices(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
         : m_voxels(voxels)
         , m_rules(rules)
         , m_out(out)
@@ -129,13 +129,13 @@ private:
 
     const PaddedVoxels& m_voxels;
     const MeshRules& m_rules;
-    ChunkQuads& m_out;
+    ChunkSurface& m_out;
     std::vector<Cell> m_mask;
 };
 
 } // namespace
 
-void meshGreedyTaught(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void meshGreedyTaught(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     TaughtSlices slices(voxels, rules, out);
     for (const Side side : kSides)

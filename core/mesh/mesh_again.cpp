@@ -184,12 +184,12 @@ private:
 } // namespace
 
 struct MeshedBefore::Parts {
-    ChunkQuads quads;
+    ChunkSurface quads;
     bool isLit = false; // what follows is of these quads
     bool wasEven = false; // their light, all over
     Solid solid;
     std::array<Surface, kMatterCount> others;
-    std::vector<ShapeVertex> shapes;
+    std::vector<MeshVertex> shapes;
     std::vector<std::array<int, 3>> shaped; // the voxels of shaped blocks
 };
 
@@ -201,7 +201,7 @@ MeshedBefore::MeshedBefore(MeshedBefore&&) noexcept = default;
 MeshedBefore& MeshedBefore::operator=(MeshedBefore&&) noexcept = default;
 MeshedBefore::~MeshedBefore() = default;
 
-const ChunkQuads& MeshedBefore::quads() const
+const ChunkSurface& MeshedBefore::quads() const
 {
     return m_parts->quads;
 }
@@ -247,13 +247,14 @@ ChunkMesh meshAgain(const PaddedVoxels& voxels, const ChunkMeshOptions& options,
     const SeamQuads* seams, const ChunkDifference& differs, MeshedBefore& before)
 {
     MeshedBefore::Parts& parts = before.parts();
-    thread_local ChunkQuads quads;
+    thread_local ChunkSurface quads;
     thread_local Solid solid;
     const bool isOther = !differs.voxels || !differs.voxels->isEmpty();
     if (isOther)
         meshQuads(voxels, options, quads);
-    const ChunkQuads& now = isOther ? quads : parts.quads;
-    if (!hasCells(options, light) || !options.bakeShapes) { // ways to compare with: all of it each time
+    const ChunkSurface& now = isOther ? quads : parts.quads;
+    if (!hasCells(options, light) || !options.bakeShapes
+        || options.mesher->traits.makesTriangles) { // ways to compare with: all of it each time
         ChunkMesh mesh = layOutMesh(voxels, now, options, light, seams);
         if (isOther)
             std::swap(parts.quads, quads);

@@ -22,7 +22,7 @@ public:
     struct Parts;
     [[nodiscard]] Parts& parts() { return *m_parts; }
     /// As the mesher gave them.
-    [[nodiscard]] const ChunkQuads& quads() const;
+    [[nodiscard]] const ChunkSurface& quads() const;
 
 private:
     std::unique_ptr<Parts> m_parts;

@@ -7,7 +7,7 @@
 namespace fell {
 namespace {
 
-constexpr std::array<Mesher, 4> kMeshers{{
+constexpr std::array<Mesher, 5> kMeshers{{
     {"every", "every side", "Draws all six sides of every voxel that is not open, seen or not: where everybody begins.",
         meshEverySide, {.drawsHidden = true}},
     {"exposed", "exposed sides",
@@ -19,6 +19,9 @@ constexpr std::array<Mesher, 4> kMeshers{{
     {"greedy-bits", "greedy on bits",
         "The same rectangles from 64-bit rows of occupancy: the fastest here, and the fewest triangles.",
         meshGreedyBits, {.mergesFaces = true}},
+    {"bevelled", "bevelled blocks",
+        "Exposed sides with their edges towards air cut at 45 degrees: triangles, which no rectangle can merge.",
+        meshBevelled, {.makesTriangles = true, .takesSeams = false, .keepsCubes = false}},
 }};
 
 constexpr std::array<ShadeMode, 3> kShadeModes{{

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "blocks/side_rules.h"
-#include "mesh/quad.h"
+#include "mesh/chunk_surface.h"
 #include "voxels/neighbourhood.h"
 
 #include <span>
@@ -24,12 +24,13 @@ struct MeshChoices {
 /// What a mesher is told beside the voxels.
 struct MeshRules {
     const SideRules* sides = nullptr; // of the block set that the voxels' materials are from
-    bool shade = false; // darken corners by the full solid cubes beside them; see cornerShade
+    bool shade = false; // darken corners of quads by the full solid cubes beside them; see cornerShade
+    bool shadeTriangles = false; // the same of triangles, which no word beside them can darken
 };
 
-/// Appends to `out` the quads of all cubes in `voxels`. Blocks of other shapes are left to bakeShapes.
+/// Appends to `out` the surface of all cubes in `voxels`. Blocks of other shapes are left to bakeShapes.
 /// Any thread; allocates only in `out`.
-using MeshFunction = void (*)(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+using MeshFunction = void (*)(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// What a mesher makes and takes. checkSetup refuses choices that do not go together; audits and trials ask here what
 /// to expect.
@@ -40,6 +41,7 @@ struct MesherTraits {
     bool drawsHidden = false;
     bool takesOcclusion = true; // mesh.shade other than none
     bool takesSeams = true; // its border can be closed where levels of detail meet
+    bool keepsCubes = true; // fills whole cubes, so that what is behind one is hidden: for the cull step "hidden"
 };
 
 struct Mesher {
@@ -63,26 +65,31 @@ struct ShadeMode {
 std::span<const ShadeMode> shadeModes();
 
 /// Every side of every cube that is not open: the plain beginning. 6 quads a voxel.
-void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// Only sides that can be seen (isSideSeen), one quad each, across chunk borders too, voxel by voxel: the plain way.
 /// Shape  at most 6 * edge^3 quads. Cost: six looks at neighbours for each voxel.
-void meshExposedSides(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+void meshExposedSides(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// The same sides in another order: a row of voxels is the bits of a word, and the sides of a direction are `a & ~b`.
 /// Shape  as above. Cost: one pass over the voxels and about 5 ns a quad.
-void meshExposedBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+void meshExposedBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// The sides that can be seen, merged to rectangles of equal material and shade, a mask for each slice and direction:
 /// the way it is usually taught. Cells are visited row by row; a rectangle grows along its row first, then over rows.
 /// Rows run along x (y and z sides) or z (x sides).
 /// Source  common practice since about 2012; no paper.
-void meshGreedyTaught(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+void meshGreedyTaught(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// The very same quads from bits: a row of cells is a word, and so is "may join its neighbour along the row" and "over
 /// rows"; a rectangle's width is a count of trailing ones, its height a count of rows that hold its mask.
 /// Cost  about four passes over the voxels and 5 to 10 ns a quad.
-void meshGreedyBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out);
+void meshGreedyBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
+
+/// The sides that can be seen, edges towards air cut at 45 degrees, an eighth of a voxel wide: triangles where a side
+/// or an edge is cut, unit quads elsewhere. What lies behind a cube shows past its cut edges.
+/// Cost  about 200 ns for each side with a cut edge.
+void meshBevelled(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// How dark the four corners of a side are, looked up voxel by voxel: the plain way, for tests and the plain meshers.
 /// A corner counts the full solid cubes among the three voxels beside it in the layer that the side looks into; two

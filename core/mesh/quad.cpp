@@ -18,14 +18,6 @@ std::array<std::array<int, 3>, 4> cornersOf(const QuadFields& quad)
     return corners;
 }
 
-std::vector<Quad> ChunkQuads::all() const
-{
-    std::vector<Quad> out;
-    for (const QuadList& list : of)
-        out.insert(out.end(), list.begin(), list.end());
-    return out;
-}
-
 std::uint64_t areaOf(std::span<const Quad> quads)
 {
     std::uint64_t area = 0;

@@ -91,22 +91,6 @@ template <typename T> struct UninitialisedAllocator : std::allocator<T> {
 };
 using QuadList = std::vector<Quad, UninitialisedAllocator<Quad>>;
 
-/// A chunk's quads: a list for each matter.
-struct ChunkQuads {
-    std::array<QuadList, kMatterCount> of;
-
-    [[nodiscard]] QuadList& in(Matter matter) { return of[static_cast<std::size_t>(matter)]; }
-    [[nodiscard]] const QuadList& in(Matter matter) const { return of[static_cast<std::size_t>(matter)]; }
-    [[nodiscard]] std::size_t count() const { return of[0].size() + of[1].size() + of[2].size(); }
-    void clear()
-    {
-        for (auto& list : of)
-            list.clear();
-    }
-    /// All lists one after the other.
-    [[nodiscard]] std::vector<Quad> all() const;
-};
-
 /// The four corners in voxels from the chunk's origin, counter-clockwise seen from where the side looks to.
 std::array<std::array<int, 3>, 4> cornersOf(const QuadFields& quad);
 

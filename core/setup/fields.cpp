@@ -306,6 +306,21 @@ std::optional<Problem> checkSetup(const Setup& setup)
         return Problem{"stream.distance", "",
             "is " + std::to_string(setup.stream.distance) + " chunks, which without levels of detail is at most "
                 + std::to_string(kFarthestPlain) + ": lower it, or choose lod.scheme rings or error"};
+    const Mesher* mesher = findMesher(setup.mesh.mesher);
+    if (!mesher)
+        return std::nullopt; // said where the name was read
+    const std::string who = "is \"" + setup.mesh.mesher + "\", which ";
+    if (!mesher->traits.takesSeams && hasLevels(setup.lod))
+        return Problem{"mesh.mesher", "",
+            who + "cannot close the borders where levels of detail meet: choose lod.scheme off, or another mesher"};
+    if (!mesher->traits.takesOcclusion && setup.mesh.shade != "none")
+        return Problem{"mesh.mesher", "", who + "takes no corner shade: choose mesh.shade none, or another mesher"};
+    const auto& steps = setup.cull.steps;
+    if (!mesher->traits.keepsCubes && std::find(steps.begin(), steps.end(), "hidden") != steps.end())
+        return Problem{"mesh.mesher", "",
+            who
+                + "lets one see past the edges of blocks: leave \"hidden\" out of cull.steps, or choose another "
+                  "mesher"};
     return std::nullopt;
 }
 

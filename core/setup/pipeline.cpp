@@ -21,7 +21,9 @@ template <typename Enum, typename Table> Enum named(const Table& table, const st
 
 ChunkMeshOptions Pipeline::meshOptions(const SideRules& sides) const
 {
-    return {mesher, format, {&sides, format.occlusion == OcclusionForm::Corners}, bakesShapes, isLightFlat};
+    return {mesher, format,
+        {&sides, format.occlusion == OcclusionForm::Corners, format.occlusion != OcclusionForm::None}, bakesShapes,
+        isLightFlat};
 }
 
 Pipeline resolve(const Setup& setup)

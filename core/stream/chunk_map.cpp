@@ -216,7 +216,7 @@ void ChunkMap::countLight(ChunkRecord& record)
 {
     m_lightBytes -= record.lightBytes;
     record.lightBytes = (record.passes ? record.passes->bytes() : 0) + (record.light ? record.light->bytes() : 0)
-        + (record.quads ? record.quads->count() * sizeof(Quad) : 0);
+        + (record.quads ? record.quads->bytes() : 0);
     m_lightBytes += record.lightBytes;
 }
 

@@ -5,7 +5,7 @@
 #include "grid/reach.h"
 #include "light/chunk_light.h"
 #include "lod/selection.h"
-#include "mesh/quad.h"
+#include "mesh/chunk_surface.h"
 #include "voxels/neighbourhood.h"
 
 #include <deque>
@@ -39,7 +39,7 @@ struct ChunkRecord {
     // Where the setup has light:
     std::shared_ptr<const LightPasses> passes; // beside voxels
     std::shared_ptr<const ChunkLight> light; // of a chunk whose mesh has it
-    std::shared_ptr<const ChunkQuads> quads; // of a mesh that is to be lit: made without meshing again
+    std::shared_ptr<const ChunkSurface> quads; // of a mesh that is to be lit: made without meshing again
     std::size_t lightBytes = 0; // of the three
 };
 
@@ -48,7 +48,7 @@ struct MeshResult {
     bool hasMesh = false;
     std::size_t bytes = 0;
     std::shared_ptr<const ChunkLight> light;
-    std::shared_ptr<const ChunkQuads> quads; // light is still to come
+    std::shared_ptr<const ChunkSurface> quads; // light is still to come
 };
 
 /// What is to be done next.
@@ -59,7 +59,7 @@ struct ChunkJob {
     // Mesh and Light: in the order of Neighbourhood. Passes are null where the setup has no light.
     std::array<std::shared_ptr<const VoxelChunk>, 27> around;
     std::array<std::shared_ptr<const LightPasses>, 27> passes;
-    std::shared_ptr<const ChunkQuads> quads; // Light
+    std::shared_ptr<const ChunkSurface> quads; // Light
     std::uint32_t edition = 0; // Mesh and Light: of the record when it began
     bool isSeenThroughAlike = false; // Mesh: no voxel has changed that one looks past since it was meshed last
     /// Mesh, of a level that may meet a coarser one: its parent's voxels, and those beyond the three borders that both

@@ -771,7 +771,7 @@ StreamEvent Streamer::build(
     assert(before || !known);
     thread_local PaddedVoxels gathered;
     thread_local PaddedLight flooded;
-    thread_local ChunkQuads quads;
+    thread_local ChunkSurface quads;
     const Neighbourhood around = neighbourhoodOf(job);
     const VoxelChunk& centre = around.centre();
     bool nothing = (centre.isUniform() && centre.uniform() == kOpen)
@@ -826,7 +826,7 @@ StreamEvent Streamer::build(
         ++m_meshed;
         result = {true, event.mesh.mesh.bytes(), nullptr, nullptr};
         if (later)
-            result.quads = std::make_shared<const ChunkQuads>(before ? before->mesh.quads() : quads);
+            result.quads = std::make_shared<const ChunkSurface>(before ? before->mesh.quads() : quads);
         else if (isLit() && !known)
             result.light = std::make_shared<const ChunkLight>(innerOf(lit));
     }

@@ -2,7 +2,7 @@
 layout(location = 0) in ivec3 position; // 1/256 voxel
 layout(location = 1) in uint materialAndLight; // 12 bits; light 20 to 23
 layout(location = 2) in vec3 normal;
-layout(location = 3) in uint partAndLight; // 2 bits, 2 unused; light 16 to 19
+layout(location = 3) in uint partAndLight; // 2 bits; darkness 2; light 16 to 19
 layout(location = 5) in uvec2 colourAndLight; // 5, 6, 5 bits, blue lowest; light 0 to 15
 
 #include "light.glsl"
@@ -23,7 +23,7 @@ void main()
     vec3 day = daylight(normal);
     uint light = colourAndLight.y | (partAndLight >> 4) << 16 | (materialAndLight >> 12) << 20 | uint(max(-1.0 - chunkOffset.w, 0.0));
     surface.xy = surfaceOf(at, normal);
-    fromEye.w = 1.0;
+    fromEye.w = 1.0 - 0.17 * float(partAndLight >> 2 & 3u);
     uint part = partAndLight & 3u;
 #if CHANNELS > 0
     tint = vec3(1.0);

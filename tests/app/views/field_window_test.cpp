@@ -155,6 +155,18 @@ TEST_F(FieldWindowTest, AnotherNumberOfWorkersMemoryOrderOrEditMethodKeepsTheWor
     EXPECT_EQ(session.streamer()->counts().meshed, meshed) << "nothing was made again";
 }
 
+TEST_F(FieldWindowTest, AChoiceThatDoesNotGoWithTheOthersIsRefusedInOneSentence)
+{
+    WorldSession& session = m_window->session();
+    session.setups().set("mesh.mesher", "bevelled");
+    ASSERT_TRUE(becomes([&] { return session.streamer()->settled(); }));
+    ASSERT_EQ(session.setup().mesh.mesher, "bevelled");
+    session.setups().set("lod.scheme", "rings");
+    EXPECT_EQ(session.setup().lod.scheme, "off");
+    EXPECT_TRUE(m_window->banner().isVisible());
+    EXPECT_TRUE(m_window->banner().text().contains("another mesher")) << m_window->banner().text().toStdString();
+}
+
 TEST_F(FieldWindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
 {
     m_window->session().setups().set("stream.distance", 1);

@@ -23,14 +23,14 @@ TEST(MeshAudit, FindsNoDifferenceInAnyMesher)
     EXPECT_EQ(row.differences, 0u) << row.first;
 }
 
-void withoutOneSide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void withoutOneSide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     meshGreedyBits(voxels, rules, out);
     if (!out.of[0].empty())
         out.of[0].pop_back();
 }
 
-void withWrongShade(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void withWrongShade(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     meshGreedyBits(voxels, rules, out);
     for (Quad& quad : out.of[0])
@@ -39,7 +39,7 @@ void withWrongShade(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQua
 }
 
 /// As if nothing stood beside the chunk: the classic mistake at borders.
-void blindAtBorders(const PaddedVoxels& voxels, const MeshRules& rules, ChunkQuads& out)
+void blindAtBorders(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     PaddedVoxels alone = voxels;
     for (int y = -1; y <= voxels.edge; ++y)

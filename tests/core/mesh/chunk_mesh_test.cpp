@@ -31,10 +31,10 @@ PaddedVoxels voxelsWith(std::initializer_list<Placed> placed)
     return voxels;
 }
 
-std::vector<ShapeVertex> baked(const PaddedVoxels& voxels)
+std::vector<MeshVertex> baked(const PaddedVoxels& voxels)
 {
     const SideRules rules = sideRulesOf(shapedBlocks());
-    std::vector<ShapeVertex> out;
+    std::vector<MeshVertex> out;
     bakeShapes(voxels, rules, out);
     return out;
 }
@@ -53,7 +53,7 @@ TEST(BakeShapes, LeavesOutSidesThatNeighboursCover)
 
 TEST(BakeShapes, PutsThemInTheirVoxel)
 {
-    for (const ShapeVertex& vertex : baked(voxelsWith({{5, 6, 7, kHalf}}))) {
+    for (const MeshVertex& vertex : baked(voxelsWith({{5, 6, 7, kHalf}}))) {
         EXPECT_TRUE(vertex.place[0] == 5 * 256 || vertex.place[0] == 6 * 256);
         EXPECT_TRUE(vertex.place[1] == 6 * 256 || vertex.place[1] == 6 * 256 + 128);
         EXPECT_TRUE(vertex.place[2] == 7 * 256 || vertex.place[2] == 8 * 256);
@@ -71,9 +71,9 @@ TEST(BakeShapes, DropsAFootThatIsTooSmallToCoverAnything)
     const SideRules rules = sideRulesOf(blocks);
     ASSERT_EQ(rules.covers[4][static_cast<std::size_t>(Side::Down)], 0);
     for (const auto& [below, vertices] : {std::pair{kOpen, 3u}, {kSlate, 0u}, {kHalf, 3u}, {kWater, 3u}}) {
-        std::vector<ShapeVertex> out;
+        std::vector<MeshVertex> out;
         bakeShapes(voxelsWith({{3, 3, 3, Material{4}}, {3, 2, 3, below}}), rules, out);
-        EXPECT_EQ(std::ranges::count_if(out, [](const ShapeVertex& v) { return v.material == 4; }), vertices) << below;
+        EXPECT_EQ(std::ranges::count_if(out, [](const MeshVertex& v) { return v.material == 4; }), vertices) << below;
     }
 }
 

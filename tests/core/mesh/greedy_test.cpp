@@ -27,9 +27,9 @@ BlockSet mixedBlocks()
     return blocks;
 }
 
-ChunkQuads meshed(MeshFunction mesh, const PaddedVoxels& voxels, const MeshRules& rules)
+ChunkSurface meshed(MeshFunction mesh, const PaddedVoxels& voxels, const MeshRules& rules)
 {
-    ChunkQuads out;
+    ChunkSurface out;
     mesh(voxels, rules, out);
     for (QuadList& list : out.of)
         std::sort(list.begin(), list.end());
@@ -37,10 +37,10 @@ ChunkQuads meshed(MeshFunction mesh, const PaddedVoxels& voxels, const MeshRules
 }
 
 /// By the rules alone: each side of each cube, looked up on its own.
-ChunkQuads byTheRules(
+ChunkSurface byTheRules(
     const RandomNeighbourhood& world, int edge, const SideRules& rules, const PaddedVoxels& padded, bool shade)
 {
-    ChunkQuads out;
+    ChunkSurface out;
     for (int x = 0; x < edge; ++x)
         for (int y = 0; y < edge; ++y)
             for (int z = 0; z < edge; ++z)
@@ -88,11 +88,11 @@ TEST_P(MeshersAgree, OnEverySideItsMaterialAndItsShade)
             PaddedVoxels padded;
             gather(world.view(), padded);
             const MeshRules meshRules{&rules, shade};
-            const ChunkQuads slow = byTheRules(world, c.edge, rules, padded, shade),
-                             voxels = meshed(meshExposedSides, padded, meshRules),
-                             bits = meshed(meshExposedBits, padded, meshRules),
-                             taught = meshed(meshGreedyTaught, padded, meshRules),
-                             greedy = meshed(meshGreedyBits, padded, meshRules);
+            const ChunkSurface slow = byTheRules(world, c.edge, rules, padded, shade),
+                               voxels = meshed(meshExposedSides, padded, meshRules),
+                               bits = meshed(meshExposedBits, padded, meshRules),
+                               taught = meshed(meshGreedyTaught, padded, meshRules),
+                               greedy = meshed(meshGreedyBits, padded, meshRules);
             for (std::size_t m = 0; m < kMatterCount; ++m) {
                 ASSERT_EQ(voxels.of[m], slow.of[m]) << m << " seed " << seed << " shade " << shade;
                 ASSERT_EQ(bits.of[m], slow.of[m]) << m << " seed " << seed << " shade " << shade;
@@ -125,9 +125,9 @@ TEST(Meshers, AgreeWhereNoBlockTypeIsASolidCube)
             const RandomNeighbourhood world(edge, 0.6, 2, seed);
             PaddedVoxels padded;
             gather(world.view(), padded);
-            const ChunkQuads slow = byTheRules(world, edge, rules, padded, false),
-                             bits = meshed(meshExposedBits, padded, {&rules, false}),
-                             greedy = meshed(meshGreedyBits, padded, {&rules, false});
+            const ChunkSurface slow = byTheRules(world, edge, rules, padded, false),
+                               bits = meshed(meshExposedBits, padded, {&rules, false}),
+                               greedy = meshed(meshGreedyBits, padded, {&rules, false});
             for (std::size_t m = 0; m < kMatterCount; ++m) {
                 EXPECT_EQ(bits.of[m], slow.of[m]);
                 EXPECT_EQ(sortedSides(greedy.of[m]), std::vector<Quad>(slow.of[m].begin(), slow.of[m].end()));
@@ -146,7 +146,7 @@ TEST(Greedy, MakesOneQuadOfAFlatWall)
         PaddedVoxels padded;
         gather(around, padded);
         for (const MeshFunction mesh : {meshGreedyTaught, meshGreedyBits}) {
-            const ChunkQuads all = meshed(mesh, padded, {&rules, false});
+            const ChunkSurface all = meshed(mesh, padded, {&rules, false});
             const QuadList& quads = all.in(Matter::Solid);
             ASSERT_EQ(quads.size(), 6u);
             for (const Quad quad : quads)
@@ -186,7 +186,7 @@ TEST(CornerShade, DarkensTheFloorRoundAPillarAndNothingElse)
     // below them and, across, more floor: two voxels, but never two sides that meet.
     EXPECT_EQ(cornerShade(padded, rules, 8, 1, 8, Side::East), 0b1001'0000);
     // Round the pillar the floor has eight darkened sides; only they and the pillar's feet are shaded.
-    const ChunkQuads quads = meshed(meshExposedBits, padded, {&rules, true});
+    const ChunkSurface quads = meshed(meshExposedBits, padded, {&rules, true});
     EXPECT_EQ(
         std::count_if(quads.of[0].begin(), quads.of[0].end(), [](Quad q) { return unpackQuad(q).shade != 0; }), 8 + 4);
 }
@@ -209,7 +209,7 @@ TEST(Greedy, KeepsShadeEvenAlongEveryMerge)
         const RandomNeighbourhood world(16, 0.08 + 0.03 * static_cast<double>(seed), 1, seed);
         PaddedVoxels padded;
         gather(world.view(), padded);
-        const ChunkQuads quads = meshed(meshGreedyBits, padded, {&rules, true});
+        const ChunkSurface quads = meshed(meshGreedyBits, padded, {&rules, true});
         for (const Quad quad : quads.of[0]) {
             const QuadFields q = unpackQuad(quad);
             const auto dark = [&q](int corner) { return cornerDarkness(q.shade, corner); };

@@ -57,7 +57,7 @@ struct Baked {
     LightRules rules;
     PaddedVoxels padded;
     PaddedLight light;
-    ChunkQuads quads;
+    ChunkSurface quads;
 };
 
 Baked dust(const char* mode, unsigned seed, double share = 0.35)
@@ -330,7 +330,7 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
         for (const bool byBlock : {false, true}) {
             const ChunkMeshOptions options{findMesher("greedy-bits"),
                 {findLayout(layout), {3, 1}, OcclusionForm::Corners, false, byBlock}, {&world.sides, true}};
-            ChunkQuads kept;
+            ChunkSurface kept;
             meshQuads(world.padded, options, kept);
             const ChunkMesh anew = buildChunkMesh(world.padded, options, &world.light),
                             again = layOutMesh(world.padded, kept, options, &world.light);
@@ -365,8 +365,8 @@ ChunkDifference differenceOf(const PaddedVoxels& voxels, const PaddedLight& ligh
 
 TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
 {
-    const auto bytesOf = [](const std::vector<ShapeVertex>& shapes) {
-        return std::string_view(reinterpret_cast<const char*>(shapes.data()), shapes.size() * sizeof(ShapeVertex));
+    const auto bytesOf = [](const std::vector<MeshVertex>& shapes) {
+        return std::string_view(reinterpret_cast<const char*>(shapes.data()), shapes.size() * sizeof(MeshVertex));
     };
     for (const char* mode : {"lamp-sky", "colour", "colour-sky"}) {
         std::size_t withShapes = 0;
@@ -448,7 +448,7 @@ TEST(LitMesh, CellsAreOfTheGradedSolidQuadsAlone)
 
 TEST(LitMesh, AShapedBlockHasTheLightOfItsVoxel)
 {
-    ShapeVertex vertex;
+    MeshVertex vertex;
     vertex.material = 0xABC;
     vertex.part = 3;
     vertex.setLight(0xFEDCBA);

@@ -50,7 +50,7 @@ struct Merged {
     SideRules sides;
     VoxelChunk middle, open;
     PaddedVoxels padded;
-    ChunkQuads quads;
+    ChunkSurface quads;
 };
 
 Merged dust(int edge, int share, std::uint32_t seed)

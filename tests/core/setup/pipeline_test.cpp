@@ -96,6 +96,28 @@ TEST(Pipeline, TheFormatHasTheSizesOfItsParts)
     EXPECT_EQ(pairs.size(), 9u);
 }
 
+TEST(CheckSetup, RefusesWhatAMesherCannotDoAndSaysWhatHelps)
+{
+    fell::Setup setup;
+    setup.mesh.mesher = "bevelled";
+    EXPECT_FALSE(checkSetup(setup)) << "of the default setup only the mesher is another";
+    const auto problemOf = [](const fell::Setup& wrong) {
+        const auto problem = checkSetup(wrong);
+        return problem ? sentence(*problem) : std::string();
+    };
+    fell::Setup levels = setup;
+    levels.lod.scheme = "rings";
+    EXPECT_NE(problemOf(levels).find("choose lod.scheme off, or another mesher"), std::string::npos);
+    fell::Setup hidden = setup;
+    hidden.cull.steps = {"octree", "hidden"};
+    EXPECT_NE(problemOf(hidden).find("leave \"hidden\" out of cull.steps"), std::string::npos);
+    for (const Mesher& mesher : meshers())
+        if (!mesher.traits.makesTriangles) {
+            levels.mesh.mesher = hidden.mesh.mesher = mesher.id;
+            EXPECT_EQ(problemOf(levels) + problemOf(hidden), "") << mesher.id;
+        }
+}
+
 TEST(Pipeline, MeshesAreMadeWithTheShadeThatTheFormatHas)
 {
     const SideRules sides{};

@@ -173,7 +173,7 @@ TEST(Setup, OverridesNameTheirPathAndWhatIsAllowed)
     EXPECT_TRUE(setup.cull.steps.empty());
 
     const fell::Setup before = setup;
-    const std::pair<const char*, const char*> wrong[]{{"mesh.mesher=best", "every, exposed, greedy or greedy-bits"},
+    const std::pair<const char*, const char*> wrong[]{{"mesh.mesher=best", "exposed, greedy, greedy-bits or bevelled"},
         {"chunk.edge=33", "16, 32 or 64"}, {"stream.distance=0", "from 1 to 1024"},
         {"stream.distance=3.5", "whole number"}, {"mesh.colour=red", "known paths are"},
         {"mesh.mesher", "known paths are"}, {"cull.steps=distance,distance", "different"}};

@@ -263,7 +263,7 @@ TEST(EditOrder, ChunksThatWaitForLightAreListedOnceHoweverOftenTheViewerMoves)
     std::vector<ChunkPos> retired;
     const auto open = std::make_shared<const VoxelChunk>(32, kOpen);
     const auto passes = std::make_shared<const LightPasses>();
-    const auto quads = std::make_shared<const ChunkQuads>();
+    const auto quads = std::make_shared<const ChunkSurface>();
     for (std::int64_t move = 0; move < 40; ++move) {
         map.centreOn({move, 0, 0}, 3, retired);
         for (int budget = 400; budget > 0; --budget) {

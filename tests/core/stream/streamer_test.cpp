@@ -93,7 +93,7 @@ TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
         PaddedVoxels padded;
         gather(around, padded);
         const SideRules rules = sideRulesOf(terrain->recipe.blocks);
-        ChunkQuads quads;
+        ChunkSurface quads;
         findMesher("greedy-bits")->mesh(padded, {&rules, true}, quads);
         const auto bytes = layOut(*findLayout("corners"), quads.all());
         if (bytes.empty())

@@ -1,0 +1,224 @@
+// SPDX-License-Identifier: Apache-2.0
+// Blocks whose edges towards air are cut at 45 degrees.
+//
+// The solid is that of the cubes without the wedge along each cut edge. An edge of a solid cube is cut where the two
+// voxels beside it and the one across it are open air, so whatever is cut lies before air alone, and no two air voxels
+// are joined that were apart. A cut ends where the next cube along the edge is not cut: a cap closes it, also
+// below the corner of a side whose own edges are not cut, where it has no thickness. Where all three edges of a corner
+// are cut they meet in one point, half a cut inside.
+#include "mesh/meshers.h"
+
+#include <cmath>
+
+namespace fell {
+namespace {
+
+constexpr int kUnit = static_cast<int>(kMeshUnit), kCut = kUnit / 8; // 1/256 voxel
+
+using Step = std::array<int, 3>;
+using Point = std::array<int, 3>; // 1/256 voxel from the chunk's lowest corner
+
+Step stepOf(std::size_t axis, int sign)
+{
+    Step step{};
+    step[axis] = sign;
+    return step;
+}
+
+Step sum(const Step& a, const Step& b)
+{
+    return {a[0] + b[0], a[1] + b[1], a[2] + b[2]};
+}
+
+class Bevelling {
+public:
+    Bevelling(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
+        : m_voxels(voxels)
+        , m_sides(*rules.sides)
+        , m_isShaded(rules.shadeTriangles)
+        , m_out(out)
+    {
+    }
+
+    /// One side of a cube: a quad where none of its edges is cut, else its middle and the cuts that it begins.
+    void side(Quad quad)
+    {
+        const QuadFields q = unpackQuad(quad);
+        m_voxel = {q.x, q.y, q.z};
+        m_material = q.material;
+        const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
+        const int sign = signOf(q.side);
+        const Step out = stepOf(a, sign);
+        std::array<std::array<bool, 2>, 2> isCut{}; // by u or v, low or high
+        for (const int s : {0, 1}) {
+            isCut[0][static_cast<std::size_t>(s)] = cuts(m_voxel, out, stepOf(u, 2 * s - 1));
+            isCut[1][static_cast<std::size_t>(s)] = cuts(m_voxel, out, stepOf(v, 2 * s - 1));
+        }
+        if (!isCut[0][0] && !isCut[0][1] && !isCut[1][0] && !isCut[1][1]) {
+            m_out.in(Matter::Solid).push_back(quad);
+            return;
+        }
+        middle(a, sign, isCut);
+        for (const std::size_t along : {0U, 1U})
+            for (const int s : {0, 1}) {
+                const std::size_t other = along == 0 ? u : v;
+                if (isCut[along][static_cast<std::size_t>(s)] && a < other) // the other side has it too
+                    edge(a, sign, other, 2 * s - 1);
+            }
+    }
+
+private:
+    struct Corner {
+        Point at{};
+        int darkness = 0;
+    };
+
+    [[nodiscard]] Material at(const Step& voxel) const { return m_voxels.at(voxel[0], voxel[1], voxel[2]); }
+    [[nodiscard]] bool isAir(const Step& voxel) const { return at(voxel) == kOpen; }
+
+    /// Is the edge between two sides of a solid cube cut? All of it lies within one voxel of `voxel`.
+    [[nodiscard]] bool cuts(const Step& voxel, const Step& one, const Step& two) const
+    {
+        return m_sides.isSolidCube(at(voxel)) && isAir(sum(voxel, one)) && isAir(sum(voxel, two))
+            && isAir(sum(sum(voxel, one), two));
+    }
+
+    /// A place in the voxel: each coordinate is its side in that direction, less an inset.
+    [[nodiscard]] Point place(const Step& directions, const Step& insets) const
+    {
+        Point out{};
+        for (std::size_t axis = 0; axis < 3; ++axis)
+            out[axis] = m_voxel[axis] * kUnit + (directions[axis] > 0 ? kUnit - insets[axis] : insets[axis]);
+        return out;
+    }
+
+    /// How dark the corner of a side is that lies in these directions.
+    [[nodiscard]] int darknessOf(std::size_t axis, const Step& directions) const
+    {
+        if (!m_isShaded)
+            return 0;
+        const std::size_t u = (axis + 1) % 3, v = (axis + 2) % 3;
+        const Side side = sideOf(axis, directions[axis]);
+        const std::uint8_t shade = cornerShade(m_voxels, m_sides, m_voxel[0], m_voxel[1], m_voxel[2], side);
+        const int corner = directions[v] > 0 ? (directions[u] > 0 ? 2 : 3) : (directions[u] > 0 ? 1 : 0);
+        return cornerDarkness(shade, corner);
+    }
+
+    static Side sideOf(std::size_t axis, int sign) { return static_cast<Side>(2 * axis + (sign > 0 ? 0 : 1)); }
+
+    void triangle(Corner a, Corner b, Corner c, const std::array<float, 3>& normal, Material material)
+    {
+        const auto towards = [&](std::size_t i) {
+            const std::size_t j = (i + 1) % 3, k = (i + 2) % 3;
+            return static_cast<float>(
+                (b.at[j] - a.at[j]) * (c.at[k] - a.at[k]) - (b.at[k] - a.at[k]) * (c.at[j] - a.at[j]));
+        };
+        if (towards(0) * normal[0] + towards(1) * normal[1] + towards(2) * normal[2] < 0)
+            std::swap(b, c);
+        for (const Corner& corner : {a, b, c}) {
+            MeshVertex& vertex = m_out.triangles.emplace_back();
+            for (std::size_t axis = 0; axis < 3; ++axis) {
+                vertex.place[axis] = static_cast<std::int16_t>(corner.at[axis]);
+                vertex.normal[axis] = static_cast<std::int8_t>(std::lround(normal[axis] * 127));
+            }
+            vertex.material = material & 0xFFF; // below kMostBlockKinds
+            vertex.part = partOf(normal[1]);
+            vertex.darkness = static_cast<std::uint8_t>(corner.darkness) & 3U;
+        }
+    }
+
+    /// What is left of a side: a rectangle.
+    void middle(std::size_t a, int sign, const std::array<std::array<bool, 2>, 2>& isCut)
+    {
+        const std::size_t u = (a + 1) % 3, v = (a + 2) % 3;
+        std::array<Corner, 4> corners;
+        constexpr std::array<std::array<int, 2>, 4> kRound{{{0, 0}, {1, 0}, {1, 1}, {0, 1}}};
+        for (std::size_t i = 0; i < 4; ++i) {
+            const auto su = static_cast<std::size_t>(kRound[i][0]), sv = static_cast<std::size_t>(kRound[i][1]);
+            Step directions{}, insets{};
+            directions[a] = sign;
+            directions[u] = 2 * kRound[i][0] - 1;
+            directions[v] = 2 * kRound[i][1] - 1;
+            insets[u] = isCut[0][su] ? kCut : 0;
+            insets[v] = isCut[1][sv] ? kCut : 0;
+            corners[i] = {place(directions, insets), darknessOf(a, directions)};
+        }
+        std::array<float, 3> normal{};
+        normal[a] = static_cast<float>(sign);
+        // As quads do: the diagonal joins the brighter pair.
+        const std::size_t from
+            = corners[0].darkness + corners[2].darkness > corners[1].darkness + corners[3].darkness ? 1 : 0;
+        triangle(corners[from], corners[from + 1], corners[from + 2], normal, m_material);
+        triangle(corners[from], corners[from + 2], corners[(from + 3) % 4], normal, m_material);
+    }
+
+    /// The cut along an edge, with what closes its ends.
+    void edge(std::size_t a, int signA, std::size_t b, int signB)
+    {
+        const std::size_t k = 3 - a - b;
+        std::array<float, 3> normal{};
+        constexpr float kDiagonal = 0.70710678F;
+        normal[a] = kDiagonal * static_cast<float>(signA);
+        normal[b] = kDiagonal * static_cast<float>(signB);
+        std::array<std::array<Corner, 2>, 2> lines; // on the side of a, on that of b; at the low and the high end
+        for (const int e : {0, 1}) {
+            const auto end = static_cast<std::size_t>(e);
+            const Step along = stepOf(k, 2 * e - 1), one = stepOf(a, signA), two = stepOf(b, signB);
+            const bool cutA = cuts(m_voxel, one, along), cutB = cuts(m_voxel, two, along);
+            Step directions{}, onA{}, onB{};
+            directions[a] = signA;
+            directions[b] = signB;
+            directions[k] = 2 * e - 1;
+            onA[b] = kCut; // full along a, cut along b
+            onA[k] = cutA ? kCut : 0;
+            onB[a] = kCut;
+            onB[k] = cutB ? kCut : 0;
+            lines[0][end] = {place(directions, onA), darknessOf(a, directions)};
+            lines[1][end] = {place(directions, onB), darknessOf(b, directions)};
+            if (cutA && cutB) {
+                const Corner point{place(directions, {kCut / 2, kCut / 2, kCut / 2}),
+                    std::max(lines[0][end].darkness, lines[1][end].darkness)};
+                triangle(lines[0][end], lines[1][end], point, normal, m_material);
+            } else if (!cutA && !cutB) {
+                cap(along, one, two, directions, lines[0][end], lines[1][end]);
+            }
+        }
+        triangle(lines[0][0], lines[0][1], lines[1][1], normal, m_material);
+        triangle(lines[0][0], lines[1][1], lines[1][0], normal, m_material);
+    }
+
+    /// Where the next cube along the edge is not cut alike, its side shows in the cut.
+    void cap(
+        const Step& along, const Step& one, const Step& two, const Step& directions, const Corner& a, const Corner& b)
+    {
+        const Step next = sum(m_voxel, along);
+        if (cuts(next, one, two))
+            return;
+        const std::array<float, 3> normal{
+            static_cast<float>(-along[0]), static_cast<float>(-along[1]), static_cast<float>(-along[2])};
+        triangle(a, b, {place(directions, {}), std::max(a.darkness, b.darkness)}, normal,
+            m_sides.isSolidCube(at(next)) ? at(next) : m_material);
+    }
+
+    const PaddedVoxels& m_voxels;
+    const SideRules& m_sides;
+    bool m_isShaded;
+    ChunkSurface& m_out;
+    Step m_voxel{};
+    Material m_material = kOpen;
+};
+
+} // namespace
+
+void meshBevelled(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
+{
+    ChunkSurface exposed;
+    meshExposedBits(voxels, rules, exposed);
+    Bevelling bevelling(voxels, rules, out);
+    for (const Quad quad : exposed.in(Matter::Solid))
+        bevelling.side(quad);
+    for (const Matter matter : {Matter::SeeThrough, Matter::Liquid})
+        out.in(matter).insert(out.in(matter).end(), exposed.in(matter).begin(), exposed.in(matter).end());
+}
+
+} // namespace fell
