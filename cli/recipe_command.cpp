@@ -155,8 +155,8 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
             {{"width", spec.width}, {"height", spec.height}, {"metres_per_pixel", spec.metresPerPixel},
                 {"lowest", made.least}, {"highest", made.most}});
     else
-        std::cout << arguments.out << ": " << spec.width << " x " << spec.height << " pixels, ground from "
-                  << made.least << " to " << made.most << " m\n";
+        std::printf("%s: %d x %d pixels, ground from %.1f to %.1f m\n", arguments.out.c_str(), spec.width, spec.height,
+            made.least, made.most);
     return kDone;
 }
 

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cassert>
 #include <cstring>
+#include <sys/resource.h>
 
 namespace fell {
 namespace {
@@ -69,6 +70,13 @@ std::vector<std::string> HeadlessContext::devices()
 
 Outcome<std::unique_ptr<HeadlessContext>> HeadlessContext::create(int device, bool isDebug)
 {
+    // Drivers compile shaders with libraries that do not survive a refused allocation.
+    constexpr rlim_t kLeastSpace = rlim_t{1} << 30;
+    rlimit space{};
+    if (::getrlimit(RLIMIT_AS, &space) == 0 && space.rlim_cur < kLeastSpace)
+        return Problem{"this machine", "",
+            "limits the address space to " + std::to_string(space.rlim_cur >> 20)
+                + " MiB, which is too little to draw in: raise it to 1024 MiB (ulimit -v 1048576)"};
     const auto all = device >= 0 ? eglDevices() : std::vector<EGLDeviceEXT>{};
     if (device >= 0 && static_cast<std::size_t>(device) >= all.size())
         return Problem{"--device " + std::to_string(device), "",

@@ -213,7 +213,7 @@ std::string JsonReader::text(std::string_view key, std::size_t longest)
 
 std::string JsonReader::choice(std::string_view key, std::span<const std::string> allowed)
 {
-    const auto* node = find(key, "one of the known names");
+    const auto* node = find(key, ("one of " + listOf(allowed)).c_str());
     if (!node)
         return {};
     if (node->is_string() && std::find(allowed.begin(), allowed.end(), node->get<std::string>()) != allowed.end())

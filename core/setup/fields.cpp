@@ -248,7 +248,10 @@ const SetupField* findField(std::string_view path)
 std::optional<std::string> writeField(const SetupField& field, Setup& setup, const Json& value)
 {
     if (!fits(field, value))
-        return "is " + value.dump(-1, ' ', false, Json::error_handler_t::replace) + ", " + wanted(field);
+        return (value.is_number_float() && !std::isfinite(value.get<double>())
+                       ? std::string("is not a finite number")
+                       : "is " + value.dump(-1, ' ', false, Json::error_handler_t::replace))
+            + ", " + wanted(field);
     field.write(setup, value);
     return std::nullopt;
 }
@@ -258,7 +261,7 @@ Json valueFromText(const SetupField& field, const std::string& text)
     if (field.kind == SetupField::Kind::Choices) {
         Json list = Json::array();
         for (std::size_t from = 0; from < text.size();) {
-            const std::size_t comma = std::min(text.find(',', from), text.size());
+            const std::size_t comma = std::min(text.find_first_of(",+", from), text.size()); // + as in --vary
             list.push_back(text.substr(from, comma - from));
             from = comma + 1;
         }

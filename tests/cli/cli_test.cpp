@@ -460,6 +460,21 @@ TEST(Cli, CtrlCOrAKillLeavesNoTemporaryFileForLong)
     EXPECT_TRUE(left().empty()) << "the next command removed it";
 }
 
+TEST(Cli, OddArgumentsGetASentenceThatHelps)
+{
+    const TempFolder folder;
+    const auto empty = folder.write("e.json", "{}");
+    expectOneSentence(cli("mesh --setup " + empty.string()), "/format: is missing, one of fell-setup is wanted");
+    expectOneSentence(cli("reach --budget nan"), "is not a finite number");
+    const Ran small = cli("picture --set stream.distance=2 --out " + (folder / "p.png").string(),
+        "sh -c 'ulimit -v 300000; exec \"$@\"' _");
+    EXPECT_EQ(small.code, 3);
+    expectOneSentence(small, "ulimit -v 1048576");
+    const std::string fly = "fly --no-draw --frames 1 --set stream.distance=1 --set cull.steps=octree";
+    EXPECT_EQ(cli(fly + "+distance").code, 0) << "as in --vary";
+    EXPECT_EQ(cli(fly + ",distance").code, 0);
+}
+
 TEST(Cli, QuietLeavesProgressOutAndErrorsIn)
 {
     const std::string fly = "fly --no-draw --frames 10 --set stream.distance=1";
