@@ -152,7 +152,7 @@ TEST_F(FieldWindowTest, AnotherNumberOfWorkersMemoryOrderOrEditMethodKeepsTheWor
     QTest::qWait(200);
     ASSERT_TRUE(becomes([&] { return session.streamer()->settled(); }));
     EXPECT_EQ(session.epoch(), epoch);
-    EXPECT_EQ(session.streamer()->counts().meshed, meshed) << "nothing was made again";
+    EXPECT_EQ(session.streamer()->counts().meshed, meshed) << "no chunk was meshed a second time";
 }
 
 TEST_F(FieldWindowTest, AChoiceThatDoesNotGoWithTheOthersIsRefusedInOneSentence)

@@ -34,7 +34,7 @@ fs::path madeByAKilledChild(const fs::path& parent)
     return found;
 }
 
-/// What a new process finds in `parent` after it has made and removed a folder of its own.
+/// What a new process finds in `parent` after it has made and removed another folder.
 void makeInANewProcess(const fs::path& parent)
 {
     const pid_t child = ::fork();

@@ -163,7 +163,7 @@ TEST(Fly, StraightOnItGoesAChunkFartherWheneverAllIsThere)
     EXPECT_GT(result.metresPerSecond, 0);
     ASSERT_EQ(result.bytes.size(), 2u);
     EXPECT_LE(result.bytes[0].seconds, result.bytes[1].seconds);
-    EXPECT_GT(result.released, 0u) << "what lies behind is let go";
+    EXPECT_GT(result.released, 0u) << "what lies behind is released";
 }
 
 TEST(Fly, StopsWithinAFrame)

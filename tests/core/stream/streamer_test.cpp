@@ -183,12 +183,19 @@ TEST(Streamer, TakesNoMoreThanTheBudgetButAlwaysSomething)
     EXPECT_EQ(streamer.counts().pendingBytes, 0u);
 }
 
-TEST(Streamer, StopsMakingWhenTheMemoryIsFullAndSaysSo)
+/// Its meshes take more than the 64 MiB that it allows.
+fell::Setup largerThanItsMemory()
 {
     fell::Setup setup = smallSetup(4);
     setup.mesh.mesher = "every";
     setup.mesh.layout = "floats"; // 4.7 MB for a solid chunk of edge 16
     setup.stream.memory = 64;
+    return setup;
+}
+
+TEST(Streamer, StopsMakingWhenTheMemoryIsFullAndSaysSo)
+{
+    const fell::Setup setup = largerThanItsMemory();
     Streamer streamer(testTerrain(), setup);
     Shown shown;
     streamer.moveTo({0, -1, 0});
@@ -432,10 +439,7 @@ TEST(Streamer, ShowsItsPlanAMomentLater)
 
 TEST(Streamer, PastItsMemoryTheFarthestGoAndItSaysHowFarItReaches)
 {
-    fell::Setup setup = smallSetup(4);
-    setup.mesh.mesher = "every";
-    setup.mesh.layout = "floats";
-    setup.stream.memory = 64;
+    const fell::Setup setup = largerThanItsMemory();
     Streamer streamer(testTerrain(), setup);
     Shown shown;
     streamer.moveTo({0, -1, 0});
@@ -489,10 +493,7 @@ TEST(Streamer, TakesAnotherNumberOfWorkersWhileItWorks)
 
 TEST(Streamer, TakesMoreMemoryAndLessThatIsEnough)
 {
-    fell::Setup setup = smallSetup(4);
-    setup.mesh.mesher = "every";
-    setup.mesh.layout = "floats";
-    setup.stream.memory = 64;
+    fell::Setup setup = largerThanItsMemory();
     Streamer streamer(testTerrain(), setup);
     Shown shown;
     streamer.moveTo({0, -1, 0});
