@@ -111,6 +111,33 @@ TEST_F(CullPicture, CullingIsHeldWhileTheEyeLooksElsewhere)
     EXPECT_EQ(towards, 3) << ghost[0] << " " << ghost[1] << " " << ghost[2];
 }
 
+/// Ghosts were drawn without depth writes where glass or water had been drawn before: farther ones lay over nearer
+/// ones.
+TEST_F(CullPicture, GhostsHideEachOtherThoughGlassIsInView)
+{
+    Recipe recipe = m_terrain->recipe;
+    recipe.blocks.kinds.push_back(
+        {.name = "glass", .side = {0, 0, 255}, .matter = Matter::SeeThrough, .opacity = 0.5f});
+    m_terrain = makeTerrain(recipe);
+    const Eye held{{8, 8, 90}, {0, 0, 0}, 0, 0}, turned{{8, 8, 60}, {0, 0, 0}, 180, 0};
+    const auto pixelsWith = [&](bool glass) {
+        begin({"octree"});
+        m_renderer->upload(cube({0, 0, 6}, 1)); // behind the eye that culls: both are ghosts, one behind the other
+        m_renderer->upload(cube({0, 0, 7}, 2));
+        if (glass) // seen by both, beside what is compared
+            m_renderer->upload(cube({1, 0, 4}, static_cast<Material>(recipe.blocks.kinds.size() - 1)));
+        DrawOptions options;
+        options.cullFrom = held;
+        options.ghosts = true;
+        draw(turned, options);
+        return at(kWidth / 2, kHeight / 2);
+    };
+    const auto with = pixelsWith(true);
+    const auto picture = m_pixels;
+    EXPECT_EQ(with, pixelsWith(false));
+    EXPECT_NE(picture, m_pixels) << "the glass is in view";
+}
+
 TEST_F(CullPicture, LinesAreDrawnAmongTheChunksAndOverThem)
 {
     begin({});

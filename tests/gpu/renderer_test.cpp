@@ -312,6 +312,21 @@ TEST_F(RendererTest, GlassIsDrawnOverWhatIsBehindItInAnyOrderOfUpload)
     }
 }
 
+/// The alpha of what is seen through was written into the picture: a PNG of a lake had holes.
+TEST_F(RendererTest, APictureHasNoHolesWhereOneSeesThrough)
+{
+    Recipe recipe = m_terrain->recipe;
+    recipe.blocks.kinds.push_back(
+        {.name = "glass", .side = {0, 0, 255}, .matter = Matter::SeeThrough, .opacity = 0.5f});
+    m_terrain = makeTerrain(recipe);
+    m_renderer->begin(m_setup, *m_terrain);
+    m_renderer->upload(meshed({0, 0, 0}, pane(4, static_cast<Material>(recipe.blocks.kinds.size() - 1))));
+    const FrameReport report = draw({{8, 8, 40}, {0, 0, 0}, 0, 0});
+    EXPECT_GT(report.triangles, 0u);
+    for (std::size_t i = 3; i < m_pixels.size(); i += 4)
+        ASSERT_EQ(m_pixels[i], 255) << "pixel " << i / 4;
+}
+
 TEST_F(RendererTest, ShapedBlocksLookAlikeBakedAndAsObjects)
 {
     Recipe recipe = m_terrain->recipe;

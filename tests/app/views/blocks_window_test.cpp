@@ -50,6 +50,37 @@ TEST_F(BlockWindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
     waitUntilThere();
 }
 
+/// "slate" had the counts of "slate-slope-90" too.
+TEST_F(BlockWindowTest, ABlockTypeIsCountedWithItsOwnTurnsAndWithNoOther)
+{
+    waitUntilThere();
+    WorldSession& session = m_window->session();
+    const auto& kinds = session.terrain().recipe.blocks.kinds;
+    QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
+    auto* list = child<QListWidget>("blockList");
+    ASSERT_TRUE(becomes([&] { return list->count() > 10 && list->item(0)->text().contains("voxels here"); }));
+    const auto residents = session.streamer()->residents();
+    ASSERT_TRUE(residents);
+    std::map<std::string, std::uint64_t> own;
+    for (const auto& [chunk, voxels] : *residents)
+        for (const Material m : voxels->voxels()) {
+            const std::string& name = kinds[m].name;
+            ++own[kinds[m].turn == 0
+                    ? name
+                    : name.substr(0, name.size() - std::string("-90").size() - (kinds[m].turn == 1 ? 0 : 1))];
+        }
+    int counted = 0;
+    for (int i = 0; i < list->count(); ++i) {
+        const QString name = list->item(i)->text().section('\n', 0, 0);
+        const std::uint64_t count = own[name.toStdString()];
+        counted += count > 0;
+        EXPECT_TRUE(list->item(i)->text().contains(
+            count > 0 ? QStringLiteral("· %1 voxels here").arg(countText(count)) : QStringLiteral("none here")))
+            << list->item(i)->text().toStdString() << " should be " << count;
+    }
+    EXPECT_GT(counted, 5);
+}
+
 TEST_F(BlockWindowTest, AKindThatGoesTakesBuiltVoxelsAlongOnlyWhereThatIsConfirmed)
 {
     waitUntilThere();

@@ -389,6 +389,19 @@ TEST_F(FieldWindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)
     m_window->session().edited().undo();
 }
 
+TEST_F(FieldWindowTest, TheLeastErrorOnScreenCanBeTyped)
+{
+    m_window->session().setups().set("lod.scheme", "error");
+    emit m_window->rail().stageClicked("levels", false);
+    auto* error = child<QDoubleSpinBox>("lod.error");
+    error->setFocus();
+    error->selectAll();
+    QTest::keyClicks(error, "0.25");
+    QTest::keyClick(error, Qt::Key_Return);
+    EXPECT_EQ(m_window->session().setup().lod.error, 0.25);
+    EXPECT_TRUE(becomes([this] { return child<QDoubleSpinBox>("lod.error")->text().contains("25"); }));
+}
+
 TEST_F(FieldWindowTest, FullDetailIsShownBesideTheLevelsWithHowMuchThePicturesDiffer)
 {
     ASSERT_TRUE(m_window->openSetup("long-view"));
