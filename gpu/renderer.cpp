@@ -257,14 +257,15 @@ public:
 
     void setLook(const DrawChoices& draw) override
     {
-        m_setup.draw.fieldOfView = draw.fieldOfView;
+        m_setup.draw.fieldOfView = draw.fieldOfView; // each frame: names are looked up only where they are others
+        if (m_setup.draw.filter == draw.filter && m_setup.draw.seeThrough == draw.seeThrough)
+            return;
+        m_setup.draw.filter = draw.filter;
         m_setup.draw.seeThrough = draw.seeThrough;
-        m_pipeline.seeThrough = resolve(m_setup).seeThrough;
-        if (m_setup.draw.filter != draw.filter) {
-            m_setup.draw.filter = draw.filter;
-            m_pipeline.filter = resolve(m_setup).filter;
-            setFilter();
-        }
+        const Pipeline pipeline = resolve(m_setup);
+        m_pipeline.seeThrough = pipeline.seeThrough;
+        m_pipeline.filter = pipeline.filter;
+        setFilter();
     }
 
     void setFilter()
