@@ -116,6 +116,8 @@ TEST_F(CullPicture, CullingIsHeldWhileTheEyeLooksElsewhere)
 TEST_F(CullPicture, GhostsHideEachOtherThoughGlassIsInView)
 {
     Recipe recipe = m_terrain->recipe;
+    recipe.blocks.kinds[1].side = {0, 200, 0}; // the nearer one
+    recipe.blocks.kinds[2].side = {200, 0, 0};
     recipe.blocks.kinds.push_back(
         {.name = "glass", .side = {0, 0, 255}, .matter = Matter::SeeThrough, .opacity = 0.5f});
     m_terrain = makeTerrain(recipe);
