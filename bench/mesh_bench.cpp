@@ -27,7 +27,7 @@ void compareMeshers(benchmark::State& state, const char* world, const MeshSide& 
     std::vector<std::byte> bytes(32u * 32 * 32 * 6 * 192);
     const auto run = [&](const MeshSide& side, std::size_t i) {
         quads.clear();
-        findMesher(side.mesher)->mesh(chunks[i], {&sides, side.shade}, quads);
+        meshSurface(*findMesher(side.mesher), chunks[i], {&sides, side.shade}, quads);
         benchmark::DoNotOptimize(quads.of[0].data());
         if (!side.layout) // the quads are the records of the 8-byte layout already
             return;

@@ -15,7 +15,7 @@ QString placeText(ChunkPos chunk)
     return QStringLiteral("%1, %2, %3").arg(chunk.x).arg(chunk.y).arg(chunk.z);
 }
 
-QString waitsText(ChunkPos chunk, const ChunkProbe& probe)
+QString waitsText(ChunkPos chunk, const ChunkDetails& probe)
 {
     constexpr std::size_t kNamed = 3;
     const std::vector<ChunkPos> missing = probe.waitsFor(chunk);
@@ -37,30 +37,30 @@ QString agoText(std::uint64_t ns)
 
 } // namespace
 
-QString whyNotDrawn(ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const CullStep* rejectedBy)
+QString whyNotDrawn(ChunkPos chunk, const ChunkDetails& probe, bool isUploaded, const CullStep* rejectedBy)
 {
     switch (probe.stage) {
-    case ChunkStage::Absent:
+    case ChunkProgress::Absent:
         return QStringLiteral("it lies beyond the render distance");
-    case ChunkStage::Wanted:
+    case ChunkProgress::Wanted:
         return probe.tries > 0 ? QStringLiteral("generating it failed %1 times; it is tried again").arg(probe.tries)
                                : QStringLiteral("nobody has begun to generate it");
-    case ChunkStage::Generating:
+    case ChunkProgress::Generating:
         return QStringLiteral("a thread is generating it");
-    case ChunkStage::Waiting:
+    case ChunkProgress::Waiting:
         return waitsText(chunk, probe);
-    case ChunkStage::Ready:
+    case ChunkProgress::Ready:
         return probe.tries > 0 ? QStringLiteral("meshing it failed %1 times; it is tried again").arg(probe.tries)
                                : QStringLiteral("it waits for a thread that meshes it");
-    case ChunkStage::Meshing:
+    case ChunkProgress::Meshing:
         return QStringLiteral("a thread is meshing it");
-    case ChunkStage::Bare:
+    case ChunkProgress::Bare:
         return QStringLiteral("nothing of it can be seen: all open air, or covered on every side");
-    case ChunkStage::Kept:
+    case ChunkProgress::Kept:
         return QStringLiteral("it lies beyond the render distance; its voxels are kept in case you turn back");
-    case ChunkStage::Failed:
-        return QStringLiteral("it failed %1 times and was given up").arg(ChunkMap::kMostTries);
-    case ChunkStage::Meshed:
+    case ChunkProgress::Failed:
+        return QStringLiteral("it failed %1 times and was given up").arg(ResidentSet::kMostTries);
+    case ChunkProgress::Meshed:
         break;
     }
     if (!isUploaded)
@@ -70,7 +70,7 @@ QString whyNotDrawn(ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, co
     return {};
 }
 
-ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<ChunkFigures>& held,
+ChunkStory storyOf(ChunkPos chunk, const ChunkDetails& probe, const std::optional<ChunkFigures>& held,
     std::span<const LifeEvent> life, std::uint64_t nowNs, const CullStep* rejectedBy)
 {
     ChunkStory story;
@@ -88,14 +88,14 @@ ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<
         figures << QStringLiteral("%1 mesh").arg(bytesText(held->bytes))
                 << QStringLiteral("%1 quads").arg(countText(held->quads[0] + held->quads[1] + held->quads[2]));
     story.figures = figures.join(QStringLiteral(" · "));
-    std::array<int, kChunkStageCount> stages{};
+    std::array<int, kChunkProgressCount> stages{};
     for (std::size_t i = 0; i < probe.around.size(); ++i)
         stages[static_cast<std::size_t>(probe.around[i])] += i != 13; // the middle is its own
     QStringList neighbours;
-    for (std::size_t s = 0; s < kChunkStageCount; ++s)
+    for (std::size_t s = 0; s < kChunkProgressCount; ++s)
         if (stages[s] > 0)
             neighbours << QStringLiteral("%1 %2").arg(stages[s]).arg(
-                QString::fromUtf8(wordsOf(static_cast<ChunkStage>(s))));
+                QString::fromUtf8(wordsOf(static_cast<ChunkProgress>(s))));
     story.neighbours = QStringLiteral("Neighbours: %1").arg(neighbours.join(QStringLiteral(", ")));
     for (auto event = life.rbegin(); event != life.rend(); ++event)
         story.life.push_back({agoText(nowNs - std::min(nowNs, event->ns)), QString::fromUtf8(wordOf(event->step)),

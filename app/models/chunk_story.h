@@ -25,9 +25,9 @@ struct ChunkStory {
 };
 
 /// The one reason why a chunk is not in the picture; empty where it is drawn. `rejectedBy`: as Renderer says.
-QString whyNotDrawn(ChunkPos chunk, const ChunkProbe& probe, bool isUploaded, const CullStep* rejectedBy);
+QString whyNotDrawn(ChunkPos chunk, const ChunkDetails& probe, bool isUploaded, const CullStep* rejectedBy);
 
-ChunkStory storyOf(ChunkPos chunk, const ChunkProbe& probe, const std::optional<ChunkFigures>& held,
+ChunkStory storyOf(ChunkPos chunk, const ChunkDetails& probe, const std::optional<ChunkFigures>& held,
     std::span<const LifeEvent> life, std::uint64_t nowNs, const CullStep* rejectedBy);
 
 } // namespace fell

@@ -40,7 +40,7 @@ std::optional<Pointed> pointedAt(
             held = chunk;
             voxels = streamer.voxels(chunk);
             if (const auto probe = voxels ? std::nullopt : streamer.probe(chunk);
-                probe && (probe->stage == ChunkStage::Wanted || probe->stage == ChunkStage::Generating))
+                probe && (probe->stage == ChunkProgress::Wanted || probe->stage == ChunkProgress::Generating))
                 return Pointed{at, chunk, kOpen, gone, before};
         }
         if (voxels) {

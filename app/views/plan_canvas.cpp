@@ -18,27 +18,27 @@ namespace fell {
 namespace {
 
 /// How much a chunk of a column asks to be seen from above: what is at work or stuck before what is done.
-int weightOf(ChunkStage stage)
+int weightOf(ChunkProgress stage)
 {
     switch (stage) {
-    case ChunkStage::Failed:
+    case ChunkProgress::Failed:
         return 9;
-    case ChunkStage::Generating:
-    case ChunkStage::Meshing:
+    case ChunkProgress::Generating:
+    case ChunkProgress::Meshing:
         return 8;
-    case ChunkStage::Ready:
+    case ChunkProgress::Ready:
         return 7;
-    case ChunkStage::Waiting:
+    case ChunkProgress::Waiting:
         return 6;
-    case ChunkStage::Wanted:
+    case ChunkProgress::Wanted:
         return 5;
-    case ChunkStage::Meshed:
+    case ChunkProgress::Meshed:
         return 4;
-    case ChunkStage::Bare:
+    case ChunkProgress::Bare:
         return 3;
-    case ChunkStage::Kept:
+    case ChunkProgress::Kept:
         return 2;
-    case ChunkStage::Absent:
+    case ChunkProgress::Absent:
         return 0;
     }
     return 0;
@@ -55,24 +55,24 @@ struct Look {
     double shade; // from panel to ink
     Qt::BrushStyle hatch;
 };
-Look lookOf(ChunkStage stage)
+Look lookOf(ChunkProgress stage)
 {
     switch (stage) {
-    case ChunkStage::Wanted:
+    case ChunkProgress::Wanted:
         return {0, Qt::Dense7Pattern};
-    case ChunkStage::Generating:
+    case ChunkProgress::Generating:
         return {0.1, Qt::Dense5Pattern};
-    case ChunkStage::Waiting:
+    case ChunkProgress::Waiting:
         return {0.14, Qt::BDiagPattern};
-    case ChunkStage::Ready:
+    case ChunkProgress::Ready:
         return {0.2, Qt::DiagCrossPattern};
-    case ChunkStage::Meshing:
+    case ChunkProgress::Meshing:
         return {0.26, Qt::Dense4Pattern};
-    case ChunkStage::Meshed:
+    case ChunkProgress::Meshed:
         return {0.46, Qt::NoBrush};
-    case ChunkStage::Bare:
+    case ChunkProgress::Bare:
         return {0.16, Qt::NoBrush};
-    case ChunkStage::Kept:
+    case ChunkProgress::Kept:
         return {0.06, Qt::HorPattern};
     default:
         return {0, Qt::NoBrush};
@@ -120,7 +120,7 @@ void PlanCanvas::gather()
     constexpr int kBeyond = 3; // chunks that are kept round the distance
     m_reach = m_plan->distance + kBeyond;
     std::unordered_map<ChunkPos, Cell, ChunkPosHash> cells; // by column, or by chunk of the cut
-    for (const ChunkGlance& glance : m_plan->chunks) {
+    for (const ChunkStatus& glance : m_plan->chunks) {
         const ChunkPos chunk = glance.chunk;
         const bool isCut = chunk.z == m_plan->viewer.z >> chunk.level;
         Cell next = cellOf(chunk);
@@ -195,17 +195,17 @@ QPointF PlanCanvas::viewer() const
         m_from == From::Above ? share(in.z, m_look.eye.within.z) : -share(in.y, m_look.eye.within.y)};
 }
 
-void PlanCanvas::paintKey(QPainter& painter, QRectF box, ChunkStage stage)
+void PlanCanvas::paintKey(QPainter& painter, QRectF box, ChunkProgress stage)
 {
     const Theme& theme = currentTheme();
     const Look look = lookOf(stage);
-    if (stage == ChunkStage::Absent)
+    if (stage == ChunkProgress::Absent)
         return;
     if (look.shade > 0)
         painter.fillRect(box, mixed(theme.panel, theme.ink, look.shade));
     if (look.hatch != Qt::NoBrush)
         painter.fillRect(box, QBrush(mixed(theme.panel, theme.ink, 0.62), look.hatch));
-    if (stage == ChunkStage::Failed) {
+    if (stage == ChunkProgress::Failed) {
         painter.setPen(QPen(theme.over, 2));
         painter.drawLine(box.topLeft(), box.bottomRight());
         painter.drawLine(box.topRight(), box.bottomLeft());

@@ -47,7 +47,7 @@ public:
     [[nodiscard]] QPointF routePoint(int point) const { return pixelOf(m_look.route[static_cast<std::size_t>(point)]); }
     /// Where a chunk's middle is drawn.
     [[nodiscard]] QPointF pointOf(ChunkPos chunk) const;
-    static void paintKey(class QPainter& painter, QRectF box, ChunkStage stage);
+    static void paintKey(class QPainter& painter, QRectF box, ChunkProgress stage);
 
 signals:
     void clicked(fell::ChunkPos chunk);
@@ -71,7 +71,7 @@ protected:
 private:
     /// A column of chunks of one level, or one chunk of the cut.
     struct Cell {
-        ChunkStage stage = ChunkStage::Absent;
+        ChunkProgress stage = ChunkProgress::Absent;
         std::uint32_t rank = 0;
         ChunkPos chunk;
         double right = 0, down = 0, edge = 1; // chunks of level 0 from the viewer's: its low corner

@@ -20,7 +20,7 @@ constexpr std::size_t kLines = 9; // of a life
 /// One entry of the key: a square as on the plan, and what it says.
 class KeyEntry : public QWidget {
 public:
-    KeyEntry(ChunkStage stage, const QString& text, QWidget* parent)
+    KeyEntry(ChunkProgress stage, const QString& text, QWidget* parent)
         : QWidget(parent)
         , m_stage(stage)
         , m_text(text)
@@ -43,7 +43,7 @@ protected:
     }
 
 private:
-    ChunkStage m_stage;
+    ChunkProgress m_stage;
     QString m_text;
 };
 
@@ -120,11 +120,11 @@ QWidget* PlanPanel::buildKey()
     grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(4);
     grid->setVerticalSpacing(1);
-    const std::pair<ChunkStage, QString> entries[]{{ChunkStage::Wanted, tr("to generate")},
-        {ChunkStage::Generating, tr("being generated")}, {ChunkStage::Waiting, tr("waits for neighbours")},
-        {ChunkStage::Ready, tr("ready to mesh")}, {ChunkStage::Meshing, tr("being meshed")},
-        {ChunkStage::Meshed, tr("has a mesh")}, {ChunkStage::Bare, tr("nothing to see")},
-        {ChunkStage::Kept, tr("kept beyond")}, {ChunkStage::Failed, tr("failed")}};
+    const std::pair<ChunkProgress, QString> entries[]{{ChunkProgress::Wanted, tr("to generate")},
+        {ChunkProgress::Generating, tr("being generated")}, {ChunkProgress::Waiting, tr("waits for neighbours")},
+        {ChunkProgress::Ready, tr("ready to mesh")}, {ChunkProgress::Meshing, tr("being meshed")},
+        {ChunkProgress::Meshed, tr("has a mesh")}, {ChunkProgress::Bare, tr("nothing to see")},
+        {ChunkProgress::Kept, tr("kept beyond")}, {ChunkProgress::Failed, tr("failed")}};
     int at = 0;
     for (const auto& [stage, text] : entries) {
         grid->addWidget(new KeyEntry(stage, text, key), at / 3, at % 3);

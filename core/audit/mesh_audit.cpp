@@ -210,7 +210,7 @@ constexpr Quad kWithoutShade = (Quad{1} << kShadeBit) - 1;
 std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, const MeshRules& rules)
 {
     ChunkSurface quads;
-    mesher.mesh(voxels, rules, quads);
+    meshSurface(mesher, voxels, rules, quads);
     std::vector<Quad> out = sidesOf(quads.triangles);
     for (std::size_t m = 0; m < kMatterCount; ++m)
         for (const Quad side : unitSides(quads.of[m])) {
@@ -232,13 +232,14 @@ std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, c
 /// cut may run on into the next chunk.
 bool isClosed(const Mesher& mesher, PaddedVoxels voxels, const MeshRules& rules)
 {
-    for (int y = -1; y <= voxels.edge; ++y)
-        for (int z = -1; z <= voxels.edge; ++z)
-            for (int x = -1; x <= voxels.edge; ++x)
-                if (std::min({x, y, z}) < 0 || std::max({x, y, z}) == voxels.edge)
-                    voxels.voxels[static_cast<std::size_t>(voxels.index(x, y, z))] = kOpen;
+    const int low = -voxels.apron, high = voxels.edge + voxels.apron;
+    for (int y = low; y < high; ++y)
+        for (int z = low; z < high; ++z)
+            for (int x = low; x < high; ++x)
+                if (std::min({x, y, z}) < 0 || std::max({x, y, z}) >= voxels.edge)
+                    voxels.voxels[voxels.index(x, y, z)] = kOpen;
     ChunkSurface surface;
-    mesher.mesh(voxels, rules, surface);
+    meshSurface(mesher, voxels, rules, surface);
     return areaVector(surface.all(), surface.triangles)
         == areaVector(slowSides(GatheredWorld{voxels}, *rules.sides, voxels.edge), {});
 }
@@ -301,7 +302,7 @@ AuditRow auditMesh(const MeshAuditSpec& spec, const std::stop_token& stop)
             spec.progress(static_cast<double>(number) / static_cast<double>(spec.cases));
         const int edge = number % 64 == 63 ? 64 : number % 16 == 15 ? 32 : 16;
         const RandomWorld world(edge, number, spec.seed, rules);
-        gather(world.view(), voxels);
+        gather(world.view(), voxels, widestApron());
         auditChunk(world, voxels, "random world " + std::to_string(number), rules, all, row);
     }
     for (std::size_t i = 0; i < spec.chunks.size() && !stop.stop_requested(); ++i)

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "exchange/surface.h"
 
-#include "mesh/chunk_mesh.h"
+#include "stream/chunk_builder.h"
 #include "stream/level_source.h"
 
 #include <algorithm>
@@ -106,23 +106,21 @@ void addTriangles(const std::vector<MeshVertex>& triangles, VoxelPos origin, Box
     }
 }
 
-void addChunk(
-    ChunkSource& source, const SideRules& rules, const Mesher& mesher, ChunkPos chunk, int edge, BoxSurface& out)
+void addChunk(ChunkSource& source, const BuildRules& rules, BuildScratch& scratch, ChunkPos chunk, BoxSurface& out)
 {
     Neighbourhood around;
     for (std::int64_t i = 0; i < 27; ++i) {
         const ChunkPos offset{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1};
         around.chunks[neighbourIndex(offset)] = &source.at(chunk + offset);
     }
-    PaddedVoxels padded;
-    gather(around, padded);
-    ChunkSurface quads;
-    mesher.mesh(padded, {&rules, false}, quads);
-    for (const Quad quad : quads.all())
-        if (const auto part = cutAt(out.box, chunk, edge, unpackQuad(quad)))
+    // Not darkened: sides are merged whatever stands beside them.
+    const ChunkSurface& surface = buildSurface(around, *rules.meshing.mesher, {&rules.sides, false}, scratch);
+    const VoxelPos origin = originOf(chunk, rules.edge);
+    for (const Quad quad : surface.all())
+        if (const auto part = cutAt(out.box, chunk, rules.edge, unpackQuad(quad)))
             out.quads.push_back(*part);
-    addShapes(padded, rules, originOf(chunk, edge), out);
-    addTriangles(quads.triangles, originOf(chunk, edge), out);
+    addShapes(scratch.voxels, rules.sides, origin, out);
+    addTriangles(surface.triangles, origin, out);
 }
 
 } // namespace
@@ -160,8 +158,8 @@ BoxSurface surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox&
     const int edge = setup.chunk.edge;
     const ChunkPos low = chunkOf(box.low, edge), high = chunkOf(box.high - VoxelPos{1, 1, 1}, edge);
     ChunkSource source(terrain, setup, changes);
-    const SideRules rules = sideRulesOf(terrain.recipe.blocks);
-    const Mesher& mesher = *findMesher(setup.mesh.mesher);
+    const BuildRules rules(terrain.recipe.blocks, setup);
+    BuildScratch scratch;
     BoxSurface out{box, {}, {}, 0};
     for (std::int64_t x = low.x; x <= high.x; ++x) {
         source.forgetBelow(x - 1);
@@ -171,7 +169,7 @@ BoxSurface surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox&
             for (std::int64_t y = low.y; y <= high.y; ++y) {
                 if (goOn && !goOn(done / all))
                     return out;
-                addChunk(source, rules, mesher, {x, y, z}, edge, out);
+                addChunk(source, rules, scratch, {x, y, z}, out);
             }
         }
     }

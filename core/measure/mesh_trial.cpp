@@ -70,7 +70,7 @@ double nsToMesh(const PaddedVoxels& chunk, const MeshRules& rules, const Method&
 {
     return nsOf([&] {
         quads.clear();
-        method.mesher->mesh(chunk, rules, quads);
+        meshSurface(*method.mesher, chunk, rules, quads);
         if (const std::size_t need = quads.count() * method.layout->bytesPerQuad(); bytes.size() < need)
             bytes.resize(need);
         std::byte* to = bytes.data();

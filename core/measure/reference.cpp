@@ -3,7 +3,6 @@
 
 #include "measure/statistics.h"
 #include "measure/stopwatch.h"
-#include "mesh/chunk_mesh.h"
 #include "stream/thread_clock.h"
 
 #include <algorithm>
@@ -30,37 +29,44 @@ VoxelChunk groundAt(int cx, int cy, int cz)
     return {kEdge, std::move(voxels)};
 }
 
-std::vector<VoxelChunk> groundAround()
+SharedAround<VoxelChunk> groundAround()
 {
-    std::vector<VoxelChunk> out; // in the order of Neighbourhood
+    SharedAround<VoxelChunk> out;
+    std::size_t i = 0;
     for (int cy = -1; cy <= 1; ++cy)
         for (int cz = -1; cz <= 1; ++cz)
             for (int cx = -1; cx <= 1; ++cx)
-                out.push_back(groundAt(cx, cy, cz));
+                out[i++] = std::make_shared<const VoxelChunk>(groundAt(cx, cy, cz));
     return out;
+}
+
+/// Named in full: the reference stays the same whatever the defaults are.
+Setup referenceSetup()
+{
+    Setup setup;
+    setup.chunk.edge = kEdge;
+    setup.light.mode = "none";
+    setup.mesh = {"greedy-bits", "corners", "rim", "baked"};
+    setup.lod.scheme = "off";
+    return setup;
 }
 
 } // namespace
 
 double meshReferenceChunk()
 {
-    static const std::vector<VoxelChunk> kGround = groundAround();
-    static const SideRules kRules = [] {
+    static const SharedAround<VoxelChunk> kGround = groundAround();
+    static const BuildRules kRules = [] {
         BlockSet blocks;
         for (const char* name : {"first", "second", "third"})
             blocks.kinds.push_back({.name = name});
-        return sideRulesOf(blocks);
+        return BuildRules(blocks, referenceSetup());
     }();
-    static const ChunkMeshOptions kOptions = [] {
-        return ChunkMeshOptions{
-            findMesher("greedy-bits"), {findLayout("corners"), {}, OcclusionForm::Rings}, {&kRules, false}};
-    }();
-    Neighbourhood around;
-    std::transform(kGround.begin(), kGround.end(), around.chunks.begin(), [](const VoxelChunk& c) { return &c; });
-    thread_local PaddedVoxels padded;
+    thread_local BuildScratch scratch;
+    BuildInput input{{}, &kGround, nullptr, {}, {}};
+    input.isSeenThroughAlike = true; // meshing alone is the reference
     const std::uint64_t start = threadNs();
-    gather(around, padded);
-    keep(buildChunkMesh(padded, kOptions));
+    keep(buildChunk(input, kRules, scratch));
     return static_cast<double>(threadNs() - start);
 }
 

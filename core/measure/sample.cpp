@@ -161,7 +161,7 @@ private:
             around.chunks[neighbourIndex(offset)] = &found->second;
         }
         PaddedVoxels padded;
-        gather(around, padded);
+        gather(around, padded, widestApron());
         return padded;
     }
 

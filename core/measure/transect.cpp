@@ -6,6 +6,7 @@
 #include "measure/cull_trial.h"
 #include "measure/reference.h"
 #include "measure/stopwatch.h"
+#include "stream/thread_clock.h"
 
 #include <algorithm>
 #include <cassert>
@@ -22,6 +23,13 @@ namespace {
 using Clock = std::chrono::steady_clock;
 constexpr std::size_t kMostWarmUp = 24; // frames
 constexpr std::uint64_t kChurnSeed = 1; // the same for every trial
+
+/// Until the thread has worked for so long.
+void waitBusily(double ns)
+{
+    const std::uint64_t start = threadNs();
+    while (static_cast<double>(threadNs() - start) < ns) { }
+}
 
 /// Raw samples of one setup at one value over all rounds.
 struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not mark its moves
@@ -159,8 +167,9 @@ public:
             m_spec.terrain, m_setup, m_reference.hook(), m_spec.changes ? m_spec.changes->copy() : nullptr);
         if (m_hooks)
             streamer.lookThrough(pixelsPerRadian(m_setup.draw.fieldOfView, m_hooks->height));
-        if (m_samples.side == 'A')
-            streamer.slowMeshing(m_spec.slowerA);
+        if (m_samples.side == 'A' && m_spec.slowerA > 0)
+            streamer.onMeshed(
+                [share = m_spec.slowerA](std::uint64_t ns) { waitBusily(static_cast<double>(ns) * share); });
         const Eye first = eyeOn(m_spec.route, 0, *m_spec.terrain);
         if (!settle(streamer, first))
             return false;

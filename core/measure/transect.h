@@ -56,7 +56,7 @@ struct TransectSpec {
     int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
     int frames = 24; // 1 to 10000, along the route, in each round
     ChurnLoad churn; // in each frame of the route, before it is drawn
-    double slowerA = 0; // a share of A's mesh time that is added to it on purpose, see Streamer::slowMeshing
+    double slowerA = 0; // a share of A's mesh time that is added to it on purpose, see BuildRules::meshed
     bool trySteps = true; // also measure what each cull step saves, and each pass costs, in the middle of the route
 };
 

@@ -52,7 +52,7 @@ std::vector<double> stepsBetween(std::span<const double> values);
 std::optional<Problem> checkTrust(const TrustSpec& spec);
 
 /// Measures meshing only, the two questions in turn. The slowdown is real: each chunk's worker waits busily for that
-/// share of what meshing took (Streamer::slowMeshing).
+/// share of what meshing took (BuildRules::meshed).
 /// Errors  Asserts checkTrust(spec) found nothing.
 /// Cost    2 * (2 + others) * trials * rounds worlds; some 5 s a transect.
 TrustResult runTrust(

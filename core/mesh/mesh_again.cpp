@@ -244,14 +244,14 @@ void renewShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, co
 } // namespace
 
 ChunkMesh meshAgain(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light,
-    const SeamQuads* seams, const ChunkDifference& differs, MeshedBefore& before)
+    const SeamQuads* seams, const ChunkDifference& differs, MeshedBefore& before, const PaddedVoxels* wide)
 {
     MeshedBefore::Parts& parts = before.parts();
     thread_local ChunkSurface quads;
     thread_local Solid solid;
-    const bool isOther = !differs.voxels || !differs.voxels->isEmpty();
+    const bool isOther = wide || !differs.voxels || !differs.voxels->isEmpty();
     if (isOther)
-        meshQuads(voxels, options, quads);
+        meshQuads(wide ? *wide : voxels, options, quads);
     const ChunkSurface& now = isOther ? quads : parts.quads;
     if (!hasCells(options, light) || !options.bakeShapes
         || options.mesher->traits.makesTriangles) { // ways to compare with: all of it each time

@@ -36,9 +36,11 @@ struct ChunkDifference {
 /// As meshQuads and layOutMesh give it. `before` may be empty, and must have been made with the same options; it then
 /// has what was made now.
 ///
+/// `wide`: the voxels with the apron of a mesher that asks for more than one layer, else null. Its surface is made anew
+/// each time: what differs beyond the first layer is not among `differs`.
 /// Quads that were there and read nothing in the boxes keep their rims, light and cells: runs of them are copied.
 /// Cost  of edge 32 with 1,700 quads, of which 50 are new or lit otherwise: some 100 us; memory 200 KiB.
 ChunkMesh meshAgain(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light,
-    const SeamQuads* seams, const ChunkDifference& differs, MeshedBefore& before);
+    const SeamQuads* seams, const ChunkDifference& differs, MeshedBefore& before, const PaddedVoxels* wide = nullptr);
 
 } // namespace fell

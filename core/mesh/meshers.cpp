@@ -39,6 +39,21 @@ std::span<const Mesher> meshers()
     return kMeshers;
 }
 
+int widestApron()
+{
+    return std::max_element(kMeshers.begin(), kMeshers.end(), [](const Mesher& a, const Mesher& b) {
+        return a.traits.apron < b.traits.apron;
+    })->traits.apron;
+}
+
+void meshSurface(const Mesher& mesher, const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
+{
+    if (voxels.apron > mesher.traits.apron)
+        mesher.mesh(narrowed(voxels, mesher.traits.apron), rules, out);
+    else
+        mesher.mesh(voxels, rules, out);
+}
+
 std::span<const ShadeMode> shadeModes()
 {
     return kShadeModes;

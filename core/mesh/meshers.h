@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The stage Mesh: from a chunk's voxels, with one layer of its neighbours', to quads.
+// The stage Mesh: from a chunk's voxels and its neighbours' next to it to a surface of quads and triangles.
 #pragma once
 
 #include "blocks/side_rules.h"
@@ -28,8 +28,8 @@ struct MeshRules {
     bool shadeTriangles = false; // the same of triangles, which no word beside them can darken
 };
 
-/// Appends to `out` the surface of all cubes in `voxels`. Blocks of other shapes are left to bakeShapes.
-/// Any thread; allocates only in `out`.
+/// Appends to `out` the surface of all cubes in `voxels`, which have the apron that its traits ask for. Blocks of other
+/// shapes are left to bakeShapes. Any thread; allocates only in `out`.
 using MeshFunction = void (*)(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// What a mesher makes and takes. checkSetup refuses choices that do not go together; audits and trials ask here what
@@ -39,6 +39,7 @@ struct MesherTraits {
     bool mergesFaces = false; // a quad may be larger than one side
     /// Draws sides between solid cubes too, so a chunk among solid ones must be asked; others draw nothing there.
     bool drawsHidden = false;
+    int apron = kLeastApron; // layers of voxels beyond the chunk that it reads; kLeastApron to kMostApron
     bool takesOcclusion = true; // mesh.shade other than none
     bool takesSeams = true; // its border can be closed where levels of detail meet
     bool keepsCubes = true; // fills whole cubes, so that what is behind one is hidden: for the cull step "hidden"
@@ -55,6 +56,11 @@ struct Mesher {
 /// All meshers, the plainest first.
 std::span<const Mesher> meshers();
 const Mesher* findMesher(std::string_view id);
+
+/// The widest apron that one of the table's meshers asks for: chunks that are meshed in all ways are gathered with it.
+int widestApron();
+/// Meshes voxels that have the mesher's apron or a wider one, which costs a copy.
+void meshSurface(const Mesher& mesher, const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 struct ShadeMode {
     const char* id;

@@ -4,6 +4,7 @@
 #include "voxels/palette.h"
 
 #include <algorithm>
+#include <cassert>
 #include <cstring>
 
 namespace fell {
@@ -13,10 +14,10 @@ struct AxisPart {
     int neighbour, local;
 };
 
-/// Which of three chunks in a row holds padded coordinate `p` of [0, edge + 2), and where in it.
+/// Which of three chunks in a row holds coordinate `p` of [-edge, 2 * edge), and where in it.
 AxisPart partOf(int p, int edge)
 {
-    return p == 0 ? AxisPart{0, edge - 1} : p == edge + 1 ? AxisPart{2, 0} : AxisPart{1, p - 1};
+    return p < 0 ? AxisPart{0, p + edge} : p >= edge ? AxisPart{2, p - edge} : AxisPart{1, p};
 }
 
 /// Are layers of equal y surely alike? Told where both are held as palettes whose numbers mean the same.
@@ -67,20 +68,39 @@ const VoxelChunk& Neighbourhood::beyond(Side side) const
     return *chunks[neighbourIndex(towards(side))];
 }
 
-void gather(const Neighbourhood& from, PaddedVoxels& out)
+void gather(const Neighbourhood& from, PaddedVoxels& out, int apron)
 {
-    const int edge = from.centre().edge(), stride = edge + 2;
+    assert(apron >= kLeastApron && apron <= kMostApron);
+    const int edge = from.centre().edge();
     out.edge = edge;
+    out.apron = apron;
+    const int stride = out.stride();
     out.voxels.resize(static_cast<std::size_t>(stride) * stride * stride);
     Material* to = out.voxels.data();
-    for (int py = 0; py < stride; ++py)
-        for (int pz = 0; pz < stride; ++pz, to += stride) {
+    for (int py = -apron; py < edge + apron; ++py)
+        for (int pz = -apron; pz < edge + apron; ++pz, to += stride) {
             const AxisPart y = partOf(py, edge), z = partOf(pz, edge);
             const auto* row = &from.chunks[static_cast<std::size_t>(y.neighbour * 9 + z.neighbour * 3)];
-            to[0] = row[0]->at(edge - 1, y.local, z.local);
-            row[1]->readRow(0, y.local, z.local, edge, to + 1);
-            to[edge + 1] = row[2]->at(0, y.local, z.local);
+            for (int i = 0; i < apron; ++i) {
+                to[i] = row[0]->at(edge - apron + i, y.local, z.local);
+                to[apron + edge + i] = row[2]->at(i, y.local, z.local);
+            }
+            row[1]->readRow(0, y.local, z.local, edge, to + apron);
         }
+}
+
+PaddedVoxels narrowed(const PaddedVoxels& voxels, int apron)
+{
+    assert(apron >= kLeastApron && apron <= voxels.apron);
+    PaddedVoxels out{voxels.edge, apron, {}};
+    const int end = voxels.edge + apron;
+    out.voxels.reserve(static_cast<std::size_t>(out.stride()) * out.stride() * out.stride());
+    for (int y = -apron; y < end; ++y)
+        for (int z = -apron; z < end; ++z) {
+            const auto row = voxels.voxels.begin() + static_cast<std::ptrdiff_t>(voxels.index(-apron, y, z));
+            out.voxels.insert(out.voxels.end(), row, row + out.stride());
+        }
+    return out;
 }
 
 std::optional<ChunkBox> gatherAgain(const SharedAround<VoxelChunk>& from, GatheredVoxels& to)

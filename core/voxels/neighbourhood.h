@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// What a mesher reads: a chunk with one layer of its neighbours around it, gathered into one block.
+// What a mesher reads: a chunk with a layer or more of its neighbours around it, gathered into one block.
 #pragma once
 
 #include "blocks/side_rules.h"
@@ -25,23 +25,33 @@ constexpr std::size_t neighbourIndex(ChunkPos offset)
     return static_cast<std::size_t>((offset.y + 1) * 9 + (offset.z + 1) * 3 + offset.x + 1);
 }
 
+/// Every mesher reads one layer beyond its chunk, and light and ambient occlusion do; a mesher may ask for more.
+constexpr int kLeastApron = 1, kMostApron = 8; // layers; at most half of the smallest chunk
+
 /// The one view through which meshers read, whatever form the voxels are held in.
 ///
-/// Layout  (edge + 2)^3 voxels, index = ((y+1) * (edge+2) + z+1) * (edge+2) + x+1 for x, y, z in [-1, edge].
+/// Layout  stride^3 voxels, index = ((y+apron) * stride + z+apron) * stride + x+apron for x, y, z in
+///         [-apron, edge + apron); stride = edge + 2 * apron.
 struct PaddedVoxels {
     int edge = 0;
+    int apron = kLeastApron; // layers of neighbours on each side
     std::vector<Material> voxels;
 
-    [[nodiscard]] int stride() const { return edge + 2; }
+    [[nodiscard]] int stride() const { return edge + 2 * apron; }
     [[nodiscard]] std::size_t index(int x, int y, int z) const
     {
-        return static_cast<std::size_t>(((y + 1) * stride() + z + 1) * stride() + x + 1);
+        return static_cast<std::size_t>(((y + apron) * stride() + z + apron) * stride() + x + apron);
     }
     [[nodiscard]] Material at(int x, int y, int z) const { return voxels[index(x, y, z)]; }
 };
 
-/// Fills `out` from the 27 chunks; reuses its memory. Cost: one copy of the chunk, about 1.3 passes over its voxels.
-void gather(const Neighbourhood& from, PaddedVoxels& out);
+/// Fills `out` from the 27 chunks, `apron` layers of neighbours wide; reuses its memory.
+/// Errors  asserts kLeastApron <= apron <= kMostApron.
+/// Cost    one copy of the chunk with its apron, about 1.3 passes over its voxels with one layer.
+void gather(const Neighbourhood& from, PaddedVoxels& out, int apron = kLeastApron);
+
+/// The same chunk with fewer layers of neighbours.
+PaddedVoxels narrowed(const PaddedVoxels& voxels, int apron);
 
 /// A chunk and its 26 neighbours as somebody shares them, in the order of Neighbourhood.
 template <typename T> using SharedAround = std::array<std::shared_ptr<const T>, 27>;

@@ -114,29 +114,29 @@ TEST(WorldSession, HoldsTwoSetupsAndEditsOneAtATime)
 
 TEST(ChunkStory, NamesTheOneReasonWhyAChunkIsNotDrawn)
 {
-    ChunkProbe probe;
+    ChunkDetails probe;
     const CullStep* rejectedBy = nullptr;
-    const auto why = [&](ChunkPos chunk, ChunkStage stage, bool uploaded) {
-        probe.around.fill(ChunkStage::Meshed);
+    const auto why = [&](ChunkPos chunk, ChunkProgress stage, bool uploaded) {
+        probe.around.fill(ChunkProgress::Meshed);
         probe.stage = probe.around[13] = stage;
         return whyNotDrawn(chunk, probe, uploaded, rejectedBy).toStdString();
     };
-    EXPECT_EQ(why({0, 0, -2}, ChunkStage::Meshed, true), "") << "ahead: drawn";
+    EXPECT_EQ(why({0, 0, -2}, ChunkProgress::Meshed, true), "") << "ahead: drawn";
     rejectedBy = findCullStep("hidden");
-    EXPECT_NE(why({0, 0, 2}, ChunkStage::Meshed, true).find("hidden behind terrain"), std::string::npos);
-    EXPECT_NE(why({0, 0, -2}, ChunkStage::Meshed, false).find("upload"), std::string::npos);
-    EXPECT_NE(why({0, 0, -2}, ChunkStage::Bare, false).find("nothing of it"), std::string::npos);
-    EXPECT_NE(why({0, 0, -9}, ChunkStage::Absent, false).find("beyond the render distance"), std::string::npos);
-    EXPECT_NE(why({0, 0, -2}, ChunkStage::Failed, false).find("3 times"), std::string::npos);
+    EXPECT_NE(why({0, 0, 2}, ChunkProgress::Meshed, true).find("hidden behind terrain"), std::string::npos);
+    EXPECT_NE(why({0, 0, -2}, ChunkProgress::Meshed, false).find("upload"), std::string::npos);
+    EXPECT_NE(why({0, 0, -2}, ChunkProgress::Bare, false).find("nothing of it"), std::string::npos);
+    EXPECT_NE(why({0, 0, -9}, ChunkProgress::Absent, false).find("beyond the render distance"), std::string::npos);
+    EXPECT_NE(why({0, 0, -2}, ChunkProgress::Failed, false).find("3 times"), std::string::npos);
 }
 
 TEST(ChunkStory, SaysWhomAChunkWaitsForAndTellsItsLifeNewestFirst)
 {
-    ChunkProbe probe;
-    probe.around.fill(ChunkStage::Meshed);
-    probe.stage = probe.around[13] = ChunkStage::Waiting;
-    probe.around[12] = ChunkStage::Generating; // west
-    probe.around[4] = ChunkStage::Wanted; // below
+    ChunkDetails probe;
+    probe.around.fill(ChunkProgress::Meshed);
+    probe.stage = probe.around[13] = ChunkProgress::Waiting;
+    probe.around[12] = ChunkProgress::Generating; // west
+    probe.around[4] = ChunkProgress::Wanted; // below
     const ChunkPos chunk{5, 6, 7};
     const std::vector<LifeEvent> life{
         {1'000'000'000, chunk, 0, 2, LifeStep::Generating}, {1'500'000'000, chunk, 12'000, 2, LifeStep::Generated}};

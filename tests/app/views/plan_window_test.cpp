@@ -181,7 +181,7 @@ TEST_F(PlanWindowTest, DraggingOnThePlanMovesTheViewerAndTheWorldFollows)
     waitUntilThere();
     const auto isThere = [&] { // a probe tells nothing while a worker has the map
         const auto probe = m_window->session().streamer()->probe(after);
-        return probe && (probe->stage == ChunkStage::Meshed || probe->stage == ChunkStage::Bare);
+        return probe && (probe->stage == ChunkProgress::Meshed || probe->stage == ChunkProgress::Bare);
     };
     EXPECT_TRUE(QTest::qWaitFor(isThere, kPatienceMs));
 }

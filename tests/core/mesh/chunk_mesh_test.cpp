@@ -25,7 +25,7 @@ struct Placed {
 
 PaddedVoxels voxelsWith(std::initializer_list<Placed> placed)
 {
-    PaddedVoxels voxels{16, std::vector<Material>(18 * 18 * 18)};
+    PaddedVoxels voxels{16, kLeastApron, std::vector<Material>(18 * 18 * 18)};
     for (const Placed& p : placed)
         voxels.voxels[voxels.index(p.x, p.y, p.z)] = p.material;
     return voxels;

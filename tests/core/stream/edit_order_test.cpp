@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Edits that meet something else on the way: another edit, a refresh of the coarser levels, a viewer that leaves, an
 // undo of what is not resident, a second streamer of the same world.
-#include "stream/chunk_map.h"
+#include "stream/resident_set.h"
 #include "support/edited_stream.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
@@ -259,7 +259,7 @@ TEST(EditOrder, AWorldWithoutSkyIsNotShownInDaylightFirst)
 
 TEST(EditOrder, ChunksThatWaitForLightAreListedOnceHoweverOftenTheViewerMoves)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     const auto open = std::make_shared<const VoxelChunk>(32, kOpen);
     const auto passes = std::make_shared<const LightPasses>();

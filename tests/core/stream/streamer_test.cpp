@@ -62,7 +62,7 @@ void settle(Streamer& streamer, Shown& shown, std::size_t bytes = SIZE_MAX)
 }
 
 /// A probe never waits: while a worker has the map it tells nothing, so it is asked again.
-ChunkStage stageOf(const Streamer& streamer, ChunkPos chunk)
+ChunkProgress stageOf(const Streamer& streamer, ChunkPos chunk)
 {
     auto probe = streamer.probe(chunk);
     for (; !probe; probe = streamer.probe(chunk))
@@ -368,23 +368,23 @@ TEST(Streamer, AChunkThatCannotBeGeneratedIsMarkedAndTheOthersGoOn)
     Shown shown;
     streamer.moveTo({0, 0, 0});
     settle(streamer, shown);
-    EXPECT_EQ(tries, ChunkMap::kMostTries);
+    EXPECT_EQ(tries, ResidentSet::kMostTries);
     const StreamCounts counts = streamer.counts();
     EXPECT_EQ(counts.failed, 1u);
     EXPECT_EQ(counts.failures, 4u);
-    EXPECT_EQ(stageOf(streamer, bad), ChunkStage::Failed);
-    EXPECT_NE(stageOf(streamer, flaky), ChunkStage::Failed);
+    EXPECT_EQ(stageOf(streamer, bad), ChunkProgress::Failed);
+    EXPECT_NE(stageOf(streamer, flaky), ChunkProgress::Failed);
     for (const ChunkPos chunk : ballOffsets(2)) {
         if (chunk == bad)
             continue;
-        const ChunkStage stage = stageOf(streamer, chunk);
-        EXPECT_TRUE(stage == ChunkStage::Meshed || stage == ChunkStage::Bare) << wordsOf(stage);
+        const ChunkProgress stage = stageOf(streamer, chunk);
+        EXPECT_TRUE(stage == ChunkProgress::Meshed || stage == ChunkProgress::Bare) << wordsOf(stage);
     }
     int failed = 0;
     const auto life = streamer.lives().of(bad);
     for (const LifeEvent& event : life)
         failed += event.step == LifeStep::Failed;
-    EXPECT_EQ(failed, ChunkMap::kMostTries);
+    EXPECT_EQ(failed, ResidentSet::kMostTries);
 }
 
 TEST(Streamer, ALifeRunsFromGeneratingToUploadedInOrder)
@@ -432,8 +432,8 @@ TEST(Streamer, ShowsItsPlanAMomentLater)
     EXPECT_EQ(plan->viewer, (ChunkPos{3, 0, 0}));
     EXPECT_EQ(plan->chunks.size(), streamer.counts().resident);
     std::size_t meshed = 0;
-    for (const ChunkGlance& glance : plan->chunks)
-        meshed += glance.stage == ChunkStage::Meshed;
+    for (const ChunkStatus& glance : plan->chunks)
+        meshed += glance.stage == ChunkProgress::Meshed;
     EXPECT_EQ(meshed, shown.meshes.size());
 }
 
@@ -451,8 +451,8 @@ TEST(Streamer, PastItsMemoryTheFarthestGoAndItSaysHowFarItReaches)
     settle(streamer, shown);
     EXPECT_GT(streamer.counts().evicted, 0u);
     EXPECT_LT(streamer.counts().voxelBytes + streamer.counts().meshBytes, (64u + 20u) << 20);
-    const ChunkStage here = stageOf(streamer, {4, -1, 0});
-    EXPECT_TRUE(here == ChunkStage::Meshed || here == ChunkStage::Bare) << wordsOf(here);
+    const ChunkProgress here = stageOf(streamer, {4, -1, 0});
+    EXPECT_TRUE(here == ChunkProgress::Meshed || here == ChunkProgress::Bare) << wordsOf(here);
 }
 
 TEST(Streamer, TakesAnotherNumberOfWorkersWhileItWorks)

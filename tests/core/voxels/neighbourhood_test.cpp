@@ -29,20 +29,42 @@ struct Labelled {
     }
 };
 
-TEST(Gather, PutsEveryVoxelOfTheChunkAndOneLayerRoundItInItsPlace)
+/// Is every voxel of the chunk and the layers round it in its place?
+void expectInPlace(const PaddedVoxels& padded, const Labelled& world, int edge)
+{
+    const int apron = padded.apron;
+    for (int y = -apron; y < edge + apron; ++y)
+        for (int z = -apron; z < edge + apron; ++z)
+            for (int x = -apron; x < edge + apron; ++x) {
+                const auto part = [edge](int v) { return v < 0 ? 0 : v >= edge ? 2 : 1; };
+                const auto local = [edge](int v) { return (v + edge) % edge; };
+                const auto& chunk = world.chunks[static_cast<std::size_t>(part(y) * 9 + part(z) * 3 + part(x))];
+                ASSERT_EQ(padded.at(x, y, z), chunk.at(local(x), local(y), local(z))) << x << " " << y << " " << z;
+            }
+}
+
+TEST(Gather, PutsEveryVoxelOfTheChunkAndTheLayersRoundItInItsPlace)
 {
     for (const int edge : kChunkEdges) {
         const Labelled world(edge);
         PaddedVoxels padded;
-        gather(world.view(), padded);
-        for (int y = -1; y <= edge; ++y)
-            for (int z = -1; z <= edge; ++z)
-                for (int x = -1; x <= edge; ++x) {
-                    const auto part = [edge](int v) { return v < 0 ? 0 : v == edge ? 2 : 1; };
-                    const auto local = [edge](int v) { return (v + edge) % edge; };
-                    const auto& chunk = world.chunks[static_cast<std::size_t>(part(y) * 9 + part(z) * 3 + part(x))];
-                    ASSERT_EQ(padded.at(x, y, z), chunk.at(local(x), local(y), local(z))) << x << " " << y << " " << z;
-                }
+        for (const int apron : {kMostApron, 2, kLeastApron}) {
+            gather(world.view(), padded, apron);
+            ASSERT_EQ(padded.stride(), edge + 2 * apron);
+            expectInPlace(padded, world, edge);
+        }
+    }
+}
+
+TEST(Gather, ANarrowedApronIsThatOfGatheringLess)
+{
+    const Labelled world(16);
+    PaddedVoxels wide;
+    gather(world.view(), wide, 3);
+    for (const int apron : {1, 2, 3}) {
+        const PaddedVoxels less = narrowed(wide, apron);
+        ASSERT_EQ(less.voxels.size(), static_cast<std::size_t>(less.stride() * less.stride() * less.stride()));
+        expectInPlace(less, world, 16);
     }
 }
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/chunk_map.h"
+#include "stream/resident_set.h"
 
 #include <gtest/gtest.h>
 
@@ -8,7 +8,7 @@
 #include <random>
 #include <set>
 
-namespace fell::chunk_map_test {
+namespace fell::resident_set_test {
 namespace {
 
 std::shared_ptr<const VoxelChunk> someVoxels()
@@ -17,7 +17,7 @@ std::shared_ptr<const VoxelChunk> someVoxels()
 }
 
 /// Does everything that the map asks for, one job at a time; returns the jobs.
-std::vector<ChunkJob> runDry(ChunkMap& map)
+std::vector<ChunkJob> runDry(ResidentSet& map)
 {
     std::vector<ChunkJob> jobs;
     while (auto job = map.next(true, true)) {
@@ -30,9 +30,9 @@ std::vector<ChunkJob> runDry(ChunkMap& map)
     return jobs;
 }
 
-TEST(ChunkMap, GeneratesTheBallWithItsNeighboursAndMeshesTheBall)
+TEST(ResidentSet, GeneratesTheBallWithItsNeighboursAndMeshesTheBall)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({5, -3, 8}, 3, retired);
     std::set<ChunkPos> generated, meshed;
@@ -45,9 +45,9 @@ TEST(ChunkMap, GeneratesTheBallWithItsNeighboursAndMeshesTheBall)
     EXPECT_EQ(map.meshBytes(), ball.size() * 10);
 }
 
-TEST(ChunkMap, MeshesNothingBeforeAll26NeighboursAreThereAndNothingTwice)
+TEST(ResidentSet, MeshesNothingBeforeAll26NeighboursAreThereAndNothingTwice)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
     std::set<ChunkPos> done, meshed;
@@ -66,9 +66,9 @@ TEST(ChunkMap, MeshesNothingBeforeAll26NeighboursAreThereAndNothingTwice)
     }
 }
 
-TEST(ChunkMap, TakesTheNearestFirst)
+TEST(ResidentSet, TakesTheNearestFirst)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 4, retired);
     std::int64_t last = 0;
@@ -85,9 +85,9 @@ TEST(ChunkMap, TakesTheNearestFirst)
     }
 }
 
-TEST(ChunkMap, MovingRetiresMeshesThatAreLeftBehindAndBytesGoWithThem)
+TEST(ResidentSet, MovingRetiresMeshesThatAreLeftBehindAndBytesGoWithThem)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
     runDry(map);
@@ -103,10 +103,10 @@ TEST(ChunkMap, MovingRetiresMeshesThatAreLeftBehindAndBytesGoWithThem)
     EXPECT_EQ(map.size(), count);
 }
 
-TEST(ChunkMap, AJumpAcrossTheWholeWorldLeavesNothingBehind)
+TEST(ResidentSet, AJumpAcrossTheWholeWorldLeavesNothingBehind)
 {
     constexpr std::int64_t kAway = std::int64_t{1} << 58; // its square is no 64-bit number
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
     runDry(map);
@@ -122,9 +122,9 @@ TEST(ChunkMap, AJumpAcrossTheWholeWorldLeavesNothingBehind)
     }
 }
 
-TEST(ChunkMap, SteppingToAndFroMakesNothingTwice)
+TEST(ResidentSet, SteppingToAndFroMakesNothingTwice)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 3, retired);
     runDry(map);
@@ -135,9 +135,9 @@ TEST(ChunkMap, SteppingToAndFroMakesNothingTwice)
     EXPECT_TRUE(retired.empty()) << "one step lies within the slack";
 }
 
-TEST(ChunkMap, GrowingAndShrinkingTheDistanceActsAtOnce)
+TEST(ResidentSet, GrowingAndShrinkingTheDistanceActsAtOnce)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
     runDry(map);
@@ -149,9 +149,9 @@ TEST(ChunkMap, GrowingAndShrinkingTheDistanceActsAtOnce)
     EXPECT_EQ(retired.size(), ballOffsets(5).size() - ballOffsets(3).size());
 }
 
-TEST(ChunkMap, AResultThatNobodyWantsAnyMoreIsRefused)
+TEST(ResidentSet, AResultThatNobodyWantsAnyMoreIsRefused)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
     const auto job = *map.next(true, true);
@@ -164,10 +164,10 @@ TEST(ChunkMap, AResultThatNobodyWantsAnyMoreIsRefused)
     EXPECT_TRUE(map.generated(again, someVoxels()));
 }
 
-TEST(ChunkMap, KeepsItsCountsThroughARandomWalk)
+TEST(ResidentSet, KeepsItsCountsThroughARandomWalk)
 {
     std::mt19937 dice(11);
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     ChunkPos viewer{};
     std::vector<ChunkJob> open;
@@ -198,9 +198,9 @@ TEST(ChunkMap, KeepsItsCountsThroughARandomWalk)
     EXPECT_EQ(map.meshBytes(), 0u);
 }
 
-TEST(ChunkMap, WhatTheViewShowsComesBeforeWhatLiesBehind)
+TEST(ResidentSet, WhatTheViewShowsComesBeforeWhatLiesBehind)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 5, retired, {1, 0, 0});
     std::vector<ChunkPos> order;
@@ -213,9 +213,9 @@ TEST(ChunkMap, WhatTheViewShowsComesBeforeWhatLiesBehind)
     EXPECT_EQ(order.size(), withNeighbours(ballOffsets(5)).size()) << "nothing is left out";
 }
 
-TEST(ChunkMap, TurningRoundChangesTheOrderOfWhatIsLeft)
+TEST(ResidentSet, TurningRoundChangesTheOrderOfWhatIsLeft)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 6, retired, {1, 0, 0});
     for (int i = 0; i < 400; ++i)
@@ -225,9 +225,9 @@ TEST(ChunkMap, TurningRoundChangesTheOrderOfWhatIsLeft)
     EXPECT_TRUE(retired.empty());
 }
 
-TEST(ChunkMap, AJumpDropsTheWorkThatIsNoLongerWanted)
+TEST(ResidentSet, AJumpDropsTheWorkThatIsNoLongerWanted)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 4, retired);
     const auto first = *map.next(true, true);
@@ -239,9 +239,9 @@ TEST(ChunkMap, AJumpDropsTheWorkThatIsNoLongerWanted)
     EXPECT_FALSE(map.generated(first, someVoxels()));
 }
 
-TEST(ChunkMap, AFailureIsTriedAgainAfterOtherWorkAndGivenUpAtLast)
+TEST(ResidentSet, AFailureIsTriedAgainAfterOtherWorkAndGivenUpAtLast)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
     const ChunkPos bad{1, 0, 0};
@@ -252,7 +252,7 @@ TEST(ChunkMap, AFailureIsTriedAgainAfterOtherWorkAndGivenUpAtLast)
         if (job->kind == ChunkJob::Kind::Generate && job->chunk == bad) {
             EXPECT_TRUE(tries == 0 || sinceLast >= 16) << "not at once";
             sinceLast = 0;
-            EXPECT_EQ(map.failed(*job, open), ++tries == ChunkMap::kMostTries);
+            EXPECT_EQ(map.failed(*job, open), ++tries == ResidentSet::kMostTries);
             continue;
         }
         ++sinceLast;
@@ -262,17 +262,17 @@ TEST(ChunkMap, AFailureIsTriedAgainAfterOtherWorkAndGivenUpAtLast)
         else
             meshed.insert(job->chunk), map.meshed(*job, {true, 1, {}, {}});
     }
-    EXPECT_EQ(tries, ChunkMap::kMostTries);
-    EXPECT_EQ(map.probe(bad).stage, ChunkStage::Failed);
+    EXPECT_EQ(tries, ResidentSet::kMostTries);
+    EXPECT_EQ(map.probe(bad).stage, ChunkProgress::Failed);
     const auto ball = ballOffsets(2);
     std::set<ChunkPos> rest(ball.begin(), ball.end());
     rest.erase(bad);
     EXPECT_EQ(meshed, rest) << "every other chunk goes on";
 }
 
-TEST(ChunkMap, AMesherThatFailsOnceHasItsChunkInTheEnd)
+TEST(ResidentSet, AMesherThatFailsOnceHasItsChunkInTheEnd)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 1, retired);
     int failures = 0;
@@ -285,21 +285,21 @@ TEST(ChunkMap, AMesherThatFailsOnceHasItsChunkInTheEnd)
             map.meshed(*job, {true, 1, {}, {}});
     }
     EXPECT_EQ(failures, 2);
-    EXPECT_EQ(map.probe({}).stage, ChunkStage::Meshed);
+    EXPECT_EQ(map.probe({}).stage, ChunkProgress::Meshed);
     EXPECT_EQ(map.probe({}).tries, 0);
 }
 
-TEST(ChunkMap, AProbeSaysWhomAChunkWaitsFor)
+TEST(ResidentSet, AProbeSaysWhomAChunkWaitsFor)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
-    EXPECT_EQ(map.probe({0, 0, 0}).stage, ChunkStage::Wanted);
-    EXPECT_EQ(map.probe({9, 0, 0}).stage, ChunkStage::Absent);
+    EXPECT_EQ(map.probe({0, 0, 0}).stage, ChunkProgress::Wanted);
+    EXPECT_EQ(map.probe({9, 0, 0}).stage, ChunkProgress::Absent);
     const auto job = *map.next(true, true);
-    EXPECT_EQ(map.probe(job.chunk).stage, ChunkStage::Generating);
+    EXPECT_EQ(map.probe(job.chunk).stage, ChunkProgress::Generating);
     map.generated(job, someVoxels());
-    EXPECT_EQ(map.probe({0, 0, 0}).stage, ChunkStage::Waiting);
+    EXPECT_EQ(map.probe({0, 0, 0}).stage, ChunkProgress::Waiting);
     EXPECT_EQ(map.probe({0, 0, 0}).waitsFor({0, 0, 0}).size(), 26u);
     std::set<ChunkPos> done{job.chunk};
     while (auto next = map.next(false, true)) {
@@ -316,9 +316,9 @@ TEST(ChunkMap, AProbeSaysWhomAChunkWaitsFor)
     EXPECT_EQ(std::set<ChunkPos>(told.begin(), told.end()), missing);
 }
 
-TEST(ChunkMap, EvictsTheFarthestAndNeverWhatIsNearerThanTheNextWork)
+TEST(ResidentSet, EvictsTheFarthestAndNeverWhatIsNearerThanTheNextWork)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired, evicted;
     map.centreOn({0, 0, 0}, 3, retired);
     runDry(map);
@@ -340,15 +340,15 @@ TEST(ChunkMap, EvictsTheFarthestAndNeverWhatIsNearerThanTheNextWork)
         EXPECT_NE(std::find(evicted.begin(), evicted.end(), chunk), evicted.end());
 }
 
-TEST(ChunkMap, GlancesRankTheWorkAsItWillBeTaken)
+TEST(ResidentSet, GlancesRankTheWorkAsItWillBeTaken)
 {
-    ChunkMap map;
+    ResidentSet map;
     std::vector<ChunkPos> retired;
     map.centreOn({0, 0, 0}, 2, retired);
     for (int i = 0; i < 60; ++i)
         map.generated(*map.next(false, true), someVoxels());
     std::map<std::uint32_t, ChunkPos> ranked;
-    for (const ChunkGlance& glance : map.glances())
+    for (const ChunkStatus& glance : map.glances())
         if (glance.rank > 0) {
             EXPECT_TRUE(ranked.emplace(glance.rank, glance.chunk).second) << "a rank is given once";
         }
@@ -361,4 +361,4 @@ TEST(ChunkMap, GlancesRankTheWorkAsItWillBeTaken)
 }
 
 } // namespace
-} // namespace fell::chunk_map_test
+} // namespace fell::resident_set_test

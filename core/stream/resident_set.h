@@ -1,23 +1,44 @@
 // SPDX-License-Identifier: Apache-2.0
-// Which chunks are resident, how far each has come, what is done next and what goes first. Knows nothing of threads.
+// Which chunks are resident, how far each has come, and what goes first. Knows nothing of threads.
 #pragma once
 
 #include "grid/reach.h"
 #include "light/chunk_light.h"
 #include "lod/selection.h"
 #include "mesh/chunk_surface.h"
+#include "stream/job_queue.h"
 #include "voxels/neighbourhood.h"
 
-#include <deque>
 #include <memory>
 #include <optional>
-#include <queue>
 #include <unordered_map>
 #include <unordered_set>
 #include <vector>
 
 namespace fell {
 
+/// How far a chunk has come.
+///
+///              (first asked for)
+///                     |
+///                     v   threw                 threw kMostTries times
+///     Asked <---- Generating ------------------------------------------> Failed
+///       |  retry  ^   |                                                    ^
+///       +---------+   | generated()                                        |
+///                     v                                                    |
+///                 Generated <-----------------------------+                |
+///                     |  all 26 neighbours have voxels,   | threw, or an   | threw
+///                     |  coarser ones too where levels    | edit or a move | kMostTries
+///                     v  may meet                         | made it void   | times
+///                  Meshing -------------------------------+----------------+
+///                     |
+///                     | meshed()
+///                     v
+///                  Meshed --> Generated  where its mesh is dropped, or an edit finds a neighbour missing
+///
+/// In Meshed an edit has it built again (remeshJob, remeshFinished) and light that comes later is added (lit) without a
+/// change of state; `edition` tells results that an edit has made void. From every state a chunk may be dropped:
+/// `ticket` then tells a late result from one of the chunk that is there now.
 enum class ChunkState : std::uint8_t {
     Asked, // to be generated again: a try has failed
     Generating,
@@ -53,12 +74,13 @@ struct MeshResult {
 
 /// What is to be done next.
 struct ChunkJob {
-    enum class Kind { Generate, Mesh, Light } kind = Kind::Generate;
+    using Kind = JobKind;
+    Kind kind = Kind::Generate;
     ChunkPos chunk;
     std::uint64_t ticket = 0;
     // Mesh and Light: in the order of Neighbourhood. Passes are null where the setup has no light.
-    std::array<std::shared_ptr<const VoxelChunk>, 27> around;
-    std::array<std::shared_ptr<const LightPasses>, 27> passes;
+    SharedAround<VoxelChunk> around;
+    SharedAround<LightPasses> passes;
     std::shared_ptr<const ChunkSurface> quads; // Light
     std::uint32_t edition = 0; // Mesh and Light: of the record when it began
     bool isSeenThroughAlike = false; // Mesh: no voxel has changed that one looks past since it was meshed last
@@ -71,7 +93,7 @@ struct ChunkJob {
 using ViewSector = std::array<int, 3>;
 
 /// How far a chunk has come, in the words of the plan.
-enum class ChunkStage : std::uint8_t {
+enum class ChunkProgress : std::uint8_t {
     Absent,
     Wanted,
     Generating,
@@ -83,27 +105,27 @@ enum class ChunkStage : std::uint8_t {
     Kept,
     Failed
 };
-constexpr std::size_t kChunkStageCount = 10;
+constexpr std::size_t kChunkProgressCount = 10;
 /// In words, e.g. "waits for neighbours".
-const char* wordsOf(ChunkStage stage);
+const char* wordsOf(ChunkProgress stage);
 
-struct ChunkGlance {
+struct ChunkStatus {
     ChunkPos chunk;
-    ChunkStage stage = ChunkStage::Absent;
+    ChunkProgress stage = ChunkProgress::Absent;
     std::uint32_t rank = 0; // place in the order of work, from 1; 0: nothing is to be done
 };
 
 /// One chunk looked at closely.
-struct ChunkProbe {
-    ChunkStage stage = ChunkStage::Absent;
-    std::array<ChunkStage, 27> around{}; // in the order of Neighbourhood; the middle is its own
+struct ChunkDetails {
+    ChunkProgress stage = ChunkProgress::Absent;
+    std::array<ChunkProgress, 27> around{}; // in the order of Neighbourhood; the middle is its own
     int tries = 0; // that failed
     std::size_t voxelBytes = 0, lightBytes = 0, meshBytes = 0;
     [[nodiscard]] std::vector<ChunkPos> waitsFor(ChunkPos chunk) const; // neighbours without voxels
 };
 
 /// The bookkeeping of the resident world round a viewer. Not thread-safe: its owner locks.
-class ChunkMap {
+class ResidentSet {
 public:
     /// A generator or mesher that throws so many times has failed for good.
     static constexpr int kMostTries = 3;
@@ -132,17 +154,17 @@ public:
     void change(ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes);
     /// What is being meshed or lit of the chunk shows what was before an edit: its result is not wanted, and the chunk
     /// is meshed again. Levels that were kept are replaced where there are new ones.
-    void spoil(ChunkPos chunk, std::shared_ptr<const ChunkLight> light);
+    void invalidateInFlight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light);
     /// A chunk's voxels change: of it and its neighbours, those that lack a neighbour cannot be lit anew, so what they
     /// keep of light goes, and what is shown of them is meshed again when all are there.
-    void doubtRound(ChunkPos chunk);
+    void dropLightAround(ChunkPos chunk);
     /// Levels of a chunk that keeps none for a mesh: edits near it need not flood them again.
     void keepFoundLight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light);
     /// To mesh a meshed chunk again; nothing where it has none, or a neighbour has gone: then it is meshed when that
     /// is back, and what is shown of it stays.
-    std::optional<ChunkJob> jobAgain(ChunkPos chunk);
+    std::optional<ChunkJob> remeshJob(ChunkPos chunk);
     /// It was meshed again. False where that is no longer wanted.
-    bool meshedAgain(const ChunkJob& job, MeshResult result);
+    bool remeshFinished(const ChunkJob& job, MeshResult result);
 
     /// It threw. It is tried again after other work, and given up after kMostTries: a chunk that cannot be generated
     /// is then `standIn` for its neighbours. True if it was given up.
@@ -160,50 +182,38 @@ public:
     [[nodiscard]] std::size_t lightBytes() const { return m_lightBytes; }
     [[nodiscard]] std::size_t bytes() const { return m_voxelBytes + m_lightBytes + m_meshBytes; }
     /// The passes of a chunk and its neighbours, if all are there: what its light is flooded from.
-    [[nodiscard]] std::optional<std::array<std::shared_ptr<const LightPasses>, 27>> passesRound(ChunkPos chunk) const;
-    [[nodiscard]] std::size_t stillToGenerate() const { return m_order.size() - m_cursor + m_again.size(); }
-    [[nodiscard]] std::size_t readyToMesh() const { return m_ready.size(); }
-    [[nodiscard]] std::size_t readyToLight() const { return m_toLight.size(); }
+    [[nodiscard]] std::optional<SharedAround<LightPasses>> passesRound(ChunkPos chunk) const;
+    [[nodiscard]] std::size_t stillToGenerate() const { return m_queue.toGenerate() + m_queue.retries(); }
+    [[nodiscard]] std::size_t readyToMesh() const { return m_queue.toMesh(); }
+    [[nodiscard]] std::size_t readyToLight() const { return m_queue.toLight(); }
     /// Chunks that the last centreOn let go altogether.
     [[nodiscard]] const std::vector<ChunkPos>& gone() const { return m_gone; }
     [[nodiscard]] std::uint64_t dropped() const { return m_dropped; } // pieces of work that a move made void
     /// How far the next piece of work is, in chunks; nothing if there is none.
     [[nodiscard]] std::optional<double> nextDistance() const;
 
-    [[nodiscard]] ChunkProbe probe(ChunkPos chunk) const;
+    [[nodiscard]] ChunkDetails probe(ChunkPos chunk) const;
     /// The voxels of all chunks of level 0 that have them. Cost: 50 ns each.
     [[nodiscard]] std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> residents() const;
     /// Everything resident or wanted. Cost: O(both), about 100 ns each.
-    [[nodiscard]] std::vector<ChunkGlance> glances() const;
+    [[nodiscard]] std::vector<ChunkStatus> glances() const;
 
 private:
-    struct Ready {
-        std::int64_t urgency;
-        ChunkPos chunk;
-        bool operator<(const Ready& other) const { return urgency > other.urgency; } // the most urgent on top
-    };
-    struct Again {
-        ChunkJob::Kind kind;
-        ChunkPos chunk;
-        std::uint64_t after; // so many jobs have been given
-    };
     [[nodiscard]] std::int64_t urgencyOf(ChunkPos offset) const;
     [[nodiscard]] std::int64_t urgencyAt(ChunkPos chunk) const;
     [[nodiscard]] bool wantsMesh(ChunkPos chunk) const;
     [[nodiscard]] bool keepsMesh(ChunkPos chunk) const;
     [[nodiscard]] bool keepsVoxels(ChunkPos chunk) const;
-    [[nodiscard]] ChunkPos ordered(std::size_t i) const { return m_selection ? m_order[i] : m_viewer + m_order[i]; }
     [[nodiscard]] bool hasCoarser(ChunkPos chunk) const;
     [[nodiscard]] std::array<ChunkPos, 4> coarserOf(ChunkPos chunk) const;
-    void letGo(std::vector<ChunkPos>& retired);
+    void dropUnwanted(std::vector<ChunkPos>& retired);
     [[nodiscard]] std::optional<std::int64_t> nextUrgency() const;
-    [[nodiscard]] ChunkStage stageOf(ChunkPos chunk, const ChunkRecord* record) const;
-    void countDropped(ChunkPos viewer, int distance);
+    [[nodiscard]] ChunkProgress stageOf(ChunkPos chunk, const ChunkRecord* record) const;
     ChunkRecord& create(ChunkPos chunk);
     void erase(ChunkPos chunk, const ChunkRecord& record);
     void countNeighbours(ChunkPos chunk, int change);
-    void offerToMesh(ChunkPos chunk, const ChunkRecord& record);
-    std::optional<ChunkJob> nextAgain(bool mayMesh, bool mayGenerate);
+    void enqueueIfReady(ChunkPos chunk, const ChunkRecord& record);
+    std::optional<ChunkJob> nextRetry(bool mayMesh, bool mayGenerate);
     std::optional<ChunkJob> nextMesh();
     std::optional<ChunkJob> nextGenerate();
     std::optional<ChunkJob> nextLight();
@@ -216,18 +226,12 @@ private:
     int m_distance = -1;
     ViewSector m_towards{};
     std::shared_ptr<const LodSelection> m_selection; // null: a ball of level 0
-    std::unordered_set<ChunkPos, ChunkPosHash> m_voxelsOf; // with a selection: all of m_order
+    std::unordered_set<ChunkPos, ChunkPosHash> m_voxelsOf; // with a selection: all that are to be generated
     bool m_isStitched = false;
-    std::vector<ChunkPos> m_unmet; // ready but for coarser voxels
-    std::vector<ChunkPos> m_order; // to generate: those to mesh and their neighbours, most urgent first; offsets from
-                                   // the viewer, with a selection places
-    std::size_t m_cursor = 0; // everything in m_order before it has been asked for
+    JobQueue m_queue;
     std::unordered_map<ChunkPos, ChunkRecord, ChunkPosHash> m_records;
-    std::priority_queue<Ready> m_ready;
-    std::deque<Again> m_again;
-    std::deque<ChunkPos> m_toLight; // meshed first, nearest first; some may have gone since
     std::vector<ChunkPos> m_gone;
-    std::uint64_t m_nextTicket = 1, m_given = 0, m_dropped = 0;
+    std::uint64_t m_nextTicket = 1, m_dropped = 0;
     std::size_t m_voxelBytes = 0, m_lightBytes = 0, m_meshBytes = 0;
 };
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/chunk_map.h"
+#include "stream/resident_set.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,7 +11,6 @@ namespace {
 // A mesh is kept one chunk beyond the distance and voxels three, so that walking to and fro makes nothing twice.
 constexpr int kMeshSlack = 1;
 constexpr int kVoxelSlack = 3;
-constexpr std::uint64_t kJobsBetweenTries = 16;
 
 ChunkPos neighbourOffset(std::size_t index)
 {
@@ -38,32 +37,32 @@ bool isAtWork(const ChunkRecord& record)
 
 } // namespace
 
-const char* wordsOf(ChunkStage stage)
+const char* wordsOf(ChunkProgress stage)
 {
-    constexpr std::array<const char*, kChunkStageCount> kWords{"not asked for", "to be generated", "being generated",
+    constexpr std::array<const char*, kChunkProgressCount> kWords{"not asked for", "to be generated", "being generated",
         "waits for neighbours", "ready to mesh", "being meshed", "meshed", "nothing to see",
         "kept, beyond the distance", "failed"};
     return kWords.at(static_cast<std::size_t>(stage));
 }
 
-std::vector<ChunkPos> ChunkProbe::waitsFor(ChunkPos chunk) const
+std::vector<ChunkPos> ChunkDetails::waitsFor(ChunkPos chunk) const
 {
     std::vector<ChunkPos> missing;
     for (std::size_t i = 0; i < around.size(); ++i)
         if (i != 13
-            && (around[i] == ChunkStage::Absent || around[i] == ChunkStage::Wanted
-                || around[i] == ChunkStage::Generating))
+            && (around[i] == ChunkProgress::Absent || around[i] == ChunkProgress::Wanted
+                || around[i] == ChunkProgress::Generating))
             missing.push_back(chunk + neighbourOffset(i));
     return missing;
 }
 
-const ChunkRecord* ChunkMap::find(ChunkPos chunk) const
+const ChunkRecord* ResidentSet::find(ChunkPos chunk) const
 {
     const auto found = m_records.find(chunk);
     return found == m_records.end() ? nullptr : &found->second;
 }
 
-std::int64_t ChunkMap::urgencyOf(ChunkPos offset) const
+std::int64_t ResidentSet::urgencyOf(ChunkPos offset) const
 {
     // The nearest chunks come first however one looks; farther ones count as twice as far where they are not in view.
     constexpr std::int64_t kNear = 4, kBehind = 4;
@@ -81,7 +80,7 @@ std::int64_t ChunkMap::urgencyOf(ChunkPos offset) const
 }
 
 /// Coarse levels first, then by distance in chunks of the level.
-std::int64_t ChunkMap::urgencyAt(ChunkPos chunk) const
+std::int64_t ResidentSet::urgencyAt(ChunkPos chunk) const
 {
     if (!m_selection)
         return urgencyOf(chunk - m_viewer);
@@ -91,22 +90,22 @@ std::int64_t ChunkMap::urgencyAt(ChunkPos chunk) const
         | std::min(squaredLength(chunk - here), (std::int64_t{1} << kLevelBit) - 1);
 }
 
-bool ChunkMap::wantsMesh(ChunkPos chunk) const
+bool ResidentSet::wantsMesh(ChunkPos chunk) const
 {
     return m_selection ? m_selection->contains(chunk) : withinBall(chunk - m_viewer, m_distance);
 }
 
-bool ChunkMap::keepsMesh(ChunkPos chunk) const
+bool ResidentSet::keepsMesh(ChunkPos chunk) const
 {
     return m_selection ? m_selection->contains(chunk) : withinBall(chunk - m_viewer, m_distance + kMeshSlack);
 }
 
-bool ChunkMap::keepsVoxels(ChunkPos chunk) const
+bool ResidentSet::keepsVoxels(ChunkPos chunk) const
 {
     return m_selection ? m_voxelsOf.contains(chunk) : withinBall(chunk - m_viewer, m_distance + kVoxelSlack);
 }
 
-std::array<ChunkPos, 4> ChunkMap::coarserOf(ChunkPos chunk) const
+std::array<ChunkPos, 4> ResidentSet::coarserOf(ChunkPos chunk) const
 {
     const ChunkPos parent = parentOf(chunk);
     return {parent, parent + ChunkPos{chunk.x & 1 ? 1 : -1, 0, 0}, parent + ChunkPos{0, chunk.y & 1 ? 1 : -1, 0},
@@ -114,7 +113,7 @@ std::array<ChunkPos, 4> ChunkMap::coarserOf(ChunkPos chunk) const
 }
 
 /// Are the coarser voxels there that a chunk's mesh reads?
-bool ChunkMap::hasCoarser(ChunkPos chunk) const
+bool ResidentSet::hasCoarser(ChunkPos chunk) const
 {
     if (!m_selection || !m_isStitched || chunk.level >= m_selection->coarsest())
         return true;
@@ -125,37 +124,33 @@ bool ChunkMap::hasCoarser(ChunkPos chunk) const
     });
 }
 
-void ChunkMap::countDropped(ChunkPos viewer, int distance)
+void ResidentSet::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired, const ViewSector& towards)
 {
-    const auto isWanted = [&](ChunkPos chunk) { return withinBall(chunk - viewer, distance + 1); };
-    for (std::size_t i = m_cursor; i < m_order.size(); ++i)
-        m_dropped += !isWanted(m_viewer + m_order[i]);
-    for (; !m_ready.empty(); m_ready.pop())
-        m_dropped += !withinBall(m_ready.top().chunk - viewer, distance);
-}
-
-void ChunkMap::centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired, const ViewSector& towards)
-{
-    countDropped(viewer, distance);
+    for (std::size_t i = 0; i < m_queue.toGenerate(); ++i)
+        m_dropped += !withinBall(m_queue.generateAt(i) - viewer, distance + 1);
+    m_queue.clearMesh([&](ChunkPos chunk) { m_dropped += !withinBall(chunk - viewer, distance); });
     if (distance != m_distance || towards != m_towards) {
         m_towards = towards;
-        m_order = withNeighbours(ballOffsets(distance));
+        auto order = withNeighbours(ballOffsets(distance));
         if (towards != ViewSector{})
             std::stable_sort(
-                m_order.begin(), m_order.end(), [this](ChunkPos a, ChunkPos b) { return urgencyOf(a) < urgencyOf(b); });
+                order.begin(), order.end(), [this](ChunkPos a, ChunkPos b) { return urgencyOf(a) < urgencyOf(b); });
+        m_queue.setOrder(std::move(order));
     }
     m_viewer = viewer;
     m_distance = distance;
-    letGo(retired);
+    m_queue.restart(viewer);
+    dropUnwanted(retired);
 }
 
-void ChunkMap::follow(
+void ResidentSet::follow(
     ChunkPos viewer, std::shared_ptr<const LodSelection> selection, bool stitched, std::vector<ChunkPos>& retired)
 {
-    for (std::size_t i = m_cursor; i < m_order.size(); ++i) // their neighbours are not told apart here
-        m_dropped += !selection->contains(m_order[i]) && m_selection && m_selection->contains(m_order[i]);
-    for (; !m_ready.empty(); m_ready.pop())
-        m_dropped += !selection->contains(m_ready.top().chunk);
+    for (std::size_t i = 0; i < m_queue.toGenerate(); ++i) { // their neighbours are not told apart here
+        const ChunkPos chunk = m_queue.generateAt(i);
+        m_dropped += !selection->contains(chunk) && m_selection && m_selection->contains(chunk);
+    }
+    m_queue.clearMesh([&](ChunkPos chunk) { m_dropped += !selection->contains(chunk); });
     m_viewer = viewer;
     m_selection = std::move(selection);
     m_isStitched = stitched;
@@ -169,19 +164,19 @@ void ChunkMap::follow(
     for (const ChunkPos chunk : m_voxelsOf)
         sorted.emplace_back(urgencyAt(chunk), chunk);
     std::sort(sorted.begin(), sorted.end());
-    m_order.clear();
+    std::vector<ChunkPos> order;
+    order.reserve(sorted.size());
     for (const auto& [unused, chunk] : sorted)
-        m_order.push_back(chunk);
-    letGo(retired);
+        order.push_back(chunk);
+    m_queue.setOrder(std::move(order));
+    m_queue.restart({});
+    dropUnwanted(retired);
 }
 
 /// What is no longer kept goes, and what can be meshed is offered.
-void ChunkMap::letGo(std::vector<ChunkPos>& retired)
+void ResidentSet::dropUnwanted(std::vector<ChunkPos>& retired)
 {
-    m_cursor = 0;
     m_gone.clear();
-    m_unmet.clear();
-    m_toLight.clear(); // offered again below
     for (auto& [chunk, record] : m_records) {
         if (!keepsMesh(chunk) && (record.state == ChunkState::Meshed || record.hasMesh)) {
             if (record.hasMesh)
@@ -196,13 +191,12 @@ void ChunkMap::letGo(std::vector<ChunkPos>& retired)
     for (const ChunkPos chunk : m_gone)
         erase(chunk, m_records.at(chunk));
     for (const auto& [chunk, record] : m_records)
-        offerToMesh(chunk, record);
-    std::sort(
-        m_toLight.begin(), m_toLight.end(), [this](ChunkPos a, ChunkPos b) { return urgencyAt(a) < urgencyAt(b); });
+        enqueueIfReady(chunk, record);
+    m_queue.sortLight([this](ChunkPos chunk) { return urgencyAt(chunk); });
 }
 
 /// The mesh and what was kept for it; what light passes stays with the voxels.
-void ChunkMap::dropMesh(ChunkRecord& record)
+void ResidentSet::dropMesh(ChunkRecord& record)
 {
     m_meshBytes -= record.meshBytes;
     record.meshBytes = 0;
@@ -212,7 +206,7 @@ void ChunkMap::dropMesh(ChunkRecord& record)
     countLight(record);
 }
 
-void ChunkMap::countLight(ChunkRecord& record)
+void ResidentSet::countLight(ChunkRecord& record)
 {
     m_lightBytes -= record.lightBytes;
     record.lightBytes = (record.passes ? record.passes->bytes() : 0) + (record.light ? record.light->bytes() : 0)
@@ -220,14 +214,14 @@ void ChunkMap::countLight(ChunkRecord& record)
     m_lightBytes += record.lightBytes;
 }
 
-void ChunkMap::keepLight(ChunkRecord& record, MeshResult& result)
+void ResidentSet::keepLight(ChunkRecord& record, MeshResult& result)
 {
     record.light = std::move(result.light);
     record.quads = std::move(result.quads);
     countLight(record);
 }
 
-ChunkRecord& ChunkMap::create(ChunkPos chunk)
+ChunkRecord& ResidentSet::create(ChunkPos chunk)
 {
     ChunkRecord record;
     record.ticket = m_nextTicket++;
@@ -238,7 +232,7 @@ ChunkRecord& ChunkMap::create(ChunkPos chunk)
     return m_records.emplace(chunk, std::move(record)).first->second;
 }
 
-void ChunkMap::erase(ChunkPos chunk, const ChunkRecord& record)
+void ResidentSet::erase(ChunkPos chunk, const ChunkRecord& record)
 {
     if (hasVoxels(record)) {
         countNeighbours(chunk, -1);
@@ -249,7 +243,7 @@ void ChunkMap::erase(ChunkPos chunk, const ChunkRecord& record)
     m_records.erase(chunk);
 }
 
-void ChunkMap::countNeighbours(ChunkPos chunk, int change)
+void ResidentSet::countNeighbours(ChunkPos chunk, int change)
 {
     eachNeighbour(chunk, [&](ChunkPos at) {
         const auto found = m_records.find(at);
@@ -257,72 +251,68 @@ void ChunkMap::countNeighbours(ChunkPos chunk, int change)
             return;
         found->second.neighbours += change;
         if (change > 0)
-            offerToMesh(at, found->second);
+            enqueueIfReady(at, found->second);
     });
 }
 
-void ChunkMap::offerToMesh(ChunkPos chunk, const ChunkRecord& record)
+void ResidentSet::enqueueIfReady(ChunkPos chunk, const ChunkRecord& record)
 {
     if (record.state == ChunkState::Generated && record.neighbours == 26 && wantsMesh(chunk))
-        m_ready.push({urgencyAt(chunk), chunk});
+        m_queue.offerMesh(urgencyAt(chunk), chunk);
     if (record.state == ChunkState::Meshed && record.quads && record.neighbours == 26)
-        m_toLight.push_back(chunk); // a neighbour had gone and is back
+        m_queue.offerLight(chunk); // a neighbour had gone and is back
 }
 
-std::optional<ChunkJob> ChunkMap::next(bool mayMesh, bool mayGenerate)
+std::optional<ChunkJob> ResidentSet::next(bool mayMesh, bool mayGenerate)
 {
     std::optional<ChunkJob> job;
-    if (!m_again.empty() && m_given >= m_again.front().after)
-        job = nextAgain(mayMesh, mayGenerate);
+    if (m_queue.hasDueRetry())
+        job = nextRetry(mayMesh, mayGenerate);
     if (!job && mayMesh)
         job = nextMesh();
     if (!job && mayGenerate)
         job = nextGenerate();
     if (!job && mayMesh)
         job = nextLight();
-    if (!job && !m_again.empty()) // nothing else is left
-        job = nextAgain(mayMesh, mayGenerate);
-    m_given += job.has_value();
+    if (!job) // nothing else is left
+        job = nextRetry(mayMesh, mayGenerate);
+    if (job)
+        m_queue.count();
     return job;
 }
 
-std::optional<ChunkJob> ChunkMap::nextAgain(bool mayMesh, bool mayGenerate)
+std::optional<ChunkJob> ResidentSet::nextRetry(bool mayMesh, bool mayGenerate)
 {
-    while (!m_again.empty()) {
-        const Again again = m_again.front();
-        if (!(again.kind == ChunkJob::Kind::Generate ? mayGenerate : mayMesh))
-            return std::nullopt;
-        m_again.pop_front();
-        const auto found = m_records.find(again.chunk);
+    while (const auto again = m_queue.popRetry(mayMesh, mayGenerate)) {
+        const auto found = m_records.find(again->chunk);
         if (found == m_records.end())
             continue;
         ChunkRecord& record = found->second;
-        if (again.kind == ChunkJob::Kind::Generate && record.state == ChunkState::Asked) {
+        if (again->kind == ChunkJob::Kind::Generate && record.state == ChunkState::Asked) {
             record.state = ChunkState::Generating;
-            return ChunkJob{ChunkJob::Kind::Generate, again.chunk, record.ticket, {}, {}, {}, 0, false, {}};
+            return ChunkJob{ChunkJob::Kind::Generate, again->chunk, record.ticket, {}, {}, {}, 0, false, {}};
         }
-        if (again.kind == ChunkJob::Kind::Mesh && record.state == ChunkState::Generated && record.neighbours == 26
-            && wantsMesh(again.chunk) && hasCoarser(again.chunk)) {
+        if (again->kind == ChunkJob::Kind::Mesh && record.state == ChunkState::Generated && record.neighbours == 26
+            && wantsMesh(again->chunk) && hasCoarser(again->chunk)) {
             record.state = ChunkState::Meshing;
-            return meshJob(ChunkJob::Kind::Mesh, again.chunk, record);
+            return meshJob(ChunkJob::Kind::Mesh, again->chunk, record);
         }
-        if (again.kind == ChunkJob::Kind::Light && record.quads && record.neighbours == 26)
-            return meshJob(ChunkJob::Kind::Light, again.chunk, record);
+        if (again->kind == ChunkJob::Kind::Light && record.quads && record.neighbours == 26)
+            return meshJob(ChunkJob::Kind::Light, again->chunk, record);
     }
     return std::nullopt;
 }
 
-std::optional<ChunkJob> ChunkMap::nextMesh()
+std::optional<ChunkJob> ResidentSet::nextMesh()
 {
-    while (!m_ready.empty()) {
-        const ChunkPos chunk = m_ready.top().chunk;
-        m_ready.pop();
+    while (const auto offered = m_queue.popMesh()) {
+        const ChunkPos chunk = *offered;
         // What was offered may have been evicted since, or offered twice.
         const auto found = m_records.find(chunk);
         if (found != m_records.end() && found->second.state == ChunkState::Generated && found->second.neighbours == 26
             && found->second.tries == 0) {
             if (!hasCoarser(chunk)) {
-                m_unmet.push_back(chunk);
+                m_queue.waitForCoarser(chunk);
                 continue;
             }
             found->second.state = ChunkState::Meshing;
@@ -332,19 +322,17 @@ std::optional<ChunkJob> ChunkMap::nextMesh()
     return std::nullopt;
 }
 
-std::optional<ChunkJob> ChunkMap::nextLight()
+std::optional<ChunkJob> ResidentSet::nextLight()
 {
-    while (!m_toLight.empty()) {
-        const ChunkPos chunk = m_toLight.front();
-        m_toLight.pop_front();
-        const auto found = m_records.find(chunk);
+    while (const auto chunk = m_queue.popLight()) {
+        const auto found = m_records.find(*chunk);
         if (found != m_records.end() && found->second.quads && found->second.neighbours == 26)
-            return meshJob(ChunkJob::Kind::Light, chunk, found->second);
+            return meshJob(ChunkJob::Kind::Light, *chunk, found->second);
     }
     return std::nullopt;
 }
 
-ChunkJob ChunkMap::meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecord& record) const
+ChunkJob ResidentSet::meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecord& record) const
 {
     ChunkJob job{kind, chunk, record.ticket, {}, {}, record.quads, record.edition, false, {}};
     if (m_selection && m_isStitched && chunk.level < m_selection->coarsest()) {
@@ -362,9 +350,9 @@ ChunkJob ChunkMap::meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecor
     return job;
 }
 
-std::optional<std::array<std::shared_ptr<const LightPasses>, 27>> ChunkMap::passesRound(ChunkPos chunk) const
+std::optional<SharedAround<LightPasses>> ResidentSet::passesRound(ChunkPos chunk) const
 {
-    std::array<std::shared_ptr<const LightPasses>, 27> passes;
+    SharedAround<LightPasses> passes;
     for (std::size_t i = 0; i < 27; ++i) {
         const ChunkRecord* record = find(chunk + neighbourOffset(i));
         if (!record || !record->passes)
@@ -374,17 +362,16 @@ std::optional<std::array<std::shared_ptr<const LightPasses>, 27>> ChunkMap::pass
     return passes;
 }
 
-std::optional<ChunkJob> ChunkMap::nextGenerate()
+std::optional<ChunkJob> ResidentSet::nextGenerate()
 {
-    while (m_cursor < m_order.size()) {
-        const ChunkPos chunk = ordered(m_cursor++);
-        if (!find(chunk))
-            return ChunkJob{ChunkJob::Kind::Generate, chunk, create(chunk).ticket, {}, {}, {}, 0, false, {}};
+    while (const auto chunk = m_queue.popGenerate()) {
+        if (!find(*chunk))
+            return ChunkJob{ChunkJob::Kind::Generate, *chunk, create(*chunk).ticket, {}, {}, {}, 0, false, {}};
     }
     return std::nullopt;
 }
 
-bool ChunkMap::generated(
+bool ResidentSet::generated(
     const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes)
 {
     const auto found = m_records.find(job.chunk);
@@ -397,15 +384,15 @@ bool ChunkMap::generated(
     record.voxels = std::move(voxels);
     record.passes = std::move(passes);
     countLight(record);
-    offerToMesh(job.chunk, record);
+    enqueueIfReady(job.chunk, record);
     countNeighbours(job.chunk, 1);
-    for (const ChunkPos chunk : std::exchange(m_unmet, {})) // perhaps it was this one that they missed
+    for (const ChunkPos chunk : m_queue.takeWaiting()) // perhaps it was this one that they missed
         if (const ChunkRecord* waiting = find(chunk))
-            offerToMesh(chunk, *waiting);
+            enqueueIfReady(chunk, *waiting);
     return true;
 }
 
-bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
+bool ResidentSet::meshed(const ChunkJob& job, MeshResult result)
 {
     const auto found = m_records.find(job.chunk);
     if (found == m_records.end() || found->second.ticket != job.ticket)
@@ -418,7 +405,7 @@ bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
     }
     if (job.edition != record.edition) { // an edit came between
         record.state = ChunkState::Generated;
-        offerToMesh(job.chunk, record);
+        enqueueIfReady(job.chunk, record);
         return false;
     }
     record.state = ChunkState::Meshed;
@@ -426,12 +413,12 @@ bool ChunkMap::meshed(const ChunkJob& job, MeshResult result)
     m_meshBytes += result.bytes - record.meshBytes; // of what an edit has left standing
     record.meshBytes = result.bytes;
     if (result.quads)
-        m_toLight.push_back(job.chunk);
+        m_queue.offerLight(job.chunk);
     keepLight(record, result);
     return true;
 }
 
-bool ChunkMap::lit(const ChunkJob& job, MeshResult result)
+bool ResidentSet::lit(const ChunkJob& job, MeshResult result)
 {
     const auto found = m_records.find(job.chunk);
     if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
@@ -439,7 +426,7 @@ bool ChunkMap::lit(const ChunkJob& job, MeshResult result)
     ChunkRecord& record = found->second;
     if (record.edition != job.edition) { // an edit came between
         if (record.quads)
-            m_toLight.push_back(job.chunk);
+            m_queue.offerLight(job.chunk);
         return false;
     }
     record.tries = 0;
@@ -449,7 +436,7 @@ bool ChunkMap::lit(const ChunkJob& job, MeshResult result)
     return true;
 }
 
-void ChunkMap::change(
+void ResidentSet::change(
     ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes)
 {
     ChunkRecord& record = m_records.at(chunk);
@@ -460,7 +447,7 @@ void ChunkMap::change(
     countLight(record);
 }
 
-void ChunkMap::spoil(ChunkPos chunk, std::shared_ptr<const ChunkLight> light)
+void ResidentSet::invalidateInFlight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light)
 {
     const auto found = m_records.find(chunk);
     if (found == m_records.end())
@@ -473,7 +460,7 @@ void ChunkMap::spoil(ChunkPos chunk, std::shared_ptr<const ChunkLight> light)
     }
 }
 
-void ChunkMap::doubtRound(ChunkPos chunk)
+void ResidentSet::dropLightAround(ChunkPos chunk)
 {
     for (std::size_t i = 0; i < 27; ++i) {
         const auto found = m_records.find(chunk + neighbourOffset(i));
@@ -488,7 +475,7 @@ void ChunkMap::doubtRound(ChunkPos chunk)
     }
 }
 
-void ChunkMap::keepFoundLight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light)
+void ResidentSet::keepFoundLight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light)
 {
     const auto found = m_records.find(chunk);
     if (found == m_records.end() || found->second.light)
@@ -497,20 +484,20 @@ void ChunkMap::keepFoundLight(ChunkPos chunk, std::shared_ptr<const ChunkLight> 
     countLight(found->second);
 }
 
-std::optional<ChunkJob> ChunkMap::jobAgain(ChunkPos chunk)
+std::optional<ChunkJob> ResidentSet::remeshJob(ChunkPos chunk)
 {
     const auto found = m_records.find(chunk);
     if (found == m_records.end() || found->second.state != ChunkState::Meshed)
         return std::nullopt;
     if (found->second.neighbours < 26 || !hasCoarser(chunk)) {
         found->second.state = ChunkState::Generated;
-        offerToMesh(chunk, found->second);
+        enqueueIfReady(chunk, found->second);
         return std::nullopt;
     }
     return meshJob(ChunkJob::Kind::Mesh, chunk, found->second);
 }
 
-bool ChunkMap::meshedAgain(const ChunkJob& job, MeshResult result)
+bool ResidentSet::remeshFinished(const ChunkJob& job, MeshResult result)
 {
     const auto found = m_records.find(job.chunk);
     if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
@@ -522,12 +509,12 @@ bool ChunkMap::meshedAgain(const ChunkJob& job, MeshResult result)
     m_meshBytes += result.bytes - record.meshBytes;
     record.meshBytes = result.bytes;
     if (result.quads)
-        m_toLight.push_back(job.chunk);
+        m_queue.offerLight(job.chunk);
     keepLight(record, result);
     return true;
 }
 
-bool ChunkMap::failed(const ChunkJob& job, const std::shared_ptr<const VoxelChunk>& standIn)
+bool ResidentSet::failed(const ChunkJob& job, const std::shared_ptr<const VoxelChunk>& standIn)
 {
     const auto found = m_records.find(job.chunk);
     if (found == m_records.end() || found->second.ticket != job.ticket)
@@ -537,7 +524,7 @@ bool ChunkMap::failed(const ChunkJob& job, const std::shared_ptr<const VoxelChun
     if (++record.tries < kMostTries) {
         if (job.kind != ChunkJob::Kind::Light)
             record.state = generating ? ChunkState::Asked : ChunkState::Generated;
-        m_again.push_back({job.kind, job.chunk, m_given + kJobsBetweenTries});
+        m_queue.retry(job.kind, job.chunk);
         return false;
     }
     if (job.kind == ChunkJob::Kind::Light) { // it stays as it is shown
@@ -554,27 +541,25 @@ bool ChunkMap::failed(const ChunkJob& job, const std::shared_ptr<const VoxelChun
     return true;
 }
 
-std::optional<std::int64_t> ChunkMap::nextUrgency() const
+std::optional<std::int64_t> ResidentSet::nextUrgency() const
 {
-    std::optional<std::int64_t> urgency;
-    if (!m_ready.empty())
-        urgency = m_ready.top().urgency;
-    for (std::size_t i = m_cursor; i < m_order.size(); ++i)
-        if (!find(ordered(i))) {
-            const std::int64_t of = urgencyAt(ordered(i));
+    const std::optional<std::int64_t> urgency = m_queue.meshUrgency();
+    for (std::size_t i = 0; i < m_queue.toGenerate(); ++i)
+        if (!find(m_queue.generateAt(i))) {
+            const std::int64_t of = urgencyAt(m_queue.generateAt(i));
             return urgency ? std::min(*urgency, of) : of;
         }
     return urgency;
 }
 
-std::optional<double> ChunkMap::nextDistance() const
+std::optional<double> ResidentSet::nextDistance() const
 {
     const auto urgency = nextUrgency();
     constexpr std::int64_t kSquared = (std::int64_t{1} << 48) - 1; // without the level
     return urgency ? std::optional(std::sqrt(static_cast<double>(*urgency & kSquared))) : std::nullopt;
 }
 
-void ChunkMap::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vector<ChunkPos>& evicted)
+void ResidentSet::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vector<ChunkPos>& evicted)
 {
     const auto next = nextUrgency();
     if (!next || m_selection) // with levels everything far is coarse already
@@ -582,48 +567,48 @@ void ChunkMap::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vec
     // A chunk's neighbours are up to a ring farther and needed with it: only what lies two rings beyond may go.
     const double ring = std::sqrt(static_cast<double>(*next)) + 2;
     const auto beyond = static_cast<std::int64_t>(ring * ring);
-    std::vector<Ready> far;
+    std::vector<std::pair<std::int64_t, ChunkPos>> far;
     for (const auto& [chunk, record] : m_records)
         if (const std::int64_t urgency = urgencyOf(chunk - m_viewer); urgency > beyond && !isAtWork(record))
-            far.push_back({urgency, chunk});
-    std::sort(far.begin(), far.end()); // the least urgent first
-    for (const Ready& one : far) {
+            far.emplace_back(urgency, chunk);
+    std::sort(far.begin(), far.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+    for (const auto& [unused, chunk] : far) { // the least urgent first
         if (this->bytes() <= bytes)
             return;
-        const ChunkRecord& record = m_records.at(one.chunk);
+        const ChunkRecord& record = m_records.at(chunk);
         if (record.hasMesh)
-            retired.push_back(one.chunk);
-        evicted.push_back(one.chunk);
-        erase(one.chunk, record);
+            retired.push_back(chunk);
+        evicted.push_back(chunk);
+        erase(chunk, record);
     }
 }
 
-ChunkStage ChunkMap::stageOf(ChunkPos chunk, const ChunkRecord* record) const
+ChunkProgress ResidentSet::stageOf(ChunkPos chunk, const ChunkRecord* record) const
 {
     if (!record)
-        return wantsMesh(chunk) ? ChunkStage::Wanted : ChunkStage::Absent;
+        return wantsMesh(chunk) ? ChunkProgress::Wanted : ChunkProgress::Absent;
     switch (record->state) {
     case ChunkState::Asked:
-        return ChunkStage::Wanted;
+        return ChunkProgress::Wanted;
     case ChunkState::Generating:
-        return ChunkStage::Generating;
+        return ChunkProgress::Generating;
     case ChunkState::Generated:
         if (!wantsMesh(chunk))
-            return ChunkStage::Kept;
-        return record->neighbours == 26 ? ChunkStage::Ready : ChunkStage::Waiting;
+            return ChunkProgress::Kept;
+        return record->neighbours == 26 ? ChunkProgress::Ready : ChunkProgress::Waiting;
     case ChunkState::Meshing:
-        return ChunkStage::Meshing;
+        return ChunkProgress::Meshing;
     case ChunkState::Meshed:
-        return record->hasMesh ? ChunkStage::Meshed : ChunkStage::Bare;
+        return record->hasMesh ? ChunkProgress::Meshed : ChunkProgress::Bare;
     case ChunkState::Failed:
-        return ChunkStage::Failed;
+        return ChunkProgress::Failed;
     }
-    return ChunkStage::Absent;
+    return ChunkProgress::Absent;
 }
 
-ChunkProbe ChunkMap::probe(ChunkPos chunk) const
+ChunkDetails ResidentSet::probe(ChunkPos chunk) const
 {
-    ChunkProbe out;
+    ChunkDetails out;
     for (std::size_t i = 0; i < 27; ++i)
         out.around[i] = stageOf(chunk + neighbourOffset(i), find(chunk + neighbourOffset(i)));
     out.stage = out.around[13];
@@ -636,7 +621,7 @@ ChunkProbe ChunkMap::probe(ChunkPos chunk) const
     return out;
 }
 
-std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> ChunkMap::residents() const
+std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> ResidentSet::residents() const
 {
     std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> out;
     out.reserve(m_records.size());
@@ -646,21 +631,21 @@ std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> ChunkMap::re
     return out;
 }
 
-std::vector<ChunkGlance> ChunkMap::glances() const
+std::vector<ChunkStatus> ResidentSet::glances() const
 {
-    std::vector<ChunkGlance> out;
-    out.reserve(m_records.size() + m_order.size() - m_cursor);
+    std::vector<ChunkStatus> out;
+    out.reserve(m_records.size() + m_queue.toGenerate());
     std::uint32_t rank = 0;
     std::unordered_map<ChunkPos, std::uint32_t, ChunkPosHash> ranks;
-    for (auto ready = m_ready; !ready.empty(); ready.pop())
-        ranks.try_emplace(ready.top().chunk, ++rank);
+    for (const ChunkPos chunk : m_queue.meshOrder())
+        ranks.try_emplace(chunk, ++rank);
     for (const auto& [chunk, record] : m_records) {
         const auto found = ranks.find(chunk);
         out.push_back({chunk, stageOf(chunk, &record), found == ranks.end() ? 0 : found->second});
     }
-    for (std::size_t i = m_cursor; i < m_order.size(); ++i)
-        if (const ChunkPos chunk = ordered(i); !find(chunk))
-            out.push_back({chunk, ChunkStage::Wanted, ++rank});
+    for (std::size_t i = 0; i < m_queue.toGenerate(); ++i)
+        if (const ChunkPos chunk = m_queue.generateAt(i); !find(chunk))
+            out.push_back({chunk, ChunkProgress::Wanted, ++rank});
     return out;
 }
 
