@@ -149,6 +149,7 @@ void remeshOverRelight(benchmark::State& state)
     std::vector<One> all;
     const auto at
         = [&](int x, int y, int z) { return static_cast<std::size_t>((y * region.size[2] + z) * region.size[0] + x); };
+    FloodScratch scratch;
     for (int y = 1; y + 1 < region.size[1]; ++y)
         for (int z = 1; z + 1 < region.size[2]; ++z)
             for (int x = 1; x + 1 < region.size[0]; ++x) {
@@ -161,7 +162,7 @@ void remeshOverRelight(benchmark::State& state)
                 }
                 if (isBuried(one.around, sides) || one.around.centre().isUniform())
                     continue;
-                floodPadded(block, one.light);
+                floodPadded(block, one.light, scratch);
                 gather(one.around, one.voxels);
                 meshQuads(one.voxels, options, one.quads);
                 const ChunkMesh whole = buildChunkMesh(one.voxels, options, &one.light),

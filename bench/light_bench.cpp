@@ -60,23 +60,25 @@ void plainOverFlood(benchmark::State& state)
     const LightRules rules = rulesOf("colour");
     PlainLight plain = plainRegion(rules);
     plain.flood();
-    const auto lights = lightOfRegion(region(), rules);
+    FloodScratch scratch;
+    const auto lights = lightOfRegion(region(), rules, scratch);
     if (!agrees(plain, rules.mode->channels(),
             [&](std::size_t chunk, std::size_t voxel, int c) { return lights[chunk].at(c, voxel); }))
         return state.SkipWithError("the two ways give different levels");
     compareInTurn(
         state, 1, [&](std::size_t) { plain.flood(); },
-        [&](std::size_t) { benchmark::DoNotOptimize(lightOfRegion(region(), rules)); });
+        [&](std::size_t) { benchmark::DoNotOptimize(lightOfRegion(region(), rules, scratch)); });
 }
 BENCHMARK(plainOverFlood)->Name("light/plain_over_flood/corrowdale")->UseRealTime()->MinTime(atLeast(6));
 
 /// "ratio" is the time of `more` channels over that of `fewer`.
 void modeOverMode(benchmark::State& state, const char* more, const char* fewer)
 {
+    FloodScratch scratch;
     const LightRules a = rulesOf(more), b = rulesOf(fewer);
     compareInTurn(
-        state, 1, [&](std::size_t) { benchmark::DoNotOptimize(lightOfRegion(region(), a)); },
-        [&](std::size_t) { benchmark::DoNotOptimize(lightOfRegion(region(), b)); });
+        state, 1, [&](std::size_t) { benchmark::DoNotOptimize(lightOfRegion(region(), a, scratch)); },
+        [&](std::size_t) { benchmark::DoNotOptimize(lightOfRegion(region(), b, scratch)); });
 }
 BENCHMARK_CAPTURE(modeOverMode, colours, "colour", "lamp-sky")
     ->Name("light/three_colours_over_one/corrowdale")

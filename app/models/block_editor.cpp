@@ -3,6 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "assets/block_set_file.h"
 #include "input/text_file.h"
 
 #include <QImage>

@@ -92,7 +92,7 @@ Chunks makeWorld(const Trial& trial, std::size_t kinds, Dice& dice)
 }
 
 /// Where the sky begins, from all chunks of the world.
-LightWorld::FloorOf floorsOf(const Chunks& chunks, const LightRules& rules, const Trial& trial)
+SkyFloorOf floorsOf(const Chunks& chunks, const LightRules& rules, const Trial& trial)
 {
     auto floors = std::make_shared<std::vector<SkyFloor>>();
     for (int z = 0; z < trial.chunks; ++z)
@@ -116,7 +116,7 @@ std::string told(VoxelPos at)
 }
 
 /// The first voxel whose level is not that of a flood from nothing.
-std::string firstDifference(const LightWorld& live, const PlainLight& plain, const Trial& trial)
+std::string firstDifference(LightWorld& live, const PlainLight& plain, const Trial& trial)
 {
     const int side = trial.side();
     for (int c = 0; c < trial.mode->channels(); ++c)

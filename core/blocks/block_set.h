@@ -82,12 +82,4 @@ bool haveSameKinds(const BlockSet& a, const BlockSet& b);
 /// Can one stand on a voxel of this kind? On everything but open air and liquids.
 bool isStoodOn(const BlockKind& kind);
 
-/// Reads a block set. Errors: as one sentence with JSON pointer. `where` names the source in that sentence.
-/// A block with `turns` becomes four materials: name, name-90, name-180, name-270.
-/// Models are looked for in `folder`; one that is missing or broken is replaced by a stand-in and told in `warnings`.
-/// `root`: textures and models must lie in it; empty: anywhere. What does not is left out with a warning.
-/// `root`: textures and models must lie in it; empty: anywhere. What does not is left out with a warning.
-Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
-    const std::filesystem::path& folder = {}, const std::filesystem::path& root = {});
-
 } // namespace fell

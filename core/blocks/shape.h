@@ -60,9 +60,4 @@ BlockShape slopeShape();
 /// What stands for a model that could not be read: a box with a cross on every side, seen from afar.
 BlockShape standInShape();
 
-/// Reads a model as a shape: glTF 2.0 (.gltf, .glb) or Wavefront OBJ with MTL (.obj). One unit is one voxel; the origin
-/// is the middle of the voxel's floor; y is up. Only triangles and base colours are read.
-/// Errors: what is wrong with the file; no triangle; more than kMostShapeTriangles; farther out than kFarthestShape.
-Outcome<BlockShape> loadShape(const std::filesystem::path& file);
-
 } // namespace fell

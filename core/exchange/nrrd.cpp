@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "exchange/nrrd.h"
 
-#include "light/terrain_sky.h"
 #include "stream/level_source.h"
+#include "stream/terrain_sky.h"
 
 #include <algorithm>
 
@@ -172,10 +172,11 @@ ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const
     for (const SkyFloor& floor : lit.floors)
         lit.block.floors.push_back(&floor);
     // Layer by layer of chunks, so that not all levels are held at once.
+    FloodScratch scratch;
     const ChunkPos inner = extent.high - extent.low + ring;
     for (int y = 0; y < inner.y && !(stop && stop()); ++y) {
         const LightPart part{{1, 1 + y, 1}, {static_cast<int>(inner.x) + 1, 2 + y, static_cast<int>(inner.z) + 1}};
-        const std::vector<ChunkLight> lights = floodBlock(lit.block, part);
+        const std::vector<ChunkLight> lights = floodBlock(lit.block, part, scratch);
         for (std::size_t i = 0; i < lights.size(); ++i) {
             const auto at = static_cast<std::int64_t>(i);
             eachVoxel(box, extent, extent.low + ChunkPos{at % inner.x, y, at / inner.x},

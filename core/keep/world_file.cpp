@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "keep/world_file.h"
 
+#include "assets/block_set_file.h"
 #include "grid/all_processors.h"
 #include "input/json_reader.h"
 #include "input/temp_folder.h"

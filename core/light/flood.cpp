@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "light/flood.h"
 
-#include "light/window.h"
-
 #include <algorithm>
 #include <bit>
 #include <cassert>
@@ -13,10 +11,10 @@
 namespace fell {
 namespace {
 
-constexpr int kWidestPart = 96; // with a margin of 15 on both sides it fits a window
+constexpr int kWidestPart = kWidestRegion - 2 * kLightReach; // with its margins it fits a region
 constexpr int kMargin = kLightReach + 1;
 
-/// The window round a part: its lowest voxel in the block, and its size.
+/// The region round a part: its lowest voxel in the block, and its size.
 struct Frame {
     std::array<int, 3> low{}, size{};
 };
@@ -26,7 +24,7 @@ Frame frameOf(const LightBlock& block, const LightPart& part)
     Frame frame;
     for (std::size_t a = 0; a < 3; ++a) {
         const int low = std::max(0, part.low[a] * block.edge - kMargin);
-        // Upward the window goes on beyond the block: there is the sky.
+        // Upward the region goes on beyond the block: there is the sky.
         const int end = a == 1 ? INT_MAX : block.size[a] * block.edge;
         const int high = std::min(end, part.high[a] * block.edge + kMargin);
         frame.low[a] = low;
@@ -35,7 +33,7 @@ Frame frameOf(const LightBlock& block, const LightPart& part)
     return frame;
 }
 
-/// What lies in a frame, chunk by chunk: visit(passes, place of the chunk in the window).
+/// What lies in a frame, chunk by chunk: visit(passes, place of the chunk in the region).
 template <typename Visit> void eachChunk(const LightBlock& block, const Frame& frame, const Visit& visit)
 {
     const auto range = [&](std::size_t a) {
@@ -52,17 +50,17 @@ template <typename Visit> void eachChunk(const LightBlock& block, const Frame& f
                     = block.passes[static_cast<std::size_t>((y * block.size[2] + z) * block.size[0] + x)];
                 if (passes)
                     visit(*passes,
-                        WindowPlace{x * block.edge - frame.low[0], y * block.edge - frame.low[1],
+                        RegionPlace{x * block.edge - frame.low[0], y * block.edge - frame.low[1],
                             z * block.edge - frame.low[2]});
             }
 }
 
-/// Which of the window is under the open sky, as a whole or column by column.
+/// Which of the region is under the open sky, as a whole or column by column.
 struct SkyView {
     bool all = false, any = false;
 };
 
-SkyView viewSky(const LightBlock& block, const Frame& frame, WindowBits& bits)
+SkyView viewSky(const LightBlock& block, const Frame& frame, BitPlane& bits)
 {
     const std::int64_t low = block.y0 + frame.low[1], high = low + frame.size[1];
     const auto floorAt = [&](int x, int z) {
@@ -77,8 +75,8 @@ SkyView viewSky(const LightBlock& block, const Frame& frame, WindowBits& bits)
         }
     if (view.all || !view.any)
         return view;
-    const WindowShape shape = windowShape(frame.size[0], frame.size[1], frame.size[2]);
-    bits.reset(shape);
+    const FloodRegion region = floodRegion(frame.size[0], frame.size[1], frame.size[2]);
+    bits.reset(region);
     // Each column is one bit that begins at its floor; from layer to layer upward bits only come.
     for (int z = 0; z < frame.size[2]; ++z)
         for (int x = 0; x < frame.size[0]; ++x) {
@@ -90,12 +88,12 @@ SkyView viewSky(const LightBlock& block, const Frame& frame, WindowBits& bits)
                 = floor->from[static_cast<std::size_t>((bz % block.edge) * block.edge + bx % block.edge)];
             if (from < high) {
                 const int y = static_cast<int>(std::max(from, low) - low);
-                bits.data()[shape.at(y, z) + x / 64] |= std::uint64_t{1} << (x % 64);
+                bits.data()[region.at(y, z) + x / 64] |= std::uint64_t{1} << (x % 64);
             }
         }
     for (int y = 1; y < frame.size[1]; ++y)
-        for (std::ptrdiff_t i = shape.at(y, 0); i < shape.at(y, frame.size[2]); ++i)
-            bits.data()[i] |= bits.data()[i - shape.layer];
+        for (std::ptrdiff_t i = region.at(y, 0); i < region.at(y, frame.size[2]); ++i)
+            bits.data()[i] |= bits.data()[i - region.layer];
     return view;
 }
 
@@ -110,7 +108,7 @@ std::vector<FrameLamp> lampsOf(const LightBlock& block, const Frame& frame)
 {
     std::vector<FrameLamp> lamps;
     const int edge = block.edge;
-    eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
+    eachChunk(block, frame, [&](const LightPasses& passes, RegionPlace place) {
         for (const LampVoxel& lamp : passes.lamps) {
             const int i = static_cast<int>(lamp.voxel);
             const FrameLamp at{place.x + i % edge, place.y + i / edge / edge, place.z + i / edge % edge, lamp.material};
@@ -123,7 +121,7 @@ std::vector<FrameLamp> lampsOf(const LightBlock& block, const Frame& frame)
 }
 
 /// The lamps that give light in a channel.
-void sourcesOf(std::span<const FrameLamp> lamps, const std::vector<std::uint8_t>& gives, std::vector<WindowSource>& out)
+void sourcesOf(std::span<const FrameLamp> lamps, const std::vector<std::uint8_t>& gives, std::vector<LightSource>& out)
 {
     out.clear();
     for (const FrameLamp& lamp : lamps)
@@ -146,7 +144,7 @@ struct FrameBox {
 };
 
 /// The box of a chunk's tinted voxels.
-FrameBox tintedBox(const LightWindow::TintedChunk& chunk)
+FrameBox tintedBox(const RegionChunk& chunk)
 {
     std::array<int, 3> low{INT_MAX, INT_MAX, INT_MAX}, high{};
     std::uint64_t columns = 0;
@@ -162,13 +160,13 @@ FrameBox tintedBox(const LightWindow::TintedChunk& chunk)
     });
     if (columns == 0)
         return {};
-    const WindowPlace& at = chunk.place;
+    const RegionPlace& at = chunk.place;
     return {{at.x + std::countr_zero(columns), at.y + low[1], at.z + low[2]},
         {at.x + 64 - std::countl_zero(columns), at.y + high[1], at.z + high[2]}};
 }
 
 /// Is any tinted voxel of the chunk within the light's reach of a place in its frame, as if all were open?
-bool isTintNear(const LightWindow::TintedChunk& chunk, const FrameBox& box, const FrameLamp& lamp)
+bool isTintNear(const RegionChunk& chunk, const FrameBox& box, const FrameLamp& lamp)
 {
     const auto beyond = [](int at, int low, int high) { return std::max({0, low - at, at - high + 1}); };
     if (beyond(lamp.x, box.low[0], box.high[0]) + beyond(lamp.y, box.low[1], box.high[1])
@@ -194,9 +192,9 @@ bool isTintNear(const LightWindow::TintedChunk& chunk, const FrameBox& box, cons
 }
 
 /// Marks the lamps whose light may come to a tinted voxel, and puts them last. Returns how many are left before them.
-std::size_t tintLast(std::vector<FrameLamp>& lamps, std::span<const LightWindow::TintedChunk> tinted)
+std::size_t tintLast(std::vector<FrameLamp>& lamps, std::span<const RegionChunk> tinted)
 {
-    for (const LightWindow::TintedChunk& chunk : tinted) {
+    for (const RegionChunk& chunk : tinted) {
         const FrameBox box = tintedBox(chunk);
         for (FrameLamp& lamp : lamps)
             lamp.isByTint = lamp.isByTint || isTintNear(chunk, box, lamp);
@@ -232,19 +230,19 @@ bool isBrightest(const std::vector<Material>& kinds, const LightRules& rules)
     });
 }
 
-/// Floods what lies in a frame, channel by channel. `Out` takes the levels: those of the window's last flood, or that a
+/// Floods what lies in a frame, channel by channel. `Out` takes the levels: those of a flood, or that a
 /// channel is alike everywhere, or like another one.
 template <typename Out> class FrameFlood {
 public:
-    FrameFlood(const LightBlock& block, const Frame& frame, LightWindow& window, Out& out)
+    FrameFlood(const LightBlock& block, const Frame& frame, FloodScratch& scratch, Out& out)
         : m_block(block)
         , m_frame(frame)
-        , m_window(window)
+        , m_scratch(scratch)
         , m_out(out)
     {
-        m_window.begin(windowShape(frame.size[0], frame.size[1], frame.size[2]));
-        m_sky = mode().sky > 0 ? viewSky(block, frame, m_window.sky()) : SkyView{};
-        eachChunk(block, frame, [&](const LightPasses& passes, WindowPlace place) {
+        m_sky = mode().sky > 0 ? viewSky(block, frame, scratch.sky) : SkyView{};
+        eachChunk(block, frame, [&](const LightPasses& passes, RegionPlace place) {
+            m_chunks.push_back({&passes, place});
             if (!passes.tinted.empty())
                 m_tinted.push_back({&passes, place});
             m_asPlain &= passes.asPlain;
@@ -274,9 +272,9 @@ public:
             return;
         }
         m_start.lamps.clear();
-        m_start.sky = true;
-        floodIn(LightColour::Plain);
-        const bool coloured = mode().sky > 1 && m_window.touches(m_tinted);
+        m_start.sky = &m_scratch.sky;
+        const Flooded plainSky = floodIn(LightColour::Plain);
+        const bool coloured = mode().sky > 1 && plainSky.touches(m_tinted);
         std::optional<int> plain; // the first channel that this flood is of
         for (int c = first; c < end; ++c) {
             if (coloured && !passesAsPlain(c))
@@ -284,14 +282,12 @@ public:
             if (plain)
                 m_out.same(c, *plain);
             else
-                m_out.found(c);
+                m_out.found(c, plainSky);
             plain = plain.value_or(c);
         }
         for (int c = first; c < end && coloured; ++c)
-            if (!passesAsPlain(c)) {
-                floodIn(m_block.rules->colourOf(c));
-                m_out.found(c);
-            }
+            if (!passesAsPlain(c))
+                m_out.found(c, floodIn(m_block.rules->colourOf(c)));
     }
 
 private:
@@ -300,16 +296,14 @@ private:
     {
         return m_asPlain >> static_cast<unsigned>(m_block.rules->colourOf(channel)) & 1;
     }
-    void floodIn(LightColour colour)
+    Flooded floodIn(LightColour colour)
     {
-        if (m_told != colour) {
-            if (m_told)
-                m_window.clearPasses();
-            eachChunk(m_block, m_frame,
-                [&](const LightPasses& passes, WindowPlace place) { m_window.addPasses(passes, place, colour); });
-            m_told = colour;
-        }
-        m_window.flood(m_start);
+        if (m_flood)
+            m_flood->setColour(colour);
+        else
+            m_flood.emplace(m_scratch.flood, floodRegion(m_frame.size[0], m_frame.size[1], m_frame.size[2]),
+                std::span<const RegionChunk>(m_chunks), colour);
+        return m_flood->flood(m_start);
     }
     /// All levels of lamps, from these alone. `mayBeTinted`: they may shine on tinted voxels.
     void floodLamps(std::span<const FrameLamp> lamps, bool mayBeTinted)
@@ -323,14 +317,14 @@ private:
         }
         const auto flood = [&](int c, LightColour colour) {
             sourcesOf(lamps, rules.gives[static_cast<std::size_t>(c)], m_start.lamps);
-            floodIn(colour);
+            return floodIn(colour);
         };
         // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
-        flood(0, LightColour::Plain);
+        Flooded first = flood(0, LightColour::Plain);
         const bool coloured = mayBeTinted && mode().lamps > 1
-            && (isBrightest(kinds, rules) ? m_window.touches(m_tinted) : !m_tinted.empty());
+            && (isBrightest(kinds, rules) ? first.touches(m_tinted) : !m_tinted.empty());
         // What passes as plain light does is the same flood, dimmer; then come those that need one of their own.
-        int dimmed = 0; // levels by which the window's flood is dimmer than that of channel 0
+        int dimmed = 0; // levels by which the flood is dimmer than that of channel 0
         std::vector<int> others;
         for (int c = 0; c < mode().lamps; ++c) {
             const auto by = passesAsPlain(c) || !coloured ? dimmer(kinds, rules, 0, c) : std::nullopt;
@@ -339,17 +333,15 @@ private:
                 continue;
             }
             if (*by > dimmed)
-                m_window.dim(*by - dimmed);
+                first.dim(*by - dimmed);
             dimmed = *by;
-            m_out.found(c);
+            m_out.found(c, first);
         }
-        for (const int c : others) {
-            flood(c, coloured ? rules.colourOf(c) : LightColour::Plain);
-            m_out.found(c);
-        }
+        for (const int c : others)
+            m_out.found(c, flood(c, coloured ? rules.colourOf(c) : LightColour::Plain));
     }
 
-    /// Adds the light of lamps by tinted voxels, each colour flooded by itself in a window round them.
+    /// Adds the light of lamps by tinted voxels, each colour flooded by itself in a region round them.
     void raiseByTint(std::span<const FrameLamp> lamps)
     {
         Frame frame = m_frame;
@@ -368,46 +360,37 @@ private:
             frame.low[a] += low[a];
             frame.size[a] = high[a] - low[a];
         }
-        thread_local LightWindow window;
-        window.begin(windowShape(frame.size[0], frame.size[1], frame.size[2]));
-        std::optional<LightColour> told;
+        std::vector<RegionChunk> chunks;
+        eachChunk(m_block, frame, [&](const LightPasses& passes, RegionPlace place) {
+            chunks.push_back({&passes, place});
+        });
+        const auto colourOf
+            = [this](int c) { return passesAsPlain(c) ? LightColour::Plain : m_block.rules->colourOf(c); };
+        RegionFlood flood(
+            m_scratch.byTint, floodRegion(frame.size[0], frame.size[1], frame.size[2]), chunks, colourOf(0));
+        FloodStart start;
         for (int c = 0; c < mode().lamps; ++c) {
-            const LightColour colour = passesAsPlain(c) ? LightColour::Plain : m_block.rules->colourOf(c);
-            if (told != colour) {
-                if (told)
-                    window.clearPasses();
-                eachChunk(m_block, frame,
-                    [&](const LightPasses& passes, WindowPlace place) { window.addPasses(passes, place, colour); });
-                told = colour;
-            }
-            LightWindow::Start start;
+            flood.setColour(colourOf(c));
             sourcesOf(lamps, m_block.rules->gives[static_cast<std::size_t>(c)], start.lamps);
-            for (WindowSource& source : start.lamps) {
+            for (LightSource& source : start.lamps) {
                 source.x -= low[0];
                 source.y -= low[1];
                 source.z -= low[2];
             }
-            window.flood(start);
-            m_out.raise(c, window, {low[0], low[1], low[2]});
+            m_out.raise(c, flood.flood(start), {low[0], low[1], low[2]});
         }
     }
 
     const LightBlock& m_block;
     const Frame& m_frame;
-    LightWindow& m_window;
+    FloodScratch& m_scratch;
     Out& m_out;
     SkyView m_sky;
-    std::vector<LightWindow::TintedChunk> m_tinted;
+    std::vector<RegionChunk> m_chunks, m_tinted;
     std::uint8_t m_asPlain = 0xF; // as in LightPasses, for all of the frame
-    std::optional<LightColour> m_told; // the colour whose passes the window knows
-    LightWindow::Start m_start;
+    std::optional<RegionFlood> m_flood; // once one is needed
+    FloodStart m_start;
 };
-
-LightWindow& windowHere()
-{
-    thread_local LightWindow window;
-    return window;
-}
 
 /// Levels of whole chunks.
 class PartOut {
@@ -428,21 +411,21 @@ public:
             light.channels = m_channels;
         }
     }
-    void found(int c)
+    void found(int c, const Flooded& flooded)
     {
         for (std::size_t i = 0; i < m_out.size(); ++i) {
             ChannelLevels& levels = at(i, c);
-            windowHere().copyOut(levels, m_edge, m_places[i]);
+            flooded.copyOut(levels, m_edge, m_places[i]);
             settle(levels, m_edge);
         }
     }
     static constexpr bool kRaises = true;
-    /// Levels of another window where they are higher; it begins `from` in this one's.
-    void raise(int c, const LightWindow& window, WindowPlace from)
+    /// Levels of a flood in another region where they are higher; that begins `from` in this one's.
+    void raise(int c, const Flooded& flooded, RegionPlace from)
     {
         for (std::size_t i = 0; i < m_out.size(); ++i) {
-            const WindowPlace& place = m_places[i];
-            if (window.raiseTo(at(i, c), m_edge, {place.x - from.x, place.y - from.y, place.z - from.z}))
+            const RegionPlace& place = m_places[i];
+            if (flooded.raiseTo(at(i, c), m_edge, {place.x - from.x, place.y - from.y, place.z - from.z}))
                 settle(at(i, c), m_edge);
         }
     }
@@ -461,7 +444,7 @@ private:
     [[nodiscard]] ChannelLevels& at(std::size_t i, int c) { return m_out[i].of[static_cast<std::size_t>(c)]; }
     int m_edge, m_channels;
     std::span<ChunkLight> m_out;
-    std::vector<WindowPlace> m_places;
+    std::vector<RegionPlace> m_places;
 };
 
 /// Levels of one chunk and the layer round it.
@@ -474,9 +457,9 @@ public:
         copyPassable(block, out);
     }
     static constexpr bool kRaises = false; // one chunk: a flood a colour is as fast
-    void found(int c)
+    void found(int c, const Flooded& flooded)
     {
-        windowHere().copyBox(kMargin - 1, m_out.edge + 2, m_out.of[static_cast<std::size_t>(c)].digits);
+        flooded.copyBox(kMargin - 1, m_out.edge + 2, m_out.of[static_cast<std::size_t>(c)].digits);
         m_out.settle(c);
     }
     void all(int c, int level) { m_out.of[static_cast<std::size_t>(c)].all = level; }
@@ -486,72 +469,30 @@ private:
     PaddedLight& m_out;
 };
 
-template <typename Out> void floodFrame(const LightBlock& block, const Frame& frame, Out& out)
+template <typename Out> void floodFrame(const LightBlock& block, const Frame& frame, FloodScratch& scratch, Out& out)
 {
-    FrameFlood<Out> flood(block, frame, windowHere(), out);
+    FrameFlood<Out> flood(block, frame, scratch, out);
     flood.lamps();
     flood.sky();
 }
 
 } // namespace
 
-SkyFloor skyFloor(int edge, std::int64_t all)
-{
-    return {std::vector<std::int64_t>(static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge), all), all, all};
-}
-
-void summarize(SkyFloor& floor)
-{
-    const auto [low, high] = std::minmax_element(floor.from.begin(), floor.from.end());
-    floor.lowest = *low;
-    floor.highest = *high;
-}
-
-bool extendDown(SkyFloor& floor, const LightPasses& chunk, std::int64_t y0)
-{
-    bool goesOn = false;
-    withEdge(chunk.edge, [&](auto e) {
-        constexpr int kEdge = decltype(e)::value;
-        const auto freeAt = [&chunk](int y, int z) {
-            return chunk.kind == LightPasses::Kind::Mixed ? rowOf<kEdge>(chunk.open.data(), y, z)
-                : chunk.kind == LightPasses::Kind::Open   ? ~std::uint64_t{0}
-                                                          : 0;
-        };
-        for (int z = 0; z < kEdge; ++z) {
-            std::int64_t* from = floor.from.data() + z * kEdge;
-            std::uint64_t open = 0; // columns of this row that go on
-            for (int x = 0; x < kEdge; ++x)
-                open |= std::uint64_t{from[x] == y0 + kEdge} << x;
-            for (int y = kEdge - 1; y >= 0 && open != 0; --y) {
-                const std::uint64_t free = freeAt(y, z);
-                for (std::uint64_t closed = open & ~free; closed != 0; closed &= closed - 1)
-                    from[std::countr_zero(closed)] = y0 + y + 1;
-                open &= free;
-            }
-            goesOn |= open != 0;
-            for (; open != 0; open &= open - 1)
-                from[std::countr_zero(open)] = y0;
-        }
-    });
-    summarize(floor);
-    return goesOn;
-}
-
-void floodPart(const LightBlock& block, const LightPart& part, std::span<ChunkLight> out)
+void floodPart(const LightBlock& block, const LightPart& part, std::span<ChunkLight> out, FloodScratch& scratch)
 {
     assert((part.high[0] - part.low[0]) * block.edge <= kWidestPart
         && (part.high[2] - part.low[2]) * block.edge <= kWidestPart);
     const Frame frame = frameOf(block, part);
     PartOut to(block, part, frame, out);
-    floodFrame(block, frame, to);
+    floodFrame(block, frame, scratch, to);
 }
 
-void floodPadded(const LightBlock& block, PaddedLight& out)
+void floodPadded(const LightBlock& block, PaddedLight& out, FloodScratch& scratch)
 {
     assert(block.size == (std::array<int, 3>{3, 3, 3}));
     const int edge = block.edge, low = edge - kMargin, size = edge + 2 * kMargin;
     PaddedOut to(block, out);
-    floodFrame(block, Frame{{low, low, low}, {size, size, size}}, to);
+    floodFrame(block, Frame{{low, low, low}, {size, size, size}}, scratch, to);
 }
 
 void skyOnly(const LightBlock& block, PaddedLight& out)
@@ -583,7 +524,7 @@ void skyOnly(const LightBlock& block, PaddedLight& out)
         out.of[static_cast<std::size_t>(c)] = sky;
 }
 
-std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& part)
+std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& part, FloodScratch& scratch)
 {
     const auto cut = [&](std::size_t axis) { // as even as can be
         const int most = std::max(1, kWidestPart / block.edge), chunks = part.high[axis] - part.low[axis];
@@ -600,7 +541,7 @@ std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& par
         for (const auto& z : cut(2))
             for (const auto& x : cut(0)) {
                 some.resize(static_cast<std::size_t>((x[1] - x[0]) * (y[1] - y[0]) * (z[1] - z[0])));
-                floodPart(block, {{x[0], y[0], z[0]}, {x[1], y[1], z[1]}}, some);
+                floodPart(block, {{x[0], y[0], z[0]}, {x[1], y[1], z[1]}}, some, scratch);
                 std::size_t i = 0;
                 for (int cy = y[0]; cy < y[1]; ++cy)
                     for (int cz = z[0]; cz < z[1]; ++cz)
@@ -612,9 +553,9 @@ std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& par
     return out;
 }
 
-std::vector<ChunkLight> floodBlock(const LightBlock& block)
+std::vector<ChunkLight> floodBlock(const LightBlock& block, FloodScratch& scratch)
 {
-    return floodBlock(block, {{0, 0, 0}, block.size});
+    return floodBlock(block, {{0, 0, 0}, block.size}, scratch);
 }
 
 } // namespace fell

@@ -3,7 +3,7 @@
 
 #include "measure/findings.h"
 #include "measure/markup.h"
-#include "measure/reference.h"
+#include "measure/mesh_rounds.h"
 
 #include <algorithm>
 #include <charconv>

@@ -7,7 +7,7 @@
 #include "input/text_file.h"
 #include "keep/chunk_codec.h"
 #include "measure/findings.h"
-#include "measure/reference.h"
+#include "measure/mesh_rounds.h"
 #include "measure/results.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>

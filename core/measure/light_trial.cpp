@@ -178,7 +178,7 @@ LightRegion makeLightRegion(const Terrain& terrain, const Generator& generator, 
     return region;
 }
 
-std::vector<ChunkLight> lightOfRegion(const LightRegion& region, const LightRules& rules)
+std::vector<ChunkLight> lightOfRegion(const LightRegion& region, const LightRules& rules, FloodScratch& scratch)
 {
     const std::vector<LightPasses> passes = passesOfAll(region, rules);
     const std::vector<SkyFloor> floors = floorsOf(region, passes);
@@ -187,7 +187,7 @@ std::vector<ChunkLight> lightOfRegion(const LightRegion& region, const LightRule
         block.passes.push_back(&one);
     for (const SkyFloor& floor : floors)
         block.floors.push_back(&floor);
-    return floodBlock(block);
+    return floodBlock(block, scratch);
 }
 
 LightWorld worldOfRegion(const LightRegion& region, const LightRules& rules)
@@ -226,6 +226,7 @@ LightTrial runLightTrial(
     std::vector<LightRules> rules;
     for (const LightMode* mode : modes)
         rules.push_back(lightRulesOf(region.blocks, *mode));
+    FloodScratch scratch;
     std::vector<std::vector<double>> ms(modes.size());
     trial.rows.resize(modes.size());
     for (int round = -1; round < repeat; ++round) // the first is for warming up
@@ -235,7 +236,7 @@ LightTrial runLightTrial(
                 return trial;
             }
             std::vector<ChunkLight> lights;
-            const double took = nsOf([&] { lights = lightOfRegion(region, rules[m]); });
+            const double took = nsOf([&] { lights = lightOfRegion(region, rules[m], scratch); });
             if (round >= 0) {
                 ms[m].push_back(took / 1e6);
                 continue;

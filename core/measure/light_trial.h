@@ -44,7 +44,7 @@ LightRegion makeLightRegion(const Terrain& terrain, const Generator& generator, 
 std::vector<VoxelPos> besideLamps(const LightRegion& region);
 
 /// Light of the whole region from its voxels, one thread: what the flood's time is of.
-std::vector<ChunkLight> lightOfRegion(const LightRegion& region, const LightRules& rules);
+std::vector<ChunkLight> lightOfRegion(const LightRegion& region, const LightRules& rules, FloodScratch& scratch);
 /// The region as a world to edit, with all levels known.
 LightWorld worldOfRegion(const LightRegion& region, const LightRules& rules);
 std::uint64_t digestOf(const std::vector<ChunkLight>& lights);

@@ -6,10 +6,8 @@
 
 #include <array>
 #include <mutex>
-#include <span>
 #include <thread>
 #include <unordered_map>
-#include <vector>
 
 namespace fell {
 
@@ -38,13 +36,5 @@ private:
     std::unordered_map<std::thread::id, Worker> m_workers;
     std::unordered_map<ChunkPos, double, ChunkPosHash> m_beside;
 };
-
-/// The medians of two trials' rounds: in references where both know them for every round; else in nanoseconds.
-struct MeshRounds {
-    std::span<const double> a, b;
-    bool inReferences = false;
-};
-MeshRounds comparableRounds(std::span<const double> aNs, std::span<const double> aReferences,
-    std::span<const double> bNs, std::span<const double> bReferences);
 
 } // namespace fell

@@ -75,10 +75,10 @@ LightSurroundings surroundingsOf(const BuildInput& input, const BuildRules& rule
     return std::move(*around);
 }
 
-void flood(const BuildInput& input, const BuildRules& rules, PaddedLight& out, BuiltChunk& built)
+void flood(const BuildInput& input, const BuildRules& rules, PaddedLight& out, FloodScratch& scratch, BuiltChunk& built)
 {
     const std::uint64_t start = threadNs();
-    floodPadded(surroundingsOf(input, rules).block, out);
+    floodPadded(surroundingsOf(input, rules).block, out, scratch);
     built.lightNs = threadNs() - start;
     built.isFlooded = true;
 }
@@ -140,7 +140,7 @@ BuiltChunk build(const BuildInput& input, const BuildRules& rules, const LightAr
     if (isLater) // what stands under the open sky has all of it, everything else nothing
         skyOnly(surroundingsOf(input, rules).block, lit);
     else if (rules.isLit() && !known)
-        flood(input, rules, lit, built);
+        flood(input, rules, lit, scratch.flood, built);
     if (cache && !known)
         cache->light.written();
     const PaddedLight* light = rules.isLit() ? &lit : nullptr;
@@ -197,7 +197,7 @@ BuiltChunk relightChunk(
     const BuildInput& input, const BuildRules& rules, const ChunkSurface& surface, BuildScratch& scratch)
 {
     BuiltChunk built;
-    flood(input, rules, scratch.light, built);
+    flood(input, rules, scratch.light, scratch.flood, built);
     const std::uint64_t start = threadNs();
     gather(viewOf(*input.around), scratch.voxels);
     built.mesh = layOutMesh(scratch.voxels, surface, rules.meshing, &scratch.light);

@@ -40,6 +40,7 @@ struct BuildScratch {
     PaddedVoxels voxels; // one layer of neighbours round the chunk
     PaddedVoxels wide; // as many as the mesher asks for, where it asks for more
     PaddedLight light;
+    FloodScratch flood;
     ChunkSurface surface;
     SeamQuads seams;
 };

@@ -227,7 +227,8 @@ std::vector<EditPipeline::Rebuild> EditPipeline::changeVoxels(
                 if (!record || !record->passes)
                     return std::nullopt;
                 return KnownLight{record->passes, record->neighbours == 26 ? record->light : nullptr};
-            });
+            },
+            m_light);
         dirty.merge(relight(*light, changes, outcome));
     }
     start = threadNs();

@@ -89,6 +89,7 @@ private:
     std::mutex m_queueMutex;
     std::deque<Asked> m_edits; // as the workers see them
     bool m_isEditing = false; // guarded by m_queueMutex
+    LightScratch m_light; // whoever edits has it
     std::list<std::pair<ChunkPos, RebuildCache>> m_caches; // the last ones first; whoever edits has it
     /// Chunks of coarser levels that an edit has changed, and columns of level 0 whose sky it has moved where they are
     /// not resident; and how many of them are being brought up to date. Guarded by the resident set's lock.

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "stream/level_source.h"
 
-#include "light/terrain_sky.h"
 #include "lod/reduce.h"
+#include "stream/terrain_sky.h"
 
 #include <algorithm>
 

@@ -2,8 +2,8 @@
 // Where the sky begins over each column of chunks, found once and kept for a while.
 #pragma once
 
-#include "light/terrain_sky.h"
 #include "stream/level_source.h"
+#include "stream/terrain_sky.h"
 
 #include <deque>
 #include <memory>

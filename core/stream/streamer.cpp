@@ -309,7 +309,7 @@ std::shared_ptr<const ChunkLight> Streamer::light(ChunkPos chunk) const
     if (!round)
         return nullptr;
     auto light = std::make_shared<ChunkLight>();
-    floodPart(round->block, {{1, 1, 1}, {2, 2, 2}}, {light.get(), 1});
+    floodPart(round->block, {{1, 1, 1}, {2, 2, 2}}, {light.get(), 1}, m_floodHere);
     return light;
 }
 

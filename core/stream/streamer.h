@@ -182,6 +182,7 @@ private:
     std::atomic<StreamOrder> m_order; // of chunks that are as near
     int m_wantedWorkers; // as the setup says; the drawing thread's own
     std::atomic<unsigned> m_pool{0}; // workers of the pool that work; others wait
+    mutable FloodScratch m_floodHere; // the drawing thread's own, for light()
     Worker m_here; // the drawing thread, where it makes chunks itself
     std::vector<std::jthread> m_workers; // last: ends first
 };

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Finding recipes on the disk; recipe_json.cpp reads their text.
 #include "terrain/recipe.h"
+
+#include "assets/block_set_file.h"
 #include "input/json_reader.h"
 #include "input/text_file.h"
 

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "assets/block_set_file.h"
 #include "demo/demo_folder.h"
 #include "gpu/mesh_store.h"
 #include "gpu/textures.h"

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "models/block_editor.h"
 
+#include "assets/block_set_file.h"
 #include "models/world_session.h"
 #include "support/temp_folder.h"
 #include "terrain/generate.h"

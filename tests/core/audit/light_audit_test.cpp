@@ -136,7 +136,8 @@ TEST(FloodBlock, PartsAgreeWithThePlainWay)
         block.passes.push_back(&one);
     for (const SkyFloor& floor : floors)
         block.floors.push_back(&floor);
-    const std::vector<ChunkLight> lights = floodBlock(block);
+    FloodScratch scratch;
+    const std::vector<ChunkLight> lights = floodBlock(block, scratch);
     for (int y = 0; y < kSize[1] * kEdge; ++y)
         for (int z = 0; z < kSize[2] * kEdge; ++z)
             for (int x = 0; x < kSize[0] * kEdge; ++x) {

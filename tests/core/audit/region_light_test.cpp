@@ -31,7 +31,8 @@ TEST_P(RegionLight, IsThatOfThePlainFloodInEveryVoxelAndChannel)
     const LightRegion of = region(*test::testTerrain(), 12);
     ASSERT_EQ(of.lamps.size(), 12u);
     const LightRules rules = lightRulesOf(of.blocks, *findLightMode(GetParam()));
-    const std::vector<ChunkLight> fast = lightOfRegion(of, rules);
+    FloodScratch scratch;
+    const std::vector<ChunkLight> fast = lightOfRegion(of, rules, scratch);
     ASSERT_EQ(fast.size(), of.chunks.size());
     PlainLight plain(rules, kEdge);
     for (std::size_t i = 0; i < of.chunks.size(); ++i)
@@ -55,8 +56,9 @@ TEST_P(RegionLight, OfTheWorldToEditIsTheSame)
 {
     const LightRegion of = region(*test::testTerrain(), 5);
     const LightRules rules = lightRulesOf(of.blocks, *findLightMode(GetParam()));
-    const LightWorld world = worldOfRegion(of, rules);
-    const std::vector<ChunkLight> flooded = lightOfRegion(of, rules);
+    LightWorld world = worldOfRegion(of, rules);
+    FloodScratch scratch;
+    const std::vector<ChunkLight> flooded = lightOfRegion(of, rules, scratch);
     for (std::size_t i = 0; i < flooded.size(); ++i) {
         const VoxelPos origin = originOf(placeOf(of, i), kEdge);
         for (int v = 0; v < kEdge * kEdge * kEdge; v += 7)
@@ -109,10 +111,11 @@ TEST(LightTrial, HasARowAModeWithTheFloodsDigest)
     ASSERT_EQ(trial.rows.size(), 2u);
     EXPECT_EQ(trial.edge, kEdge);
     EXPECT_FALSE(trial.stopped);
+    FloodScratch scratch;
     for (std::size_t m = 0; m < 2; ++m) {
         const LightTrialRow& row = trial.rows[m];
         EXPECT_EQ(row.mode, modes[m]->id);
-        EXPECT_EQ(row.digest, digestOf(lightOfRegion(of, lightRulesOf(of.blocks, *modes[m]))));
+        EXPECT_EQ(row.digest, digestOf(lightOfRegion(of, lightRulesOf(of.blocks, *modes[m]), scratch)));
         EXPECT_EQ(row.voxels, 8u * kEdge * kEdge * kEdge);
         EXPECT_EQ(row.lamps, 6u);
         EXPECT_EQ(row.floodMs.count, 2u) << "the first flood warms up";

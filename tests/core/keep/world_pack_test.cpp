@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "keep/world_pack.h"
 
+#include "assets/block_set_file.h"
 #include "keep/world_file.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"

@@ -80,7 +80,7 @@ TEST_P(EachEdge, ALampInTheOpenFallsOffByOneAStepAcrossChunkBorders)
 {
     const int edge = GetParam();
     const VoxelPos lamp{edge - 1, edge, edge + 3};
-    const Room room(edge, 2, "colour", [&](VoxelPos at) { return at == lamp ? Lamp : Open; });
+    Room room(edge, 2, "colour", [&](VoxelPos at) { return at == lamp ? Lamp : Open; });
     constexpr std::array<int, 3> kGives{15, 12, 5};
     int reached = 0;
     for (int y = 0; y < 2 * edge; ++y)
@@ -104,7 +104,7 @@ TEST_P(EachEdge, ALampInTheOpenFallsOffByOneAStepAcrossChunkBorders)
 TEST(Flood, SkyFallsWithoutLossThroughOpenAirOnly)
 {
     // A roof at y = 20 with one hole and one pane over the middle; below it a hall to y = 10.
-    const Room room(32, 1, "lamp-sky", [](VoxelPos at) -> Material {
+    Room room(32, 1, "lamp-sky", [](VoxelPos at) -> Material {
         if (at.y == 20)
             return at == VoxelPos{8, 20, 8} ? Open : at == VoxelPos{24, 20, 24} ? Fog : Slate;
         return at.y < 10 ? Slate : Open;
@@ -123,7 +123,7 @@ TEST(Flood, SkyFallsWithoutLossThroughOpenAirOnly)
 TEST(Flood, TintedGlassTakesMoreOfSomeColours)
 {
     // A gallery one voxel wide along x, a lamp at its end and a pane of amber across it.
-    const Room room(32, 1, "colour-sky", [](VoxelPos at) -> Material {
+    Room room(32, 1, "colour-sky", [](VoxelPos at) -> Material {
         if (at.y != 16 || at.z != 16)
             return Slate;
         return at.x == 4 ? Lamp : at.x == 7 ? Amber : Open;
@@ -144,14 +144,14 @@ TEST(Flood, TintedGlassTakesMoreOfSomeColours)
 
 TEST(Flood, WaterTakesTwoLevels)
 {
-    const Room room(16, 1, "lamp-sky", [](VoxelPos at) -> Material { return at.y < 8 ? Water : Open; });
+    Room room(16, 1, "lamp-sky", [](VoxelPos at) -> Material { return at.y < 8 ? Water : Open; });
     for (int depth = 0; depth < 8; ++depth)
         EXPECT_EQ(room.world.level({5, 7 - depth, 9}, 1), std::max(0, 15 - 2 * (depth + 1))) << depth;
 }
 
 TEST(Flood, ChannelsThatAreAllAlikeTakeNoBytes)
 {
-    const Room room(32, 1, "colour-sky", [](VoxelPos) -> Material { return Open; });
+    Room room(32, 1, "colour-sky", [](VoxelPos) -> Material { return Open; });
     const ChunkLight* light = room.world.find({0, 0, 0});
     ASSERT_TRUE(light);
     for (const ChannelLevels& levels : light->of)
@@ -317,12 +317,14 @@ TEST(LightEdit, AWorldOfChunksThatAreKeptElsewhereLeavesThemAsTheyWere)
         kept[chunk] = {room.world.sharePasses(chunk), room.world.shareLight(chunk)};
     }
     const std::uint64_t before = digestOf(*kept[{1, 1, 1}].light);
+    LightScratch scratch;
     LightWorld beside(
         room.world.rules(), 16, [&](std::int64_t x, std::int64_t z) { return room.world.floor(x, z); },
         [&](ChunkPos chunk) -> std::optional<KnownLight> {
             const auto found = kept.find(chunk);
             return found == kept.end() ? std::nullopt : std::optional(found->second);
-        });
+        },
+        scratch);
     EXPECT_TRUE(beside.differences().empty());
     beside.editAll(std::vector<LightEdit>{{{24, 22, 24}, Open}});
     room.world.edit({24, 22, 24}, Open);
@@ -361,11 +363,12 @@ TEST(LightEdit, ALayerRoundAChunkIsPutTogetherAsItIsFlooded)
         for (std::int64_t z = 0; z < 3; ++z)
             for (std::int64_t x = 0; x < 3; ++x)
                 block.floors.push_back(&room.world.floor(x, z));
-        const std::vector<ChunkLight> all = floodBlock(block);
+        FloodScratch scratch;
+        const std::vector<ChunkLight> all = floodBlock(block, scratch);
         for (std::size_t i = 0; i < 27; ++i)
             lights[i] = &all[i];
         gatherLight(block, lights, copied);
-        floodPadded(block, flooded);
+        floodPadded(block, flooded, scratch);
         for (int c = 0; c < 6; ++c)
             for (int y = -1; y <= edge; ++y)
                 for (int z = -1; z <= edge; ++z)

@@ -42,7 +42,8 @@ struct Edited {
     }
     void flood()
     {
-        const std::vector<ChunkLight> lights = floodBlock(around.block);
+        FloodScratch blockScratch;
+        const std::vector<ChunkLight> lights = floodBlock(around.block, blockScratch);
         for (std::size_t i = 0; i < 27; ++i)
             if (!now.levels[i] || !(*now.levels[i] == lights[i]))
                 now.levels[i] = std::make_shared<const ChunkLight>(lights[i]);
@@ -87,7 +88,8 @@ TEST_P(GatheredLightTest, AfterEditsIsThatFromNothing)
         if (edit % 8 == 7) { // somebody floods it, with a chunk beside it that is not there
             LightBlock lacking = world.around.block;
             lacking.passes[14] = nullptr;
-            floodPadded(lacking, again.light);
+            FloodScratch scratch;
+            floodPadded(lacking, again.light, scratch);
             again.written();
         }
         const PaddedLight before = again.light;

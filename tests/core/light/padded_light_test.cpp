@@ -25,9 +25,11 @@ TEST_P(PaddedLightTest, IsTheFloodOfAllChunksCutOut)
 {
     const auto& [edge, mode, share] = GetParam();
     const Around around(edge, mode, share, 7);
-    const std::vector<ChunkLight> all = floodBlock(around.block);
+    FloodScratch blockScratch;
+    const std::vector<ChunkLight> all = floodBlock(around.block, blockScratch);
     PaddedLight padded;
-    floodPadded(around.block, padded);
+    FloodScratch scratch;
+    floodPadded(around.block, padded, scratch);
     ASSERT_EQ(padded.channels, findLightMode(mode)->channels());
     std::uint64_t wrong = 0, lit = 0;
     for (int y = -1; y <= edge; ++y)
@@ -65,7 +67,8 @@ TEST(PaddedLight, SaysThatLightIsEvenWhereItIs)
     for (SkyFloor& floor : around.floors)
         floor = skyFloor(16, INT64_MIN);
     PaddedLight padded;
-    floodPadded(around.block, padded);
+    FloodScratch scratch;
+    floodPadded(around.block, padded, scratch);
     EXPECT_TRUE(padded.isEven());
     EXPECT_EQ(padded.of[3].all, 15);
     EXPECT_EQ(padded.of[0].all, 0);

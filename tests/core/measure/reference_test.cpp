@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/reference.h"
 
+#include "measure/mesh_rounds.h"
+
 #include "measure/gate.h"
 
 #include <gtest/gtest.h>

@@ -49,7 +49,8 @@ struct Baked {
         LightBlock block{&rules, kEdge, {3, 3, 3}, std::vector<const LightPasses*>(27, &beside),
             std::vector<const SkyFloor*>(9, &none), 0};
         block.passes[13] = &here;
-        floodPadded(block, light);
+        FloodScratch scratch;
+        floodPadded(block, light, scratch);
         findMesher("greedy-bits")->mesh(padded, {&sides, false}, quads);
     }
     BlockSet blocks;

@@ -169,7 +169,8 @@ TEST(RimShade, LightOfAQuadThatIsCutStaysWhereItWas)
         &rules, 32, {3, 3, 3}, std::vector<const LightPasses*>(27, &beside), std::vector<const SkyFloor*>(9, &none), 0};
     block.passes[13] = &here;
     PaddedLight light;
-    floodPadded(block, light);
+    FloodScratch scratch;
+    floodPadded(block, light, scratch);
     LitQuads baked, out;
     std::vector<Rim> rims;
     bakeLight(world.quads.in(Matter::Solid), light, {}, baked);

@@ -100,7 +100,7 @@ TEST(ChunkBuilder, IsItsStagesOneAfterTheOther)
             const auto lit
                 = lightSurroundings(dale.input.chunk, kEdge, dale.rules.light, dale.passes, dale.input.floorAt);
             if (dale.rules.isLit())
-                floodPadded(lit->block, light);
+                floodPadded(lit->block, light, scratch.flood);
             expectSame(built.mesh, buildChunkMesh(voxels, dale.rules.meshing, dale.rules.isLit() ? &light : nullptr));
             EXPECT_EQ(built.isFlooded, dale.rules.isLit());
             EXPECT_EQ(built.light != nullptr, dale.rules.isLit());

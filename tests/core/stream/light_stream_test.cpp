@@ -90,7 +90,8 @@ std::vector<ChunkLight> regionOf(
         }
     for (const SkyFloor& floor : floors)
         block.floors.push_back(&floor);
-    return floodBlock(block);
+    FloodScratch blockScratch;
+    return floodBlock(block, blockScratch);
 }
 
 TEST(LitStream, KeepsTheLightThatAFloodOfTheRegionGives)

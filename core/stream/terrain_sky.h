@@ -2,7 +2,7 @@
 // Where the sky begins over generated ground.
 #pragma once
 
-#include "light/flood.h"
+#include "light/sky_floor.h"
 #include "terrain/generate.h"
 
 #include <functional>

@@ -4,9 +4,11 @@
 // Going down level by level: a voxel loses its level if it had it from one that has lost its own, and no other
 // neighbour that keeps its own gives it the same; those above are settled by then. Then what was lost is lit again from
 // what stands round it, brightest first. Both touch what changes and its neighbours, nothing else.
-#include "light/light_world.h"
+#include "light/relight.h"
 
+#include <algorithm>
 #include <array>
+#include <optional>
 
 namespace fell {
 namespace {
@@ -14,7 +16,15 @@ namespace {
 constexpr int kReach = kMostLight; // voxels from the edited one, to each side and up
 constexpr int kDown = 47; // and down: the sky may fall farther than a lamp shines
 constexpr int kAcross = 2 * kReach + 1, kHigh = kReach + kDown + 1;
-constexpr std::size_t kMostVoxels = 256; // that are looked at more closely; a window is faster then
+constexpr std::size_t kMostVoxels = 256; // that are looked at more closely; a flooded region is faster then
+
+/// Chunks of the smallest edge that the edited one's neighbourhood reaches into, on each side.
+constexpr int chunksIn(int voxels)
+{
+    return (voxels + kChunkEdges.front() - 1) / kChunkEdges.front();
+}
+constexpr int kChunksAside = chunksIn(kReach), kChunksDown = chunksIn(kDown), kChunksAcross = 2 * kChunksAside + 1;
+constexpr int kChunksHigh = kChunksDown + 1 + chunksIn(kReach);
 
 /// Voxels from the edited one.
 struct Offset {
@@ -32,8 +42,10 @@ Offset operator+(Offset a, Offset b)
     return {a.x + b.x, a.y + b.y, a.z + b.z};
 }
 
-/// What is known of the voxels near the edit. Kept between edits: `round` says which entries are of this one.
-struct Notes {
+} // namespace
+
+struct SparseNotes::Parts {
+    /// `round` says which entries are of this edit.
     struct Voxel {
         std::uint32_t round = 0;
         std::uint8_t level = 0; // now
@@ -46,26 +58,34 @@ struct Notes {
     std::vector<Offset> changed;
 };
 
-Notes& notesHere()
+SparseNotes::SparseNotes() = default;
+SparseNotes::SparseNotes(SparseNotes&&) noexcept = default;
+SparseNotes& SparseNotes::operator=(SparseNotes&&) noexcept = default;
+SparseNotes::~SparseNotes() = default;
+
+SparseNotes::Parts& SparseNotes::parts()
 {
-    thread_local Notes notes;
-    return notes;
+    if (!m_parts)
+        m_parts = std::make_unique<Parts>();
+    return *m_parts;
 }
 
-} // namespace
+namespace {
+
+using Notes = SparseNotes::Parts;
 
 /// One channel's change.
-class LightWorld::Few {
+class SparseRelight {
 public:
-    Few(LightWorld& world, const Edit& edit, int channel)
-        : m_world(world)
+    SparseRelight(LightStore& store, const VoxelEdit& edit, int channel, Notes& notes)
+        : m_store(store)
         , m_edit(edit)
         , m_channel(channel)
-        , m_isSky(world.m_rules.mode->isSky(channel))
-        , m_colour(world.m_rules.colourOf(channel))
-        , m_chunk(chunkOf(edit.at, world.m_edge))
-        , m_within(edit.at - originOf(m_chunk, world.m_edge))
-        , m_notes(notesHere())
+        , m_isSky(store.rules().mode->isSky(channel))
+        , m_colour(store.rules().colourOf(channel))
+        , m_chunk(chunkOf(edit.at, store.edge()))
+        , m_within(edit.at - originOf(m_chunk, store.edge()))
+        , m_notes(notes)
     {
         if (++m_notes.round == 0) { // after 4 billion: old entries would look new
             m_notes.voxels.assign(m_notes.voxels.size(), {});
@@ -81,7 +101,7 @@ public:
     {
         std::vector<Offset> own{{}}; // voxels that change by themselves
         if (m_isSky && m_edit.skyMovesBelow()) {
-            const std::int64_t from = std::min(m_edit.floorBefore, m_edit.floorAfter);
+            const std::int64_t from = std::min(m_edit.sky.before, m_edit.sky.after);
             if (m_edit.at.y - from > kDown - kReach)
                 return false;
             for (std::int64_t y = m_edit.at.y - 1; y >= from; --y)
@@ -101,13 +121,13 @@ public:
 
 private:
     struct Found {
-        Cell* cell = nullptr;
+        LitChunk* cell = nullptr;
         ChunkPos chunk;
         std::size_t row = 0, x = 0;
     };
     [[nodiscard]] Found find(Offset at)
     {
-        const int edge = m_world.m_edge;
+        const int edge = m_store.edge();
         int in[3]{static_cast<int>(m_within.x) + at.x, static_cast<int>(m_within.y) + at.y,
             static_cast<int>(m_within.z) + at.z};
         std::int64_t step[3]{};
@@ -118,9 +138,11 @@ private:
                 ++step[a];
         }
         const ChunkPos chunk{m_chunk.x + step[0], m_chunk.y + step[1], m_chunk.z + step[2]};
-        auto& known = m_cells[static_cast<std::size_t>(((step[1] + 3) * 3 + step[2] + 1) * 3 + step[0] + 1)];
+        auto& known = m_cells[static_cast<std::size_t>(
+            ((step[1] + kChunksDown) * kChunksAcross + step[2] + kChunksAside) * kChunksAcross + step[0]
+            + kChunksAside)];
         if (!known)
-            known = m_world.cellAt(chunk);
+            known = m_store.at(chunk);
         return {*known, chunk, static_cast<std::size_t>(in[1] * edge + in[2]), static_cast<std::size_t>(in[0])};
     }
     [[nodiscard]] VoxelPos placeOf(Offset at) const { return m_edit.at + VoxelPos{at.x, at.y, at.z}; }
@@ -134,13 +156,13 @@ private:
         voxel = {m_notes.round, 0, kMostLight, false, false}; // what has no levels of its own is not lit here
         const Found found = find(at);
         if (!found.cell)
-            voxel.level = static_cast<std::uint8_t>(m_world.level(placeOf(at), m_channel));
-        if (!found.cell || !found.cell->light)
+            voxel.level = static_cast<std::uint8_t>(m_store.level(placeOf(at), m_channel));
+        if (!found.cell || !found.cell->light())
             return voxel;
-        const ChannelLevels& levels = found.cell->light->of[static_cast<std::size_t>(m_channel)];
+        const ChannelLevels& levels = found.cell->light()->of[static_cast<std::size_t>(m_channel)];
         voxel.level = levels.all;
         if (!levels.bits.empty()) {
-            const auto edge = static_cast<std::size_t>(m_world.m_edge);
+            const auto edge = static_cast<std::size_t>(m_store.edge());
             std::size_t bit = found.row * 4 * edge + found.x;
             unsigned level = 0;
             for (unsigned k = 0; k < 4; ++k, bit += edge)
@@ -148,10 +170,10 @@ private:
             voxel.level = static_cast<std::uint8_t>(level);
         }
         voxel.takes = static_cast<std::uint8_t>(
-            takenAt(*found.cell->passes, found.row * static_cast<std::size_t>(m_world.m_edge) + found.x, m_colour));
+            takenAt(found.cell->passes(), found.row * static_cast<std::size_t>(m_store.edge()) + found.x, m_colour));
         return voxel;
     }
-    int own(Offset at) { return m_world.own(placeOf(at), m_channel); }
+    int own(Offset at) { return m_store.emission(placeOf(at), m_channel); }
 
     /// Finds what loses its level, and puts it out.
     bool lose(const std::vector<Offset>& from)
@@ -244,11 +266,11 @@ private:
     {
         for (const Offset at : m_notes.changed) {
             const Found found = find(at);
-            if (!found.cell || !found.cell->light)
+            if (!found.cell || !found.cell->light())
                 continue;
-            const std::size_t voxel = found.row * static_cast<std::size_t>(m_world.m_edge) + found.x;
+            const std::size_t voxel = found.row * static_cast<std::size_t>(m_store.edge()) + found.x;
             const int now = level(at).level;
-            if (found.cell->light->at(m_channel, voxel) == now)
+            if (found.cell->light()->at(m_channel, voxel) == now)
                 continue;
             found.cell->lightToChange().set(m_channel, voxel, now);
             if (std::find(m_written.begin(), m_written.end(), found.chunk) == m_written.end())
@@ -256,31 +278,34 @@ private:
         }
     }
 
-    LightWorld& m_world;
-    const Edit& m_edit;
+    LightStore& m_store;
+    const VoxelEdit& m_edit;
     int m_channel;
     bool m_isSky;
     LightColour m_colour;
     ChunkPos m_chunk;
     VoxelPos m_within;
     Notes& m_notes;
-    // Chunks round the edited one, three down and one up, that were asked for.
-    std::array<std::optional<Cell*>, 45> m_cells;
+    // Chunks round the edited one that were asked for.
+    std::array<std::optional<LitChunk*>, std::size_t{kChunksAcross} * kChunksAcross * kChunksHigh> m_cells;
     std::vector<ChunkPos> m_written;
 };
 
-bool LightWorld::changeFew(const Edit& edit, int channel, LightChange& change)
+} // namespace
+
+bool relightSparse(
+    LightStore& store, const VoxelEdit& edit, int channel, SparseNotes& notes, std::vector<ChunkPos>& changed)
 {
     // A lamp lights more than it is worth to count.
-    if (!m_rules.mode->isSky(channel)
-        && (edit.was[static_cast<std::size_t>(channel)].own > 0 || own(edit.at, channel) > 0))
+    if (!store.rules().mode->isSky(channel)
+        && (edit.was[static_cast<std::size_t>(channel)].emission > 0 || store.emission(edit.at, channel) > 0))
         return false;
-    Few few(*this, edit, channel);
-    if (!few.change(isRaised(edit, channel)))
+    SparseRelight relight(store, edit, channel, notes.parts());
+    if (!relight.change(isRaised(store, edit, channel)))
         return false;
-    for (const ChunkPos chunk : few.chunks())
-        if (std::find(change.chunks.begin(), change.chunks.end(), chunk) == change.chunks.end())
-            change.chunks.push_back(chunk);
+    for (const ChunkPos chunk : relight.chunks())
+        if (std::find(changed.begin(), changed.end(), chunk) == changed.end())
+            changed.push_back(chunk);
     return true;
 }
 

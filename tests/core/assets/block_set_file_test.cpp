@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "blocks/block_set.h"
+#include "assets/block_set_file.h"
 #include "demo/demo_folder.h"
 #include "input/text_file.h"
 
 #include <gtest/gtest.h>
 
-namespace fell::block_set_test {
+namespace fell::block_set_file_test {
 namespace {
 
 std::string withBlocks(const std::string& blocks)
@@ -127,4 +127,4 @@ TEST(BlockSet, WhatOnlyLooksOtherwiseIsTold)
 }
 
 } // namespace
-} // namespace fell::block_set_test
+} // namespace fell::block_set_file_test

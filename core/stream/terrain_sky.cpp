@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/terrain_sky.h"
+#include "stream/terrain_sky.h"
 
 #include <algorithm>
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Model files to shapes. The two libraries do the reading; here is only what becomes of it.
-#include "blocks/shape.h"
+#include "assets/shape_file.h"
 
 #include <glm/geometric.hpp>
 #include <glm/gtc/quaternion.hpp>

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Where the sky begins, against a look at every voxel from above.
-#include "light/terrain_sky.h"
+#include "stream/terrain_sky.h"
 
 #include "support/sample_worlds.h"
 

@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "light/light_path.h"
+#include "light/relight.h"
+
+#include <algorithm>
+
+namespace fell {
+
+bool isRaised(LightStore& store, const VoxelEdit& edit, int channel)
+{
+    const VoxelEdit::Before& was = edit.was[static_cast<std::size_t>(channel)];
+    return store.attenuation(edit.at, channel) <= was.attenuation && store.emission(edit.at, channel) >= was.emission
+        && (!store.rules().mode->isSky(channel) || edit.sky.after <= edit.sky.before);
+}
+
+bool relightLocal(LightStore& store, const VoxelEdit& edit, int channel)
+{
+    if (store.rules().mode->isSky(channel) && edit.skyMovesBelow())
+        return false;
+    const int before = edit.was[static_cast<std::size_t>(channel)].level;
+    const int after = std::max(store.emission(edit.at, channel), store.fromNeighbours(edit.at, channel));
+    for (const Side side : kSides) {
+        const VoxelPos at = beside(edit.at, side);
+        const int has = store.level(at, channel), takes = store.attenuation(at, channel);
+        if (after - takes > has)
+            return false; // brighter than it was
+        if (after >= before || has == 0 || has != before - takes || store.emission(at, channel) >= has)
+            continue;
+        // It may have its light from the edited voxel alone.
+        const auto supports = [&](Side other) {
+            const VoxelPos from = beside(at, other);
+            return from != edit.at && store.level(from, channel) - takes >= has;
+        };
+        if (std::none_of(kSides.begin(), kSides.end(), supports))
+            return false;
+    }
+    if (after != before) {
+        const LightStore::Place place = store.placeOf(edit.at);
+        store.at(place.chunk)->lightToChange().set(channel, place.voxel, after);
+    }
+    return true;
+}
+
+} // namespace fell

@@ -1,0 +1,17 @@
+// SPDX-License-Identifier: Apache-2.0
+// In which unit the mesh times of two trials are compared.
+#pragma once
+
+#include <span>
+
+namespace fell {
+
+/// The medians of two trials' rounds: in references where both know them for every round; else in nanoseconds.
+struct MeshRounds {
+    std::span<const double> a, b;
+    bool inReferences = false;
+};
+MeshRounds comparableRounds(std::span<const double> aNs, std::span<const double> aReferences,
+    std::span<const double> bNs, std::span<const double> bReferences);
+
+} // namespace fell

@@ -1,3 +1,0 @@
-// SPDX-License-Identifier: Apache-2.0
-// grid stands above mesh, so this must not compile.
-#include "mesh/quad.h"
