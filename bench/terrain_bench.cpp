@@ -105,7 +105,7 @@ void columnBlocksOverSamples(benchmark::State& state)
         return state.SkipWithError("Corrowdale was not found");
     const Recipe whole = recipe.take();
     Recipe bare = whole;
-    bare.scatter.clear();
+    bare.features.clear();
     std::erase_if(bare.landforms,
         [](const Landform& form) { return form.kind == Landform::Kind::Wall || form.kind == Landform::Kind::Track; });
     const auto terrain = makeTerrain(whole), without = makeTerrain(bare);

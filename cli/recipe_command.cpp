@@ -7,6 +7,7 @@
 #include "keep/world_file.h"
 #include "measure/recipe_trial.h"
 #include "terrain/recipe_map.h"
+#include "terrain/recipe_schema.h"
 
 #include <nlohmann/json.hpp>
 
@@ -181,7 +182,14 @@ Run addRecipe(CLI::App& parser)
     maps->add_option("--metres", arguments->metres, "a pixel")->capture_default_str();
     maps->add_option("--at", arguments->at, "the middle: metres east, south")->capture_default_str();
     maps->add_option("--seed", arguments->seed, "replaces the recipe's seed")->check(seedValidator());
-    return [arguments, checks, shows](const std::stop_token& stop) {
+    const auto text = [&command](const char* name, const char* title) { return command.add_subcommand(name, title); };
+    CLI::App *schema = text("schema", "the JSON Schema of recipes"),
+             *reference = text("reference", "every key of a recipe as a page of Markdown");
+    return [arguments, checks, shows, schema, reference](const std::stop_token& stop) -> int {
+        if (schema->parsed() || reference->parsed()) {
+            std::cout << (schema->parsed() ? recipeSchema() : recipeReference());
+            return kDone;
+        }
         return checks->parsed() ? check(*arguments) : shows->parsed() ? show(*arguments, stop) : map(*arguments, stop);
     };
 }

@@ -117,9 +117,8 @@ void spellOut(LightPasses& passes)
 
 template <int kEdge> void readVoxels(const VoxelChunk& chunk, const LightRules& rules, LightPasses& passes)
 {
-    thread_local std::vector<Material> row;
-    row.resize(kEdge);
-    const auto read = [&chunk](int y, int z) -> const Material* {
+    std::array<Material, kEdge> row;
+    const auto read = [&chunk, &row](int y, int z) -> const Material* {
         if (chunk.plain())
             return chunk.plain() + (y * kEdge + z) * kEdge;
         chunk.readRow(0, y, z, kEdge, row.data());

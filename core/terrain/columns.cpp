@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-// Columns are made over a patch with a margin, so that slopes and trees at its border see what lies beyond.
+// Columns are made over a patch with a margin, so that slopes and features at its border see what lies beyond.
 #include "terrain/columns.h"
 
-#include "terrain/adits.h"
 #include "terrain/landforms.h"
 
 #include <algorithm>
@@ -11,16 +10,6 @@
 
 namespace fell {
 namespace {
-
-/// A layer's noise brought to [0, 1].
-double plainToOne(double value)
-{
-    return std::min(std::max(value * kNoiseToOne + 0.5, 0.0), 1.0);
-}
-double foldedToOne(double value) // most of its values lie in 0.55
-{
-    return std::min(std::max((value + kMeanFold) * 1.8, 0.0), 1.0);
-}
 
 constexpr std::size_t kTogether = 256; // columns that a step is done for before the next one
 
@@ -51,30 +40,13 @@ struct LayerNoise {
 };
 
 /// Adds what a layer makes of its noise to the heights, in metres. A step at a time over all columns: each is a loop
-/// without a branch that depends on a column.
+/// without a branch that depends on a column, so that compilers make it wide.
 void addLayer(const HeightLayer& layer, const HeightCurve& curve, const LayerNoise& noise, std::span<double> heights)
 {
     double shares[kTogether];
     for (std::size_t at = 0; at < heights.size(); at += kTogether) {
         const std::size_t count = std::min(kTogether, heights.size() - at);
-        const float* first = noise.first.data() + at;
-        if (layer.kind == HeightLayer::Kind::Least)
-            for (std::size_t i = 0; i < count; ++i)
-                shares[i] = std::min(first[i], noise.second[at + i]);
-        else if (layer.kind == HeightLayer::Kind::Greatest)
-            for (std::size_t i = 0; i < count; ++i)
-                shares[i] = std::max(first[i], noise.second[at + i]);
-        else
-            std::copy_n(first, count, shares);
-        if (layer.isFolded())
-            for (std::size_t i = 0; i < count; ++i)
-                shares[i] = foldedToOne(shares[i]);
-        else
-            for (std::size_t i = 0; i < count; ++i)
-                shares[i] = plainToOne(shares[i]);
-        if (layer.kind == HeightLayer::Kind::Ridged)
-            for (std::size_t i = 0; i < count; ++i)
-                shares[i] = 1 - shares[i];
+        layer.kind->shares(noise.first.data() + at, noise.second.data() + at, count, shares);
         raise({shares, count}, layer.exponent);
         if (!curve.isStraight())
             for (std::size_t i = 0; i < count; ++i)
@@ -127,11 +99,6 @@ Ground sampleGround(const Terrain& terrain, std::int64_t x, std::int64_t z)
     return ground;
 }
 
-/// How the ground lies round a column.
-struct Rise {
-    float slope = 0;
-    float fall = 0; // to the lower neighbour on x and that on z, together: to the lowest of all eight, nearly
-};
 Rise riseOf(float here, float east, float west, float south, float north)
 {
     const float dx = (east - west) * 0.5f, dz = (south - north) * 0.5f;
@@ -160,11 +127,6 @@ std::uint32_t allowedBySlope(const Terrain& terrain, float slope)
     return bits;
 }
 
-std::uint8_t wallVoxels(const Terrain& terrain, double metres)
-{
-    return static_cast<std::uint8_t>(std::clamp(std::lround(metres * terrain.voxelsPerMetre), 0L, 250L));
-}
-
 /// Completes a column once its ground and slope are known.
 ColumnSample completed(const Terrain& terrain, const Ground& ground, const Rise& rise, std::uint32_t patchBits)
 {
@@ -190,116 +152,28 @@ std::uint32_t patchBitsAt(const Terrain& terrain, std::int64_t x, std::int64_t z
     return bits;
 }
 
-/// The material of flat ground in a column: the first rule that holds just below the surface.
-Material surfaceMaterial(const Terrain& terrain, const ColumnSample& column)
+/// What covers the ground, and walls.
+void changeByFeatures(const Terrain& terrain, ColumnSample& column, const Rise& rise, std::int64_t x, std::int64_t z)
 {
-    if (column.cover != kOpen)
-        return column.cover;
-    const double altitude = column.height;
-    for (std::size_t i = 0; i < terrain.strata.size(); ++i) {
-        const StratumRule& rule = terrain.strata[i];
-        if ((column.rules >> i & 1) && rule.depthLow <= 0.5f && rule.depthHigh > 0.5f && altitude >= rule.altitudeLow
-            && altitude < rule.altitudeHigh)
-            return rule.material;
-    }
-    return kOpen;
+    for (const auto& feature : terrain.features)
+        if (feature->phase() <= Feature::Phase::Wall)
+            feature->changeColumn(terrain, rise, x, z, column);
 }
 
-std::int64_t floorDiv(std::int64_t a, std::int64_t b)
+template <typename ColumnOf> void placeFeatures(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
 {
-    return a / b - ((a % b != 0 && (a % b < 0) != (b < 0)) ? 1 : 0);
-}
-
-/// The tree of one cell of the scatter's grid, wherever the question comes from. The grid is that of level 0 on every
-/// level, so a tree keeps its place.
-template <typename ColumnOf>
-std::optional<Tree> treeOfCell(
-    const Terrain& terrain, const ScatterRule& rule, std::int64_t cx, std::int64_t cz, const ColumnOf& columnOf)
-{
-    const std::uint64_t dice
-        = mix64(rule.seed + mix64(static_cast<std::uint64_t>(cx)) * 3 + mix64(static_cast<std::uint64_t>(cz)) * 5);
-    if (static_cast<double>(dice & 0xFFFF) >= rule.recipe.chance * 65536)
-        return std::nullopt;
-    const auto spacing = static_cast<std::uint64_t>(rule.spacing);
-    const auto within
-        = [spacing](std::uint64_t bits) { return static_cast<std::int64_t>((bits & 0xFFFF) * spacing >> 16); };
-    const std::int64_t x = (cx * rule.spacing + within(dice >> 16)) >> terrain.level,
-                       z = (cz * rule.spacing + within(dice >> 32)) >> terrain.level;
-    const ColumnSample* column = columnOf(x, z);
-    if (!column || !mayStand(terrain, rule, *column, x, z))
-        return std::nullopt;
-    const auto foot = static_cast<std::int64_t>(std::ceil(column->height - 0.5f));
-    if (rule.recipe.kind == Scatter::Kind::Block) { // a tip without a trunk
-        const auto turn = (dice >> 48) * static_cast<std::uint64_t>(rule.recipe.turns) >> 16;
-        return Tree{{x, foot, z}, 1, 0, kOpen, static_cast<Material>(rule.recipe.block + turn)};
-    }
-    const auto span = static_cast<std::uint64_t>(rule.heightHigh - rule.heightLow + 1);
-    const int height = rule.heightLow + static_cast<int>((dice >> 48) * span >> 16);
-    const int half = 1 << terrain.level >> 1;
-    return Tree{{x, foot, z}, std::max(1, (height + half) >> terrain.level), rule.reach, rule.recipe.trunk,
-        rule.recipe.needles};
-}
-
-/// On levels whose voxels are larger than trees: what a column looks like from afar.
-void coverByCanopies(const Terrain& terrain, ColumnSample& column, std::int64_t x, std::int64_t z)
-{
-    for (const CanopyRule& rule : terrain.canopies) {
-        const std::uint64_t dice = mix64(rule.scatter.seed + hashOf({x, terrain.level, z}));
-        if (static_cast<double>(dice >> 11) * 0x1p-53 < rule.share && column.cover == kOpen
-            && mayStand(terrain, rule.scatter, column, x, z))
-            column.cover = rule.scatter.recipe.needles;
-    }
-}
-
-/// Where the ground has come up to a multiple of the spacing and a neighbour has not, one at a corner too: so the wall
-/// is one column wide and goes on side by side. In stretches that stand, or have fallen.
-void wallAlongContour(const Terrain& terrain, ColumnSample& column, const Rise& rise, std::int64_t x, std::int64_t z)
-{
-    for (const ContourRule& rule : terrain.contourWalls) {
-        const float over = column.height - std::floor(column.height / rule.every) * rule.every;
-        if (over >= rise.fall)
-            continue;
-        const std::uint64_t dice
-            = mix64(rule.scatter.seed + hashOf({floorDiv(x, rule.cell), 0, floorDiv(z, rule.cell)}));
-        if (static_cast<double>(dice & 0xFFFF) >= rule.scatter.recipe.chance * 65536
-            || !mayStand(terrain, rule.scatter, column, x, z))
-            continue;
-        column.wall = rule.scatter.recipe.material;
-        column.wallHeight = wallVoxels(terrain, rule.scatter.recipe.height[0]);
-        return;
-    }
-}
-
-/// Does an adit leave no room for a tree of that reach? Its crown may hang over the roof of one, not into its mouth.
-bool isDug(const std::vector<std::shared_ptr<const Adit>>& adits, VoxelPos foot, int reach)
-{
-    return std::any_of(adits.begin(), adits.end(), [&](const auto& adit) {
-        return adit->reaches(foot.x - reach, foot.z - reach, 2 * reach + 1) && foot.y <= adit->high.y + 1;
-    });
-}
-
-template <typename ColumnOf> void plantTrees(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
-{
-    // Of a tree at the margin too it must be known whether an adit is in its way.
-    const auto adits = aditsNear(
-        terrain, patch.x0 - 2 * terrain.margin, patch.z0 - 2 * terrain.margin, patch.edge + 4 * terrain.margin);
-    std::copy_if(adits.begin(), adits.end(), std::back_inserter(patch.adits),
-        [&patch](const auto& adit) { return adit->reaches(patch.x0, patch.z0, patch.edge); });
-    for (const auto& rule : terrain.scatter) {
-        const std::int64_t low = -rule.reach, high = patch.edge - 1 + rule.reach;
-        // The first and the last cell of level 0 that may have a tree in these columns.
-        const auto cellOf = [&](std::int64_t at) { return floorDiv(at << terrain.level, rule.spacing); };
-        for (std::int64_t cz = cellOf(patch.z0 + low); cz <= cellOf(patch.z0 + high + 1); ++cz)
-            for (std::int64_t cx = cellOf(patch.x0 + low); cx <= cellOf(patch.x0 + high + 1); ++cx) {
-                const auto inReach = [&](std::int64_t x, std::int64_t z) -> const ColumnSample* {
-                    const std::int64_t dx = x - patch.x0, dz = z - patch.z0;
-                    return dx >= low && dx <= high && dz >= low && dz <= high ? columnOf(x, z) : nullptr;
-                };
-                if (auto tree = treeOfCell(terrain, rule, cx, cz, inReach);
-                    tree && !isDug(adits, tree->foot, rule.reach))
-                    patch.trees.push_back(*tree);
-            }
-    }
+    // Of what stands at the margin too it must be known whether something dug is in its way.
+    const int around = 2 * terrain.margin;
+    PlacedFeatures dug;
+    for (const auto& feature : terrain.features)
+        if (feature->phase() == Feature::Phase::Dig)
+            feature->place(terrain, {patch.x0 - around, patch.z0 - around, patch.edge + 2 * around, {}, {}}, dug);
+    const PlacingSquare square{patch.x0, patch.z0, patch.edge, columnOf, dug};
+    for (const auto& feature : terrain.features)
+        if (feature->phase() == Feature::Phase::Stand)
+            feature->place(terrain, square, patch.features);
+    std::copy_if(dug.begin(), dug.end(), std::back_inserter(patch.features),
+        [&patch](const auto& one) { return one->reaches(patch.x0, patch.z0, patch.edge); });
 }
 
 void summarise(const Terrain& terrain, ColumnPatch& patch)
@@ -311,10 +185,8 @@ void summarise(const Terrain& terrain, ColumnPatch& patch)
     // Noise of these gradients stays below 1.25; the ground is never pushed further than that.
     patch.top = static_cast<std::int64_t>(std::ceil(patch.highest + 1.25f * patch.mostPush)) + standing + 1;
     patch.top = std::max(patch.top, terrain.waterLevel);
-    for (const Tree& tree : patch.trees)
-        patch.top = std::max(patch.top, tree.foot.y + tree.height);
-    for (const auto& adit : patch.adits)
-        patch.top = std::max(patch.top, adit->high.y);
+    for (const auto& feature : patch.features)
+        patch.top = std::max(patch.top, feature->high.y);
     const auto anything = [](Material m) { return m != kOpen; };
     patch.anyCover = std::any_of(patch.cover.begin(), patch.cover.end(), anything);
     patch.anyWall = std::any_of(patch.wall.begin(), patch.wall.end(), anything);
@@ -381,7 +253,7 @@ std::vector<double> layersOfSquare(const Terrain& terrain, const Square& square,
             noiseBlock(noise.warpSouth, box, scratch, south);
         }
         sample(noise.first, noise.warp, first);
-        if (terrain.recipe.layers[layer].isOfTwo()) {
+        if (terrain.recipe.layers[layer].kind->isOfTwo) {
             second.resize(box.count());
             sample(noise.second, noise.warp, second);
         }
@@ -445,14 +317,13 @@ ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_
             const Rise rise = riseOf(heights[i], heights[i + 1], heights[i - 1], heights[wide.index(x, z + 1)],
                 heights[wide.index(x, z - 1)]);
             columns[i] = completed(terrain, ground[i], rise, bits[i]);
-            coverByCanopies(terrain, columns[i], wide.x0 + x, wide.z0 + z);
-            wallAlongContour(terrain, columns[i], rise, wide.x0 + x, wide.z0 + z);
+            changeByFeatures(terrain, columns[i], rise, wide.x0 + x, wide.z0 + z);
         }
     ColumnPatch patch = emptyPatch(x0, z0, edge);
     for (int z = 0; z < edge; ++z)
         for (int x = 0; x < edge; ++x)
             put(patch, x, z, columns[wide.index(x + margin, z + margin)]);
-    plantTrees(terrain, patch, [&](std::int64_t x, std::int64_t z) {
+    placeFeatures(terrain, patch, [&](std::int64_t x, std::int64_t z) {
         return &columns[wide.index(static_cast<int>(x - wide.x0), static_cast<int>(z - wide.z0))];
     });
     summarise(terrain, patch);
@@ -466,7 +337,7 @@ ColumnPatch columnsBySamples(const Terrain& terrain, std::int64_t x0, std::int64
         for (int x = 0; x < edge; ++x)
             put(patch, x, z, columnAt(terrain, x0 + x, z0 + z));
     ColumnSample one;
-    plantTrees(terrain, patch, [&](std::int64_t x, std::int64_t z) {
+    placeFeatures(terrain, patch, [&](std::int64_t x, std::int64_t z) {
         one = columnAt(terrain, x, z);
         return &one;
     });
@@ -480,24 +351,27 @@ ColumnSample columnAt(const Terrain& terrain, std::int64_t x, std::int64_t z)
     const Ground ground = sampleGround(terrain, x, z);
     const Rise rise = riseOf(heightInVoxels(terrain, ground), height(1, 0), height(-1, 0), height(0, 1), height(0, -1));
     ColumnSample column = completed(terrain, ground, rise, patchBitsAt(terrain, x, z));
-    coverByCanopies(terrain, column, x, z);
-    wallAlongContour(terrain, column, rise, x, z);
+    changeByFeatures(terrain, column, rise, x, z);
     return column;
 }
 
-bool mayStand(
-    const Terrain& terrain, const ScatterRule& rule, const ColumnSample& column, std::int64_t x, std::int64_t z)
+std::uint8_t wallVoxels(const Terrain& terrain, double metres)
 {
-    if (column.push != 0 || column.wall != kOpen || column.slope > rule.recipe.slope)
-        return false;
-    const double altitude = column.height * terrain.recipe.voxelMetres;
-    if (altitude < rule.recipe.altitude[0] || altitude > rule.recipe.altitude[1]
-        || static_cast<std::int64_t>(std::ceil(column.height - 0.5f)) <= terrain.waterLevel)
-        return false;
-    if (rule.patches && noiseAt(*rule.patches, {x, 0, z}) <= static_cast<float>(rule.recipe.patches->above))
-        return false;
-    const Material ground = surfaceMaterial(terrain, column);
-    return std::find(rule.recipe.ground.begin(), rule.recipe.ground.end(), ground) != rule.recipe.ground.end();
+    return static_cast<std::uint8_t>(std::clamp(std::lround(metres * terrain.voxelsPerMetre), 0L, 250L));
+}
+
+Material surfaceMaterial(const Terrain& terrain, const ColumnSample& column)
+{
+    if (column.cover != kOpen)
+        return column.cover;
+    const double altitude = column.height;
+    for (std::size_t i = 0; i < terrain.strata.size(); ++i) {
+        const StratumRule& rule = terrain.strata[i];
+        if ((column.rules >> i & 1) && rule.depthLow <= 0.5f && rule.depthHigh > 0.5f && altitude >= rule.altitudeLow
+            && altitude < rule.altitudeHigh)
+            return rule.material;
+    }
+    return kOpen;
 }
 
 float groundHeight(const Terrain& terrain, std::int64_t x, std::int64_t z)

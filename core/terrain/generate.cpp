@@ -1,9 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Two generators: a voxel at a time, and a block of noise and a row of voxels at a time. What a voxel is made of is
-// decided in the same order in both: density, caves, strata, cover, water, walls, trees, adits.
+// decided in the same order in both: density, caves, strata, cover, water, walls, features.
 #include "terrain/generate.h"
-
-#include "terrain/adits.h"
 
 #include <algorithm>
 #include <array>
@@ -130,52 +128,11 @@ VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
     return VoxelChunk(edge, std::move(voxels));
 }
 
-// ---- trees ----------------------------------------------------------------------------------------------------
-
-/// A larch is a cone of needles round a trunk, in tiers of two layers, each second one drawn in.
-int crownRadius(const Tree& tree, int layer)
+/// What stands about and what is dug, in the patch's order.
+void stampFeatures(const Terrain& terrain, const ColumnPatch& patch, VoxelPos origin, std::vector<Material>& voxels)
 {
-    if (tree.reach == 0) // on a level where its crown is a voxel wide
-        return 0;
-    const int bare = tree.height <= 2 ? 0 : std::max(tree.height < 6 ? 1 : 2, tree.height / 5);
-    if (layer < bare)
-        return 0;
-    const int crown = tree.height - bare, above = layer - bare;
-    const int radius = (tree.reach * (crown - above) + crown / 2) / crown;
-    return std::max(layer + 1 == tree.height ? 0 : 1, radius - (above & 1));
-}
-
-template <typename Put> void eachTreeVoxel(const Tree& tree, const Put& put)
-{
-    for (int layer = 0; layer < tree.height; ++layer) {
-        const int radius = crownRadius(tree, layer);
-        for (int dz = -radius; dz <= radius; ++dz)
-            for (int dx = -radius; dx <= radius; ++dx)
-                if (dx * dx + dz * dz <= radius * radius + radius / 2)
-                    put(tree.foot + VoxelPos{dx, layer, dz}, dx == 0 && dz == 0 && layer + 2 < tree.height);
-    }
-}
-
-/// Needles fill open air only and a trunk replaces needles, so that the order of the trees does not matter.
-void stampTrees(const Terrain& terrain, const ColumnPatch& patch, VoxelPos origin, std::vector<Material>& voxels)
-{
-    const int edge = patch.edge;
-    const auto isNeedles = [&](Material m) {
-        return std::any_of(terrain.scatter.begin(), terrain.scatter.end(),
-            [m](const ScatterRule& rule) { return rule.recipe.needles == m; });
-    };
-    for (const Tree& tree : patch.trees) {
-        if (tree.foot.y + tree.height <= origin.y || tree.foot.y >= origin.y + edge)
-            continue;
-        eachTreeVoxel(tree, [&](VoxelPos at, bool trunk) {
-            const VoxelPos in = at - origin;
-            if (in.x < 0 || in.y < 0 || in.z < 0 || in.x >= edge || in.y >= edge || in.z >= edge)
-                return;
-            Material& voxel = voxels[static_cast<std::size_t>((in.y * edge + in.z) * edge + in.x)];
-            if (voxel == kOpen || (trunk && isNeedles(voxel)))
-                voxel = trunk ? tree.trunk : tree.needles;
-        });
-    }
+    for (const auto& feature : patch.features)
+        feature->stamp(terrain, origin, patch.edge, voxels);
 }
 
 // ---- a voxel at a time ----------------------------------------------------------------------------------------
@@ -246,8 +203,7 @@ VoxelChunk voxelsBySamples(const Terrain& terrain, const ColumnPatch& patch, Chu
         for (int z = 0; z < edge; ++z)
             for (int x = 0; x < edge; ++x)
                 voxels.push_back(sampleVoxel(terrain, caves, columnOf(patch, x, z), origin + VoxelPos{x, y, z}));
-    stampTrees(terrain, patch, origin, voxels);
-    stampAdits(patch.adits, origin, edge, voxels);
+    stampFeatures(terrain, patch, origin, voxels);
     return VoxelChunk(edge, std::move(voxels));
 }
 
@@ -388,9 +344,10 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
     if (origin.y >= patch.top)
         return VoxelChunk(edge, kOpen);
     const double pushed = kNoiseBound * patch.mostPush;
-    const bool isDug = std::any_of(patch.adits.begin(), patch.adits.end(),
-        [&](const auto& adit) { return adit->low.y < origin.y + edge && adit->high.y > origin.y; });
-    if (!isDug && static_cast<double>(origin.y + edge) < patch.lowest - std::max<double>(terrain.deepest, pushed) - 1)
+    const bool hasFeature = std::any_of(patch.features.begin(), patch.features.end(),
+        [&](const auto& one) { return one->low.y < origin.y + edge && one->high.y > origin.y; });
+    if (!hasFeature
+        && static_cast<double>(origin.y + edge) < patch.lowest - std::max<double>(terrain.deepest, pushed) - 1)
         return VoxelChunk(edge, terrain.strata.back().material);
 
     const CaveLimits caves = caveLimits(terrain);
@@ -414,8 +371,7 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
             generateRow(terrain, caves, patch, scratch, origin, y, z, out);
     if (patch.anyWall)
         putWalls(patch, origin, terrain.waterLevel, voxels);
-    stampTrees(terrain, patch, origin, voxels);
-    stampAdits(patch.adits, origin, edge, voxels);
+    stampFeatures(terrain, patch, origin, voxels);
     return VoxelChunk(edge, std::move(voxels));
 }
 
@@ -475,8 +431,7 @@ std::vector<Material> voxelsAt(
     for (const VoxelPos& at : places)
         voxels[indexOf(at)] = sampleVoxel(
             terrain, caves, columnOf(columns, static_cast<int>(at.x), static_cast<int>(at.z)), origin + at);
-    stampTrees(terrain, columns, origin, voxels);
-    stampAdits(columns.adits, origin, edge, voxels);
+    stampFeatures(terrain, columns, origin, voxels);
     for (const VoxelPos& at : places)
         out.push_back(voxels[indexOf(at)]);
     return out;

@@ -7,6 +7,7 @@
 #include "input/problem.h"
 #include "terrain/curve.h"
 #include "terrain/height_map.h"
+#include "terrain/recipe_fields.h"
 
 #include <array>
 #include <filesystem>
@@ -18,6 +19,9 @@
 
 namespace fell {
 
+struct FeatureKind;
+struct HeightLayerKind;
+
 /// A noise as recipes write it: sizes in metres.
 struct NoiseRecipe {
     double feature = 64; // metres from one lattice point to the next
@@ -26,20 +30,12 @@ struct NoiseRecipe {
     std::uint64_t salt = 0; // tells noises of one recipe apart
 };
 
-/// One layer of height: amplitude * curve(v^exponent) where v is a noise brought to [0, 1].
+/// One layer of height: amplitude * curve(v^exponent) where v is a noise brought to [0, 1] in the way of its kind.
 struct HeightLayer {
-    enum class Kind {
-        Noise,
-        Billow, // every octave folded up where it crosses zero: round hills, creased valleys
-        Ridged, // that upside down: sharp crests
-        Least, // the lesser of two noises, which creases where they meet
-        Greatest, // the greater of two
-        Worn // fine octaves fade where the ground is steep, as water smooths it: Noise::wear
-    } kind
-        = Kind::Noise;
+    const HeightLayerKind* kind = nullptr; // never null once it is read
     double amplitude = 0; // metres
     double exponent = 1; // quarter steps from 0.25 to 8: above 1 turns hills into mountains
-    double wear = 1; // of Worn: how much; 1 halves what is fine on a slope of 45 degrees
+    double wear = 1; // of worn layers: how much; 1 halves what is fine on a slope of 45 degrees
     NoiseRecipe noise;
     /// The noise is read from where a second one, one for east and one for south, moves each column to.
     /// Source  domain distortion: Ebert et al., "Texturing and Modeling", 1994.
@@ -49,12 +45,7 @@ struct HeightLayer {
     };
     std::optional<Warp> warp;
     std::vector<CurvePoint> curve; // none: straight; else 2 to 16 points
-
-    [[nodiscard]] bool isOfTwo() const { return kind == Kind::Least || kind == Kind::Greatest; }
-    [[nodiscard]] bool isFolded() const { return kind == Kind::Billow || kind == Kind::Ridged; }
 };
-constexpr std::array<const char*, 6> kHeightLayerKinds{
-    "noise", "billow", "ridged", "least", "greatest", "worn"}; // as in Kind
 
 /// Heights from elsewhere, under all layers.
 struct MapLayer {
@@ -110,32 +101,18 @@ struct Stratum {
     std::optional<Bands> bands;
 };
 
-/// What stands about, whole wherever chunk borders run: at most one a cell of `spacing`, and walls along contour lines.
-struct Scatter {
-    enum class Kind {
-        Larch,
-        Block, // a single one
-        ContourWall, // `material` where the ground comes up to a multiple of `spacing`
-        Adit // a gallery into the hill, see adits.h
-    } kind
-        = Kind::Larch;
-    double spacing = 8; // metres; of contour walls: of altitude, from one to the next
-    double chance = 0.5; // of a cell to have one; of contour walls: of each 16 m to stand
-    std::array<double, 2> height{6, 10}; // metres; of contour walls and adits the first
-    std::array<double, 2> length{20, 50}; // metres, of adits
-    double width = 3; // metres, of adits
-    Material material = kOpen; // of contour walls
-    Material floor = kOpen, lamp = kOpen, frame = kOpen, rail = kOpen; // of adits; open air for none
-    double crown = 2.5; // metres, the widest radius
+/// Something that stands about or is dug, whole wherever chunk borders run: at most one in each cell of `spacing`, or
+/// as its kind says.
+struct FeatureRule {
+    const FeatureKind* kind = nullptr;
+    double spacing = 8; // metres
+    double chance = 0.5; // of a cell to have one
     std::array<double, 2> altitude{0, 100}; // metres
     double slope = 0.7; // the steepest ground
-    std::vector<Material> ground; // what it grows on
+    std::vector<Material> ground; // what it stands on
     std::optional<Stratum::Patches> patches;
-    Material trunk = kOpen, needles = kOpen;
-    Material block = kOpen; // in place of a tree
-    int turns = 1; // the block or rail and its turned kinds, which follow it
+    PartValues own; // what its kind alone has
 };
-constexpr std::array<const char*, 4> kScatterKinds{"larch", "block", "contour-wall", "adit"}; // as in Scatter::Kind
 
 struct Overhangs {
     double amount = 0; // metres that the density pushes the ground in or out
@@ -183,7 +160,7 @@ struct Recipe {
     std::optional<Overhangs> overhangs;
     std::optional<Caves> caves;
     std::vector<Stratum> strata; // at most 32
-    std::vector<Scatter> scatter;
+    std::vector<FeatureRule> features; // "scatter" in files
     std::optional<double> waterLevel; // metres
     Material water = kOpen;
     std::optional<Pattern> pattern;

@@ -1,386 +1,180 @@
 // SPDX-License-Identifier: Apache-2.0
-// Recipe text to a Recipe: one small function for each kind of object in the file.
+// Recipe text to a Recipe: parts are read by their tables, and become one struct each.
 #include "input/json_reader.h"
+#include "terrain/feature.h"
+#include "terrain/height_layer.h"
 #include "terrain/recipe.h"
 #include "terrain/recipe_versions.h"
 
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
-#include <cmath>
 
 namespace fell {
 namespace {
 
-constexpr NumberRange kPlace{-1e6, 1e6}; // metres
-constexpr NumberRange kLength{0, 10000}; // metres
-constexpr std::int64_t kMostSalt = 1'000'000'000;
-
-/// A layer that is switched off is read, so that what is wrong in it is found, and left out.
-bool isOff(JsonReader& from)
+NoiseRecipe noiseOf(const PartValues& from)
 {
-    return from.has("off") && from.flag("off");
+    return {from.number("feature"), from.integer("octaves"), from.number("lacunarity"), from.number("gain"),
+        static_cast<std::uint64_t>(from.number("salt")) * 0x9E37};
 }
 
-/// Reads the parts of one recipe; knows the block names that materials are chosen from.
-class RecipeParts {
-public:
-    explicit RecipeParts(const BlockSet& blocks)
-    {
-        for (const auto& kind : blocks.kinds)
-            m_names.push_back(kind.name);
-    }
-
-    Material material(JsonReader& from, const char* key)
-    {
-        const std::string name = from.choice(key, m_names);
-        const auto found = std::find(m_names.begin(), m_names.end(), name);
-        return found == m_names.end() ? kOpen : static_cast<Material>(found - m_names.begin());
-    }
-
-    NoiseRecipe noise(JsonReader from)
-    {
-        from.onlyKeys({"feature", "octaves", "lacunarity", "gain", "salt"});
-        NoiseRecipe noise;
-        noise.feature = from.number("feature", {2, 100000});
-        noise.octaves = static_cast<int>(from.integerOr("octaves", 1, 1, 12));
-        noise.lacunarity = from.numberOr("lacunarity", 2, {1.1, 4});
-        noise.gain = from.numberOr("gain", 0.5, {0.05, 1});
-        ++m_salt; // also where the recipe says one: what comes after stays as it was
-        noise.salt = static_cast<std::uint64_t>(from.integerOr("salt", m_salt, 0, kMostSalt)) * 0x9E37;
-        return noise;
-    }
-
-    HeightLayer layer(JsonReader& from)
-    {
-        from.onlyKeys({"kind", "note", "off", "amplitude", "exponent", "wear", "curve", "noise", "warp"});
-        static const std::vector<std::string> kKinds(kHeightLayerKinds.begin(), kHeightLayerKinds.end());
-        HeightLayer layer;
-        const std::string kind = from.choice("kind", kKinds);
-        layer.kind = static_cast<HeightLayer::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
-        layer.amplitude = from.number("amplitude", {-2000, 2000});
-        layer.exponent = from.numberOr("exponent", 1, {0.25, 8});
-        if (layer.exponent * 4 != std::floor(layer.exponent * 4))
-            from.fail("exponent", "is no multiple of 0.25, a number from 0.25 to 8 in steps of 0.25 is wanted");
-        if (from.has("wear") && layer.kind != HeightLayer::Kind::Worn)
-            from.fail("wear", "belongs to layers of the kind worn");
-        layer.wear = from.numberOr("wear", 1, {0, 16});
-        if (from.has("curve"))
-            layer.curve = curve(from);
-        layer.noise = noise(from.object("noise"));
-        if (from.has("warp")) {
-            JsonReader warp = from.object("warp");
-            warp.onlyKeys({"amount", "noise"});
-            const double amount = warp.number("amount", {0, 5000});
-            layer.warp = {amount, noise(warp.object("noise"))};
-        }
-        return layer;
-    }
-
-    Landform landform(JsonReader& from)
-    {
-        static const std::vector<std::string> kKinds{"summit", "trough", "terraces", "heap", "track", "wall"};
-        Landform form;
-        const std::string kind = from.choice("kind", kKinds);
-        form.kind = static_cast<Landform::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
-        if (from.failed())
-            return form;
-        if (kind == "summit" || kind == "terraces" || kind == "heap")
-            circle(from, form, kind);
-        else
-            line(from, form, kind);
-        if (from.has("material"))
-            form.material = material(from, "material");
-        return form;
-    }
-
-    Stratum stratum(JsonReader& from)
-    {
-        from.onlyKeys({"material", "note", "off", "depth", "slope", "altitude", "patches", "bands"});
-        Stratum rule;
-        rule.material = material(from, "material");
-        rule.depth = from.pairOr("depth", rule.depth, kLength);
-        rule.slope = from.pairOr("slope", rule.slope, {0, 1000});
-        rule.altitude = from.pairOr("altitude", rule.altitude, kPlace);
-        if (from.has("patches"))
-            rule.patches = patches(from.object("patches"));
-        if (from.has("bands"))
-            rule.bands = bands(from.object("bands"));
-        return rule;
-    }
-
-    Scatter scatter(JsonReader& from)
-    {
-        static const std::vector<std::string> kKinds(kScatterKinds.begin(), kScatterKinds.end());
-        const std::string kind = from.choice("kind", kKinds);
-        Scatter trees;
-        trees.kind = static_cast<Scatter::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
-        trees.spacing = from.number("spacing", {trees.kind == Scatter::Kind::Adit ? 16.0 : 2.0, 500});
-        trees.chance = from.number("chance", {0, 1});
-        scatterOwn(from, trees);
-        trees.altitude = from.pairOr("altitude", {-1e6, 1e6}, kPlace);
-        trees.slope = from.numberOr("slope", 0.7, {0, 10});
-        if (from.has("patches"))
-            trees.patches = patches(from.object("patches"));
-        if (!from.failed() && (!from.has("ground") || !from.json()["ground"].is_array()))
-            from.fail("ground", "an array of block names is wanted");
-        const auto count = from.failed() ? 0 : from.json()["ground"].size();
-        for (std::size_t i = 0; i < count && !from.failed(); ++i) {
-            const auto& name = from.json()["ground"][i];
-            const auto found
-                = name.is_string() ? std::find(m_names.begin(), m_names.end(), name.get<std::string>()) : m_names.end();
-            if (found == m_names.end())
-                from.fail("ground",
-                    "holds " + name.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + ", allowed are "
-                        + listOf(m_names));
-            else
-                trees.ground.push_back(static_cast<Material>(found - m_names.begin()));
-        }
-        return trees;
-    }
-
-    Overhangs overhangs(JsonReader from)
-    {
-        from.onlyKeys({"note", "off", "amount", "slope", "noise"});
-        Overhangs out;
-        out.amount = from.number("amount", {0, 200});
-        out.slope = from.pair("slope", {0, 100});
-        if (!from.failed() && out.slope[0] >= out.slope[1])
-            from.fail("slope", "the first number must be below the second");
-        out.noise = noise(from.object("noise"));
-        return out;
-    }
-
-    Caves caves(JsonReader from)
-    {
-        from.onlyKeys({"note", "off", "width", "depth", "noise"});
-        Caves out;
-        out.width = from.number("width", {0, 0.5});
-        out.depth = from.pair("depth", {1, 1000});
-        out.noise = noise(from.object("noise"));
-        return out;
-    }
-
-    Pattern pattern(JsonReader from)
-    {
-        static const std::vector<std::string> kKinds{"level", "checker", "dust", "solid", "built"};
-        Pattern out;
-        const std::string kind = from.choice("kind", kKinds);
-        out.kind = static_cast<Pattern::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
-        out.material = material(from, "material");
-        if (out.kind == Pattern::Kind::Built) {
-            from.onlyKeys({"kind", "material", "top", "every", "boxes"});
-            built(from, out);
-            return out;
-        }
-        from.onlyKeys({"kind", "material", "fill"});
-        out.fill = from.numberOr("fill", 0.5, {0, 1});
-        return out;
-    }
-
-    void built(JsonReader& from, Pattern& out)
-    {
-        constexpr int kFar = 4096, kMostBoxes = 1000;
-        out.top = static_cast<int>(from.integer("top", -kFar, kFar));
-        if (const auto every = from.integers("every", 2, 8, kFar); every.size() == 2)
-            out.every = {every[0], every[1]};
-        from.each("boxes", kMostBoxes, [&](JsonReader box) {
-            box.onlyKeys({"note", "low", "high", "material"});
-            Pattern::Box made;
-            const auto low = box.integers("low", 3, -kFar, kFar), high = box.integers("high", 3, -kFar, kFar);
-            for (std::size_t a = 0; a < 3 && low.size() == 3 && high.size() == 3; ++a) {
-                made.low[a] = low[a];
-                made.high[a] = high[a];
-                if (high[a] <= low[a])
-                    box.fail("high", "must lie beyond low on every axis");
-            }
-            made.material = material(box, "material");
-            out.boxes.push_back(made);
-        });
-    }
-
-private:
-    /// What only one kind of things that stand about has.
-    void scatterOwn(JsonReader& from, Scatter& out)
-    {
-        std::vector<std::string> keys{
-            "kind", "note", "off", "spacing", "chance", "altitude", "slope", "ground", "patches"};
-        const auto alsoKeys = [&](std::initializer_list<const char*> own) {
-            keys.insert(keys.end(), own.begin(), own.end());
-            from.onlyKeys(keys);
-        };
-        switch (out.kind) {
-        case Scatter::Kind::Larch:
-            alsoKeys({"height", "crown", "trunk", "needles"});
-            out.height = from.pair("height", {3, 40});
-            out.crown = from.number("crown", {1, 8});
-            out.trunk = material(from, "trunk");
-            out.needles = material(from, "needles");
-            break;
-        case Scatter::Kind::Block:
-            alsoKeys({"block"});
-            out.block = material(from, "block");
-            out.turns = turnsOf(out.block);
-            break;
-        case Scatter::Kind::ContourWall:
-            alsoKeys({"height", "material"});
-            out.height[0] = from.number("height", {0.5, 20});
-            out.material = material(from, "material");
-            break;
-        case Scatter::Kind::Adit:
-            alsoKeys({"height", "width", "length", "floor", "lamp", "frame", "rail"});
-            adit(from, out);
-            break;
-        }
-    }
-
-    void adit(JsonReader& from, Scatter& out)
-    {
-        out.height[0] = from.number("height", {1, 12});
-        out.width = from.number("width", {1, 12});
-        out.length = from.pair("length", {4, 200});
-        if (!from.failed() && out.length[0] > out.length[1])
-            from.fail("length", "the first number must not be above the second");
-        out.floor = material(from, "floor");
-        for (auto [key, part] :
-            {std::pair{"lamp", &Scatter::lamp}, {"frame", &Scatter::frame}, {"rail", &Scatter::rail}})
-            if (from.has(key))
-                out.*part = material(from, key);
-        out.turns = out.rail == kOpen ? 1 : turnsOf(out.rail);
-    }
-
-    /// A block and those that follow it as its turned kinds.
-    [[nodiscard]] int turnsOf(Material block) const
-    {
-        int turns = 1;
-        while (turns < 4 && block + turns < static_cast<int>(m_names.size())
-            && m_names[static_cast<std::size_t>(block + turns)] == m_names[block] + "-" + std::to_string(turns * 90))
-            ++turns;
-        return turns;
-    }
-
-    static std::vector<CurvePoint> curve(JsonReader& from)
-    {
-        auto points = from.points("curve", 2, {0, 1});
-        if (!from.failed() && points.size() > kMostCurvePoints)
-            from.fail("curve", "has more than 16 points, 2 to 16 are allowed");
-        for (std::size_t i = 1; i < points.size() && !from.failed(); ++i)
-            if (points[i][0] <= points[i - 1][0])
-                from.fail(
-                    "curve", "does not go on to the right, each point's first number must be above the one before");
-        return points;
-    }
-
-    static void circle(JsonReader& from, Landform& form, const std::string& kind)
-    {
-        if (kind == "terraces")
-            from.onlyKeys({"kind", "note", "off", "at", "radius", "floor", "step", "bench", "material"});
-        else
-            from.onlyKeys({"kind", "note", "off", "at", "radius", "height", "material"});
-        form.at = from.pair("at", kPlace);
-        form.radius = from.number("radius", {1, 10000});
-        if (kind == "terraces") {
-            const double floor = from.number("floor", kPlace);
-            form.floor = {floor, floor};
-            form.step = from.number("step", {0.5, 200});
-            form.bench = from.number("bench", {0.5, 500});
-        } else {
-            form.height = from.number("height", {-2000, 2000});
-        }
-    }
-
-    static void line(JsonReader& from, Landform& form, const std::string& kind)
-    {
-        form.path = from.points("path", 2, kPlace);
-        form.width = from.number("width", {0.5, 10000});
-        if (kind == "trough") {
-            from.onlyKeys({"kind", "note", "off", "path", "width", "floor", "material"});
-            form.floor = from.pair("floor", kPlace);
-            return;
-        }
-        if (kind == "wall") {
-            from.onlyKeys({"kind", "note", "off", "path", "width", "height", "material"});
-            form.height = from.number("height", {0.5, 20});
-        } else {
-            from.onlyKeys({"kind", "note", "off", "path", "width", "material"});
-        }
-        if (!from.has("material"))
-            from.fail("material", "is missing, one of the known names is wanted");
-    }
-
-    Stratum::Patches patches(JsonReader from)
-    {
-        from.onlyKeys({"noise", "above"});
-        return {noise(from.object("noise")), from.number("above", {-1, 1})};
-    }
-
-    static Stratum::Bands bands(JsonReader from)
-    {
-        from.onlyKeys({"every", "thickness", "dip"});
-        Stratum::Bands out;
-        out.every = from.number("every", {1, 1000});
-        out.thickness = from.number("thickness", {0.5, 1000});
-        out.dip = from.pairOr("dip", {0, 0}, {-4, 4});
-        return out;
-    }
-
-    std::vector<std::string> m_names;
-    std::uint64_t m_salt = 0;
-};
-
-void readWater(JsonReader from, RecipeParts& parts, Recipe& recipe)
+HeightLayer layerOf(const RecipePart& part, const PartValues& from)
 {
-    from.onlyKeys({"level", "material", "off"});
-    const double level = from.number("level", kPlace);
-    const Material water = parts.material(from, "material");
-    if (isOff(from))
-        return;
-    recipe.waterLevel = level;
-    recipe.water = water;
+    HeightLayer out;
+    out.kind = findHeightLayerKind(part.id);
+    out.amplitude = from.number("amplitude");
+    out.exponent = from.number("exponent");
+    if (part.find("wear"))
+        out.wear = from.number("wear");
+    out.curve = from.points("curve");
+    if (const PartValues* noise = from.part("noise"))
+        out.noise = noiseOf(*noise);
+    if (const PartValues* warp = from.part("warp"))
+        out.warp = {warp->number("amount"), noiseOf(*warp->part("noise"))};
+    return out;
 }
 
-/// A part that is there once or not.
-template <typename Part, typename Read> void readPart(JsonReader from, std::optional<Part>& into, const Read& read)
+Landform landformOf(const RecipePart& part, const PartValues& from)
 {
-    Part part = read(from);
-    if (!isOff(from))
-        into = std::move(part);
+    static const std::vector<std::string> kKinds{"summit", "trough", "terraces", "heap", "track", "wall"}; // as in Kind
+    Landform form;
+    form.kind = static_cast<Landform::Kind>(std::find(kKinds.begin(), kKinds.end(), part.id) - kKinds.begin());
+    const auto numberIf = [&](const char* key, double& into) {
+        if (part.find(key))
+            into = from.number(key);
+    };
+    numberIf("radius", form.radius);
+    numberIf("width", form.width);
+    numberIf("height", form.height);
+    numberIf("step", form.step);
+    numberIf("bench", form.bench);
+    if (part.find("at"))
+        form.at = from.pair("at");
+    form.path = from.points("path");
+    if (const RecipeField* floor = part.find("floor"))
+        form.floor = floor->type == RecipeField::Type::Pair ? from.pair("floor")
+                                                            : std::array{from.number("floor"), from.number("floor")};
+    form.material = from.block("material");
+    return form;
 }
 
-MapLayer mapFrom(JsonReader& from, const std::filesystem::path& folder)
+Stratum::Patches patchesOf(const PartValues& from)
 {
-    from.onlyKeys({"note", "off", "file", "metres_per_pixel", "range", "at"});
-    MapLayer out;
-    out.file = from.text("file", 4000);
-    out.metresPerPixel = from.number("metres_per_pixel", {0.01, 1000});
-    out.range = from.pair("range", {-20000, 20000});
-    out.at = from.pairOr("at", {0, 0}, kPlace);
-    if (from.failed())
-        return out;
+    return {noiseOf(*from.part("noise")), from.number("above")};
+}
+
+Stratum stratumOf(const PartValues& from)
+{
+    Stratum rule;
+    rule.material = from.block("material");
+    rule.depth = from.pair("depth");
+    rule.slope = from.pair("slope");
+    rule.altitude = from.pair("altitude");
+    if (const PartValues* patches = from.part("patches"))
+        rule.patches = patchesOf(*patches);
+    if (const PartValues* bands = from.part("bands"))
+        rule.bands = {bands->number("every"), bands->number("thickness"), bands->pair("dip")};
+    return rule;
+}
+
+FeatureRule featureOf(const RecipePart& part, PartValues from)
+{
+    FeatureRule rule;
+    const auto kinds = featureKinds();
+    rule.kind
+        = *std::find_if(kinds.begin(), kinds.end(), [&part](const FeatureKind* kind) { return kind->part == &part; });
+    rule.spacing = from.number("spacing");
+    rule.chance = from.number("chance");
+    rule.altitude = from.pair("altitude");
+    rule.slope = from.number("slope");
+    rule.ground = from.blocks("ground");
+    if (const PartValues* patches = from.part("patches"))
+        rule.patches = patchesOf(*patches);
+    rule.own = std::move(from);
+    return rule;
+}
+
+MapLayer mapOf(JsonReader& reader, const PartValues& from, const std::filesystem::path& folder)
+{
+    MapLayer out{from.text("file"), nullptr, from.number("metres_per_pixel"), from.pair("range"), from.pair("at")};
     auto map = HeightMap::open(folder / out.file);
     if (map)
         out.map = map.take();
     else
-        from.fail("file", sentence(map.problem()));
+        reader.fail("file", sentence(map.problem()));
     return out;
 }
 
-void readHeight(JsonReader from, RecipeParts& parts, Recipe& recipe)
+void built(JsonReader& from, PartReader& parts, Pattern& out)
+{
+    constexpr int kFar = 4096, kMostBoxes = 1000;
+    out.top = static_cast<int>(from.integer("top", -kFar, kFar));
+    if (const auto every = from.integers("every", 2, 8, kFar); every.size() == 2)
+        out.every = {every[0], every[1]};
+    from.each("boxes", kMostBoxes, [&](JsonReader box) {
+        box.onlyKeys({"note", "low", "high", "material"});
+        Pattern::Box made;
+        const auto low = box.integers("low", 3, -kFar, kFar), high = box.integers("high", 3, -kFar, kFar);
+        for (std::size_t a = 0; a < 3 && low.size() == 3 && high.size() == 3; ++a) {
+            made.low[a] = low[a];
+            made.high[a] = high[a];
+            if (high[a] <= low[a])
+                box.fail("high", "must lie beyond low on every axis");
+        }
+        made.material = parts.block(box, "material");
+        out.boxes.push_back(made);
+    });
+}
+
+Pattern patternFrom(JsonReader from, PartReader& parts)
+{
+    static const std::vector<std::string> kKinds{"level", "checker", "dust", "solid", "built"};
+    Pattern out;
+    const std::string kind = from.choice("kind", kKinds);
+    out.kind = static_cast<Pattern::Kind>(std::find(kKinds.begin(), kKinds.end(), kind) - kKinds.begin());
+    out.material = parts.block(from, "material");
+    if (out.kind == Pattern::Kind::Built) {
+        from.onlyKeys({"kind", "material", "top", "every", "boxes"});
+        built(from, parts, out);
+        return out;
+    }
+    from.onlyKeys({"kind", "material", "fill"});
+    out.fill = from.numberOr("fill", 0.5, {0, 1});
+    return out;
+}
+
+/// Reads what stands at a place, each with what it is, in the order of the document; what is switched off is left out.
+template <typename Take>
+void readPlace(JsonReader parent, const char* key, const char* pointer, PartReader& parts, const Take& take)
+{
+    const RecipePlace& place = recipePlace(pointer);
+    const auto one = [&](JsonReader from) {
+        auto [part, values] = parts.read(from, place);
+        if (!from.failed() && !isOff(from))
+            take(from, *part, std::move(values));
+    };
+    if (place.isList)
+        parent.each(key, place.most, one);
+    else if (parent.has(key))
+        one(parent.object(key));
+}
+
+void readHeight(JsonReader from, PartReader& parts, Recipe& recipe)
 {
     from.onlyKeys({"base", "map", "layers", "landforms"});
-    if (from.has("map"))
-        readPart(from.object("map"), recipe.map, [&](JsonReader& of) { return mapFrom(of, recipe.blocks.folder); });
-    recipe.base = from.numberOr("base", 0, kPlace);
-    from.each("layers", 16, [&](JsonReader layer) {
-        HeightLayer read = parts.layer(layer);
-        if (!isOff(layer))
-            recipe.layers.push_back(read);
+    readPlace(from, "map", "/height/map", parts, [&](JsonReader& map, const RecipePart&, const PartValues& values) {
+        recipe.map = mapOf(map, values, recipe.blocks.folder);
     });
-    from.each("landforms", 200, [&](JsonReader form) {
-        Landform read = parts.landform(form);
-        if (!isOff(form))
-            recipe.landforms.push_back(std::move(read));
-    });
+    recipe.base = from.numberOr("base", 0, kRecipePlace);
+    readPlace(
+        from, "layers", "/height/layers", parts, [&](JsonReader&, const RecipePart& part, const PartValues& values) {
+            recipe.layers.push_back(layerOf(part, values));
+        });
+    readPlace(from, "landforms", "/height/landforms", parts,
+        [&](JsonReader&, const RecipePart& part, const PartValues& values) {
+            recipe.landforms.push_back(landformOf(part, values));
+        });
 }
 
 Recipe::View viewFrom(JsonReader from)
@@ -395,29 +189,28 @@ Recipe::View viewFrom(JsonReader from)
     return view;
 }
 
-void readParts(JsonReader& root, RecipeParts& parts, Recipe& recipe)
+void readParts(JsonReader& root, PartReader& parts, Recipe& recipe)
 {
     if (root.has("pattern"))
-        recipe.pattern = parts.pattern(root.object("pattern"));
+        recipe.pattern = patternFrom(root.object("pattern"), parts);
     else
         readHeight(root.object("height"), parts, recipe);
     if (root.has("view"))
         recipe.view = viewFrom(root.object("view"));
-    if (root.has("water"))
-        readWater(root.object("water"), parts, recipe);
-    if (root.has("overhangs"))
-        readPart(root.object("overhangs"), recipe.overhangs, [&](JsonReader& of) { return parts.overhangs(of); });
-    if (root.has("caves"))
-        readPart(root.object("caves"), recipe.caves, [&](JsonReader& of) { return parts.caves(of); });
-    root.each("strata", kMostStrata, [&](JsonReader rule) {
-        Stratum read = parts.stratum(rule);
-        if (!isOff(rule))
-            recipe.strata.push_back(std::move(read));
+    readPlace(root, "water", "/water", parts, [&](JsonReader&, const RecipePart&, const PartValues& values) {
+        recipe.waterLevel = values.number("level");
+        recipe.water = values.block("material");
     });
-    root.each("scatter", 16, [&](JsonReader trees) {
-        Scatter read = parts.scatter(trees);
-        if (!isOff(trees))
-            recipe.scatter.push_back(std::move(read));
+    readPlace(root, "overhangs", "/overhangs", parts, [&](JsonReader&, const RecipePart&, const PartValues& values) {
+        recipe.overhangs = {values.number("amount"), values.pair("slope"), noiseOf(*values.part("noise"))};
+    });
+    readPlace(root, "caves", "/caves", parts, [&](JsonReader&, const RecipePart&, const PartValues& values) {
+        recipe.caves = {values.number("width"), values.pair("depth"), noiseOf(*values.part("noise"))};
+    });
+    readPlace(root, "strata", "/strata", parts,
+        [&](JsonReader&, const RecipePart&, const PartValues& values) { recipe.strata.push_back(stratumOf(values)); });
+    readPlace(root, "scatter", "/scatter", parts, [&](JsonReader&, const RecipePart& part, PartValues values) {
+        recipe.features.push_back(featureOf(part, std::move(values)));
     });
     if (!root.failed() && !recipe.pattern && recipe.strata.empty())
         root.fail("strata", "is missing or empty, at least one rule that names a material is wanted");
@@ -459,7 +252,7 @@ Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, con
     if (!found)
         return found.problem();
     recipe.blocks = found.take();
-    RecipeParts parts(recipe.blocks);
+    PartReader parts(recipe.blocks);
     readParts(root, parts, recipe);
     if (problem)
         return *problem;

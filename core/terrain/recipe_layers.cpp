@@ -3,10 +3,11 @@
 
 #include <nlohmann/json.hpp>
 
+#include "terrain/feature.h"
+#include "terrain/height_layer.h"
 #include "terrain/recipe.h"
 
 #include <algorithm>
-#include <array>
 #include <cassert>
 
 namespace fell {
@@ -14,144 +15,17 @@ namespace {
 
 using Pointer = RecipeDocument::json_pointer;
 
-/// A list of layers, or a layer that is there once.
-struct Place {
-    const char* pointer;
-    const char* group;
-    bool isList;
-};
-constexpr std::array<Place, 8> kPlaces{{
-    {"/height/map", "ground", false},
-    {"/height/layers", "ground", true},
-    {"/height/landforms", "landforms", true},
-    {"/overhangs", "overhangs", false},
-    {"/caves", "caves", false},
-    {"/water", "water", false},
-    {"/strata", "strata", true},
-    {"/scatter", "scatter", true},
-}};
-
-constexpr std::array<LayerTemplate, 21> kTemplates{{
-    {"Rolling ground", "/height/layers",
-        R"({"kind": "noise", "note": "rolling ground", "amplitude": 30, "exponent": 1, "noise": {"feature": 200, "octaves": 4}})"},
-    {"Mountains", "/height/layers",
-        R"({"kind": "noise", "note": "mountains", "amplitude": 120, "exponent": 3, "noise": {"feature": 500, "octaves": 4}})"},
-    {"Ridges", "/height/layers",
-        R"({"kind": "least", "note": "ridges", "amplitude": 40, "exponent": 1.5, "noise": {"feature": 300, "octaves": 4}})"},
-    {"Domes", "/height/layers",
-        R"({"kind": "greatest", "note": "domes", "amplitude": 40, "exponent": 1.5, "noise": {"feature": 300, "octaves": 4}})"},
-    {"Sharp crests", "/height/layers",
-        R"({"kind": "ridged", "note": "sharp crests", "amplitude": 60, "exponent": 2, "noise": {"feature": 260, "octaves": 4}})"},
-    {"Round hills", "/height/layers",
-        R"({"kind": "billow", "note": "round hills", "amplitude": 40, "exponent": 1, "noise": {"feature": 160, "octaves": 3}})"},
-    {"Worn hills", "/height/layers",
-        R"({"kind": "worn", "note": "worn hills", "amplitude": 90, "exponent": 1.25, "wear": 2, "noise": {"feature": 320, "octaves": 6}})"},
-    {"Ledges that wind", "/height/layers",
-        R"({"kind": "noise", "note": "ledges that wind", "amplitude": 50, "exponent": 1, "curve": [[0, 0], [0.35, 0.1], [0.45, 0.5], [0.6, 0.55], [0.7, 0.95], [1, 1]], "noise": {"feature": 300, "octaves": 4}, "warp": {"amount": 60, "noise": {"feature": 150, "octaves": 2}}})"},
-    {"Summit", "/height/landforms",
-        R"({"kind": "summit", "note": "a summit", "at": [0, 0], "radius": 150, "height": 60})"},
-    {"Valley", "/height/landforms",
-        R"({"kind": "trough", "note": "a valley", "path": [[-200, 0], [200, 0]], "width": 120, "floor": [0, 0]})"},
-    {"Terraces", "/height/landforms",
-        R"({"kind": "terraces", "note": "terraces", "at": [0, 0], "radius": 100, "floor": 10, "step": 8, "bench": 10, "material": "MATERIAL"})"},
-    {"Spoil heap", "/height/landforms",
-        R"({"kind": "heap", "note": "a heap", "at": [0, 0], "radius": 30, "height": 15, "material": "MATERIAL"})"},
-    {"Track", "/height/landforms",
-        R"({"kind": "track", "note": "a track", "path": [[-100, 0], [100, 0]], "width": 4, "material": "MATERIAL"})"},
-    {"Wall", "/height/landforms",
-        R"({"kind": "wall", "note": "a wall", "path": [[-60, 20], [60, 20]], "width": 1.5, "height": 2, "material": "MATERIAL"})"},
-    {"Overhangs", "/overhangs",
-        R"({"note": "crags that lean out", "amount": 8, "slope": [0.8, 1.6], "noise": {"feature": 22, "octaves": 3}})"},
-    {"Caves", "/caves",
-        R"({"note": "tunnels", "width": 0.08, "depth": [2, 70], "noise": {"feature": 44, "octaves": 2}})"},
-    {"Water", "/water", R"({"level": 0, "material": "MATERIAL"})"},
-    {"Stratum", "/strata", R"({"material": "MATERIAL", "note": "a stratum", "depth": [0, 2]})"},
-    {"Single blocks", "/scatter",
-        R"({"kind": "block", "note": "blocks that stand about", "spacing": 10, "chance": 0.5, "slope": 0.8, "ground": ["MATERIAL"], "block": "MATERIAL"})"},
-    {"Walls along contours", "/scatter",
-        R"({"kind": "contour-wall", "note": "walls along the contours", "spacing": 12, "chance": 0.8, "slope": 0.7, "ground": ["MATERIAL"], "height": 1, "material": "MATERIAL"})"},
-    {"Adits", "/scatter",
-        R"({"kind": "adit", "note": "adits", "spacing": 90, "chance": 0.8, "slope": 2, "ground": ["MATERIAL"], "height": 3, "width": 3, "length": [16, 40], "floor": "MATERIAL"})"},
-}};
-
-/// What a key of the document is called, and what it may be.
-struct Key {
-    const char* key;
-    const char* title;
-    const char* unit;
-    double low, high, step;
-};
-constexpr std::array<Key, 56> kKeys{{
-    {"amplitude", "height", "m", -2000, 2000, 0},
-    {"exponent", "exponent", "", 0.25, 8, 0.25},
-    {"feature", "feature size", "m", 2, 100000, 0},
-    {"octaves", "octaves", "", 1, 12, 1},
-    {"lacunarity", "lacunarity", "", 1.1, 4, 0},
-    {"gain", "gain", "", 0.05, 1, 0},
-    {"radius", "radius", "m", 1, 10000, 0},
-    {"height", "height", "m", -2000, 2000, 0},
-    {"step", "step", "m", 0.5, 200, 0},
-    {"bench", "bench", "m", 0.5, 500, 0},
-    {"width", "width", "m", 0.5, 10000, 0},
-    {"floor", "floor", "m", -1e6, 1e6, 0},
-    {"floor/0", "floor at the start", "m", -1e6, 1e6, 0},
-    {"floor/1", "floor at the end", "m", -1e6, 1e6, 0},
-    {"at/0", "east", "m", -1e6, 1e6, 0},
-    {"at/1", "south", "m", -1e6, 1e6, 0},
-    {"amount", "amount", "m", 0, 200, 0},
-    {"slope/0", "from slope", "", 0, 1000, 0},
-    {"slope/1", "to slope", "", 0, 1000, 0},
-    {"slope", "steepest ground", "", 0, 10, 0},
-    {"depth/0", "from depth", "m", 0, 10000, 0},
-    {"depth/1", "to depth", "m", 0, 10000, 0},
-    {"altitude/0", "from altitude", "m", -1e6, 1e6, 0},
-    {"altitude/1", "to altitude", "m", -1e6, 1e6, 0},
-    {"above", "patches above", "", -1, 1, 0},
-    {"every", "every", "m", 1, 1000, 0},
-    {"thickness", "thickness", "m", 0.5, 1000, 0},
-    {"spacing", "spacing", "m", 2, 500, 0},
-    {"chance", "chance", "", 0, 1, 0},
-    {"crown", "crown", "m", 1, 8, 0},
-    {"level", "level", "m", -1e6, 1e6, 0},
-    // Where a layer's own is another:
-    {"caves/width", "width", "", 0, 0.5, 0},
-    {"caves/depth/0", "from depth", "m", 1, 1000, 0},
-    {"caves/depth/1", "to depth", "m", 1, 1000, 0},
-    {"overhangs/slope/0", "none at slope", "", 0, 100, 0},
-    {"overhangs/slope/1", "all at slope", "", 0, 100, 0},
-    {"wall/height", "height", "m", 0.5, 20, 0},
-    {"larch/height/0", "least height", "m", 3, 40, 0},
-    {"larch/height/1", "greatest height", "m", 3, 40, 0},
-    {"trough/floor/0", "floor at the start", "m", -1e6, 1e6, 0},
-    {"trough/floor/1", "floor at the end", "m", -1e6, 1e6, 0},
-    {"height/metres_per_pixel", "pixel", "m", 0.01, 1000, 0},
-    {"height/range/0", "lowest value", "m", -20000, 20000, 0},
-    {"height/range/1", "highest value", "m", -20000, 20000, 0},
-    {"height/at/0", "middle, east", "m", -1e6, 1e6, 0},
-    {"height/at/1", "middle, south", "m", -1e6, 1e6, 0},
-    {"water/level", "level", "m", -1e6, 1e6, 0},
-    {"warp/amount", "moved by", "m", 0, 5000, 0},
-    {"contour-wall/height", "height", "m", 0.5, 20, 0},
-    {"contour-wall/spacing", "metres up to the next", "m", 2, 500, 0},
-    {"adit/spacing", "spacing", "m", 16, 500, 0},
-    {"adit/height", "height", "m", 1, 12, 0},
-    {"adit/width", "width", "m", 1, 12, 0},
-    {"adit/length/0", "least length", "m", 4, 200, 0},
-    {"adit/length/1", "greatest length", "m", 4, 200, 0},
-    {"wear", "worn on slopes", "", 0, 16, 0},
-}};
-
-const Key* keyNamed(const std::string& name)
+std::span<const LayerTemplate> templates()
 {
-    const auto found = std::find_if(kKeys.begin(), kKeys.end(), [&name](const Key& key) { return name == key.key; });
-    return found == kKeys.end() ? nullptr : &*found;
-}
-
-/// That of the kind of layer if it has one of its own.
-const Key* keyOf(const std::string& kind, const std::string& name)
-{
-    const Key* own = keyNamed(kind + "/" + name);
-    return own ? own : keyNamed(name);
+    static const std::vector<LayerTemplate> kTemplates = [] {
+        std::vector<LayerTemplate> out;
+        for (const RecipePlace& place : recipePlaces())
+            for (const RecipePart* part : place.parts)
+                for (const PartTemplate& one : part->templates)
+                    out.push_back({one.title, place.pointer, one.json});
+        return out;
+    }();
+    return kTemplates;
 }
 
 std::string textAt(const RecipeDocument& layer, const char* key)
@@ -160,28 +34,34 @@ std::string textAt(const RecipeDocument& layer, const char* key)
     return found != layer.end() && found->is_string() ? found->get<std::string>() : std::string();
 }
 
-std::string groundOf(const std::string& kind)
+/// The part that a layer at a place is; null where its kind is not known.
+const RecipePart* partOf(const RecipePlace& place, const RecipeDocument& layer)
 {
-    return kind == "least"   ? "least of two noises"
-        : kind == "greatest" ? "greatest of two noises"
-        : kind == "ridged"   ? "ridged noise"
-        : kind == "billow"   ? "billow noise"
-        : kind == "worn"     ? "worn noise"
-                             : "noise";
+    return place.find(textAt(layer, "kind"));
 }
 
-std::string kindOf(const RecipeDocument& layer, const std::string& group)
+const RecipePlace* placeOf(const std::string& pointer)
 {
-    const std::string kind = textAt(layer, "kind");
+    const auto all = recipePlaces();
+    const auto found = std::find_if(all.begin(), all.end(), [&pointer](const RecipePlace& place) {
+        return pointer == place.pointer || (place.isList && pointer.starts_with(std::string(place.pointer) + "/"));
+    });
+    return found == all.end() ? nullptr : &*found;
+}
+
+std::string whatIs(const RecipeDocument& layer, const RecipePlace& place)
+{
+    const RecipePart* part = partOf(place, layer);
+    const std::string title = part ? part->title : textAt(layer, "kind"), group = place.group;
     const auto octaves = [&layer] {
         const auto noise = layer.find("noise");
         const auto count = noise != layer.end() && noise->contains("octaves") ? (*noise)["octaves"] : RecipeDocument(1);
         return count.dump() + (count == 1 ? " octave" : " octaves");
     };
     if (layer.contains("file"))
-        return "a map of heights";
+        return title;
     if (group == "ground")
-        return groundOf(kind) + (layer.contains("warp") ? ", warped, " : ", ") + octaves()
+        return title + (layer.contains("warp") ? ", warped, " : ", ") + octaves()
             + (layer.contains("curve") ? ", by a curve" : "");
     if (group == "overhangs")
         return "density in three dimensions, " + octaves();
@@ -196,13 +76,11 @@ std::string kindOf(const RecipeDocument& layer, const std::string& group)
                 by += (by.empty() ? " by " : ", ") + std::string(key);
         return textAt(layer, "material") + (by.empty() ? ", the rest" : by);
     }
-    if (group == "scatter")
-        return kind == "block"       ? textAt(layer, "block") + ", single"
-            : kind == "adit"         ? "adits into the hill"
-            : kind == "contour-wall" ? textAt(layer, "material") + " along contours"
-                                     : "larches";
+    for (const FeatureKind* kind : featureKinds())
+        if (kind->part == part)
+            return kind->describe([&layer](const char* key) { return textAt(layer, key); });
     const std::string material = textAt(layer, "material");
-    return kind + (material.empty() ? "" : ", " + material);
+    return title + (material.empty() ? "" : ", " + material);
 }
 
 /// Visits every noise in the order in which the reader comes by them.
@@ -216,7 +94,7 @@ template <typename Visit> void eachNoise(RecipeDocument& recipe, const Visit& vi
         if (layer.contains("patches") && layer["patches"].contains("noise"))
             visit(layer["patches"]["noise"]);
     };
-    for (const Place& place : kPlaces) {
+    for (const RecipePlace& place : recipePlaces()) {
         const Pointer at(place.pointer);
         if (!recipe.contains(at))
             continue;
@@ -273,22 +151,29 @@ InList inList(const std::string& pointer)
     return {Pointer(pointer.substr(0, slash)), static_cast<std::size_t>(std::stoul(pointer.substr(slash + 1)))};
 }
 
-/// `kind` of the layer; `name` of the node within it; `of`: what stands before its title.
-void addNumbers(const RecipeDocument& node, const std::string& pointer, const std::string& kind,
-    const std::string& name, const std::string& of, std::vector<LayerNumber>& out)
+/// `of`: what stands before a title.
+void addNumbers(const RecipeDocument& node, const std::string& pointer, const RecipePart& part, const std::string& of,
+    std::vector<LayerNumber>& out)
 {
-    if (name == "salt" || name == "path" || name == "off" || name == "dip" || name == "curve")
-        return;
-    if (node.is_number()) {
-        if (const Key* key = keyOf(kind, name))
-            out.push_back({pointer, of + key->title, key->unit, node.get<double>(), key->low, key->high, key->step});
-    } else if (node.is_object()) {
-        for (const auto& [key, value] : node.items())
-            addNumbers(value, pointer + "/" + key, kind, name == "warp" ? "warp/" + key : key,
-                key == "patches" || key == "warp" ? key + ": " : of, out);
-    } else if (node.is_array()) {
-        for (std::size_t i = 0; i < node.size(); ++i)
-            addNumbers(node[i], pointer + "/" + std::to_string(i), kind, name + "/" + std::to_string(i), of, out);
+    for (const RecipeField& field : part.fields) {
+        const auto found = node.find(field.key);
+        if (found == node.end())
+            continue;
+        const std::string at = pointer + "/" + field.key;
+        const auto add = [&](const RecipeDocument& value, const std::string& where, const char* title) {
+            if (value.is_number() && title[0] != '\0')
+                out.push_back({where, of + title, field.unit, value.get<double>(), field.range.low, field.range.high,
+                    field.step});
+        };
+        if (field.part && found->is_object()) {
+            const bool isNamed = field.part == &kPatchesPart || field.part == &kWarpPart;
+            addNumbers(*found, at, *field.part, isNamed ? std::string(field.key) + ": " : of, out);
+        } else if (found->is_array() && found->size() == 2) {
+            add((*found)[0], at + "/0", field.title);
+            add((*found)[1], at + "/1", field.secondTitle);
+        } else {
+            add(*found, at, field.title);
+        }
     }
 }
 
@@ -297,7 +182,7 @@ void addNumbers(const RecipeDocument& node, const std::string& pointer, const st
 std::vector<RecipeLayer> layersOf(const RecipeDocument& recipe)
 {
     std::vector<RecipeLayer> out;
-    for (const Place& place : kPlaces) {
+    for (const RecipePlace& place : recipePlaces()) {
         const Pointer at(place.pointer);
         if (!recipe.contains(at))
             continue;
@@ -305,7 +190,7 @@ std::vector<RecipeLayer> layersOf(const RecipeDocument& recipe)
         const auto add = [&](const RecipeDocument& layer, const std::string& pointer) {
             if (!layer.is_object())
                 return;
-            const std::string what = kindOf(layer, place.group), note = textAt(layer, "note");
+            const std::string what = whatIs(layer, place), note = textAt(layer, "note");
             const bool isOff = layer.contains("off") && layer["off"] == true;
             out.push_back({pointer, place.group, note.empty() ? what : note, what, isOff, place.isList});
         };
@@ -330,8 +215,9 @@ std::vector<LayerNumber> numbersOf(const RecipeDocument& recipe, const std::stri
     const Pointer at(pointer);
     if (recipe.contains(at)) {
         const RecipeDocument& layer = recipe[at];
-        const std::string kind = textAt(layer, "kind");
-        addNumbers(layer, pointer, kind.empty() ? pointer.substr(1, pointer.find('/', 1) - 1) : kind, "", "", out);
+        const RecipePlace* place = placeOf(pointer);
+        if (const RecipePart* part = place ? partOf(*place, layer) : nullptr)
+            addNumbers(layer, pointer, *part, "", out);
     }
     return out;
 }
@@ -342,15 +228,26 @@ std::vector<LayerMaterial> materialsOf(const RecipeDocument& recipe, const std::
     const Pointer at(pointer);
     if (pointer.empty() || !recipe.contains(at))
         return out;
-    for (const char* key : {"material", "block", "trunk", "needles", "floor", "lamp", "frame", "rail"})
-        if (const std::string value = textAt(recipe[at], key); !value.empty())
-            out.push_back({pointer + "/" + key, key, value});
+    const RecipePlace* place = placeOf(pointer);
+    const RecipePart* part = place ? partOf(*place, recipe[at]) : nullptr;
+    for (std::size_t i = 0; part && i < part->fields.size(); ++i) {
+        const RecipeField& field = part->fields[i];
+        if (const std::string value = textAt(recipe[at], field.key);
+            field.type == RecipeField::Type::Block && !value.empty())
+            out.push_back({pointer + "/" + field.key, field.title, value});
+    }
     return out;
 }
 
 std::span<const char* const> kindsOf(const std::string& pointer)
 {
-    return pointer.starts_with("/height/layers/") ? std::span<const char* const>(kHeightLayerKinds)
+    static const std::vector<const char*> kKinds = [] {
+        std::vector<const char*> out;
+        for (const HeightLayerKind* kind : heightLayerKinds())
+            out.push_back(kind->part->id);
+        return out;
+    }();
+    return pointer.starts_with("/height/layers/") ? std::span<const char* const>(kKinds)
                                                   : std::span<const char* const>();
 }
 
@@ -380,11 +277,16 @@ RecipeDocument withKind(const RecipeDocument& recipe, const std::string& pointer
 {
     RecipeDocument out = recipe;
     RecipeDocument& layer = out.at(Pointer(pointer));
+    const RecipePlace* place = placeOf(pointer);
+    const RecipePart *before = place ? partOf(*place, layer) : nullptr, *now = place ? place->find(kind) : nullptr;
+    assert(now);
     layer["kind"] = kind;
-    if (kind != "worn")
-        layer.erase("wear");
-    else if (!layer.contains("wear"))
-        layer["wear"] = 1;
+    for (std::size_t i = 0; before && i < before->fields.size(); ++i)
+        if (!now->find(before->fields[i].key))
+            layer.erase(before->fields[i].key);
+    for (const RecipeField& field : now->fields)
+        if (field.comesWithKind && !layer.contains(field.key))
+            layer[field.key] = field.missing[0];
     return out;
 }
 
@@ -403,7 +305,7 @@ RecipeDocument withWarp(const RecipeDocument& recipe, const std::string& pointer
 
 std::span<const LayerTemplate> layerTemplates()
 {
-    return kTemplates;
+    return templates();
 }
 
 RecipeDocument withLayerOff(const RecipeDocument& recipe, const std::string& pointer, bool off)
@@ -443,9 +345,8 @@ std::pair<RecipeDocument, std::string> withLayerTwice(const RecipeDocument& reci
 RecipeDocument withoutLayer(const RecipeDocument& recipe, const std::string& pointer)
 {
     RecipeDocument out = salted(recipe);
-    const bool isOnce = std::any_of(kPlaces.begin(), kPlaces.end(),
-        [&pointer](const Place& place) { return !place.isList && pointer == place.pointer; });
-    if (isOnce) {
+    const RecipePlace* once = placeOf(pointer);
+    if (once && !once->isList) {
         const std::size_t slash = pointer.rfind('/');
         out.at(Pointer(pointer.substr(0, slash))).erase(pointer.substr(slash + 1));
         return out;
@@ -465,10 +366,7 @@ std::pair<RecipeDocument, std::string> withLayerAdded(
     RecipeDocument made = RecipeDocument::parse(text);
     saltAnew(out, made);
     const std::string list = layer.list;
-    const auto place
-        = std::find_if(kPlaces.begin(), kPlaces.end(), [&list](const Place& one) { return list == one.pointer; });
-    assert(place != kPlaces.end());
-    if (!place->isList) {
+    if (!recipePlace(list).isList) {
         out[Pointer(list)] = std::move(made);
         return {std::move(out), list};
     }

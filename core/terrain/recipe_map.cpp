@@ -141,7 +141,7 @@ TerrainMap mapOf(const Terrain& terrain, const MapSpec& spec, const std::stop_to
     const int level = levelFor(terrain, spec.metresPerPixel);
     const auto whole = coarserTerrain(terrain, level);
     Terrain bare = *whole; // what stands about is not looked at, so the margin that it needs is not either
-    bare.scatter.clear();
+    std::erase_if(bare.features, [](const auto& feature) { return feature->phase() >= Feature::Phase::Stand; });
     bare.margin = 1;
     const double voxelMetres = std::ldexp(1 / terrain.voxelsPerMetre, level);
     const auto xs = runsOf(spec.middle[0], spec.width, spec.metresPerPixel, voxelMetres),

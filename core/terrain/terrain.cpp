@@ -2,7 +2,7 @@
 #include "terrain/terrain.h"
 
 #include <algorithm>
-#include <atomic>
+#include <array>
 #include <cassert>
 #include <cmath>
 
@@ -11,37 +11,28 @@ namespace {
 
 constexpr float kInfinity = std::numeric_limits<float>::infinity();
 
-/// Turns metres into voxels and recipes into noises with their tables.
+/// Makes what a recipe says ready, in voxels.
 class Maker {
 public:
-    explicit Maker(const Recipe& recipe)
-        : m_recipe(recipe)
-        , m_perMetre(1.0 / recipe.voxelMetres)
+    explicit Maker(const RecipeUnits& units)
+        : m_units(units)
     {
     }
-
-    [[nodiscard]] double voxels(double metres) const { return metres * m_perMetre; }
-
+    [[nodiscard]] double voxels(double metres) const { return m_units.voxels(metres); }
     [[nodiscard]] Noise noise(const NoiseRecipe& from, std::uint64_t salt = 0) const
     {
-        NoiseSpec spec;
-        spec.featureSize = std::clamp(voxels(from.feature), 2.0, 1e6);
-        spec.octaves = from.octaves;
-        spec.lacunarity = from.lacunarity;
-        spec.gain = from.gain;
-        spec.seed = mix64(m_recipe.seed + from.salt + salt);
-        return makeNoise(spec);
+        return m_units.noise(from, salt);
     }
 
     [[nodiscard]] HeightNoise height(const HeightLayer& from) const
     {
         HeightNoise out{noise(from.noise), {}, {}, {}, 0, {}};
-        out.first.folded = from.isFolded();
-        if (from.kind == HeightLayer::Kind::Worn) { // of 1 metre up a metre along
+        out.first.folded = from.kind->isFolded;
+        if (from.kind->isWorn) { // of 1 metre up a metre along
             const double slope = voxels(from.amplitude) * kNoiseToOne;
             out.first.wear = static_cast<float>(from.wear * slope * slope);
         }
-        if (from.isOfTwo())
+        if (from.kind->isOfTwo)
             out.second = noise(from.noise, 0xB);
         if (from.warp && from.warp->amount > 0) {
             out.warp = static_cast<float>(voxels(from.warp->amount));
@@ -78,38 +69,34 @@ public:
         return rule;
     }
 
-    [[nodiscard]] ScatterRule scatter(const Scatter& from, std::uint64_t salt) const
-    {
-        ScatterRule rule{from, std::max<std::int64_t>(2, std::llround(voxels(from.spacing))), 0, 0, 0, std::nullopt,
-            mix64(m_recipe.seed ^ (0x7EE5 + salt))};
-        rule.heightLow = std::max(3, static_cast<int>(std::lround(voxels(from.height[0]))));
-        rule.heightHigh = std::clamp(static_cast<int>(std::lround(voxels(from.height[1]))), rule.heightLow, 200);
-        rule.reach = from.kind != Scatter::Kind::Larch
-            ? 0
-            : std::clamp(static_cast<int>(std::ceil(voxels(from.crown))), 1, 16);
-        if (from.patches)
-            rule.patches = noise(from.patches->noise);
-        return rule;
-    }
-
-    [[nodiscard]] ContourRule contourWall(const Scatter& from, std::uint64_t salt) const
-    {
-        return {scatter(from, salt), static_cast<float>(voxels(from.spacing)), std::max(1, whole(16))};
-    }
-
-    [[nodiscard]] AditRule adit(const Scatter& from, std::uint64_t salt) const
-    {
-        return {scatter(from, salt), std::max(0, (whole(from.width) - 1) / 2), std::max(1, whole(from.height[0])),
-            std::max(4, whole(from.length[0])), std::max(4, whole(from.length[1])), std::max(2, whole(4)), whole(14),
-            whole(9), std::max(2, whole(6)), 2 * std::max(2, whole(6))};
-    }
-
 private:
-    [[nodiscard]] int whole(double metres) const { return static_cast<int>(std::lround(voxels(metres))); }
-
-    const Recipe& m_recipe;
-    double m_perMetre;
+    const RecipeUnits& m_units;
 };
+
+/// In the order of their phases, and what follows from them.
+void setFeatures(Terrain& terrain, std::vector<std::shared_ptr<const Feature>> features)
+{
+    std::stable_sort(
+        features.begin(), features.end(), [](const auto& a, const auto& b) { return a->phase() < b->phase(); });
+    terrain.margin = 1;
+    terrain.soft.clear();
+    for (const auto& feature : features) {
+        terrain.margin = std::max(terrain.margin, feature->reach() + 1);
+        feature->addSoft(terrain.soft);
+    }
+    terrain.features = std::move(features);
+}
+
+std::vector<std::shared_ptr<const Feature>> featuresOf(const Recipe& recipe, const RecipeUnits& units)
+{
+    std::vector<std::shared_ptr<const Feature>> out;
+    std::array<std::uint64_t, 2> salts{0, 1000}; // of each group: what is added of one does not move the other
+    for (const FeatureRule& rule : recipe.features) {
+        std::uint64_t& salt = salts[static_cast<std::size_t>(rule.kind->group)];
+        out.push_back(rule.kind->make(rule, siteOf(rule, units, salt++), units));
+    }
+    return out;
+}
 
 /// Below this depth a chunk needs no per-voxel work, unless the last rule is banded or limited.
 float deepestOf(const Terrain& terrain)
@@ -164,48 +151,6 @@ std::vector<Landform> visibleLandforms(const std::vector<Landform>& forms, doubl
     return out;
 }
 
-/// Walls no lower than most of a voxel; each stands where its height above the ground does.
-void coarsenWalls(Terrain& terrain, const std::vector<ContourRule>& rules)
-{
-    constexpr double kLeast = 0.6; // of a voxel
-    terrain.contourWalls.clear();
-    for (ContourRule rule : rules) {
-        if (rule.scatter.recipe.height[0] < kLeast * terrain.recipe.voxelMetres)
-            continue;
-        if (rule.scatter.patches)
-            rule.scatter.patches = coarserNoise(*rule.scatter.patches, terrain.level, true);
-        rule.every = std::ldexp(rule.every, -terrain.level);
-        rule.cell = std::max(1, rule.cell >> terrain.level);
-        terrain.contourWalls.push_back(std::move(rule));
-    }
-}
-
-/// Trees as long as the highest is a voxel high; then the share of the ground that their crowns cover.
-void coarsen(Terrain& terrain, const std::vector<ScatterRule>& rules)
-{
-    const int level = terrain.level;
-    const double metres = terrain.recipe.voxelMetres;
-    terrain.scatter.clear();
-    terrain.margin = 1;
-    for (ScatterRule rule : rules) {
-        if (rule.recipe.kind == Scatter::Kind::Block) // smaller than half a voxel
-            continue;
-        if (rule.patches)
-            rule.patches = coarserNoise(*rule.patches, level, true);
-        if (rule.heightHigh < 1 << level) {
-            constexpr double kPi = 3.14159265358979;
-            const Scatter& from = rule.recipe;
-            const double crown = std::min(1.0, kPi * from.crown * from.crown / (from.spacing * from.spacing));
-            terrain.canopies.push_back({from.chance * crown, std::move(rule)});
-            continue;
-        }
-        // A crown of 2r + 1 voxels comes nearest to the recipe's.
-        rule.reach = static_cast<int>(std::lround(std::max(0.0, rule.recipe.crown / metres - 0.5)));
-        terrain.margin = std::max(terrain.margin, rule.reach + 1);
-        terrain.scatter.push_back(std::move(rule));
-    }
-}
-
 } // namespace
 
 std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
@@ -240,9 +185,11 @@ std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
     }
     for (StratumRule& rule : out->strata)
         coarsen(rule, level);
-    coarsen(*out, terrain.scatter);
-    coarsenWalls(*out, terrain.contourWalls);
-    out->adits.clear();
+    std::vector<std::shared_ptr<const Feature>> features;
+    for (const auto& feature : terrain.features)
+        if (auto coarse = feature->coarser(*out))
+            features.push_back(std::move(coarse));
+    setFeatures(*out, std::move(features));
     out->deepest = deepestOf(*out);
     if (terrain.recipe.waterLevel)
         out->waterLevel = std::llround(*terrain.recipe.waterLevel * out->voxelsPerMetre);
@@ -251,13 +198,12 @@ std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
 
 std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uint64_t> seed)
 {
-    static std::atomic<std::uint64_t> next{1};
     auto terrain = std::make_shared<Terrain>();
-    terrain->serial = next++;
     recipe.seed = seed.value_or(recipe.seed);
     terrain->recipe = std::move(recipe);
     const Recipe& from = terrain->recipe;
-    const Maker make(from);
+    const RecipeUnits units(from);
+    const Maker make(units);
     terrain->voxelsPerMetre = make.voxels(1);
     for (const auto& layer : from.layers)
         terrain->heights.push_back(make.height(layer));
@@ -269,17 +215,7 @@ std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uin
     }
     for (const auto& rule : from.strata)
         terrain->strata.push_back(make.stratum(rule));
-    std::uint64_t trees = 0, others = 1000; // what is added of one does not move the others
-    for (const auto& one : from.scatter) {
-        if (one.kind == Scatter::Kind::ContourWall)
-            terrain->contourWalls.push_back(make.contourWall(one, others++));
-        else if (one.kind == Scatter::Kind::Adit)
-            terrain->adits.push_back(make.adit(one, others++));
-        else
-            terrain->scatter.push_back(make.scatter(one, trees++));
-    }
-    for (const ScatterRule& rule : terrain->scatter)
-        terrain->margin = std::max(terrain->margin, rule.reach + 1);
+    setFeatures(*terrain, featuresOf(from, units));
     terrain->deepest = deepestOf(*terrain);
     if (from.waterLevel)
         terrain->waterLevel = std::llround(make.voxels(*from.waterLevel));

@@ -3,6 +3,8 @@
 // it.
 #pragma once
 
+#include "terrain/feature.h"
+#include "terrain/height_layer.h"
 #include "terrain/noise.h"
 #include "terrain/recipe.h"
 
@@ -22,30 +24,6 @@ struct StratumRule {
     std::int64_t every = 0, thickness = 0, dipX = 0, dipZ = 0; // 1/65536 voxel
 };
 
-struct ScatterRule {
-    Scatter recipe;
-    std::int64_t spacing; // voxels of level 0
-    int heightLow, heightHigh; // voxels of level 0
-    int reach; // voxels that a crown reaches beside its trunk
-    std::optional<Noise> patches;
-    std::uint64_t seed;
-};
-
-/// Lengths in voxels.
-struct AditRule {
-    ScatterRule scatter;
-    int half, height; // beside the middle; from floor to roof
-    int lengthLow, lengthHigh;
-    int step, mouth, out, frames, lamps; // between two looks at the ground; until it is covered; of the platform;
-                                         // apart: a lamp midway between props
-};
-
-struct ContourRule {
-    ScatterRule scatter;
-    float every; // voxels of altitude
-    int cell; // voxels on the plan that stand or do not
-};
-
 struct HeightNoise {
     Noise first, second; // `second` only for the least and the greatest of two
     Noise warpEast, warpSouth; // where warp is not 0
@@ -53,25 +31,16 @@ struct HeightNoise {
     HeightCurve curve;
 };
 
-/// Ground that is covered as from afar: where a rule that is too small to stand there would have put things.
-struct CanopyRule {
-    double share = 0; // of the ground that crowns cover
-    ScatterRule scatter;
-};
-
 struct Terrain {
     Recipe recipe;
-    std::uint64_t serial = 0; // no other terrain of this process has it but its coarser ones
     int level = 0; // of detail: see coarserTerrain
     double voxelsPerMetre = 1;
     std::vector<HeightNoise> heights; // beside recipe.layers
     std::optional<Noise> overhangs;
     std::optional<Noise> caveA, caveB;
     std::vector<StratumRule> strata;
-    std::vector<ScatterRule> scatter; // trees and single blocks
-    std::vector<CanopyRule> canopies; // none on level 0
-    std::vector<ContourRule> contourWalls;
-    std::vector<AditRule> adits; // none but on level 0
+    std::vector<std::shared_ptr<const Feature>> features; // by phase, then as the recipe has them
+    std::vector<Material> soft; // that a trunk may stand in place of
     int margin = 1; // columns beyond a chunk that are looked at for its slopes and trees
     float deepest = 0; // voxels below which one rule without bands holds everywhere and no cave is
     std::int64_t waterLevel = INT64_MIN; // voxels below this one are under water; lowest if there is none

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Walls along contours against the circle that a bell's contour is; adits by what a miner would ask of them.
 #include "support/sample_worlds.h"
-#include "terrain/adits.h"
+#include "terrain/features/adit.h"
 #include "terrain/generate.h"
 
 #include <cmath>
@@ -142,8 +142,8 @@ TEST(ContourWalls, KeepToTheirRules)
 std::vector<Adit> aditsOn(const Terrain& terrain)
 {
     std::vector<Adit> out;
-    for (const auto& adit : aditsNear(terrain, -128, -128, 256))
-        out.push_back(*adit);
+    for (const auto& placed : aditsNear(terrain, -128, -128, 256))
+        out.push_back(dynamic_cast<const PlacedAdit&>(*placed).adit);
     return out;
 }
 
@@ -248,7 +248,7 @@ TEST(Adits, StayInTheirCellsAndAreTheSameWhereverOneAsksFrom)
         for (const VoxelPos corner : {adit.low, adit.high - VoxelPos{1, 1, 1}}) {
             const auto near = aditsNear(*terrain, corner.x, corner.z, 1);
             ASSERT_EQ(near.size(), 1u);
-            EXPECT_EQ(*near[0], adit);
+            EXPECT_EQ(dynamic_cast<const PlacedAdit&>(*near[0]).adit, adit);
         }
     }
 }
@@ -258,7 +258,7 @@ TEST(Adits, AreNotWhereThereIsNoHillNoChanceOrNothingButWater)
     EXPECT_TRUE(aditsNear(*hill(aditsOf()), 1000, 1000, 640).empty()) << "flat ground covers nothing";
     EXPECT_TRUE(aditsOn(*hill(aditsOf("", 0))).empty());
     EXPECT_TRUE(aditsOn(*hill(aditsOf(), R"("water": {"level": 80, "material": "water"},)")).empty());
-    EXPECT_TRUE(coarserTerrain(*hill(aditsOf()), 1)->adits.empty());
+    EXPECT_TRUE(coarserTerrain(*hill(aditsOf()), 1)->features.empty());
     std::string near = aditsOf();
     EXPECT_TRUE(aditsOn(*hill(near.replace(near.find("64"), 2, "16"), R"("voxel_metres": 4,)")).empty())
         << "a cell of four voxels has no room for one";

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "support/sample_worlds.h"
+#include "terrain/features/larch.h"
 #include "terrain/generate.h"
 
 #include <gtest/gtest.h>
@@ -97,6 +98,16 @@ TEST(Levels, TheSurfaceKeepsItsMaterial)
     }
 }
 
+/// The trees and blocks of a patch.
+std::vector<Tree> treesOf(const ColumnPatch& patch)
+{
+    std::vector<Tree> out;
+    for (const auto& placed : patch.features)
+        if (const auto* tree = dynamic_cast<const PlacedTree*>(placed.get()))
+            out.push_back(tree->tree);
+    return out;
+}
+
 TEST(Levels, ATreeKeepsItsPlaceAndItsHeight)
 {
     const auto terrain = demoTerrain("corrowdale");
@@ -105,12 +116,13 @@ TEST(Levels, ATreeKeepsItsPlaceAndItsHeight)
     for (std::int64_t z = -4; z < 4; ++z)
         for (std::int64_t x = -4; x < 4; ++x) {
             const ColumnPatch far = columnsByBlocks(*coarse, x * 32, z * 32, 32);
+            const std::vector<Tree> trees = treesOf(far);
             const ColumnPatch near = columnsByBlocks(*terrain, x * 64, z * 64, 64);
-            for (const Tree& tree : near.trees) {
+            for (const Tree& tree : treesOf(near)) {
                 if (tree.trunk == kOpen)
                     continue; // a block, too small for level 1
                 ++fineTrees;
-                for (const Tree& other : far.trees)
+                for (const Tree& other : trees)
                     if (other.foot.x == tree.foot.x >> 1 && other.foot.z == tree.foot.z >> 1) {
                         ++together;
                         EXPECT_NEAR(2 * other.height, tree.height, 1);
@@ -127,9 +139,9 @@ TEST(Levels, WhereTreesAreTooSmallTheirCrownsColourTheGround)
 {
     const auto terrain = demoTerrain("corrowdale");
     const auto coarse = coarserTerrain(*terrain, 4); // a voxel is higher than the highest larch
-    ASSERT_TRUE(coarse->scatter.empty());
-    ASSERT_FALSE(coarse->canopies.empty());
-    const Material needles = coarse->canopies[0].scatter.recipe.needles;
+    for (const auto& feature : coarse->features)
+        ASSERT_LT(feature->phase(), Feature::Phase::Stand);
+    const Material needles = *findMaterial(coarse->recipe.blocks, "larch-needles");
     int covered = 0;
     for (std::int64_t z = -32; z < 32; ++z)
         for (std::int64_t x = -32; x < 32; ++x)

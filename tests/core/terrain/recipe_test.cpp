@@ -25,14 +25,14 @@ TEST(Recipe, ReadsEveryKindOfLayer)
     const Recipe recipe = outcome.take();
     EXPECT_EQ(recipe.seed, 7u);
     EXPECT_EQ(recipe.layers.size(), 2u);
-    EXPECT_EQ(recipe.layers[1].kind, HeightLayer::Kind::Least);
+    EXPECT_EQ(recipe.layers[1].kind, findHeightLayerKind("least"));
     EXPECT_EQ(recipe.layers[1].exponent, 1.5);
     EXPECT_EQ(recipe.landforms.size(), 6u);
     EXPECT_EQ(recipe.landforms[5].kind, Landform::Kind::Wall);
     EXPECT_EQ(recipe.landforms[5].material, 1);
     EXPECT_EQ(recipe.strata[0].bands->every, 9);
     EXPECT_EQ(recipe.strata[1].patches->above, -0.3);
-    EXPECT_EQ(recipe.scatter[0].ground, (std::vector<Material>{2, 4}));
+    EXPECT_EQ(recipe.features[0].ground, (std::vector<Material>{2, 4}));
     EXPECT_EQ(recipe.water, 3);
     EXPECT_EQ(*recipe.waterLevel, 2);
 }

@@ -1,15 +1,46 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/adits.h"
+#include "terrain/features/adit.h"
 
+#include "terrain/columns.h"
 #include "terrain/noise.h"
 
 #include <algorithm>
 #include <cassert>
 #include <cmath>
+#include <mutex>
 #include <unordered_map>
 
 namespace fell {
 namespace {
+
+/// What a rule says of its adits, in voxels.
+struct AditRules {
+    AditRules(const FeatureRule& from, const RecipeUnits& units)
+        : half(std::max(0, (units.whole(from.own.number("width")) - 1) / 2))
+        , height(std::max(1, units.whole(from.own.number("height"))))
+        , lengthLow(std::max(4, units.whole(from.own.pair("length")[0])))
+        , lengthHigh(std::max(4, units.whole(from.own.pair("length")[1])))
+        , step(std::max(2, units.whole(4)))
+        , mouth(units.whole(14))
+        , out(units.whole(9))
+        , frames(std::max(2, units.whole(6)))
+        , lamps(2 * frames)
+        , floor(from.own.block("floor"))
+        , lamp(from.own.block("lamp"))
+        , frame(from.own.block("frame"))
+        , rail(from.own.block("rail"))
+        , turns(from.own.turns("rail"))
+    {
+    }
+    int half, height; // beside the middle; from floor to roof
+    int lengthLow, lengthHigh;
+    int step; // between two looks at the ground
+    int mouth; // the farthest until rock covers it
+    int out; // of the platform
+    int frames, lamps; // apart: a lamp midway between props
+    Material floor, lamp, frame, rail; // open air for none
+    int turns; // of the rail
+};
 
 constexpr std::int64_t kMargin = 4; // voxels from the border of a cell that a gallery stays away: its walls lie in them
 constexpr float kLeastCover = 1.5f; // voxels of rock over a roof
@@ -28,7 +59,7 @@ constexpr std::array<Heading, 4> kHeadings{{{1, 0}, {-1, 0}, {0, 1}, {0, -1}}};
 /// One adit while it is dug. A class because every part of it asks for the same four things.
 class Dig {
 public:
-    Dig(const Terrain& terrain, const AditRule& rule, VoxelPos low, VoxelPos high, VoxelPos mouth, Heading heading)
+    Dig(const Terrain& terrain, const AditRules& rule, VoxelPos low, VoxelPos high, VoxelPos mouth, Heading heading)
         : m_terrain(terrain)
         , m_rule(rule)
         , m_low(low)
@@ -115,23 +146,23 @@ private:
         const int half = m_rule.half, top = m_rule.height - 1;
         const auto at = [&](int along, int across, int up) { return heading.at(from, along, across, up); };
         const bool isMain = first == 0;
-        put(How::Fill, at(first, -half, -1), at(last, half, -1), m_rule.scatter.recipe.floor);
+        put(How::Fill, at(first, -half, -1), at(last, half, -1), m_rule.floor);
         put(How::Fill, at(isMain ? m_covered : first + 1, -half - 1, -1), at(last + 1, half + 1, top + 1),
-            m_rule.scatter.recipe.floor);
+            m_rule.floor);
         put(How::Hollow, at(first, -half, 0), at(last, half, top), kOpen);
         for (int along = isMain ? m_covered : last; along <= last; ++along) {
             const int since = isMain ? along - m_covered : 0;
-            if (const Material frame = m_rule.scatter.recipe.frame;
+            if (const Material frame = m_rule.frame;
                 frame != kOpen && half > 0 && isMain && since % m_rule.frames == 0) {
                 put(How::Put, at(along, -half, 0), at(along, -half, top), frame);
                 put(How::Put, at(along, half, 0), at(along, half, top), frame);
                 put(How::Put, at(along, -half, top), at(along, half, top), frame);
             }
-            if (const Material lamp = m_rule.scatter.recipe.lamp;
+            if (const Material lamp = m_rule.lamp;
                 lamp != kOpen && (isMain ? since % m_rule.lamps == m_rule.frames / 2 : true)) {
                 const int side = (since / m_rule.lamps) % 2 == 0 ? half + 1 : -half - 1, up = std::max(0, top - 1);
                 const int behind = side < 0 ? side - 1 : side + 1;
-                put(How::Fill, at(along, behind, up), at(along, behind, up), m_rule.scatter.recipe.floor);
+                put(How::Fill, at(along, behind, up), at(along, behind, up), m_rule.floor);
                 put(How::Put, at(along, side, up), at(along, side, up), lamp);
             }
         }
@@ -173,22 +204,22 @@ private:
         if (m_out == 0)
             return;
         const auto at = [&](int along, int across, int up) { return m_heading.at(m_mouth, along, across, up); };
-        put(How::Fill, at(-m_out, -m_rule.half, -kMostDrop - 1), at(-1, m_rule.half, -1), m_rule.scatter.recipe.floor);
+        put(How::Fill, at(-m_out, -m_rule.half, -kMostDrop - 1), at(-1, m_rule.half, -1), m_rule.floor);
         put(How::Hollow, at(-m_out, -m_rule.half, 0), at(-1, m_rule.half, m_rule.height - 1), kOpen);
     }
 
     void rails(int last)
     {
-        Material rail = m_rule.scatter.recipe.rail;
+        Material rail = m_rule.rail;
         if (rail == kOpen)
             return;
-        if (m_heading.z != 0 && m_rule.scatter.recipe.turns > 1)
+        if (m_heading.z != 0 && m_rule.turns > 1)
             rail = static_cast<Material>(rail + 1); // a quarter turn
         put(AditBox::How::Put, m_heading.at(m_mouth, -m_out, 0, 0), m_heading.at(m_mouth, last, 0, 0), rail);
     }
 
     const Terrain& m_terrain;
-    const AditRule& m_rule;
+    const AditRules& m_rule;
     VoxelPos m_low, m_high; // of the cell, less its margin
     VoxelPos m_mouth;
     Heading m_heading;
@@ -210,48 +241,15 @@ Heading uphill(const Terrain& terrain, VoxelPos at, int step)
     return *best;
 }
 
-std::int64_t floorDiv(std::int64_t a, std::int64_t b)
-{
-    return a / b - ((a % b != 0 && (a % b < 0) != (b < 0)) ? 1 : 0);
-}
-
-struct CellKey {
-    std::uint64_t serial = 0;
-    std::size_t rule = 0;
-    std::int64_t x = 0, z = 0;
-    bool operator==(const CellKey&) const = default;
-};
-struct CellKeyHash {
-    std::size_t operator()(const CellKey& key) const
-    {
-        return mix64(key.serial * 31 + key.rule) ^ hashOf({key.x, 0, key.z});
-    }
-};
-
-/// A cell is asked for by all chunk columns that it touches, one after the other.
-std::shared_ptr<const Adit> remembered(const Terrain& terrain, std::size_t rule, std::int64_t cellX, std::int64_t cellZ)
-{
-    constexpr std::size_t kMost = 512;
-    thread_local std::unordered_map<CellKey, std::shared_ptr<const Adit>, CellKeyHash> known;
-    const CellKey key{terrain.serial, rule, cellX, cellZ};
-    if (const auto found = known.find(key); found != known.end())
-        return found->second;
-    if (known.size() >= kMost)
-        known.clear();
-    auto adit = aditOfCell(terrain, terrain.adits[rule], cellX, cellZ);
-    return known.emplace(key, adit ? std::make_shared<const Adit>(std::move(*adit)) : nullptr).first->second;
-}
-
-} // namespace
-
-std::optional<Adit> aditOfCell(const Terrain& terrain, const AditRule& rule, std::int64_t cellX, std::int64_t cellZ)
+/// The adit of one cell of the site's grid, wherever the question comes from.
+std::optional<Adit> aditOfCell(
+    const Terrain& terrain, const FeatureSite& site, const AditRules& rule, std::int64_t cellX, std::int64_t cellZ)
 {
     assert(terrain.level == 0);
-    const std::uint64_t dice = mix64(rule.scatter.seed + mix64(static_cast<std::uint64_t>(cellX)) * 3
-        + mix64(static_cast<std::uint64_t>(cellZ)) * 5);
-    if (static_cast<double>(dice & 0xFFFF) >= rule.scatter.recipe.chance * 65536)
+    const std::uint64_t dice = diceOf(site, cellX, cellZ);
+    if (!hasAny(site, dice))
         return std::nullopt;
-    const std::int64_t spacing = rule.scatter.spacing;
+    const std::int64_t spacing = site.spacing;
     const VoxelPos low{cellX * spacing + kMargin, 0, cellZ * spacing + kMargin};
     const VoxelPos high{(cellX + 1) * spacing - kMargin, 0, (cellZ + 1) * spacing - kMargin};
     if (high.x <= low.x)
@@ -274,7 +272,7 @@ std::optional<Adit> aditOfCell(const Terrain& terrain, const AditRule& rule, std
         const VoxelPos inside = heading.at(mouth, rule.mouth, 0, 0);
         if (groundHeight(terrain, inside.x, inside.z) < static_cast<float>(mouth.y + rule.height) + kLeastCover)
             continue; // the hill does not rise soon enough
-        if (!mayStand(terrain, rule.scatter, columnAt(terrain, mouth.x, mouth.z), mouth.x, mouth.z))
+        if (!mayStand(terrain, site, columnAt(terrain, mouth.x, mouth.z), mouth.x, mouth.z))
             continue;
         Dig dig(terrain, rule, low, high, mouth, heading);
         const auto span = static_cast<std::uint64_t>(rule.lengthHigh - rule.lengthLow + 1);
@@ -285,37 +283,107 @@ std::optional<Adit> aditOfCell(const Terrain& terrain, const AditRule& rule, std
     return std::nullopt;
 }
 
-std::vector<std::shared_ptr<const Adit>> aditsNear(const Terrain& terrain, std::int64_t x0, std::int64_t z0, int size)
-{
-    std::vector<std::shared_ptr<const Adit>> out;
-    for (std::size_t rule = 0; rule < terrain.adits.size(); ++rule) {
-        const std::int64_t spacing = terrain.adits[rule].scatter.spacing;
-        for (std::int64_t cz = floorDiv(z0, spacing); cz <= floorDiv(z0 + size - 1, spacing); ++cz)
-            for (std::int64_t cx = floorDiv(x0, spacing); cx <= floorDiv(x0 + size - 1, spacing); ++cx)
-                if (auto adit = remembered(terrain, rule, cx, cz); adit && adit->reaches(x0, z0, size))
+/// Remembers its cells: each is asked for by all chunk columns that it touches, one after the other. It goes level from
+/// its mouth towards the steepest of four sides, as far as there is rock over it; where there is not enough, there is
+/// none. All of it lies within its cell, so two never meet.
+class AditFeature final : public Feature {
+public:
+    AditFeature(const FeatureRule& rule, const FeatureSite& site, const RecipeUnits& units)
+        : m_site(site)
+        , m_rules(rule, units)
+    {
+    }
+    [[nodiscard]] Phase phase() const override { return Phase::Dig; }
+    /// All that one sees of them from afar is a mouth of three voxels.
+    [[nodiscard]] std::shared_ptr<const Feature> coarser(const Terrain&) const override { return nullptr; }
+
+    void place(const Terrain& terrain, const PlacingSquare& square, PlacedFeatures& out) const override
+    {
+        const std::int64_t spacing = m_site.spacing, last = square.size - 1;
+        for (std::int64_t cz = cellOf(square.z0, spacing); cz <= cellOf(square.z0 + last, spacing); ++cz)
+            for (std::int64_t cx = cellOf(square.x0, spacing); cx <= cellOf(square.x0 + last, spacing); ++cx)
+                if (auto adit = remembered(terrain, cx, cz); adit && adit->reaches(square.x0, square.z0, square.size))
                     out.push_back(std::move(adit));
     }
+
+private:
+    std::shared_ptr<const PlacedFeature> remembered(
+        const Terrain& terrain, std::int64_t cellX, std::int64_t cellZ) const
+    {
+        constexpr std::size_t kMost = 4096; // cells
+        const ChunkPos key{cellX, 0, cellZ};
+        {
+            const std::scoped_lock lock(m_mutex);
+            if (const auto found = m_known.find(key); found != m_known.end())
+                return found->second;
+        }
+        // Two threads may find the same at once: the answer is the same.
+        auto adit = aditOfCell(terrain, m_site, m_rules, cellX, cellZ);
+        std::shared_ptr<const PlacedFeature> made
+            = adit ? std::make_shared<const PlacedAdit>(std::move(*adit)) : nullptr;
+        const std::scoped_lock lock(m_mutex);
+        if (m_known.size() >= kMost)
+            m_known.clear();
+        return m_known.emplace(key, std::move(made)).first->second;
+    }
+
+    FeatureSite m_site;
+    AditRules m_rules;
+    mutable std::mutex m_mutex;
+    mutable std::unordered_map<ChunkPos, std::shared_ptr<const PlacedFeature>, ChunkPosHash> m_known;
+};
+
+const RecipePart kPart = featurePart(
+    {"adit", "Adits", "level galleries into the hill, with a platform before the mouth; whole within their cell",
+        {number("height", "height", "m", {1, 12}), number("width", "width", "m", {1, 12}),
+            numberPair("length", "least length", "greatest length", "m", {4, 200}, "under the hill",
+                RecipeField::Order::NotFalling),
+            block("floor", "floor"), block("lamp", "lamp").optional(), block("frame", "frame", "props").optional(),
+            block("rail", "rail", "along x; its kind turned by 90 degrees along z").optional()},
+        {{"Adits",
+            R"({"kind": "adit", "note": "adits", "spacing": 90, "chance": 0.8, "slope": 2, "ground": ["MATERIAL"], "height": 3, "width": 3, "length": [16, 40], "floor": "MATERIAL"})"}}},
+    number("spacing", "spacing", "m", {16, 500}));
+
+} // namespace
+
+PlacedAdit::PlacedAdit(Adit of)
+    : adit(std::move(of))
+{
+    low = adit.low;
+    high = adit.high;
+}
+
+void PlacedAdit::stamp(const Terrain&, VoxelPos origin, int edge, std::span<Material> voxels) const
+{
+    for (const AditBox& box : adit.boxes) {
+        const VoxelPos from{std::max<std::int64_t>(box.low.x - origin.x, 0),
+            std::max<std::int64_t>(box.low.y - origin.y, 0), std::max<std::int64_t>(box.low.z - origin.z, 0)};
+        const VoxelPos to{std::min<std::int64_t>(box.high.x - origin.x, edge),
+            std::min<std::int64_t>(box.high.y - origin.y, edge), std::min<std::int64_t>(box.high.z - origin.z, edge)};
+        for (std::int64_t y = from.y; y < to.y; ++y)
+            for (std::int64_t z = from.z; z < to.z; ++z)
+                for (std::int64_t x = from.x; x < to.x; ++x) {
+                    Material& voxel = voxels[static_cast<std::size_t>((y * edge + z) * edge + x)];
+                    if (box.how != AditBox::How::Fill || voxel == kOpen)
+                        voxel = box.material;
+                }
+    }
+}
+
+PlacedFeatures aditsNear(const Terrain& terrain, std::int64_t x0, std::int64_t z0, int size)
+{
+    PlacedFeatures out;
+    for (const auto& feature : terrain.features)
+        if (feature->phase() == Feature::Phase::Dig)
+            feature->place(terrain, {x0, z0, size, {}, {}}, out);
     return out;
 }
 
-void stampAdits(
-    std::span<const std::shared_ptr<const Adit>> adits, VoxelPos origin, int edge, std::span<Material> voxels)
-{
-    for (const auto& adit : adits)
-        for (const AditBox& box : adit->boxes) {
-            const VoxelPos low{std::max<std::int64_t>(box.low.x - origin.x, 0),
-                std::max<std::int64_t>(box.low.y - origin.y, 0), std::max<std::int64_t>(box.low.z - origin.z, 0)};
-            const VoxelPos high{std::min<std::int64_t>(box.high.x - origin.x, edge),
-                std::min<std::int64_t>(box.high.y - origin.y, edge),
-                std::min<std::int64_t>(box.high.z - origin.z, edge)};
-            for (std::int64_t y = low.y; y < high.y; ++y)
-                for (std::int64_t z = low.z; z < high.z; ++z)
-                    for (std::int64_t x = low.x; x < high.x; ++x) {
-                        Material& voxel = voxels[static_cast<std::size_t>((y * edge + z) * edge + x)];
-                        if (box.how != AditBox::How::Fill || voxel == kOpen)
-                            voxel = box.material;
-                    }
-        }
-}
+extern const FeatureKind kAdit;
+const FeatureKind kAdit{&kPart, FeatureKind::Group::Other,
+    [](const FeatureRule& rule, const FeatureSite& site, const RecipeUnits& units) -> std::shared_ptr<const Feature> {
+        return std::make_shared<AditFeature>(rule, site, units);
+    },
+    [](const auto&) -> std::string { return "adits into the hill"; }};
 
 } // namespace fell
