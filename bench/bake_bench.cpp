@@ -4,6 +4,7 @@
 #include "in_turn.h"
 
 #include "gpu/headless.h"
+#include "gpu/render_target.h"
 #include "gpu/renderer.h"
 #include "light/light_world.h"
 #include "measure/light_trial.h"
@@ -62,7 +63,7 @@ void oneOverOther(benchmark::State& state, const Setup& one, const Setup& other,
     const auto terrain = makeTerrain(findWorld(world, demoFolder()).take());
     const Route route = findRoute(routeName, demoFolder() / "routes").take();
     const Eye middle = eyeOn(route, (kFrom + kTo) / 2, *terrain);
-    const OffscreenTarget target(960, 600);
+    const RenderTarget target(960, 600);
     Scene first = sceneOf(terrain, one, middle), second = sceneOf(terrain, other, middle);
     target.bind();
     constexpr std::size_t kFrames = 16;

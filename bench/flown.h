@@ -96,7 +96,7 @@ private:
 
     std::shared_ptr<HeadlessContext> m_context;
     std::unique_ptr<Renderer> m_renderer;
-    std::optional<OffscreenTarget> m_target;
+    std::optional<RenderTarget> m_target;
     DrawHooks m_hooks;
     std::shared_ptr<const Terrain> m_terrain;
     Setup m_setup;

@@ -4,6 +4,7 @@
 #include "in_turn.h"
 
 #include "gpu/headless.h"
+#include "gpu/render_target.h"
 #include "gpu/renderer.h"
 #include "measure/route.h"
 
@@ -41,7 +42,7 @@ void bakedOverObjects(benchmark::State& state)
     const auto terrain = makeTerrain(recipe.take());
     Setup setup = findSetup("near", demoFolder() / "setups").take();
     setup.stream.distance = 8;
-    const OffscreenTarget target(640, 400);
+    const RenderTarget target(640, 400);
     target.bind();
     const Eye eye = eyeAt({{0, 150, 190}, 0, -42}, 0, *terrain);
     const auto fieldWith = [&](const char* models) {

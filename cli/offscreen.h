@@ -23,14 +23,14 @@ public:
     static Outcome<std::unique_ptr<Offscreen>> create(Size size);
 
     [[nodiscard]] Renderer& renderer() { return *m_renderer; }
-    [[nodiscard]] const OffscreenTarget& target() const { return *m_target; }
+    [[nodiscard]] const RenderTarget& target() const { return *m_target; }
     [[nodiscard]] const DrawHooks& hooks() const { return m_hooks; }
 
 private:
     Offscreen() = default;
     std::unique_ptr<HeadlessContext> m_context; // declared first: goes last
     std::unique_ptr<Renderer> m_renderer;
-    std::optional<OffscreenTarget> m_target;
+    std::optional<RenderTarget> m_target;
     DrawHooks m_hooks;
 };
 

@@ -44,7 +44,7 @@ Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain
     double sun, const std::shared_ptr<WorldChanges>& changes, const std::stop_token& stop)
 {
     Renderer& renderer = offscreen.renderer();
-    const OffscreenTarget& target = offscreen.target();
+    const RenderTarget& target = offscreen.target();
     renderer.begin(setup, *terrain);
     Streamer streamer(terrain, setup, {}, changes);
     streamer.lookThrough(pixelsPerRadian(setup.draw.fieldOfView, target.height()));
@@ -52,7 +52,6 @@ Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain
         return {};
     target.bind();
     DrawOptions options;
-    options.tellPasses = true;
     options.sunHeight = sun;
     options.isFree = isSurelyFree(streamer, setup, offscreen.hooks(), eye);
     Drawn drawn{renderer.draw(eye, target.width(), target.height(), options), {}};

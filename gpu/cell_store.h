@@ -2,6 +2,7 @@
 // The buffer of all chunks' cells of light. Private to gpu/: includes OpenGL.
 #pragma once
 
+#include "gpu/resources.h"
 #include "gpu/runs.h"
 
 #include <epoxy/gl.h>
@@ -17,19 +18,18 @@ namespace fell {
 /// its quads lie in. A class because buffer, texture and runs must agree; all calls need their context.
 class CellStore {
 public:
-    CellStore() = default;
-    ~CellStore() { clear(0); }
-    CellStore(const CellStore&) = delete;
-    CellStore& operator=(const CellStore&) = delete;
+    explicit CellStore(ResourceTable& table)
+        : m_table(table)
+    {
+    }
 
     /// Forgets everything. `wordsACell`: 2 or 4; 0: there will be none.
     /// `most`: texels that the driver reads of one buffer, a cell each.
     void clear(std::size_t wordsACell, std::int64_t most = INT64_MAX)
     {
         m_most = static_cast<std::uint64_t>(most);
-        glDeleteBuffers(1, &m_buffer);
-        glDeleteTextures(1, &m_texture);
-        m_buffer = m_texture = 0;
+        m_buffer = {};
+        m_texture = {};
         m_runs = {};
         m_cellBytes = wordsACell * sizeof(std::uint32_t);
         if (wordsACell > 0)
@@ -45,7 +45,7 @@ public:
             grow(static_cast<std::uint32_t>(std::min<std::uint64_t>(std::uint64_t{2} * m_runs.size(), m_most)));
             run = m_runs.take(count);
         }
-        glNamedBufferSubData(m_buffer, static_cast<GLintptr>(run->first * m_cellBytes),
+        glNamedBufferSubData(m_buffer.id(), static_cast<GLintptr>(run->first * m_cellBytes),
             static_cast<GLsizeiptr>(count * m_cellBytes), words);
         return *run;
     }
@@ -56,7 +56,7 @@ public:
     }
     [[nodiscard]] bool isFull() const { return m_runs.size() >= m_most; }
 
-    [[nodiscard]] GLuint texture() const { return m_texture; }
+    [[nodiscard]] GLuint texture() const { return m_texture.id(); }
     [[nodiscard]] std::size_t cellBytes() const { return m_cellBytes; }
     [[nodiscard]] std::size_t bytes() const { return m_runs.size() * m_cellBytes; }
     [[nodiscard]] std::size_t usedBytes() const { return m_runs.used() * m_cellBytes; }
@@ -66,20 +66,20 @@ private:
 
     void grow(std::uint32_t cells)
     {
-        GLuint larger = 0;
-        glCreateBuffers(1, &larger);
-        glNamedBufferStorage(larger, static_cast<GLsizeiptr>(cells * m_cellBytes), nullptr, GL_DYNAMIC_STORAGE_BIT);
-        if (m_buffer != 0)
-            glCopyNamedBufferSubData(m_buffer, larger, 0, 0, static_cast<GLsizeiptr>(bytes()));
-        glDeleteBuffers(1, &m_buffer);
-        m_buffer = larger;
+        Buffer larger(m_table, "cells of light");
+        larger.reserve(cells * m_cellBytes);
+        if (m_buffer)
+            glCopyNamedBufferSubData(m_buffer.id(), larger.id(), 0, 0, static_cast<GLsizeiptr>(bytes()));
+        m_buffer = std::move(larger);
         m_runs.grow(cells);
-        if (m_texture == 0)
-            glCreateTextures(GL_TEXTURE_BUFFER, 1, &m_texture);
-        glTextureBuffer(m_texture, m_cellBytes == 8 ? GL_RG32UI : GL_RGBA32UI, m_buffer);
+        if (!m_texture)
+            m_texture = Texture(m_table, "cells of light", GL_TEXTURE_BUFFER);
+        glTextureBuffer(m_texture.id(), m_cellBytes == 8 ? GL_RG32UI : GL_RGBA32UI, m_buffer.id());
     }
 
-    GLuint m_buffer = 0, m_texture = 0;
+    ResourceTable& m_table;
+    Buffer m_buffer;
+    Texture m_texture;
     std::size_t m_cellBytes = 0;
     std::uint64_t m_most = UINT64_MAX; // cells
     Runs m_runs;

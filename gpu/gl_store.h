@@ -3,6 +3,7 @@
 #pragma once
 
 #include "gpu/mesh_store.h"
+#include "gpu/resources.h"
 
 #include <epoxy/gl.h>
 
@@ -15,20 +16,18 @@ namespace fell {
 /// kind. A class because they must agree.
 class GlStore {
 public:
-    GlStore() = default;
-    ~GlStore() { clear(0, 1); }
-    GlStore(const GlStore&) = delete;
-    GlStore& operator=(const GlStore&) = delete;
+    GlStore(ResourceTable& table, const char* label)
+        : m_table(table)
+        , m_label(label)
+    {
+    }
 
     /// Forgets everything. Slabs of `slabBytes`; 0 gives each piece a buffer of its own. `besideBytes` an element go
     /// into the second buffers; 0: there are none.
     void clear(std::uint32_t slabBytes, std::size_t elementBytes, std::size_t besideBytes = 0)
     {
-        for (std::vector<GLuint>* buffers : {&m_buffers, &m_beside}) {
-            for (const GLuint buffer : *buffers)
-                glDeleteBuffers(1, &buffer);
-            buffers->clear();
-        }
+        m_buffers.clear();
+        m_beside.clear();
         m_besideBytes = besideBytes;
         m_sizes.clear();
         m_bytes = 0;
@@ -52,10 +51,10 @@ public:
         const auto [piece, newSlab] = m_pieces.take(count);
         if (newSlab)
             create(piece.slab, *newSlab);
-        glNamedBufferSubData(m_buffers[piece.slab], static_cast<GLintptr>(piece.first * m_elementBytes),
+        glNamedBufferSubData(m_buffers[piece.slab].id(), static_cast<GLintptr>(piece.first * m_elementBytes),
             static_cast<GLsizeiptr>(count * m_elementBytes), data);
         if (beside)
-            glNamedBufferSubData(m_beside[piece.slab], static_cast<GLintptr>(piece.first * m_besideBytes),
+            glNamedBufferSubData(m_beside[piece.slab].id(), static_cast<GLintptr>(piece.first * m_besideBytes),
                 static_cast<GLsizeiptr>(count * m_besideBytes), beside);
         return piece;
     }
@@ -65,15 +64,13 @@ public:
         if (piece.count == 0 || !m_pieces.giveBack(piece))
             return;
         m_bytes -= m_sizes[piece.slab];
-        for (std::vector<GLuint>* buffers : {&m_buffers, &m_beside})
-            if (piece.slab < buffers->size()) {
-                glDeleteBuffers(1, &(*buffers)[piece.slab]);
-                (*buffers)[piece.slab] = 0;
-            }
+        for (std::vector<Buffer>* buffers : {&m_buffers, &m_beside})
+            if (piece.slab < buffers->size())
+                Buffer dropped = std::move((*buffers)[piece.slab]);
     }
 
-    [[nodiscard]] GLuint buffer(std::uint32_t slab) const { return m_buffers[slab]; }
-    [[nodiscard]] GLuint beside(std::uint32_t slab) const { return m_beside[slab]; }
+    [[nodiscard]] GLuint buffer(std::uint32_t slab) const { return m_buffers[slab].id(); }
+    [[nodiscard]] GLuint beside(std::uint32_t slab) const { return m_beside[slab].id(); }
     [[nodiscard]] std::size_t slabs() const { return m_buffers.size(); }
     [[nodiscard]] const PieceStore& pieces() const { return m_pieces; }
     [[nodiscard]] std::size_t pageBytes() const { return m_pieces.pageCount() * (m_elementBytes + m_besideBytes); }
@@ -87,9 +84,9 @@ private:
         m_sizes.resize(m_buffers.size());
         m_sizes[slab] = elements * (m_elementBytes + m_besideBytes);
         m_bytes += m_sizes[slab];
-        const auto make = [elements](GLuint& buffer, std::size_t bytes) {
-            glCreateBuffers(1, &buffer);
-            glNamedBufferStorage(buffer, static_cast<GLsizeiptr>(elements * bytes), nullptr, GL_DYNAMIC_STORAGE_BIT);
+        const auto make = [this, elements](Buffer& buffer, std::size_t bytes) {
+            buffer = Buffer(m_table, m_label);
+            buffer.reserve(elements * bytes);
         };
         make(m_buffers[slab], m_elementBytes);
         if (m_besideBytes > 0) {
@@ -99,7 +96,9 @@ private:
     }
 
     PieceStore m_pieces{0};
-    std::vector<GLuint> m_buffers, m_beside;
+    ResourceTable& m_table;
+    const char* m_label;
+    std::vector<Buffer> m_buffers, m_beside;
     std::vector<std::size_t> m_sizes; // bytes of both
     std::size_t m_elementBytes = 1, m_besideBytes = 0, m_bytes = 0;
 };

@@ -2,10 +2,7 @@
 #include "gpu/headless.h"
 
 #include <epoxy/egl.h>
-#include <epoxy/gl.h>
 
-#include <algorithm>
-#include <cassert>
 #include <cstring>
 #include <sys/resource.h>
 
@@ -106,53 +103,6 @@ HeadlessContext::~HeadlessContext()
 {
     eglMakeCurrent(m_display, EGL_NO_SURFACE, EGL_NO_SURFACE, EGL_NO_CONTEXT);
     eglDestroyContext(m_display, m_context); // the display stays: another context of this process may use it
-}
-
-OffscreenTarget::OffscreenTarget(int width, int height)
-    : m_width(width)
-    , m_height(height)
-{
-    assert(width >= 1 && width <= 8192 && height >= 1 && height <= 8192);
-    glCreateRenderbuffers(1, &m_colour);
-    glNamedRenderbufferStorage(m_colour, GL_RGBA8, width, height);
-    glCreateRenderbuffers(1, &m_depth);
-    glNamedRenderbufferStorage(m_depth, GL_DEPTH_COMPONENT32F, width, height);
-    glCreateFramebuffers(1, &m_frame);
-    glNamedFramebufferRenderbuffer(m_frame, GL_COLOR_ATTACHMENT0, GL_RENDERBUFFER, m_colour);
-    glNamedFramebufferRenderbuffer(m_frame, GL_DEPTH_ATTACHMENT, GL_RENDERBUFFER, m_depth);
-}
-
-OffscreenTarget::~OffscreenTarget()
-{
-    glDeleteFramebuffers(1, &m_frame);
-    glDeleteRenderbuffers(1, &m_colour);
-    glDeleteRenderbuffers(1, &m_depth);
-}
-
-void OffscreenTarget::bind() const
-{
-    glBindFramebuffer(GL_FRAMEBUFFER, m_frame);
-}
-
-void OffscreenTarget::showIn(unsigned framebuffer) const
-{
-    glBlitNamedFramebuffer(
-        m_frame, framebuffer, 0, 0, m_width, m_height, 0, 0, m_width, m_height, GL_COLOR_BUFFER_BIT, GL_NEAREST);
-}
-
-std::vector<std::uint8_t> OffscreenTarget::read() const
-{
-    const auto row = static_cast<std::size_t>(m_width) * 4;
-    std::vector<std::uint8_t> pixels(row * static_cast<std::size_t>(m_height));
-    glBindFramebuffer(GL_READ_FRAMEBUFFER, m_frame);
-    glPixelStorei(GL_PACK_ALIGNMENT, 1);
-    glReadPixels(0, 0, m_width, m_height, GL_RGBA, GL_UNSIGNED_BYTE, pixels.data());
-    for (std::size_t low = 0, high = static_cast<std::size_t>(m_height) - 1; low < high;
-         ++low, --high) // OpenGL's first row is the lowest
-        std::swap_ranges(pixels.begin() + static_cast<std::ptrdiff_t>(low * row),
-            pixels.begin() + static_cast<std::ptrdiff_t>((low + 1) * row),
-            pixels.begin() + static_cast<std::ptrdiff_t>(high * row));
-    return pixels;
 }
 
 } // namespace fell

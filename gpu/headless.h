@@ -1,10 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-// OpenGL without a window or an X server, and a picture to draw into.
+// OpenGL without a window or an X server.
 #pragma once
 
 #include "input/problem.h"
 
-#include <cstdint>
 #include <memory>
 #include <string>
 #include <vector>
@@ -29,27 +28,6 @@ private:
     HeadlessContext() = default;
     void* m_display = nullptr;
     void* m_context = nullptr;
-};
-
-/// A picture of `width` x `height` pixels with depth, in the current context.
-class OffscreenTarget {
-public:
-    OffscreenTarget(int width, int height); // 1 to 8192 each
-    ~OffscreenTarget();
-    OffscreenTarget(const OffscreenTarget&) = delete;
-    OffscreenTarget& operator=(const OffscreenTarget&) = delete;
-
-    void bind() const;
-    /// Copies the picture into a framebuffer of the same size; 0 is a window's own without a toolkit between.
-    void showIn(unsigned framebuffer) const;
-    [[nodiscard]] int width() const { return m_width; }
-    [[nodiscard]] int height() const { return m_height; }
-    /// Red, green, blue, alpha bytes, top row first.
-    [[nodiscard]] std::vector<std::uint8_t> read() const;
-
-private:
-    int m_width, m_height;
-    unsigned m_frame = 0, m_colour = 0, m_depth = 0;
 };
 
 } // namespace fell

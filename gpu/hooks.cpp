@@ -6,7 +6,7 @@
 
 namespace fell {
 
-DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
+DrawHooks hooksFor(Renderer& renderer, const RenderTarget& target)
 {
     DrawHooks hooks;
     hooks.begin = [&renderer](const Setup& setup, const Terrain& terrain) { renderer.begin(setup, terrain); };
@@ -24,12 +24,13 @@ DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target)
             report.gpuBytes, report.culled, report.cpuMs, report.gpuMs};
     };
     hooks.driver = renderer.driver();
+    hooks.passes = renderer.passes();
     hooks.width = target.width();
     hooks.height = target.height();
     return hooks;
 }
 
-CullAuditHooks cullAuditHooksFor(Renderer& renderer, const OffscreenTarget& target)
+CullAuditHooks cullAuditHooksFor(Renderer& renderer, const RenderTarget& target)
 {
     CullAuditHooks hooks;
     hooks.begin = [&renderer](const Setup& setup, const Terrain& terrain) { renderer.begin(setup, terrain); };

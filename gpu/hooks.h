@@ -4,15 +4,16 @@
 
 #include "audit/cull_audit.h"
 #include "gpu/headless.h"
+#include "gpu/render_target.h"
 #include "gpu/renderer.h"
 #include "measure/transect.h"
 
 namespace fell {
 
 /// Hooks that draw with `renderer` into `target`. Both outlive the hooks; all calls on their thread.
-DrawHooks hooksFor(Renderer& renderer, const OffscreenTarget& target);
+DrawHooks hooksFor(Renderer& renderer, const RenderTarget& target);
 
 /// The same for the audit of culling.
-CullAuditHooks cullAuditHooksFor(Renderer& renderer, const OffscreenTarget& target);
+CullAuditHooks cullAuditHooksFor(Renderer& renderer, const RenderTarget& target);
 
 } // namespace fell

@@ -1,21 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "gpu/programs.h"
 
-#include "gpu/program.h"
-#include "gpu/shader_texts.h"
-
-#include <epoxy/gl.h>
-#include <glm/gtc/type_ptr.hpp>
-
 namespace fell {
 
-Programs::~Programs()
-{
-    for (const auto& [key, linked] : m_linked)
-        glDeleteProgram(linked.program);
-}
-
-Outcome<unsigned> Programs::link(const ProgramKey& key)
+std::optional<Problem> Programs::link(const ProgramKey& key)
 {
     using Light = ProgramKey::Light;
     const bool shapes = key.vertices == ProgramKey::Vertices::Shapes;
@@ -32,66 +20,49 @@ Outcome<unsigned> Programs::link(const ProgramKey& key)
         defines += key.light == Light::Cells ? "#define CELLS\n" : "#define GRADED\n";
     if (key.rims)
         defines += "#define RIMS\n";
-    auto program = linkProgram(shapes ? "shapes" : "terrain", shapes ? shaders::shape_vert : shaders::terrain_vert,
-        shaders::terrain_frag, defines);
-    if (program)
-        m_linked[key] = {program.value(), 0};
-    return program;
+    const auto program = m_library.link({shapes ? "shapes" : "terrain",
+        {{ShaderStage::Vertex, shapes ? "shape.vert.glsl" : "terrain.vert.glsl"},
+            {ShaderStage::Fragment, "terrain.frag.glsl"}},
+        defines, {{"paint_textures.glsl", paintMode(key.paint).file}}});
+    if (!program)
+        return program.problem();
+    m_linked[key] = Program(m_table, program.value());
+    return std::nullopt;
 }
 
 std::optional<Problem> Programs::prepare()
 {
     using V = ProgramKey::Vertices;
     using L = ProgramKey::Light;
+    std::vector<ProgramKey> keys;
     for (const V vertices : {V::Floats, V::Corners, V::Packed, V::Shapes})
         for (const bool overlay : {false, true})
-            if (const auto program = link({vertices, false, overlay, 0, 0}); !program)
-                return program.problem();
+            keys.push_back({vertices, false, overlay, 0, 0});
     for (const V vertices : {V::Floats, V::Corners, V::Packed})
-        if (const auto program = link({vertices, true, false, 0, 0}); !program)
-            return program.problem();
+        keys.push_back({vertices, true, false, 0, 0});
     // Of those with light one of each kind: a driver that takes one takes the others.
     for (const int skies : {1, 3})
         for (const V vertices : {V::Corners, V::Shapes})
-            if (const auto program = link({vertices, false, true, 3, skies}); !program)
-                return program.problem();
+            keys.push_back({vertices, false, true, 3, skies});
     for (const L light : {L::Even, L::Corners, L::Cells})
-        if (const auto program = link({V::Corners, false, light != L::Even, 3, 1, true, light}); !program)
-            return program.problem();
+        keys.push_back({V::Corners, false, light != L::Even, 3, 1, true, light});
+    for (const PaintMode& mode : paintModes())
+        keys.push_back({V::Corners, false, true, 0, 0, false, L::Corners, mode.paint});
+    for (const ProgramKey& key : keys)
+        if (auto problem = link(key))
+            return problem;
     return std::nullopt;
 }
 
-void Programs::use(const ProgramKey& key, const FrameUniforms& uniforms, std::uint64_t frame)
+void Programs::use(const ProgramKey& key)
 {
     auto found = m_linked.find(key);
     if (found == m_linked.end()) {
-        if (const auto program = link(key); !program) // its parts compiled in prepare(); their union was refused
-            m_trouble = program.problem();
+        if (auto problem = link(key)) // its parts compiled in prepare(); their union was refused
+            m_trouble = std::move(problem);
         found = m_linked.try_emplace(key).first;
     }
-    Linked& linked = found->second;
-    glUseProgram(linked.program);
-    if (linked.frame == frame)
-        return;
-    linked.frame = frame;
-    const auto at = [&linked](const char* name) { return glGetUniformLocation(linked.program, name); };
-    glUniformMatrix4fv(at("viewProjection"), 1, GL_FALSE, glm::value_ptr(uniforms.toClip));
-    glUniform3fv(at("eye"), 1, glm::value_ptr(uniforms.eye));
-    glUniform3fv(at("sun"), 1, glm::value_ptr(uniforms.sun));
-    glUniform3fv(at("sunlight"), 1, glm::value_ptr(uniforms.sunlight));
-    glUniform3fv(at("skylight"), 1, glm::value_ptr(uniforms.skylight));
-    glUniform3fv(at("horizon"), 1, glm::value_ptr(uniforms.horizon));
-    glUniform3fv(at("zenith"), 1, glm::value_ptr(uniforms.zenith));
-    glUniform2fv(at("fog"), 1, glm::value_ptr(uniforms.fog));
-    if (key.overlay) {
-        glUniform1i(at("paint"), uniforms.paint);
-        glUniform1i(at("channel"), uniforms.channel);
-        glUniform3iv(at("levelsLow"), 1, glm::value_ptr(uniforms.levelsLow));
-        glUniform1i(at("wireframe"), uniforms.wireframe);
-        glUniform3fv(at("wire"), 1, glm::value_ptr(uniforms.wire));
-        glUniform4fv(at("ghost"), 1, glm::value_ptr(uniforms.ghost));
-        glUniform1i(at("stripes"), uniforms.stripes);
-    }
+    glUseProgram(found->second.id());
 }
 
 } // namespace fell

@@ -17,24 +17,26 @@
 
 namespace fell {
 
-/// Where a frame's time went. Milliseconds of wall time, each pass until the driver had finished it.
+/// Where a frame's time went. Milliseconds.
 struct FrameReport {
     double totalMs = 0; // latency: until the fence at the frame's end was passed
     double cpuMs = 0; // of the calling thread, culling included: until everything was handed to the driver
     double gpuMs = 0; // between two timestamps of the driver round the drawing; 0 where it has none
     double cullMs = 0;
-    double skyMs = 0, terrainMs = 0, clearMs = 0; // 0 where passes were not told apart; clear: see-through and liquid
+    std::vector<PassCost> passes; // those that ran, in order
     std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0; // resident: of what may be drawn
     std::uint64_t loadedTriangles = 0; // of all resident chunks: what is drawn without culling
     std::uint64_t objects = 0; // shaped blocks drawn one by one
     std::uint64_t notDrawn = 0; // draws left out because a draw a block is capped
     std::uint64_t gpuBytes = 0; // of buffers for vertices and indices, as allocated
+    std::uint64_t resourceBytes = 0; // of these, textures and everything else that the renderer has made
     std::vector<CullCount> culled; // beside the setup's cull steps
 };
 
 /// What the surface shows in place of its textures.
 /// Levels: of detail, by colour; and in a red of their own sides seen from behind, which only a crack shows.
-enum class Paint { Textures, Normals, QuadSizes, Levels, Light };
+/// The last two are drawNumbers' own.
+enum class Paint { Textures, Normals, QuadSizes, Levels, Light, Numbers, ClearNumbers };
 
 /// Lines in the world, two vertices each.
 struct LineBatch {
@@ -42,9 +44,11 @@ struct LineBatch {
     struct Vertex {
         glm::vec3 at{}; // voxels
         std::array<std::uint8_t, 4> colour{}; // sRGB, opacity
+        bool operator==(const Vertex&) const = default;
     };
     std::vector<Vertex> vertices;
     std::size_t over = 0; // of the vertices, the last so many are drawn over everything
+    bool operator==(const LineBatch&) const = default;
 };
 
 /// The colour in which chunks that a step rejected are shown, by its place in cullSteps(): told apart by colour-blind
@@ -57,8 +61,7 @@ struct GhostLook {
 GhostLook ghostLook(const CullStep& step);
 
 struct DrawOptions {
-    unsigned leftOut = 0; // passes that are not drawn, see kDrawPasses; without the sky its place is cleared
-    bool tellPasses = false; // times each pass by itself, which waits for the driver between them
+    unsigned leftOut = 0; // bit i: the i-th of Renderer::passes() is not drawn; without the sky its place is cleared
     Paint paint = Paint::Textures;
     bool wireframe = false; // the triangles' edges on top
     int channel = 0; // of light, for Paint::Light
@@ -71,6 +74,7 @@ struct DrawOptions {
     std::optional<Eye> cullFrom; // culling as seen from there, with the same lens, and no fog; nothing: from the eye
     bool ghosts = false; // what was rejected is drawn too, in the colour of the step that rejected it
     std::shared_ptr<const LineBatch> lines;
+    bool operator==(const DrawOptions&) const = default; // light and lines are the same where they are one object
 };
 
 /// The colour of a level of detail under Paint::Levels, sRGB: the same even scale as for the size of quads.
@@ -157,6 +161,8 @@ public:
     /// is none; alpha is the direction of the side (Side), 6 for shaped blocks and clear sides. See-through and liquid
     /// sides hide nothing here.
     virtual void drawNumbers(const Eye& eye, int width, int height, double fieldOfView) = 0;
+    /// The passes that can be left out, in the order in which they are drawn; the sky is the first.
+    [[nodiscard]] virtual std::vector<PassInfo> passes() const = 0;
     /// What culling knows; as it was at the last frame.
     [[nodiscard]] virtual CullScene& scene() = 0;
     /// The step that leaves a chunk out of the last frame's view; null where it is drawn or not held. Cost: a frame's
@@ -171,6 +177,7 @@ public:
 
     /// As the driver names itself, e.g. "llvmpipe (LLVM 15.0.6, 256 bits)"; it says so if it is a software rasteriser.
     [[nodiscard]] virtual std::string driver() const = 0;
+    [[nodiscard]] virtual bool isSoftware() const = 0; // the processor draws
 
 protected:
     Renderer() = default;

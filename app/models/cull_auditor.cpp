@@ -19,7 +19,7 @@ Outcome<CullAuditResult> auditHere(CullAuditSpec spec, const std::stop_token& st
     if (!renderer)
         return renderer.problem();
     const auto drawn = renderer.take();
-    const OffscreenTarget target(kWide, kHigh);
+    const RenderTarget target(kWide, kHigh);
     spec.hooks = cullAuditHooksFor(*drawn, target);
     return auditCull(spec, stop);
 }

@@ -7,7 +7,8 @@ void StepTrial::start(Of what, const CullChoices& choices, const Eye& eye)
 {
     constexpr int kRounds = 5;
     m_what = what;
-    m_trial.emplace(what == Of::Steps ? cullVariants(choices) : passVariants(choices), kRounds);
+    ++m_number;
+    m_trial.emplace(what == Of::Steps ? cullVariants(choices) : passVariants(choices, m_passes), kRounds);
     m_eye = eye;
     m_trouble.clear();
     emit changed();

@@ -25,11 +25,15 @@ public:
     enum class Of { Steps, Passes };
     void start(Of what, const CullChoices& choices, const Eye& eye);
     void stop();
+    /// The passes that can be left out, as the renderer tells them.
+    void setPasses(std::vector<PassInfo> passes) { m_passes = std::move(passes); }
     [[nodiscard]] bool isRunning() const { return m_trial.has_value(); }
     [[nodiscard]] bool isRunning(Of what) const { return isRunning() && m_what == what; }
     [[nodiscard]] double share() const { return m_trial ? m_trial->share() : 1; }
     /// What the next frame is drawn with. Asserts isRunning().
     [[nodiscard]] const CullVariant& next() const { return m_trial->next(); }
+    /// Tells one trial from the next; 0 while none is running.
+    [[nodiscard]] std::uint64_t number() const { return m_trial ? m_number : 0; }
     /// What that frame cost. Ends the trial with a sentence where the view has moved.
     void note(const FrameCost& frame, const Eye& eye);
 
@@ -45,6 +49,8 @@ signals:
 
 private:
     std::optional<CullTrial> m_trial;
+    std::uint64_t m_number = 0;
+    std::vector<PassInfo> m_passes;
     Eye m_eye;
     Of m_what = Of::Steps;
     std::array<std::vector<CullTrialRow>, 2> m_rows;

@@ -62,7 +62,7 @@ std::optional<Problem> readWho(const TransectSentence& sentence, const Setup& cu
 struct Drawing {
     std::unique_ptr<HeadlessContext> context; // declared first: goes last
     std::unique_ptr<Renderer> renderer;
-    std::optional<OffscreenTarget> target;
+    std::optional<RenderTarget> target;
     std::optional<DrawHooks> hooks;
     QString trouble; // why there are none
 

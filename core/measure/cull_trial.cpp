@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "measure/cull_trial.h"
 
-#include "measure/draw_passes.h"
-
 #include <algorithm>
 #include <cassert>
 
@@ -22,12 +20,12 @@ std::vector<CullVariant> cullVariants(const CullChoices& choices)
     return out;
 }
 
-std::vector<CullVariant> passVariants(const CullChoices& choices)
+std::vector<CullVariant> passVariants(const CullChoices& choices, std::span<const PassInfo> passes)
 {
     std::vector<CullVariant> out{{"all passes", {}, choices, 0}};
-    for (const DrawPass& pass : kDrawPasses)
-        out.push_back({std::string("without ") + pass.title, pass.title, choices, pass.bit});
-    out.push_back({"no pass", {}, choices, kAllPasses});
+    for (std::size_t i = 0; i < passes.size(); ++i)
+        out.push_back({"without " + passes[i].title, passes[i].title, choices, 1u << i});
+    out.push_back({"no pass", {}, choices, (1u << passes.size()) - 1});
     return out;
 }
 

@@ -2,6 +2,7 @@
 // What each cull step saves here, and what each pass costs: the same view with each left out in turn.
 #pragma once
 
+#include "measure/draw_passes.h"
 #include "measure/statistics.h"
 #include "measure/transect.h"
 
@@ -12,7 +13,7 @@ struct CullVariant {
     std::string what; // "all steps", "without facing", "no steps"
     std::string step; // the step or pass left out; empty for all and none
     CullChoices choices;
-    unsigned leftOut = 0; // passes, see kDrawPasses
+    unsigned leftOut = 0; // passes, the sum of 1 << number
 };
 
 /// All steps, without each in turn, none.
@@ -20,7 +21,7 @@ std::vector<CullVariant> cullVariants(const CullChoices& choices);
 
 /// All passes, without each in turn, none; culled alike. What is behind a pass that is left out is drawn all the same,
 /// and more of it shows, so what a pass costs is what the frame is shorter without it.
-std::vector<CullVariant> passVariants(const CullChoices& choices);
+std::vector<CullVariant> passVariants(const CullChoices& choices, std::span<const PassInfo> passes);
 
 /// Asks for frames, one after another, and keeps what they cost. A class because it counts whose turn it is.
 class CullTrial {

@@ -1,19 +1,22 @@
 // SPDX-License-Identifier: Apache-2.0
-// The passes of a frame that can be left out to see what each costs.
+// The passes of a frame, as whoever draws tells of them.
 #pragma once
 
-#include <array>
+#include <string>
 
 namespace fell {
 
-/// A set of them is the sum of their bits.
-struct DrawPass {
-    unsigned bit;
-    const char* title; // solid: cubes' sides; shapes: shaped blocks; clear: see-through and liquid sides
+/// A pass that can be left out, to see what it costs. A set of them is the sum of 1 << number.
+struct PassInfo {
+    std::string id, title;
+    bool operator==(const PassInfo&) const = default;
 };
-inline constexpr unsigned kPassSky = 1, kPassSolid = 2, kPassShapes = 4, kPassClear = 8, kAllPasses = 15;
-/// In the order in which they are drawn.
-inline constexpr std::array<DrawPass, 4> kDrawPasses{
-    {{kPassSky, "sky"}, {kPassSolid, "solid"}, {kPassShapes, "shapes"}, {kPassClear, "clear"}}};
+
+/// What one pass of a frame took.
+struct PassCost {
+    std::string id;
+    double cpuMs = 0; // of the drawing thread, to hand it to the driver
+    double gpuMs = 0; // between the driver's timestamps round it; 0 where it has none
+};
 
 } // namespace fell

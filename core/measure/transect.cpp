@@ -233,7 +233,7 @@ private:
         m_hooks->choose(m_setup.cull);
         if (!m_hooks->leaveOut)
             return true;
-        m_samples.passes = tried(passVariants(m_setup.cull), streamer, eye);
+        m_samples.passes = tried(passVariants(m_setup.cull, m_hooks->passes), streamer, eye);
         m_hooks->leaveOut(0);
         return true;
     }

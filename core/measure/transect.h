@@ -3,6 +3,7 @@
 #pragma once
 
 #include "measure/churn.h"
+#include "measure/draw_passes.h"
 #include "measure/machine.h"
 #include "measure/route.h"
 #include "measure/statistics.h"
@@ -34,7 +35,8 @@ struct DrawHooks {
     std::function<void(const StreamEvent&)> apply; // uploads, releases, and with levels what is shown
     std::function<FrameCost(const Eye&, bool isFree)> draw; // isFree: see CullView
     std::function<void(const CullChoices&)> choose; // other cull steps for the same chunks
-    std::function<void(unsigned passes)> leaveOut; // of later frames, see kDrawPasses; may be missing
+    std::function<void(unsigned passes)> leaveOut; // of later frames: the sum of 1 << number; may be missing
+    std::vector<PassInfo> passes; // those that can be left out
     std::string driver; // as it names itself
     int width = 1280, height = 800; // of the picture
 };

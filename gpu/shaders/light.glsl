@@ -2,17 +2,12 @@
 // LAMPS and SKIES: channels of light, 0, 1 or 3 each; CHANNELS: both together, 0 where the setup has no light. GRADED: levels may run
 // over a side; else its corners have the same, and there is nothing to interpolate. CELLS: they do, and the fragments
 // read them from the side's cells (LightCells in core/mesh/light_bake.h).
-// looks[3 * material + part]: low bits first, layer of the texture array 16, opacity 8, grain 8 of 0 to 0.5.
-// Part 0 top, 1 side, 2 bottom.
-layout(binding = 5) uniform usamplerBuffer looks; // drivers need not offer storage blocks to vertex shaders
 // Voxels from the eye's cell, one a draw. w: the chunk's level of detail + 16 * a number that is drawn in its place;
 // below zero: -1 - the light of an object of its own.
 layout(location = 4) in vec4 chunkOffset;
 
-uniform mat4 viewProjection;
-uniform vec3 eye; // within its cell
-uniform vec3 sun; // towards it, length 1
-uniform vec3 sunlight, skylight; // powers
+#include "frame.glsl"
+#include "material.glsl"
 
 // Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
 #ifdef RIMS
@@ -45,7 +40,10 @@ out vec2 glowRest; // of the sky's green and blue
 vec3 daylight(vec3 normal)
 {
     float sky = 0.44 + 0.10 * normal.y + 0.03 * normal.z;
-    return skylight * sky + sunlight * 0.66 * max(dot(normal, sun), 0.0);
+    vec3 power = skylight.rgb * sky;
+    for (int i = 0; i < switches.z; ++i)
+        power += lights[i].power.rgb * 0.66 * max(dot(normal, lights[i].towards.xyz), 0.0);
+    return power;
 }
 
 // sRGB values are multiplied with the root of the power, which stands in for the curve: 0 to 2 in 11, 11 and 10 bits.
@@ -84,7 +82,7 @@ float voxelLength()
 void place(vec3 inChunk)
 {
     vec3 at = inChunk + chunkOffset.xyz;
-    fromEye.xyz = at - eye;
+    fromEye.xyz = at - eye.xyz;
     gl_Position = viewProjection * vec4(at, 1.0);
 }
 
@@ -97,11 +95,6 @@ vec2 surfaceOf(vec3 inChunk, vec3 normal)
     if (n.x >= n.z)
         return vec2(normal.x >= 0.0 ? -inChunk.z : inChunk.z, -inChunk.y);
     return vec2(normal.z >= 0.0 ? inChunk.x : -inChunk.x, -inChunk.y);
-}
-
-uint lookOf(uint material, uint part)
-{
-    return texelFetch(looks, int(3u * material + part)).x;
 }
 
 uint partOf(vec3 normal)

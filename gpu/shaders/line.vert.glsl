@@ -2,8 +2,9 @@
 layout(location = 0) in vec3 position; // voxels from `from`
 layout(location = 1) in vec4 colour;
 
-uniform mat4 viewProjection;
-uniform vec3 from; // the eye's cell
+layout(location = 0) uniform vec3 from; // the eye's cell
+
+#include "frame.glsl"
 
 out vec4 shade;
 

@@ -1,7 +1,7 @@
 // Points between voxels, from the eye's cell.
 layout(location = 0) in vec3 position;
 
-uniform mat4 viewProjection;
+#include "frame.glsl"
 
 void main()
 {

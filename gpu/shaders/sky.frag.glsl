@@ -1,8 +1,5 @@
 in vec3 direction;
 
-uniform vec3 sun;
-uniform vec3 sunlight;
-
 #include "air.glsl"
 
 out vec4 picture;
@@ -10,6 +7,10 @@ out vec4 picture;
 void main()
 {
     vec3 look = normalize(direction);
-    float glow = max(dot(look, sun), 0.0);
-    picture = vec4(airTowards(look.y) + vec3(0.10, 0.086, 0.05) * sunlight * glow * glow * glow, 1.0);
+    vec3 air = airTowards(look.y);
+    for (int i = 0; i < switches.z; ++i) {
+        float glow = max(dot(look, lights[i].towards.xyz), 0.0);
+        air += vec3(0.10, 0.086, 0.05) * lights[i].power.rgb * glow * glow * glow;
+    }
+    picture = vec4(air, 1.0);
 }

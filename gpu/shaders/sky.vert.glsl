@@ -1,5 +1,5 @@
 // One triangle that covers the picture; its corners know which way they look.
-uniform mat4 toDirection; // clip space to world directions
+#include "frame.glsl"
 
 out vec3 direction;
 

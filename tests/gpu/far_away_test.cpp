@@ -3,6 +3,7 @@
 #include "demo/demo_folder.h"
 #include "gpu/headless.h"
 #include "gpu/picture.h"
+#include "gpu/render_target.h"
 #include "gpu/renderer.h"
 #include "measure/route.h"
 #include "support/sample_setups.h"
@@ -28,7 +29,7 @@ protected:
         ASSERT_TRUE(context) << sentence(context.problem());
         m_context = context.take();
         m_renderer = Renderer::create().take();
-        m_target = std::make_unique<OffscreenTarget>(kWidth, kHeight);
+        m_target = std::make_unique<RenderTarget>(kWidth, kHeight);
         m_terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
         m_setup.stream.distance = 3;
         m_setup.mesh.shade = "corners";
@@ -66,7 +67,7 @@ protected:
 
     std::unique_ptr<HeadlessContext> m_context;
     std::unique_ptr<Renderer> m_renderer;
-    std::unique_ptr<OffscreenTarget> m_target;
+    std::unique_ptr<RenderTarget> m_target;
     std::shared_ptr<const Terrain> m_terrain;
     fell::Setup m_setup = test::unlitSetup();
     Eye m_eye;

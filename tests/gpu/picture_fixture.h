@@ -3,6 +3,7 @@
 #pragma once
 
 #include "gpu/headless.h"
+#include "gpu/render_target.h"
 #include "gpu/renderer.h"
 #include "mesh/chunk_mesh.h"
 #include "support/sample_setups.h"
@@ -37,7 +38,7 @@ protected:
         auto renderer = Renderer::create(m_limits);
         ASSERT_TRUE(renderer) << sentence(renderer.problem());
         m_renderer = renderer.take();
-        m_target = std::make_unique<OffscreenTarget>(kWidth, kHeight);
+        m_target = std::make_unique<RenderTarget>(kWidth, kHeight);
         m_terrain = makeTerrain(parseTestRecipe(fullRecipe()).take());
         m_setup.chunk.edge = kEdge;
         m_setup.stream.distance = 4;
@@ -92,7 +93,7 @@ protected:
     GpuLimits m_limits; // a test may ask for less before SetUp
     std::unique_ptr<HeadlessContext> m_context;
     std::unique_ptr<Renderer> m_renderer;
-    std::unique_ptr<OffscreenTarget> m_target;
+    std::unique_ptr<RenderTarget> m_target;
     std::shared_ptr<const Terrain> m_terrain;
     fell::Setup m_setup = test::unlitSetup();
     std::vector<std::uint8_t> m_pixels;

@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "gpu/paints.h"
+
+#include <algorithm>
+#include <array>
+
+namespace fell {
+
+std::span<const PaintMode> paintModes()
+{
+    static constexpr std::array<PaintMode, 7> kModes{{
+        {Paint::Textures, "paint_textures.glsl"},
+        {Paint::Normals, "paint_normals.glsl"},
+        {Paint::QuadSizes, "paint_sizes.glsl"},
+        {Paint::Levels, "paint_levels.glsl", true}, // what a crack shows
+        {Paint::Light, "paint_light.glsl"},
+        {Paint::Numbers, "paint_numbers.glsl"},
+        {Paint::ClearNumbers, "paint_clear_numbers.glsl"},
+    }};
+    return kModes;
+}
+
+const PaintMode& paintMode(Paint paint)
+{
+    const auto all = paintModes();
+    return *std::find_if(all.begin(), all.end(), [paint](const PaintMode& mode) { return mode.paint == paint; });
+}
+
+} // namespace fell

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "gpu/frame_graph.h"
+#include "gpu/shader_library.h"
+
+#include <memory>
+
+namespace fell {
+namespace {
+
+struct Sky {
+    Program program;
+    VertexArray array; // one triangle, from its numbers
+};
+
+} // namespace
+
+Pass skyPass(ResourceTable& table, const ShaderLibrary& library)
+{
+    const auto linked
+        = library.link({"sky", {{ShaderStage::Vertex, "sky.vert.glsl"}, {ShaderStage::Fragment, "sky.frag.glsl"}}, {}});
+    const auto sky
+        = std::make_shared<Sky>(Sky{linked ? Program(table, linked.value()) : Program(), VertexArray(table, "sky")});
+    return {"sky", "sky", {}, {TargetId::SceneColour}, {}, [](const FrameContext&) { return true; },
+        [sky](FrameContext& context) {
+            context.block.use(context.data);
+            glUseProgram(sky->program.id());
+            glBindVertexArray(sky->array.id());
+            glDrawArrays(GL_TRIANGLES, 0, 3);
+        }};
+}
+
+} // namespace fell

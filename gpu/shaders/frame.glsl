@@ -1,0 +1,18 @@
+// What is the same for all shaders of a pass: FrameData in gpu/frame_data.h. Voxels; colours of the air are sRGB.
+struct FrameLight {
+    vec4 towards; // length 1
+    vec4 power; // by colour, 1 for plain white at noon
+};
+layout(std140, binding = 0) uniform Frame {
+    mat4 viewProjection;
+    mat4 toDirection; // clip space to world directions
+    vec4 eye; // within its cell
+    vec4 skylight; // power
+    vec4 horizon, zenith;
+    vec4 wire; // colour of the wireframe
+    vec4 ghost; // colour, and how much of it is mixed in
+    vec4 fog; // none nearer than x, all beyond y
+    ivec4 levelsLow; // where the levels of light begin, from the eye's cell; w: their channel
+    ivec4 switches; // wireframe; stripes of the ghost: 0 none, 1 level, 2 upright, 3 both; lights
+    FrameLight lights[4];
+};
