@@ -181,12 +181,8 @@ QString ToolHand::redoTitle() const
     return m_history.nextRedo() ? QString::fromStdString(m_history.nextRedo()->title) : QString();
 }
 
-void ToolHand::leave(Streamer& streamer)
+void ToolHand::giveUp()
 {
-    streamer.stop(); // what an edit under way has done by now is told, and can be undone
-    for (const StreamEvent& event : streamer.take(SIZE_MAX))
-        if (event.kind == StreamEvent::Kind::Edited)
-            arrived(*event.edited);
     m_asked.clear();
     m_wishes.clear();
     m_waiting.clear();

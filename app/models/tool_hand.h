@@ -84,9 +84,9 @@ public:
     [[nodiscard]] QString redoTitle() const;
     [[nodiscard]] bool isBusy() const { return !m_asked.empty(); }
 
-    /// The streamer goes: what it has done already is taken over, what it has not begun is given up.
-    void leave(Streamer& streamer);
-    /// An edit has come, with its meshes, in the frame that is being drawn; and that frame was finished.
+    /// The streamer is gone: what has not arrived never will.
+    void giveUp();
+    /// An edit has come, with its meshes, in a frame; and that frame is on the screen.
     void arrived(const EditOutcome& outcome);
     void pictured();
     [[nodiscard]] const EditFigures& figures() const { return m_figures; }

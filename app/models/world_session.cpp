@@ -68,13 +68,13 @@ WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& 
     connect(&m_setups, &SetupHistory::changed, this, &WorldSession::editedChanged);
     guard(m_setups);
     connect(&editor, &ToolHand::spread, this, [this](const std::vector<VoxelChange>& changes) {
-        if (m_b && m_b->streamer)
-            (void)m_b->streamer->edit({[changes](const ReadVoxel&) { return changes; }, false, true});
+        if (m_b && m_b->share.streamer)
+            (void)m_b->share.streamer->edit({[changes](const ReadVoxel&) { return changes; }, false, true});
     });
     editor.begin(m_terrain->recipe.blocks);
     keeper.follow(m_changes);
     keeper.choose(setup.keep);
-    keeper.residents = [this] { return m_streamer ? m_streamer->residents() : ResidentVoxels{}; };
+    keeper.residents = [this] { return m_share.streamer ? m_share.streamer->residents() : ResidentVoxels{}; };
     keeper.documents = [this] { return documents(); };
     connect(&m_setups, &SetupHistory::changed, this, [this](const Setup& now) { keeper.choose(now.keep); });
     connect(&keeper, &WorldKeeper::opened, this,
@@ -119,9 +119,9 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<
     stepTrial.stop();
     unmark();
     look.frozen.reset();
-    m_streamer.reset();
+    end(m_share); // what was on its way is of the old world
     if (m_b)
-        m_b->streamer.reset();
+        end(m_b->share);
     dropWorldRoutes();
     m_ownRoutes.clear();
     m_terrain = std::move(terrain);
@@ -157,33 +157,67 @@ void WorldSession::start(std::shared_ptr<KnownVoxels> known)
 {
     if (m_paused)
         return;
-    if (m_streamer)
-        editor.leave(*m_streamer);
-    m_streamer.reset(); // its threads end before new ones begin
-    m_streamer = std::make_unique<Streamer>(m_terrain, setup(), Streamer::BeforeJob{}, m_changes, std::move(known));
+    leaveStreamer(); // its threads end before new ones begin
+    m_share = {std::make_shared<Streamer>(m_terrain, setup(), Streamer::BeforeJob{}, m_changes, std::move(known)),
+        std::make_shared<EditArrivals>()};
     ++m_epoch;
     emit restarted();
+}
+
+/// Ends a streamer's threads, though a frame may still hold it.
+void WorldSession::end(StreamerShare& share)
+{
+    if (share.streamer)
+        share.streamer->stop();
+    share = {};
+}
+
+/// What it has done already is taken over, what it has not begun is given up.
+void WorldSession::leaveStreamer()
+{
+    if (!m_share.streamer)
+        return;
+    m_share.streamer->stop(); // what an edit under way has done by now is told, and can be undone
+    const auto rest = m_share.streamer->take(SIZE_MAX); // after it no frame brings anything
+    (void)noteArrivals();
+    for (const StreamEvent& event : rest)
+        if (event.kind == StreamEvent::Kind::Edited)
+            editor.arrived(*event.edited);
+    editor.giveUp();
+    m_share = {};
+}
+
+bool WorldSession::noteArrivals()
+{
+    const auto outcomes
+        = m_share.arrivals ? m_share.arrivals->take() : std::vector<std::shared_ptr<const EditOutcome>>{};
+    for (const auto& outcome : outcomes)
+        editor.arrived(*outcome);
+    return !outcomes.empty();
 }
 
 void WorldSession::startB()
 {
     if (!m_b || m_paused)
         return;
-    m_b->streamer.reset();
-    m_b->streamer = std::make_unique<Streamer>(m_terrain, m_b->setups.current(), Streamer::BeforeJob{}, m_changes);
+    end(m_b->share);
+    m_b->share = {std::make_shared<Streamer>(m_terrain, m_b->setups.current(), Streamer::BeforeJob{}, m_changes),
+        std::make_shared<EditArrivals>()};
     m_b->epoch = ++m_lastEpochB;
 }
 
 void WorldSession::compareWith(std::optional<Setup> b)
 {
     m_editsB = false;
+    if (m_b)
+        end(m_b->share);
     m_b.reset();
     if (b) {
         m_b = std::make_unique<Beside>(*b);
         m_b->setups.inWorldOf(m_terrain->recipe.voxelMetres);
         guard(m_b->setups);
         connect(&m_b->setups, &SetupHistory::changed, this, [this](const Setup& now, const Setup& before) {
-            if (needOtherMeshes(now, before) || !m_b->streamer || !m_b->streamer->retune(now))
+            if (needOtherMeshes(now, before) || !m_b->share.streamer || !m_b->share.streamer->retune(now))
                 startB();
             emit editedChanged();
         });
@@ -206,11 +240,9 @@ void WorldSession::setPaused(bool paused)
         return;
     m_paused = paused;
     if (paused) {
-        if (m_streamer)
-            editor.leave(*m_streamer);
-        m_streamer.reset();
+        leaveStreamer();
         if (m_b)
-            m_b->streamer.reset();
+            end(m_b->share);
     } else {
         start();
         startB();
@@ -219,7 +251,7 @@ void WorldSession::setPaused(bool paused)
 
 void WorldSession::follow(const Setup& now, const Setup& before)
 {
-    if (!needOtherMeshes(now, before) && (!m_streamer || m_streamer->retune(now)))
+    if (!needOtherMeshes(now, before) && (!m_share.streamer || m_share.streamer->retune(now)))
         emit distanceChanged(now.stream.distance);
     else if (!isPaused())
         start();
@@ -227,7 +259,7 @@ void WorldSession::follow(const Setup& now, const Setup& before)
 
 void WorldSession::advance(double seconds)
 {
-    m_reader.begin(m_streamer.get(), m_epoch);
+    m_reader.begin(m_share.streamer.get(), m_epoch);
     if (flight.keys.any())
         m_replay.reset();
     if (m_replay) {
@@ -240,14 +272,14 @@ void WorldSession::advance(double seconds)
     } else {
         eye = flight.step(eye, seconds, m_terrain->voxelsPerMetre);
     }
-    editor.advance(seconds, m_streamer.get(), m_reader.reader());
+    editor.advance(seconds, m_share.streamer.get(), m_reader.reader());
     if (recorder)
         recorder->note(eye, seconds, *m_terrain);
     const Eye& viewer = look.frozen ? *look.frozen : eye; // what is held stays there
-    if (m_streamer)
-        m_streamer->moveTo(chunkOf(viewer.cell, setup().chunk.edge), sectorOf(viewer));
-    if (m_b && m_b->streamer)
-        m_b->streamer->moveTo(chunkOf(viewer.cell, m_b->setups.current().chunk.edge), sectorOf(viewer));
+    if (m_share.streamer)
+        m_share.streamer->moveTo(chunkOf(viewer.cell, setup().chunk.edge), sectorOf(viewer));
+    if (m_b && m_b->share.streamer)
+        m_b->share.streamer->moveTo(chunkOf(viewer.cell, m_b->setups.current().chunk.edge), sectorOf(viewer));
 }
 
 namespace {
@@ -269,7 +301,7 @@ void WorldSession::walk(bool on)
     constexpr int kHighest = 64; // voxels that it is lifted at most
     m_collisions = collisionRulesOf(editor.sideRules());
     m_body = bodyAt(eye, personIn(*m_terrain));
-    m_reader.begin(m_streamer.get(), m_epoch);
+    m_reader.begin(m_share.streamer.get(), m_epoch);
     for (int i = 0; i < kHighest && isInside(m_body, personIn(*m_terrain), m_reader.reader(), m_collisions); ++i)
         ++m_body.cell.y;
     m_walkedTo = eye = eyeOf(m_body, personIn(*m_terrain), eye);
@@ -293,17 +325,17 @@ void WorldSession::stepOnFoot(double seconds)
 
 bool WorldSession::useTool()
 {
-    return m_streamer && editor.use(*m_streamer);
+    return m_share.streamer && editor.use(*m_share.streamer);
 }
 
 bool WorldSession::undoEdit()
 {
-    return m_streamer && editor.undo(*m_streamer);
+    return m_share.streamer && editor.undo(*m_share.streamer);
 }
 
 bool WorldSession::redoEdit()
 {
-    return m_streamer && editor.redo(*m_streamer);
+    return m_share.streamer && editor.redo(*m_share.streamer);
 }
 
 void WorldSession::flyAlong(Route route)
@@ -366,6 +398,9 @@ std::filesystem::path worldRoutesFolder()
 
 WorldSession::~WorldSession()
 {
+    end(m_share);
+    if (m_b)
+        end(m_b->share);
     dropWorldRoutes();
 }
 

@@ -20,6 +20,9 @@
 #include <QStringList>
 
 #include <memory>
+#include <mutex>
+#include <utility>
+#include <vector>
 
 namespace fell {
 
@@ -39,6 +42,31 @@ struct FieldLook {
     QString why; // what is shown by it
 };
 
+/// Outcomes of edits, from the frame that shows them first to the window. A class because two threads share it.
+class EditArrivals {
+public:
+    void add(std::shared_ptr<const EditOutcome> outcome)
+    {
+        const std::scoped_lock lock(m_mutex);
+        m_outcomes.push_back(std::move(outcome));
+    }
+    [[nodiscard]] std::vector<std::shared_ptr<const EditOutcome>> take()
+    {
+        const std::scoped_lock lock(m_mutex);
+        return std::exchange(m_outcomes, {});
+    }
+
+private:
+    std::mutex m_mutex;
+    std::vector<std::shared_ptr<const EditOutcome>> m_outcomes;
+};
+
+/// A streamer as the render thread has it too. It may be stopped while a frame still takes from it.
+struct StreamerShare {
+    std::shared_ptr<Streamer> streamer; // null while paused
+    std::shared_ptr<EditArrivals> arrivals;
+};
+
 class WorldSession : public QObject {
     Q_OBJECT
 public:
@@ -55,7 +83,8 @@ public:
     [[nodiscard]] bool hasB() const { return m_b != nullptr; }
     /// Assert hasB().
     [[nodiscard]] const Setup& setupB() const { return m_b->setups.current(); }
-    [[nodiscard]] Streamer* streamerB() { return m_b ? m_b->streamer.get() : nullptr; }
+    [[nodiscard]] Streamer* streamerB() { return m_b ? m_b->share.streamer.get() : nullptr; }
+    [[nodiscard]] StreamerShare shareB() const { return m_b ? m_b->share : StreamerShare{}; }
     [[nodiscard]] std::uint64_t epochB() const { return m_b ? m_b->epoch : 0; }
     /// The setup that the benches show and change: A, or B if it was chosen.
     void edit(bool b);
@@ -125,7 +154,10 @@ public:
     /// While paused there is no streamer: no thread works and nothing is resident.
     void setPaused(bool paused);
     [[nodiscard]] bool isPaused() const { return m_paused; }
-    [[nodiscard]] Streamer* streamer() { return m_streamer.get(); }
+    [[nodiscard]] Streamer* streamer() { return m_share.streamer.get(); }
+    [[nodiscard]] StreamerShare share() const { return m_share; }
+    /// Edits whose first frame was drawn come into the history. True if there were any.
+    bool noteArrivals();
 
     /// Where the eye begins in a world.
     static Eye firstView(const Terrain& terrain);
@@ -148,12 +180,14 @@ private:
         {
         }
         SetupHistory setups;
-        std::unique_ptr<Streamer> streamer;
+        StreamerShare share;
         std::uint64_t epoch = 0;
     };
     void guard(SetupHistory& setups);
     void start(std::shared_ptr<KnownVoxels> known = nullptr);
     void startB();
+    void leaveStreamer();
+    static void end(StreamerShare& share);
     void follow(const Setup& now, const Setup& before);
 
     QStringList m_ownRoutes; // of the user's, saved while this world was open
@@ -161,7 +195,7 @@ private:
     std::uint64_t m_looks = 0;
     std::shared_ptr<WorldChanges> m_changes = std::make_shared<WorldChanges>();
     SetupHistory m_setups;
-    std::unique_ptr<Streamer> m_streamer;
+    StreamerShare m_share;
     std::uint64_t m_epoch = 0, m_lastEpochB = 0;
     std::unique_ptr<Beside> m_b;
     void stepOnFoot(double seconds);

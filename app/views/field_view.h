@@ -14,18 +14,16 @@ class FieldView : public QStackedWidget {
 public:
     explicit FieldView(WorldSession& session, QWidget* parent = nullptr);
 
-    /// Null where the machine has no OpenGL 4.5.
+    /// Null where the machine has no OpenGL 4.5, which is known a moment after the start.
     [[nodiscard]] FieldWindow* window() { return m_window; }
     [[nodiscard]] QString trouble() const { return m_trouble; }
 
 private:
     void showTrouble(const QString& sentence);
-    FieldWindow* m_window = nullptr;
+    FieldWindow* m_window;
+    QWidget* m_container; // of m_window
     QLabel* m_message;
     QString m_trouble;
 };
-
-/// What keeps this machine from OpenGL 4.5 core, or nothing. Makes a context and throws it away.
-QString openGlTrouble();
 
 } // namespace fell

@@ -105,6 +105,8 @@ PlanPanel::PlanPanel(WorldSession& session, FieldView& field, QWidget* parent)
         m_route->setCurrentIndex(shown ? std::max(0, m_route->findText(QString::fromStdString(shown->name))) : 0);
         refresh();
     });
+    if (m_field.window())
+        connect(m_field.window(), &FieldWindow::lookedUp, this, &PlanPanel::showFound);
     m_timer.setInterval(kPlanRefreshMs);
     connect(&m_timer, &QTimer::timeout, this, [this] {
         if (isVisible())
@@ -269,18 +271,30 @@ void PlanPanel::refresh()
     look.aspect = static_cast<double>(m_field.width()) / std::max(1, m_field.height());
     look.numbers = m_numbers->isChecked();
     look.chosen = chunk;
-    if (m_octree->isChecked() && m_field.window())
-        look.octree = std::make_shared<const std::vector<OctreeCell>>(m_field.window()->octreeCells());
+    FieldWindow* window = m_field.window();
+    if (m_octree->isChecked() && window)
+        look.octree = window->found().cells;
     const auto plan = streamer->plan();
     for (PlanCanvas* canvas : {m_above, m_side}) {
         if (plan)
             placeRoute(look, canvas, plan->viewer);
         canvas->show(plan, look);
     }
-    tell(chunk);
-    if (!m_field.window())
+    if (window)
+        window->lookUp(chunk, m_octree->isChecked()); // what it finds is told by showFound
+    else
+        tell(chunk, {});
+}
+
+/// What the renderer has of the chunk and of its memory, as of the last frame.
+void PlanPanel::showFound()
+{
+    if (!isVisible() || !m_session.streamer() || !m_field.window())
         return;
-    const ArenaFigures arena = m_field.window()->arena();
+    const Found& found = m_field.window()->found();
+    const ChunkPos chunk = *found.asked.chunk;
+    tell(chunk, found);
+    const ArenaFigures& arena = found.arena;
     m_arenaText->setText(arena.shared
             ? tr("Graphics memory: %1 of %2 in use, %3 % of what is free is scattered")
                   .arg(bytesText(arena.usedBytes), bytesText(arena.allocatedBytes))
@@ -289,16 +303,14 @@ void PlanPanel::refresh()
     m_arena->show(arena, chunk);
 }
 
-void PlanPanel::tell(ChunkPos chunk)
+void PlanPanel::tell(ChunkPos chunk, const Found& found)
 {
     Streamer* streamer = m_session.streamer();
     const auto probe = streamer->probe(chunk);
     if (!probe)
         return; // a worker keeps the books: the next time
-    const auto held = m_field.window() ? m_field.window()->figuresOf(chunk) : std::nullopt;
-    const CullStep* rejectedBy = m_field.window() ? m_field.window()->rejectedBy(chunk) : nullptr;
     const LifeRecorder& lives = streamer->lives();
-    m_story = storyOf(chunk, *probe, held, lives.of(chunk), lives.nowNs(), rejectedBy);
+    m_story = storyOf(chunk, *probe, found.chunk, lives.of(chunk), lives.nowNs(), found.rejectedBy);
     m_title->setText(m_story.title);
     m_why->setText(m_story.whyNot.isEmpty() ? tr("<b>Drawn.</b>")
                                             : tr("<b>Not drawn:</b> %1.").arg(m_story.whyNot.toHtmlEscaped()));

@@ -5,11 +5,13 @@
 
 #include "models/chunk_story.h"
 #include "models/world_session.h"
+#include "render/frame_request.h"
 #include "views/arena_canvas.h"
 #include "views/plan_canvas.h"
 
 #include <QCheckBox>
 #include <QLabel>
+#include <QPushButton>
 #include <QTimer>
 
 class QComboBox;
@@ -42,7 +44,8 @@ private:
     void placeRoute(PlanLook& look, const PlanCanvas* canvas, ChunkPos viewer) const;
     QWidget* buildCard();
     void refresh();
-    void tell(ChunkPos chunk);
+    void showFound();
+    void tell(ChunkPos chunk, const Found& found);
     [[nodiscard]] ChunkPos shownChunk() const;
 
     WorldSession& m_session;

@@ -48,8 +48,8 @@ Tour::Tour(MainWindow& window, const QString& folder)
     connect(&m_timer, &QTimer::timeout, this, &Tour::tick);
     connect(&window.transect(), &TransectView::trouble, this, [this](const QString& why) { m_trouble = why; });
     const auto settled = [this] {
-        Streamer* streamer = m_window.session().streamer();
-        return !m_window.field().window() || (streamer && streamer->settled());
+        FieldWindow* field = m_window.field().window();
+        return !field || field->isUpToDate();
     };
     const auto once = [](auto run) {
         return [run] {
@@ -250,8 +250,8 @@ Tour::Tour(MainWindow& window, const QString& folder)
         }),
         wait(1500),
         [this] {
-            Streamer* b = m_window.session().streamerB();
-            return !m_window.field().window() || (b && b->settled());
+            FieldWindow* field = m_window.field().window();
+            return !field || (m_window.session().hasB() && field->isUpToDate());
         },
         wait(1800),
         once([this] { keep("field-wipe.png"); }),

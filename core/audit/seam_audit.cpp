@@ -122,7 +122,8 @@ private:
 
     void look(const Eye& eye)
     {
-        const LodCover& cover = *m_streamer->cover();
+        const auto held = m_streamer->cover();
+        const LodCover& cover = *held;
         m_shown.clear();
         m_held.clear();
         for (const ShownChunk& shown : cover.chunks)

@@ -34,7 +34,7 @@ public:
     {
     }
 
-    // The drawing thread:
+    // Whoever asks for edits, one at a time:
     std::uint64_t ask(EditRequest edit);
     /// Hands what was asked for to the workers. True if something was handed over; false also while one of them holds
     /// the queue.
@@ -84,7 +84,7 @@ private:
 
     StreamWorld& m_world;
     std::atomic<bool> m_editsEach, m_isStopping{false};
-    std::deque<Asked> m_asked; // the drawing thread's own
+    std::deque<Asked> m_asked; // not handed to the workers yet
     std::uint64_t m_lastEdit = 0;
     std::mutex m_queueMutex;
     std::deque<Asked> m_edits; // as the workers see them

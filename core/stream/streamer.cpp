@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// The order of locks: resident set before request, events and plan. The drawing thread tries them, and never waits for
-// one.
+// The order of locks: delivery before ask; resident set before request, events and plan. Window and render thread try
+// the latter, and never wait for one.
 #include "stream/streamer.h"
 
 #include "stream/thread_clock.h"
@@ -100,6 +100,7 @@ bool Streamer::retune(const Setup& now)
     m_order = pipeline.order;
     m_edits.setVoxelByVoxel(pipeline.edit == EditMethod::Each);
     setDistance(now.stream.distance);
+    const std::scoped_lock lock(m_askMutex);
     if (memory != m_memory.exchange(memory) && m_version > 0) // what was held back comes
         ask({m_asked.viewer, m_asked.towards, m_asked.distance, 0, m_asked.pixels});
     return true;
@@ -150,6 +151,7 @@ void Streamer::post()
 
 std::uint64_t Streamer::edit(EditRequest edit)
 {
+    const std::scoped_lock lock(m_askMutex);
     const std::uint64_t number = m_edits.ask(std::move(edit));
     post();
     return number;
@@ -158,6 +160,7 @@ std::uint64_t Streamer::edit(EditRequest edit)
 void Streamer::moveTo(ChunkPos viewer, const ViewSector& towards)
 {
     const ViewSector sector = m_order == StreamOrder::View ? towards : ViewSector{};
+    const std::scoped_lock lock(m_askMutex);
     if (m_version == 0 || viewer != m_asked.viewer || sector != m_asked.towards)
         ask({viewer, sector, m_asked.distance, 0, m_asked.pixels});
     else
@@ -166,6 +169,7 @@ void Streamer::moveTo(ChunkPos viewer, const ViewSector& towards)
 
 void Streamer::lookThrough(double pixelsPerRadian)
 {
+    const std::scoped_lock lock(m_askMutex);
     if (pixelsPerRadian == m_asked.pixels)
         return;
     if (m_version > 0 && m_world.rules.pipeline.lod == LodScheme::Error)
@@ -176,6 +180,7 @@ void Streamer::lookThrough(double pixelsPerRadian)
 
 void Streamer::setDistance(int chunks)
 {
+    const std::scoped_lock lock(m_askMutex);
     if (chunks == m_asked.distance)
         return;
     if (m_version == 0)
@@ -186,7 +191,10 @@ void Streamer::setDistance(int chunks)
 
 void Streamer::collect()
 {
-    post();
+    {
+        const std::scoped_lock lock(m_askMutex);
+        post();
+    }
     m_world.events.collect(m_taken, m_world.stats.longestLockNs);
 }
 
@@ -208,6 +216,7 @@ std::optional<StreamEvent> Streamer::takeOne(std::size_t mostBytes)
 
 Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(const StreamEvent&)>& apply)
 {
+    const std::scoped_lock delivery(m_deliveryMutex);
     const auto start = Clock::now();
     const auto end = budget.time < std::chrono::hours(1) ? start + budget.time : Clock::time_point::max();
     if (m_world.rules.pipeline.shape == StreamShape::Drawing)
@@ -228,7 +237,7 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
         const auto now = Clock::now();
         const auto ns = static_cast<std::uint64_t>((now - std::exchange(before, now)).count());
         if (event->kind == StreamEvent::Kind::Cover) {
-            m_cover = event->cover;
+            noteCover(event->cover);
             continue;
         }
         if (event->kind == StreamEvent::Kind::Edited)
@@ -243,8 +252,21 @@ Delivery Streamer::deliver(const FrameBudget& budget, const std::function<void(c
     return done;
 }
 
+void Streamer::noteCover(std::shared_ptr<const LodCover> cover)
+{
+    const std::scoped_lock lock(m_coverMutex);
+    m_cover = std::move(cover);
+}
+
+std::shared_ptr<const LodCover> Streamer::cover() const
+{
+    const std::scoped_lock lock(m_coverMutex);
+    return m_cover;
+}
+
 std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
 {
+    const std::scoped_lock delivery(m_deliveryMutex);
     if (m_world.rules.pipeline.shape == StreamShape::Drawing)
         workHere(Clock::now() + kLongestWorkHere);
     collect();
@@ -253,7 +275,7 @@ std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
     while (auto event = takeOne(out.empty() ? SIZE_MAX : uploadBytes - std::min(uploadBytes, bytes))) {
         bytes += event->mesh.mesh.bytes();
         if (event->kind == StreamEvent::Kind::Cover)
-            m_cover = event->cover;
+            noteCover(event->cover);
         else if (event->kind != StreamEvent::Kind::Edited && !event->mesh.isBare)
             m_world.lives.note(
                 event->chunk, event->kind == StreamEvent::Kind::Upload ? LifeStep::Uploaded : LifeStep::Released, 0);
@@ -397,7 +419,10 @@ void Streamer::holdBack(const std::stop_token& stop) const
 void Streamer::workHere(Clock::time_point end)
 {
     do {
-        post();
+        {
+            const std::scoped_lock lock(m_askMutex);
+            post();
+        }
         if (const auto edit = m_edits.take())
             m_edits.run(*edit, 0, m_here.scratch);
         else if (const auto job = takeJob(m_here))

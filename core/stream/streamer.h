@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Keeps the world resident round a viewer: worker threads generate, light and mesh, nearest first; the drawing thread
+// Keeps the world resident round a viewer: worker threads generate, light and mesh, nearest first; the render thread
 // only takes what is ready.
 #pragma once
 
@@ -16,7 +16,7 @@
 
 namespace fell {
 
-/// What the drawing thread may spend on the streamer in one frame.
+/// What the render thread may spend on the streamer in one frame.
 struct FrameBudget {
     std::size_t bytes = SIZE_MAX; // of meshes; one that is larger passes alone
     int meshes = INT_MAX;
@@ -43,8 +43,10 @@ ViewSector sectorOf(const Eye& eye);
 
 /// A class because it guards threads: they end, and are joined, before it is gone.
 ///
-/// All public functions but lives() belong to one thread, the drawing one, and never wait for a worker: where a worker
-/// holds what they need, they come back without it and do their part in the next frame.
+/// Two threads use it, or one that does both: the render thread calls beginFrame, endFrame, deliver, take and isFree,
+/// the window's thread everything else; lives, counts, cover and isFree are for any. None of them waits for a worker:
+/// where a worker holds what they need, they come back without it and do their part in the next frame. take() on the
+/// window's thread waits for a deliver() that is under way.
 class Streamer {
 public:
     /// Runs before each job, on its thread; what it throws counts as the job's failure. Tests make jobs fail with it.
@@ -73,7 +75,7 @@ public:
     void onMeshed(std::function<void(std::uint64_t ns)> hook) { m_world.rules.meshed = std::move(hook); }
 
     /// Round the drawing of a frame while chunks are made: no worker begins a job until the frame has ended, or until
-    /// it has waited for kLongestHold. This is how workers yield to the drawing thread, and to nothing else: their
+    /// it has waited for kLongestHold. This is how workers yield to the render thread, and to nothing else: their
     /// priority is that of any process. Whoever draws no frames need not call it.
     void beginFrame();
     void endFrame();
@@ -85,7 +87,7 @@ public:
     std::uint64_t edit(EditRequest edit);
     [[nodiscard]] const std::shared_ptr<WorldChanges>& changes() const { return m_world.changes; }
 
-    /// Hands what is ready to `apply`, in order, until the budget is spent; where the setup makes chunks on the drawing
+    /// Hands what is ready to `apply`, in order, until the budget is spent; where the setup makes chunks on the render
     /// thread, it makes them first, for up to 40 ms.
     Delivery deliver(const FrameBudget& budget, const std::function<void(const StreamEvent&)>& apply);
     /// The same for one who keeps the events: at least one, so that a large mesh passes too.
@@ -111,7 +113,7 @@ public:
         return m_world.levelOf(0).sky.find(chunkX, chunkZ);
     }
     /// With levels of detail: what is shown, as of the last deliver or take; null before the first.
-    [[nodiscard]] const std::shared_ptr<const LodCover>& cover() const { return m_cover; }
+    [[nodiscard]] std::shared_ptr<const LodCover> cover() const;
     [[nodiscard]] int edge() const { return m_world.rules.edge; } // voxels
     [[nodiscard]] const LightRules& lightRules() const { return m_world.rules.light; }
     /// Is nothing opaque as near to the eye as the lens cuts it open (CullView::isFree)? Nothing while a worker keeps
@@ -138,8 +140,9 @@ private:
         bool generates = true, meshes = true;
         BuildScratch scratch{};
     };
-    void ask(Request request);
+    void ask(Request request); // these two with m_askMutex held
     void post();
+    void noteCover(std::shared_ptr<const LodCover> cover);
     void wake();
     void collect();
     std::optional<StreamEvent> takeOne(std::size_t mostBytes);
@@ -162,14 +165,18 @@ private:
     JobRunner m_jobs;
     BeforeJob m_beforeJob;
 
-    // The drawing thread only tries these locks: a worker that holds one may have lost its core to somebody else.
+    // Window and render thread, never a worker, so that waiting for these is short.
+    std::mutex m_askMutex;
+    Request m_asked; // guarded by m_askMutex; so are the edits that are not posted yet
+    bool m_isPosted = true; // guarded by m_askMutex
+    std::mutex m_deliveryMutex; // one delivery at a time; taken before m_askMutex
+    std::deque<StreamEvent> m_taken; // on the drawing side; guarded by m_deliveryMutex
+    std::uint64_t m_takenEdit = 0; // of the event that was taken last; guarded by m_deliveryMutex
+    mutable std::mutex m_coverMutex;
+    std::shared_ptr<const LodCover> m_cover; // with levels: as it was taken
+    // These are only tried: a worker that holds one may have lost its core to somebody else.
     std::mutex m_requestMutex;
     Request m_request; // as the workers see it
-    Request m_asked; // the drawing thread's own
-    bool m_isPosted = true;
-    std::deque<StreamEvent> m_taken; // on the drawing side
-    std::uint64_t m_takenEdit = 0; // of the event that was taken last
-    std::shared_ptr<const LodCover> m_cover; // with levels: as it was taken
     std::mutex m_planMutex;
     std::shared_ptr<const PlanView> m_plan, m_planTaken;
     std::atomic<bool> m_planWanted{false};
@@ -180,10 +187,10 @@ private:
     std::atomic<std::uint64_t> m_version{0}; // of the request that was asked last
     std::atomic<std::size_t> m_memory{0}; // bytes
     std::atomic<StreamOrder> m_order; // of chunks that are as near
-    int m_wantedWorkers; // as the setup says; the drawing thread's own
+    int m_wantedWorkers; // as the setup says; the window thread's own
     std::atomic<unsigned> m_pool{0}; // workers of the pool that work; others wait
-    mutable FloodScratch m_floodHere; // the drawing thread's own, for light()
-    Worker m_here; // the drawing thread, where it makes chunks itself
+    mutable FloodScratch m_floodHere; // the window thread's own, for light()
+    Worker m_here; // the render thread, where it makes chunks itself; guarded by m_deliveryMutex
     std::vector<std::jthread> m_workers; // last: ends first
 };
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// A lock that the drawing thread tries, and how long it holds it.
+// A lock that the window's and the render thread try, and how long they hold it.
 #pragma once
 
 #include <atomic>
@@ -12,7 +12,7 @@ namespace fell {
 /// A class because it guards a mutex: it is given back when this is gone. Never waits.
 class TimedLock {
 public:
-    /// `longestNs` becomes the longest time that any of its locks was held; one thread only writes it.
+    /// `longestNs` becomes the longest time that any of its locks was held.
     TimedLock(std::mutex& mutex, std::atomic<std::uint64_t>& longestNs)
         : m_lock(mutex, std::try_to_lock)
         , m_longestNs(longestNs)
@@ -26,8 +26,8 @@ public:
         m_lock.unlock();
         const auto held = std::chrono::steady_clock::now() - m_start;
         const auto ns = static_cast<std::uint64_t>(std::chrono::duration_cast<std::chrono::nanoseconds>(held).count());
-        if (ns > m_longestNs)
-            m_longestNs = ns;
+        std::uint64_t longest = m_longestNs;
+        while (ns > longest && !m_longestNs.compare_exchange_weak(longest, ns)) { }
     }
     TimedLock(const TimedLock&) = delete;
     TimedLock& operator=(const TimedLock&) = delete;

@@ -88,7 +88,10 @@ TEST(StepTrial, EndsWithRowsOrSaysThatTheViewHasMoved)
     CullChoices choices;
     choices.steps = {"octree"};
     const Eye eye{{1, 2, 3}};
+    EXPECT_EQ(trial.number(), 0u);
     trial.start(StepTrial::Of::Steps, choices, eye);
+    const std::uint64_t first = trial.number();
+    EXPECT_NE(first, 0u);
     int frames = 0;
     while (trial.isRunning() && frames < 100) {
         FrameCost frame;
@@ -102,7 +105,9 @@ TEST(StepTrial, EndsWithRowsOrSaysThatTheViewHasMoved)
     EXPECT_EQ(trial.rows(StepTrial::Of::Steps)[2].frameMs.p50, 40);
     EXPECT_EQ(changes, 2);
 
+    EXPECT_EQ(trial.number(), 0u);
     trial.start(StepTrial::Of::Steps, choices, eye);
+    EXPECT_NE(trial.number(), first) << "frames of the one before do not count";
     trial.note({}, Eye{{1, 2, 4}});
     EXPECT_FALSE(trial.isRunning());
     EXPECT_FALSE(trial.trouble().isEmpty());

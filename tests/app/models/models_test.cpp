@@ -261,6 +261,40 @@ TEST(WorldSession, RestsWhilePaused)
     EXPECT_GT(session.epoch(), epoch) << "its meshes are made anew";
 }
 
+TEST(WorldSession, AnEditThatAFrameHasBroughtIsTakenOverWhenTheSetupChanges)
+{
+    fell::Setup setup = test::unlitSetup();
+    setup.stream.distance = 1;
+    WorldSession session(level(), setup);
+    session.advance(0.01);
+    const auto draw = [&] { // as the render thread does it
+        const StreamerShare share = session.share();
+        share.streamer->deliver({}, [&share](const StreamEvent& event) {
+            if (event.kind == StreamEvent::Kind::Edited)
+                share.arrivals->add(event.edited);
+        });
+    };
+    const auto drawUntil = [&](const auto& holds) {
+        QElapsedTimer patience;
+        patience.start();
+        while (!holds() && patience.elapsed() < 60000)
+            draw();
+        return holds();
+    };
+    ASSERT_TRUE(drawUntil([&] { return session.streamer()->settled(); }));
+    session.editor.take(ToolKind::Place);
+    const VoxelPos before = session.eye.cell;
+    session.editor.target = Picked{};
+    session.editor.target->before = before;
+    session.editor.target->voxel = before - VoxelPos{0, 1, 0};
+    ASSERT_TRUE(session.useTool());
+    ASSERT_TRUE(drawUntil([&] { return session.streamer()->settled(); }));
+    EXPECT_TRUE(session.editor.undoTitle().isEmpty()) << "its frame is not on the screen yet";
+    session.setups().set("mesh.mesher", "every"); // another streamer
+    EXPECT_FALSE(session.editor.undoTitle().isEmpty()) << "it was made, and can be undone";
+    EXPECT_FALSE(session.editor.isBusy());
+}
+
 TEST(TransectTable, IsAProperModel)
 {
     TransectTable table;

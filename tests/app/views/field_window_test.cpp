@@ -221,7 +221,7 @@ TEST_F(FieldWindowTest, WhatIsUnderThePointerIsNamedWithItsChunksCosts)
     ASSERT_TRUE(voxels);
     const VoxelPos in = pointed.voxel - originOf(pointed.chunk, voxels->edge());
     EXPECT_EQ(voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z)), pointed.material);
-    EXPECT_TRUE(field()->probeText().contains("quads")) << field()->probeText().toStdString();
+    EXPECT_TRUE(becomes([&] { return field()->probeText().contains("quads"); })) << field()->probeText().toStdString();
     EXPECT_TRUE(field()->probeText().contains("meshed in"));
 }
 

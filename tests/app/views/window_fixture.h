@@ -56,7 +56,6 @@ protected:
         m_window = std::make_unique<MainWindow>(makeTerrain(findWorld("corrowdale", demoFolder()).take()), setup);
         m_window->show();
         ASSERT_TRUE(QTest::qWaitForWindowExposed(m_window.get()));
-        ASSERT_NE(field(), nullptr) << m_window->field().trouble().toStdString();
         waitUntilThere();
     }
 
@@ -66,10 +65,11 @@ protected:
     {
         ASSERT_TRUE(QTest::qWaitFor(
             [&] {
-                return m_window->session().streamer() && m_window->session().streamer()->settled()
+                return m_window->session().streamer() && field() && field()->isUpToDate()
                     && field()->lastFrame().triangles > 0;
             },
-            kPatienceMs));
+            kPatienceMs))
+            << m_window->field().trouble().toStdString();
         QTest::qWait(400); // one refresh of the figures
     }
 

@@ -237,6 +237,64 @@ TEST(Streamer, CountsWhatItDid)
     EXPECT_NE(streamer.voxels({0, 0, 0}), nullptr);
 }
 
+TEST(Streamer, WindowAndRenderThreadUseItAtOnce)
+{
+    const fell::Setup setup = smallSetup(2);
+    Streamer streamer(testTerrain(), setup);
+    std::mutex shownMutex;
+    std::set<ChunkPos> shown;
+    std::uint64_t edits = 0;
+    std::jthread render([&](const std::stop_token& stop) {
+        while (!stop.stop_requested()) {
+            streamer.beginFrame();
+            (void)streamer.isFree({{0, 40, 0}}, {});
+            streamer.deliver({4096, 8, 1ms}, [&](const StreamEvent& event) {
+                const std::scoped_lock lock(shownMutex);
+                if (event.kind == StreamEvent::Kind::Edited)
+                    ++edits;
+                else if (event.kind == StreamEvent::Kind::Upload && !event.mesh.isBare)
+                    shown.insert(event.chunk);
+                else if (event.kind == StreamEvent::Kind::Release)
+                    shown.erase(event.chunk);
+            });
+            streamer.endFrame();
+        }
+    });
+    constexpr int kRounds = 40;
+    for (int i = 0; i < kRounds; ++i) { // the window
+        streamer.moveTo({i % 3, 0, i % 2}, {});
+        streamer.lookThrough(400 + i);
+        streamer.setDistance(1 + i % 2);
+        const VoxelPos at{i, 2, i};
+        (void)streamer.edit({[at](const ReadVoxel& read) {
+            const Material before = read(at).value_or(kOpen);
+            return std::vector<VoxelChange>{{at, before, static_cast<Material>(before == kOpen ? 1 : 0)}};
+        }});
+        (void)streamer.plan();
+        (void)streamer.voxels({0, 0, 0});
+        (void)streamer.counts();
+        std::this_thread::sleep_for(1ms);
+    }
+    streamer.setDistance(2);
+    streamer.moveTo({0, 0, 0}, {});
+    const auto end = std::chrono::steady_clock::now() + 120s;
+    while (!streamer.settled() && std::chrono::steady_clock::now() < end)
+        std::this_thread::sleep_for(1ms);
+    ASSERT_TRUE(streamer.settled());
+    render = {};
+    EXPECT_EQ(edits, static_cast<std::uint64_t>(kRounds)) << "each is told once";
+    EXPECT_TRUE(streamer.take(SIZE_MAX).empty());
+    // The same world with all changes, seen by one thread alone.
+    Streamer alone(testTerrain(), setup, {}, streamer.changes());
+    Shown plain;
+    alone.moveTo({0, 0, 0}, {});
+    settle(alone, plain);
+    std::set<ChunkPos> expected;
+    for (const auto& [chunk, mesh] : plain.meshes)
+        expected.insert(chunk);
+    EXPECT_EQ(shown, expected);
+}
+
 TEST(Streamer, CanBeTornDownAtAnyMoment)
 {
     const auto terrain = testTerrain();

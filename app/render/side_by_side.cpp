@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/side_by_side.h"
+#include "render/side_by_side.h"
 
 #include "measure/pictures.h"
 

@@ -2,8 +2,8 @@
 // How much the pictures of setups A and B differ, found while the eye rests.
 #pragma once
 
-#include "gpu/headless.h"
-#include "gpu/renderer.h"
+#include "cull/view.h"
+#include "gpu/render_target.h"
 
 #include <QElapsedTimer>
 
@@ -14,8 +14,8 @@
 
 namespace fell {
 
-/// Draws the view once more with each setup, without the wipe, a frame each so that none is long. Lives in the field's
-/// context.
+/// Draws the view once more with each setup, without the wipe, a frame each so that none is long. Lives in the
+/// renderer's context.
 class SideBySide {
 public:
     /// What the two pictures depend on: while it stays, so does the answer.
@@ -35,14 +35,12 @@ public:
     bool advance(const View& view, bool isThere, int width, int height, const Draw& draw);
     /// Of 255, as core's differenceOf; none while it is not known for what is shown.
     [[nodiscard]] std::optional<double> difference() const { return m_difference; }
-    /// Gives back what the context holds, while it is current.
-    void release() { m_target.reset(); }
 
 private:
     void forget();
     std::optional<View> m_view;
     QElapsedTimer m_resting;
-    std::optional<OffscreenTarget> m_target;
+    std::optional<RenderTarget> m_target;
     std::vector<std::uint8_t> m_a;
     std::optional<double> m_difference;
 };
