@@ -43,7 +43,8 @@ QString FrameHistory::causeOf(const FrameRecord& frame) const
         double FrameRecord::*ms;
     };
     const Part parts[]{{QObject::tr("upload"), &FrameRecord::uploadMs}, {QObject::tr("culling"), &FrameRecord::cullMs},
-        {QObject::tr("drawing"), &FrameRecord::drawMs}, {QObject::tr("events and overlays"), &FrameRecord::otherMs}};
+        {QObject::tr("drawing"), &FrameRecord::drawMs},
+        {QObject::tr("reading back and comparing pictures"), &FrameRecord::otherMs}};
     const Part* worst = nullptr;
     double mostAbove = 0, usual = 0;
     for (const Part& part : parts) {
@@ -92,7 +93,9 @@ QString storyOf(const FrameRecord& frame)
             + QStringLiteral("draw %1 ms, upload %2 ms: %3 meshes")
                   .arg(figureText(frame.drawMs), figureText(frame.uploadMs))
                   .arg(frame.meshesUploaded);
-    return head + QStringLiteral("%1 ms outside the stages: events and overlays").arg(figureText(frame.otherMs));
+    return head
+        + QStringLiteral("%1 ms outside the stages: reading back and comparing pictures")
+              .arg(figureText(frame.otherMs));
 }
 
 } // namespace fell

@@ -13,7 +13,8 @@ namespace fell {
 struct FrameRecord {
     std::uint64_t number = 0;
     double uploadMs = 0, cullMs = 0, drawMs = 0,
-           otherMs = 0; // the drawing thread's time; draw until the picture was finished
+           otherMs = 0; // the render thread's time; draw until the picture was finished, other: reading it back, and
+                        // comparing it with the other setup's
     std::uint64_t meshesUploaded = 0, bytesUploaded = 0, released = 0;
     [[nodiscard]] double totalMs() const { return uploadMs + cullMs + drawMs + otherMs; }
 };

@@ -91,10 +91,10 @@ void LiveFigures::frameStage(const char* id, double ms, const LiveSample& sample
 {
     StageFigure& figure = stage(id);
     figure.unit = QStringLiteral("ms/frame");
-    figure.idle = sample.frames.empty();
-    figure.share = sample.frames.empty() ? 0 : ms / sample.setup.draw.budget;
-    if (sample.frames.empty())
+    figure.idle = sample.frames.empty() && figure.curve.empty();
+    if (sample.frames.empty()) // nothing moves: what the picture's last frames cost stands
         return;
+    figure.share = ms / sample.setup.draw.budget;
     figure.number = figureText(ms);
     remember(figure, ms);
 }

@@ -28,7 +28,7 @@ const std::array<Part, 4> kParts{{
     {"draw", &FrameRecord::drawMs, "#A9B4B2", "#5D6B70", Qt::SolidPattern},
     {"cull", &FrameRecord::cullMs, "#5B8C5A", "#7FB07E", Qt::SolidPattern},
     {"upload", &FrameRecord::uploadMs, "#2F6F8F", "#4E93B5", Qt::BDiagPattern},
-    {"events, overlays", &FrameRecord::otherMs, "#C9BFA8", "#6E6657", Qt::Dense4Pattern},
+    {"read back, compare", &FrameRecord::otherMs, "#C9BFA8", "#6E6657", Qt::Dense4Pattern},
 }};
 
 QBrush brushOf(const Part& part)

@@ -183,6 +183,21 @@ TEST(LiveFigures, MarksTheStageThatHoldsTheOthersBack)
     EXPECT_TRUE(figure(figures, "generate").detail.contains("memory full"));
 }
 
+TEST(LiveFigures, AtRestWhatThePictureCostStandsAndStillHoldsTheOthersBack)
+{
+    LiveFigures figures;
+    StreamCounts there;
+    there.settled = true;
+    figures.update(sampleWith(there, {}));
+    EXPECT_TRUE(figure(figures, "draw").idle) << "nothing was ever drawn";
+    figures.update(sampleWith(there, {frame(1, 0, 30)}));
+    figures.update(sampleWith(there, {})); // no frame is drawn while nothing moves
+    EXPECT_EQ(figure(figures, "draw").number, "30.0");
+    EXPECT_FALSE(figure(figures, "draw").idle) << "the picture that is shown has cost it";
+    EXPECT_TRUE(figure(figures, "draw").holdsBack);
+    EXPECT_EQ(figure(figures, "draw").curve.size(), 1u) << "and its curve has no second value";
+}
+
 TEST(LiveFigures, NamesTheMethodsOfTheSetup)
 {
     fell::Setup setup = test::unlitSetup();

@@ -6,6 +6,8 @@
 
 #include "support/sample_setups.h"
 
+#include <QMenu>
+#include <QMenuBar>
 #include <climits>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -252,7 +254,55 @@ TEST_F(MainWindowTest, ALongFrameHoldsUpNobodyWhoTypesOrDrags)
         fewest = std::min(fewest, turns);
     }
     QTest::mouseRelease(field(), Qt::LeftButton, {}, {310, 200});
+    // Menus and typing, while a key keeps the frames coming.
+    QTest::keyPress(field(), Qt::Key_W);
+    ASSERT_TRUE(becomes([&] { return !field()->isUpToDate(); }));
+    auto* bar = m_window->findChild<QMenuBar*>();
+    ASSERT_NE(bar, nullptr);
+    QMenu* menu = bar->actions().front()->menu();
+    ASSERT_NE(menu, nullptr);
+    turns = 0;
+    menu->popup(m_window->mapToGlobal(QPoint(60, 60)));
+    ASSERT_TRUE(becomes([&] { return menu->isVisible() && turns >= 4; }));
+    QTest::keyClick(menu, Qt::Key_Escape);
+    EXPECT_FALSE(menu->isVisible());
+    bool hasTyped = false;
+    inDialog([&hasTyped](QWidget* finder) {
+        auto* edit = finder->findChild<QLineEdit*>();
+        for (const char letter : {'s', 'l', 'a'}) {
+            QTest::keyClick(edit, letter);
+            QTest::qWait(20);
+        }
+        EXPECT_EQ(edit->text(), "sla");
+        hasTyped = true;
+        QTest::keyClick(edit, Qt::Key_Escape);
+    });
+    QTest::keyClick(field(), Qt::Key_K, Qt::ControlModifier);
+    ASSERT_TRUE(becomes([&] { return hasTyped; }));
+    QTest::keyRelease(field(), Qt::Key_W);
     EXPECT_GE(fewest, 4) << "turns of the event loop while one frame is drawn";
+}
+
+TEST_F(MainWindowTest, AResizeAnotherWorldAndTheEndAreSafeDuringAFrame)
+{
+    const auto draws = [&] { return becomes([&] { return !field()->isUpToDate(); }); };
+    for (const char* world : {"demo=level", "demo=corrowdale"}) {
+        m_window->session().eye.yaw += 20;
+        ASSERT_TRUE(draws());
+        m_window->resize(m_window->width() == 1100 ? 1240 : 1100, 760);
+        trigger(QString::fromUtf8(world));
+        EXPECT_FALSE(field()->isUpToDate()) << "the frame at hand is of the world before";
+        waitUntilThere();
+        const QImage picture = fieldPicture();
+        EXPECT_GT(coloursOf(picture), 20);
+    }
+    m_window->session().compareWith(m_window->session().setup());
+    ASSERT_TRUE(draws());
+    m_window->session().compareWith(std::nullopt); // B goes while it is drawn
+    waitUntilThere();
+    m_window->session().eye.yaw += 20;
+    ASSERT_TRUE(draws());
+    m_window.reset(); // while a frame is drawn
 }
 
 TEST_F(MainWindowTest, AnotherWorldIsOneActionAway)
