@@ -1,0 +1,11 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+
+namespace fell {
+
+/// Bytes of meshes that wait for the render thread; past it workers mesh no more until some are taken.
+constexpr std::uint64_t kMostPendingBytes = 64u << 20;
+
+} // namespace fell
