@@ -39,7 +39,9 @@ int runTour(fell::MainWindow& window, const std::string& folder)
             std::cerr << "fell: " << trouble.toStdString() << "\n";
         else
             std::cout << "fell: pictures, transect.csv and transect-plots.png are in " << folder << "\n";
-        QMetaObject::invokeMethod(qApp, &QCoreApplication::quit, Qt::QueuedConnection);
+        // Not quit(), which asks the window whether it may close.
+        QMetaObject::invokeMethod(
+            qApp, [&code] { QCoreApplication::exit(code); }, Qt::QueuedConnection);
     });
     tour.start();
     QApplication::exec();
