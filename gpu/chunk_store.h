@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The chunks that a renderer holds: their meshes on the graphics side, which of them may be drawn, and what culling
+// The chunks that a renderer holds: their meshes in graphics memory, which of them may be drawn, and what culling
 // knows of them. Private to gpu/: includes OpenGL.
 #pragma once
 

@@ -61,7 +61,7 @@ public:
     /// Those that may be left out; the number of each is its bit.
     [[nodiscard]] std::vector<PassInfo> passes() const;
 
-    /// The first pass that reads what nobody has written before it; empty where all is well.
+    /// The first pass that reads what no pass before it has written; empty where all is well.
     static std::string firstMistake(const std::vector<Pass>& passes, const std::vector<TargetId>& given);
 
 private:

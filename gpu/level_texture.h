@@ -11,7 +11,7 @@
 
 namespace fell {
 
-/// A class because it is made anew only where the levels are others.
+/// A class because it is rebuilt only where the levels are others.
 class LevelTexture {
 public:
     static constexpr GLuint kUnit = 2; // as in paint_light.glsl
@@ -19,7 +19,7 @@ public:
         : m_table(table)
     {
     }
-    /// Binds the levels; one voxel that nobody knows where there are none.
+    /// Binds the levels; one unknown voxel where there are none.
     void use(const std::shared_ptr<const LightVolume>& light)
     {
         if (!m_texture || light != m_shown)

@@ -2,7 +2,7 @@
 // How chunks' quads and triangles are bound and drawn; the ways of submitting them go through it. Private to gpu/.
 //
 // Where a chunk lies reaches the vertex shader as an attribute that advances once a draw (its base instance), which
-// costs no uniform between draws. Meshes lie in pages of a store; a page of its own for each chunk is the plain way.
+// costs no uniform between draws. Meshes lie in pages of a store; a buffer for each chunk is the plain way.
 #pragma once
 
 #include "gpu/frame_graph.h"
@@ -47,7 +47,7 @@ public:
     void drawSolid(FrameContext& context, const DrawList& list);
     /// Makes the program and vertex array of quads current.
     void useQuads(const FrameContext& context, const DrawList& list, bool instanced, Part part);
-    /// The same for triangles, with places of its own.
+    /// The same for triangles, with separate places.
     void useShapes(const FrameContext& context, GLuint places);
     void bindShapes(GLuint buffer) const;
     void bindSlab(std::uint32_t slab);

@@ -44,7 +44,7 @@ std::vector<Pass> seeThroughNumbers(ResourceTable& table)
     return out;
 }
 
-/// Whoever draws over the picture finds the state that a new context has.
+/// Code that draws over the picture finds the state that a new context has.
 void leaveContext()
 {
     glBindVertexArray(0);
@@ -240,7 +240,7 @@ private:
     {
         m_lens = lensFor(fieldOfView, static_cast<double>(width) / std::max(1, height), distance(), edge());
         DrawView view{eye, m_lens, glm::mat4(1), glm::mat4(1), width, height, &m_list};
-        if (cullFrom) { // whoever looks from elsewhere sees all of it
+        if (cullFrom) { // seen from elsewhere all of it is visible
             const VoxelPos away = eye.cell - cullFrom->cell;
             view.lens.farthest += static_cast<float>(std::hypot(away.x, away.y, away.z));
         }

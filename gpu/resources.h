@@ -9,7 +9,7 @@
 
 namespace fell {
 
-/// What the objects of one renderer take on the graphics side. It outlives them.
+/// What the objects of one renderer take in graphics memory. It outlives them.
 class ResourceTable {
 public:
     [[nodiscard]] std::size_t bytes() const { return m_bytes; }

@@ -36,8 +36,8 @@ struct ProgramSource {
 /// A class because it remembers where its texts come from.
 class ShaderLibrary {
 public:
-    /// From the files of the folder that FELL_SHADERS names, read anew for each program, so that a shader can be worked
-    /// on while the program runs; else as they were built in.
+    /// From the files of the folder that FELL_SHADERS names, read again for each program, so that a shader can be
+    /// worked on while the program runs; else as they were built in.
     ShaderLibrary();
     explicit ShaderLibrary(std::filesystem::path folder)
         : m_folder(std::move(folder))

@@ -6,7 +6,7 @@
 
 namespace fell {
 
-/// Anew where what they show has changed, a few times a second at most while only the eye moves.
+/// Rebuilt where what they show has changed, a few times a second at most while only the eye moves.
 void FieldLines::makeStanding(const WorldSession& session, const Setup& setup, const OctreeCells& cells, double aspect)
 {
     constexpr qint64 kAgainMs = 300;

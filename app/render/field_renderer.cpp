@@ -139,7 +139,7 @@ SideDone FieldRenderer::drawSide(Side& side, const SideRequest& of, const FrameR
     done.record.uploadMs = ms(timer.nsecsElapsed());
     DrawOptions options = of.options;
     const double fieldOfView = options.fieldOfView > 0 ? options.fieldOfView : of.setup.draw.fieldOfView;
-    // While a worker keeps the books nobody knows: then nothing counts as hidden.
+    // While a worker holds the resident set it is unknown: then nothing counts as hidden.
     const Lens lens = lensFor(fieldOfView, static_cast<double>(request.width) / request.height,
         static_cast<float>(of.setup.stream.distance * of.setup.chunk.edge), of.setup.chunk.edge);
     options.isFree = of.streamer.streamer

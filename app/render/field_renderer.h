@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Draws the frames that the window asks for. Lives on the render thread, with an OpenGL context of its own that no
-// window shares: where the processor draws, whoever shares a context waits for the other's frame.
+// Draws the frames that the window asks for. Lives on the render thread, with a separate OpenGL context that no
+// window shares: where the processor draws, a thread that shares a context waits for the other's frame.
 #pragma once
 
 #include "gpu/headless.h"

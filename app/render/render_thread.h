@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The thread that draws the field, so that a long frame holds up nobody who types.
+// The thread that draws the field, so that a long frame does not block typing.
 #pragma once
 
 #include "render/frame_request.h"

@@ -35,7 +35,7 @@ void addTool(std::vector<FieldOverlay::Chip>& chips, const WorldSession& session
     if (tool.takesMaterial)
         text += tr("%1 · ").arg(
             editor.material() == kOpen ? tr("open air") : QString::fromStdString(kinds[editor.material()].name));
-    text += editor.boxFrom() ? tr("click the opposite corner · Esc lets go")
+    text += editor.boxFrom() ? tr("click the opposite corner · Esc cancels")
                              : tr("click to use · Ctrl and drag to go on · Esc puts it away");
     const QString title = QString::fromUtf8(tool.title);
     chips.push_back({kLeft, under, title.left(1).toUpper() + title.mid(1), text});
@@ -64,7 +64,7 @@ void addChips(std::vector<FieldOverlay::Chip>& chips, const WorldSession& sessio
     if (!session.look.why.isEmpty())
         add(tr("Marked"), session.look.why);
     if (session.look.frozen)
-        add(tr("Culling is held"), tr("where the heather lines meet: fly on and look, F6 lets go"));
+        add(tr("Culling is held"), tr("where the heather lines meet: fly on and look, F6 releases it"));
     if (session.look.octree && known.cellsLeft > 0)
         add(tr("Octree"), tr("%1 small cells farther away are not drawn").arg(countText(known.cellsLeft)));
     addTool(chips, session, under);

@@ -29,7 +29,7 @@ void FieldView::showTrouble(const QString& sentence)
         + tr("\n\nEverything that needs no picture works: open Transect and walk it to measure mesh build time, or use "
              "fell-cli mesh and fell-cli export."));
     setCurrentWidget(m_message);
-    m_window = nullptr; // nobody asks it any more
+    m_window = nullptr; // callers check for null
     m_container->deleteLater(); // takes the window with it
 }
 

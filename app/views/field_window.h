@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The world, shown and flown through. A thread of its own draws it: this window asks for frames and shows the last one.
+// The world, shown and flown through. A render thread draws it: this window asks for frames and shows the last one.
 // It is a native window inside a container, since composing it with widgets would cost 15 ms.
 #pragma once
 

@@ -376,7 +376,7 @@ void Tour::tick()
 
 void Tour::keep(const char* name)
 {
-    // From the screen: a widget's own grab would miss the field, a window of its own.
+    // From the screen: a widget's own grab would miss the field, which is a native window.
     const QPixmap picture = QGuiApplication::primaryScreen()->grabWindow(m_window.winId());
     const QString file = m_folder.filePath(QLatin1String(name));
     if (!picture.save(file, "PNG"))

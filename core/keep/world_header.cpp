@@ -50,7 +50,7 @@ StoredHeader storedFor(const fs::path& file, const WorldHeader& header, const Re
     const fs::path folder = fs::absolute(header.folder, error).lexically_normal().lexically_relative(beside);
     if (!out.files.empty())
         out.header.folder = "packed:blocks" + (blocks.folder.empty() ? "" : "/" + blocks.folder);
-    else // nothing to read there; one that lies elsewhere is of no use to whoever gets the file
+    else // nothing to read there; one that lies elsewhere is of no use to the receiver of the file
         out.header.folder
             = header.folder.empty() || folder.empty() || *folder.begin() == ".." ? "" : folder.generic_string();
     auto document = parseOrderedJson(header.recipe, file.string());

@@ -341,7 +341,7 @@ private:
             m_out.found(c, flood(c, coloured ? rules.colourOf(c) : LightColour::Plain));
     }
 
-    /// Adds the light of lamps by tinted voxels, each colour flooded by itself in a region round them.
+    /// Adds the light of lamps by tinted voxels, each colour flooded separately in a region round them.
     void raiseByTint(std::span<const FrameLamp> lamps)
     {
         Frame frame = m_frame;

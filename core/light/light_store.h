@@ -13,7 +13,7 @@
 
 namespace fell {
 
-/// A chunk as somebody else keeps it: its light may be null, then it is flooded when it is needed.
+/// A chunk that is shared: its light may be null, then it is flooded when it is needed.
 struct KnownLight {
     std::shared_ptr<const LightPasses> passes;
     std::shared_ptr<const ChunkLight> light;
@@ -24,7 +24,7 @@ using KnownLightOf = std::function<std::optional<KnownLight>(ChunkPos chunk)>;
 /// One chunk of a LightStore. A class because what others hold must not change: it is copied first.
 class LitChunk {
 public:
-    /// As somebody else keeps it, who may hold both; `light` may be null.
+    /// Shared with the caller, which may hold both; `light` may be null.
     explicit LitChunk(KnownLight known)
         : m_passes(std::move(known.passes))
         , m_light(known.light)
@@ -46,7 +46,7 @@ public:
     /// The same where it is kept elsewhere without its levels: from now on they are what it had at first.
     void setFoundLight(ChunkLight light);
 
-    // To be kept by somebody else: what changes later is copied first.
+    // For sharing: what changes later is copied first.
     [[nodiscard]] std::shared_ptr<const LightPasses> sharePasses();
     [[nodiscard]] std::shared_ptr<const ChunkLight> shareLight();
     [[nodiscard]] bool wasFound() const { return m_wasFound; }
@@ -56,8 +56,8 @@ public:
 private:
     std::shared_ptr<const LightPasses> m_passes; // never null
     std::shared_ptr<const ChunkLight> m_light; // null while it has none
-    std::shared_ptr<const ChunkLight> m_first; // as somebody else keeps it, or as it was before the first edit
-    std::shared_ptr<LightPasses> m_ownPasses; // the same as m_passes while nobody else holds them; else null
+    std::shared_ptr<const ChunkLight> m_first; // shared, or as it was before the first edit
+    std::shared_ptr<LightPasses> m_ownPasses; // the same as m_passes while they are not shared; else null
     std::shared_ptr<ChunkLight> m_ownLight;
     bool m_wasFound = false;
 };
@@ -96,7 +96,7 @@ public:
     // Of a voxel:
     /// 0 where there are no levels; 15 in sky channels where no chunk is, but open sky.
     [[nodiscard]] int level(VoxelPos at, int channel);
-    /// What it emits by itself: a lamp's level, or the open sky's.
+    /// What it emits: a lamp's level, or the open sky's.
     [[nodiscard]] int emission(VoxelPos at, int channel);
     /// Levels that light loses in it, 1 to 15.
     [[nodiscard]] int attenuation(VoxelPos at, int channel);

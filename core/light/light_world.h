@@ -45,7 +45,7 @@ public:
         AtOnce // at once, with nothing coming from what is not there yet; flooded again when it comes
     };
     LightWorld(LightRules rules, int edge, SkyFloorOf floorOf, When when = When::Whole);
-    /// Of chunks that somebody else keeps: what is changed is copied first. `scratch` must outlive it.
+    /// Of chunks that are shared: what is changed is copied first. `scratch` must outlive it.
     LightWorld(LightRules rules, int edge, SkyFloorOf floorOf, KnownLightOf known, LightScratch& scratch);
 
     void put(ChunkPos chunk, const VoxelChunk& voxels);

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-// Private to light/: how the light round one changed voxel is found anew. Each way is a file; the cheapest that can do
+// Private to light/: how the light round one changed voxel is updated. Each way is a file; the cheapest that can do
 // it is taken (LightWorld::edit):
 //
 //   relight_local   nothing changes but the voxel itself
 //   relight_sparse  up to 256 voxels change: they are found one by one
 //   relight_add     levels only rise: what comes from the voxel is flooded, and the higher level is kept
-//   relight_region  everything that may have had its light from the voxel is flooded anew, from what stands round it
+//   relight_region  everything that may have had its light from the voxel is flooded again, from what stands round it
 //
 // All are exact: a light reaches no farther than its level, and what cannot come from the edited voxel cannot change.
 #pragma once

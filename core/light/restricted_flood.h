@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Floods a part of a region anew: the voxels whose light may come from a few that have changed.
+// Floods a part of a region again: the voxels whose light may come from a few that have changed.
 #pragma once
 
 #include "light/bit_flood.h"

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The passes of a frame, as whoever draws tells of them.
+// The passes of a frame, as the renderer reports them.
 #pragma once
 
 #include <string>

@@ -45,7 +45,7 @@ struct BuildScratch {
     SeamQuads seams;
 };
 
-/// The height from which up each column of a chunk position sees the sky; null where nobody knows it.
+/// The height from which up each column of a chunk position sees the sky; null where it is unknown.
 using SkyFloorAt = std::function<std::shared_ptr<const SkyFloor>(std::int64_t chunkX, std::int64_t chunkZ)>;
 
 /// What a chunk is built from.
@@ -99,7 +99,7 @@ const ChunkSurface& buildSurface(
 BuiltChunk buildChunk(const BuildInput& input, const BuildRules& rules, BuildScratch& scratch);
 
 /// The same of a chunk that was built with the cache before, or of another one: only what differs is read and meshed
-/// anew. `known`: its light, if somebody has flooded it; else it is flooded.
+/// anew. `known`: its light, if it has been flooded; else it is flooded.
 /// Cost  as meshAgain.
 BuiltChunk rebuildChunk(const BuildInput& input, const BuildRules& rules, const LightAround* known, RebuildCache& cache,
     BuildScratch& scratch);

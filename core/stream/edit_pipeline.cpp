@@ -152,7 +152,7 @@ void EditPipeline::markCoarse(ChunkPos chunk)
     }
 }
 
-/// Lights the world anew round changed voxels. Gives the chunks whose meshes show it. The resident set's lock is held.
+/// Updates the light round changed voxels. Gives the chunks whose meshes show it. The resident set's lock is held.
 EditPipeline::ChunkSet EditPipeline::relight(
     LightWorld& light, std::span<const VoxelChange> changes, EditOutcome& outcome)
 {
@@ -172,7 +172,7 @@ EditPipeline::ChunkSet EditPipeline::relight(
     return seen;
 }
 
-/// Hands on where the sky begins now. The changes are known to whoever makes chunks by then.
+/// Hands on where the sky begins now. The changes are known by then to the threads that make chunks.
 void EditPipeline::storeFloors(const LightWorld& light)
 {
     SkyCache& sky = m_world.levelOf(0).sky;
@@ -299,7 +299,7 @@ std::vector<EditPipeline::Rebuild> EditPipeline::rebuildsOf(
     return rebuilds;
 }
 
-/// What a chunk was last built from by an edit: somebody who builds comes back to the same few.
+/// What a chunk was last built from by an edit: a player who builds comes back to the same few.
 RebuildCache& EditPipeline::cacheOf(ChunkPos chunk)
 {
     const std::size_t most = m_world.rules.edge > 32 ? 6 : 48; // some 16 MiB
@@ -348,7 +348,7 @@ void EditPipeline::finish(std::vector<Rebuild> rebuilds, std::uint64_t number, E
     m_world.events.sendAll(std::move(events));
 }
 
-/// The plain way: each voxel is an edit by itself. `done` counts those that were made, which come first in the outcome.
+/// The plain way: each voxel is a separate edit. `done` counts those that were made, which come first in the outcome.
 void EditPipeline::editEach(
     const Asked& asked, EditOutcome& outcome, std::size_t& done, std::uint8_t thread, BuildScratch& scratch)
 {

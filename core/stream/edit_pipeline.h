@@ -34,14 +34,14 @@ public:
     {
     }
 
-    // Whoever asks for edits, one at a time:
+    // The threads that ask for edits, one at a time:
     std::uint64_t ask(EditRequest edit);
     /// Hands what was asked for to the workers. True if something was handed over; false also while one of them holds
     /// the queue.
     bool post();
 
     // Any thread:
-    /// From now on each voxel of an edit is an edit by itself: the plain way, to compare with.
+    /// From now on each voxel of an edit is a separate edit: the plain way, to compare with.
     void setVoxelByVoxel(bool each) { m_editsEach = each; }
     /// The edit at hand ends after its next voxel; others are not begun.
     void stop() { m_isStopping = true; }
@@ -89,8 +89,8 @@ private:
     std::mutex m_queueMutex;
     std::deque<Asked> m_edits; // as the workers see them
     bool m_isEditing = false; // guarded by m_queueMutex
-    LightScratch m_light; // whoever edits has it
-    std::list<std::pair<ChunkPos, RebuildCache>> m_caches; // the last ones first; whoever edits has it
+    LightScratch m_light; // used by the thread that edits
+    std::list<std::pair<ChunkPos, RebuildCache>> m_caches; // the last ones first; used by the thread that edits
     /// Chunks of coarser levels that an edit has changed, and columns of level 0 whose sky it has moved where they are
     /// not resident; and how many of them are being brought up to date. Guarded by the resident set's lock.
     std::vector<ChunkPos> m_coarseDue;

@@ -20,18 +20,18 @@ enum class JobKind : std::uint8_t { Generate, Mesh, Light };
 /// A class because its counts and cursors must agree. Not thread-safe: its owner locks.
 class JobQueue {
 public:
-    /// A try that threw is made again after so many other jobs.
+    /// A try that threw is repeated after this many other jobs.
     static constexpr std::uint64_t kJobsBetweenTries = 16;
     struct Retry {
         JobKind kind;
         ChunkPos chunk;
-        std::uint64_t after; // so many jobs have been given
+        std::uint64_t after; // this many jobs have been given
     };
 
     /// The order in which places are generated, most urgent first, as offsets from an origin. restart() must follow.
     void setOrder(std::vector<ChunkPos> offsets) { m_order = std::move(offsets); }
     [[nodiscard]] std::vector<ChunkPos>& order() { return m_order; }
-    /// Everything begins anew, round another origin. What waits to be lit or for coarser voxels is forgotten: it is to
+    /// Clears everything and moves to another origin. What waits to be lit or for coarser voxels is forgotten: it is to
     /// be offered again.
     void restart(ChunkPos origin);
     std::optional<ChunkPos> popGenerate();

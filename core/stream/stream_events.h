@@ -19,7 +19,7 @@
 
 namespace fell {
 
-/// A mesh on its way to the graphics side, lit where the setup has light. A chunk without any side has none of its
+/// A mesh on its way to the renderer, lit where the setup has light. A chunk without any side has none of its
 /// bytes; it is sent even where nothing of it can be seen (isBare): culling needs to know what is seen through it.
 struct MeshedChunk {
     ChunkPos chunk;
@@ -73,11 +73,11 @@ struct StreamEvent {
 class EventMailbox {
 public:
     void send(StreamEvent event);
-    /// All at once: whoever collects them has all or none.
+    /// All at once: a collector has all or none.
     void sendAll(std::vector<StreamEvent> events);
     /// Appends what has come to `to`; nothing while a worker holds the lock. The drawing thread.
     void collect(std::deque<StreamEvent>& to, std::atomic<std::uint64_t>& longestLockNs);
-    /// One of so many bytes has been taken from what was collected. Gives the bytes that waited before.
+    /// One of `bytes` bytes has been taken from what was collected. Gives the bytes that waited before.
     std::size_t taken(std::size_t bytes);
 
     [[nodiscard]] std::uint64_t pending() const { return m_pending; } // events, collected or not

@@ -174,7 +174,7 @@ private:
     std::uint64_t m_takenEdit = 0; // of the event that was taken last; guarded by m_deliveryMutex
     mutable std::mutex m_coverMutex;
     std::shared_ptr<const LodCover> m_cover; // with levels: as it was taken
-    // These are only tried: a worker that holds one may have lost its core to somebody else.
+    // These are only tried: a worker that holds one may have been descheduled.
     std::mutex m_requestMutex;
     Request m_request; // as the workers see it
     std::mutex m_planMutex;

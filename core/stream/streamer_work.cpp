@@ -96,7 +96,7 @@ std::optional<ChunkJob> Streamer::takeJob(const Worker& worker)
     m_world.stats.publish(chunks);
     const bool isLast = !job && m_world.running == 0;
     m_follower.send(isLast);
-    // Nothing to do and nobody at work: the request is fulfilled, unless meshes are held back until some are taken.
+    // Nothing to do and no worker busy: the request is fulfilled, unless meshes are held back until some are taken.
     const bool nothingLeft
         = isFull || (chunks.readyToMesh() == 0 && chunks.readyToLight() == 0 && chunks.stillToGenerate() == 0);
     if (isLast && nothingLeft)

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// What stands about in a world, or is dug into it, whole wherever chunk borders run: trees, blocks, walls, adits. Each
+// What is placed in a world, or dug into it, whole wherever chunk borders run: trees, blocks, walls, adits. Each
 // kind is a file of terrain/features/ and a line of its table.
 #pragma once
 
@@ -54,7 +54,7 @@ FeatureSite siteOf(const FeatureRule& rule, const RecipeUnits& units, std::uint6
 bool mayStand(
     const Terrain& terrain, const FeatureSite& site, const ColumnSample& column, std::int64_t x, std::int64_t z);
 
-/// The cell of a grid of so many voxels that a voxel lies in.
+/// The cell of a grid of `spacing` voxels that a voxel lies in.
 constexpr std::int64_t cellOf(std::int64_t voxel, std::int64_t spacing)
 {
     return voxel / spacing - ((voxel % spacing != 0 && (voxel % spacing < 0) != (spacing < 0)) ? 1 : 0);

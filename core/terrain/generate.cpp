@@ -128,7 +128,7 @@ VoxelChunk patternChunk(const Terrain& terrain, VoxelPos origin, int edge)
     return VoxelChunk(edge, std::move(voxels));
 }
 
-/// What stands about and what is dug, in the patch's order.
+/// What is placed and what is dug, in the patch's order.
 void stampFeatures(const Terrain& terrain, const ColumnPatch& patch, VoxelPos origin, std::vector<Material>& voxels)
 {
     for (const auto& feature : patch.features)

@@ -101,7 +101,7 @@ struct Stratum {
     std::optional<Bands> bands;
 };
 
-/// Something that stands about or is dug, whole wherever chunk borders run: at most one in each cell of `spacing`, or
+/// Something that is placed or dug, whole wherever chunk borders run: at most one in each cell of `spacing`, or
 /// as its kind says.
 struct FeatureRule {
     const FeatureKind* kind = nullptr;

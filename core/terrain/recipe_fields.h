@@ -29,7 +29,7 @@ struct RecipeField {
         Block, // the name of a block of the set
         Blocks, // several
         Text,
-        Part // an object of its own
+        Part // a nested object
     };
     const char* key = "";
     Type type = Type::Number;
@@ -45,7 +45,7 @@ struct RecipeField {
     const RecipePart* part = nullptr; // of the type Part
     const char* note = ""; // one phrase for schema and reference
 
-    /// May be missing, without a value of its own.
+    /// May be missing, without a default.
     [[nodiscard]] RecipeField optional() const;
     /// May be missing, and is that then.
     [[nodiscard]] RecipeField orElse(double value) const;

@@ -1,7 +1,7 @@
 // The level of the voxel before the side, and its number where it can be read.
 #include "scale.glsl"
 
-layout(binding = 2) uniform usampler3D levels; // of the channel near the eye; 255 where nobody knows
+layout(binding = 2) uniform usampler3D levels; // of the channel near the eye; 255 where it is unknown
 
 #ifdef GLOWS
 float levelThere() // between corners, as it is baked

@@ -131,7 +131,7 @@ TEST_F(RenderThreadTest, DrawsWhatARendererDrawsHere)
     m_share.streamer->stop();
     ASSERT_EQ(picture.size(), QSize(kWide, kHigh));
 
-    // The same chunks from a streamer of its own, drawn on this thread into RGBA.
+    // The same chunks from a separate streamer, drawn on this thread into RGBA.
     const auto context = HeadlessContext::create();
     ASSERT_TRUE(context) << sentence(context.problem());
     auto renderer = Renderer::create().take();
