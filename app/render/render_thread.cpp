@@ -33,11 +33,11 @@ std::optional<FrameRequest> RenderThread::next(const std::stop_token& stop)
 
 void RenderThread::run(const std::stop_token& stop)
 {
-    auto renderer = FieldRenderer::create();
-    if (!renderer)
-        return m_listener.failed(renderer.problem());
-    m_listener.ready(renderer.value()->renderer().driver(), renderer.value()->renderer().passes());
     try {
+        auto renderer = FieldRenderer::create();
+        if (!renderer)
+            return m_listener.failed(renderer.problem());
+        m_listener.ready(renderer.value()->renderer().driver(), renderer.value()->renderer().passes());
         while (!stop.stop_requested())
             if (auto request = next(stop))
                 m_listener.done(renderer.value()->run(std::move(*request)));

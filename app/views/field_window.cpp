@@ -181,12 +181,18 @@ bool FieldWindow::isNeeded(const FrameRequest& frame) const
         || (frame.b && isWorking(frame.b->streamer)) || frame.trial != 0 || (frame.isCompared && !m_difference);
 }
 
+/// Does the octree that is shown have other chunks by now?
+bool FieldWindow::areCellsStale() const
+{
+    return m_session.look.octree && (!m_cells || m_cellsChunks != m_a.done.octree.chunks);
+}
+
 LookUp FieldWindow::wantedLookUp() const
 {
     constexpr qint64 kCellsMs = 300; // thousands of them
     LookUp wanted = m_plan.value_or(LookUp{});
     const bool areCellsOld = !m_sinceCells.isValid() || m_sinceCells.elapsed() > kCellsMs;
-    wanted.cells = wanted.cells || (m_session.look.octree && (!m_cells || areCellsOld));
+    wanted.cells = wanted.cells || (areCellsStale() && (!m_cells || areCellsOld));
     if (const auto& pointed = m_probe.pointed()) {
         wanted.pointed = pointed->chunk;
         wanted.isPointedOfB = m_probe.isOfB();
@@ -202,7 +208,7 @@ void FieldWindow::request()
     frame.isDrawn = isNeeded(frame);
     frame.lookUp = wantedLookUp();
     const bool isPointedNew = frame.lookUp.pointed && frame.lookUp.pointed != m_pointedFound.asked.pointed;
-    if (!frame.isDrawn && !m_plan && !isPointedNew && !(m_session.look.octree && !m_cells))
+    if (!frame.isDrawn && !m_plan && !isPointedNew && !(areCellsStale() && frame.lookUp.cells))
         return;
     m_plan.reset();
     m_isAsked = true;
@@ -229,6 +235,8 @@ bool FieldWindow::isUpToDate() const
 void FieldWindow::show(FrameDone done)
 {
     m_isAsked = false;
+    if (done.found.cells)
+        m_cellsChunks = done.isDrawn ? done.a.octree.chunks : m_a.done.octree.chunks;
     noteFound(std::move(done.found));
     if (!done.isDrawn) {
         m_spare = std::move(done.spare);

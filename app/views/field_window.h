@@ -91,6 +91,7 @@ private:
     [[nodiscard]] FrameRequest frameOf();
     [[nodiscard]] SideRequest sideOf(bool b);
     [[nodiscard]] DrawOptions optionsOf(Side& side, bool b, int pixels);
+    [[nodiscard]] bool areCellsStale() const;
     [[nodiscard]] LookUp wantedLookUp() const;
     [[nodiscard]] bool isNeeded(const FrameRequest& frame) const;
     [[nodiscard]] bool isBusy() const;
@@ -116,6 +117,7 @@ private:
         m_last; // that was drawn or is being drawn; without streamers, which it would keep alive
     Found m_found, m_pointedFound;
     OctreeCells m_cells;
+    std::size_t m_cellsChunks = 0; // that the octree had when m_cells were looked up
     std::optional<LookUp> m_plan; // what the plan wants to know
     QElapsedTimer m_sinceCells, m_sinceAsked, m_clock;
     QTimer m_next;
