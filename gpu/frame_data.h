@@ -2,6 +2,7 @@
 // What is the same for all shaders of a pass: the uniform block of frame.glsl. Private to gpu/.
 #pragma once
 
+#include "blocks/srgb.h"
 #include "gpu/resources.h"
 
 #include <glm/mat4x4.hpp>
@@ -12,7 +13,7 @@
 
 namespace fell {
 
-constexpr int kMostLights = 4; // as in frame.glsl
+constexpr int kLights = 1; // as in frame.glsl
 constexpr GLuint kFrameBinding = 0;
 
 /// A light far away.
@@ -22,7 +23,13 @@ struct FrameLight {
     bool operator==(const FrameLight&) const = default;
 };
 
-/// Laid out as std140 has it. Units  voxels; colours of the air are sRGB, powers linear.
+/// Of a screen colour; both 0 to 1 a channel.
+[[nodiscard]] inline glm::vec3 linearOf(const glm::vec3& screen)
+{
+    return {linearOf(screen.r), linearOf(screen.g), linearOf(screen.b)};
+}
+
+/// Laid out as std140 has it. Units  voxels; colours and powers are linear.
 struct FrameData {
     glm::mat4 viewProjection{1};
     glm::mat4 toDirection{1}; // clip space to world directions
@@ -33,11 +40,11 @@ struct FrameData {
     glm::vec4 ghost{0}; // colour, and how much of it is mixed in
     glm::vec4 fog{0, 1, 0, 0}; // none nearer than x, all beyond y
     glm::ivec4 levelsLow{0}; // where the levels of light begin, from the eye's cell; w: their channel
-    glm::ivec4 switches{0}; // wireframe, stripes of the ghost, lights
-    std::array<FrameLight, kMostLights> lights{};
+    glm::ivec4 switches{0}; // wireframe, stripes of the ghost
+    std::array<FrameLight, kLights> lights{};
     bool operator==(const FrameData&) const = default;
 };
-static_assert(sizeof(FrameData) == 2 * 64 + 9 * 16 + kMostLights * 32);
+static_assert(sizeof(FrameData) == 2 * 64 + 9 * 16 + kLights * 32);
 
 /// The block's buffer. A class because it is only written where something is another.
 class FrameBlock {

@@ -39,10 +39,14 @@ void MaterialTable::show(
         const std::size_t bytes = textures.pixels.size() * 4 / 3; // with its smaller copies
         m_pictures = Texture(m_table, "pictures of blocks", GL_TEXTURE_2D_ARRAY, bytes);
         const int levels = 1 + static_cast<int>(std::log2(kTextureEdge));
-        glTextureStorage3D(m_pictures.id(), levels, GL_RGBA8, kTextureEdge, kTextureEdge, textures.count);
+        const bool isLinear = epoxy_has_gl_extension("GL_EXT_texture_sRGB_decode");
+        glTextureStorage3D(
+            m_pictures.id(), levels, isLinear ? GL_SRGB8_ALPHA8 : GL_RGBA8, kTextureEdge, kTextureEdge, textures.count);
         glTextureSubImage3D(m_pictures.id(), 0, 0, 0, 0, kTextureEdge, kTextureEdge, textures.count, GL_RGBA,
             GL_UNSIGNED_BYTE, textures.pixels.data());
-        glGenerateTextureMipmap(m_pictures.id());
+        glGenerateTextureMipmap(m_pictures.id()); // of linear light where it can be
+        if (isLinear) // the shaders decode, see linear.glsl
+            glTextureParameteri(m_pictures.id(), GL_TEXTURE_SRGB_DECODE_EXT, GL_SKIP_DECODE_EXT);
         setFilter(filter, limits, warnings);
         m_pixels = std::move(textures.pixels);
     }

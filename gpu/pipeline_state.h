@@ -16,6 +16,7 @@ struct PipelineState {
         Over, // by alpha, which ends as what is drawn has it
         OverOpaque // by alpha, which ends as 1 over an opaque background
     } blend = Blend::None;
+    bool isLinear = false; // linear light is written, blended as such and encoded then; else screen colours
     enum class Cull : std::uint8_t { None, Back } cull = Cull::None;
     bool sizesPoints = false; // the vertex shader does
     bool operator==(const PipelineState&) const = default;
@@ -34,6 +35,7 @@ inline void apply(const PipelineState& state)
         glBlendFuncSeparate(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
     else
         glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
+    enable(GL_FRAMEBUFFER_SRGB, state.isLinear);
     enable(GL_CULL_FACE, state.cull == S::Cull::Back);
     glCullFace(GL_BACK);
     glFrontFace(GL_CCW);

@@ -18,6 +18,8 @@ std::optional<Problem> Programs::link(const ProgramKey& key)
         + "\n#define CHANNELS " + std::to_string(key.lamps + key.skies) + "\n";
     if (key.lamps + key.skies > 0 && key.light != Light::Even)
         defines += key.light == Light::Cells ? "#define CELLS\n" : "#define GRADED\n";
+    if (key.blends)
+        defines += "#define BLENDS\n";
     if (key.rims)
         defines += "#define RIMS\n";
     const auto program = m_library.link({shapes ? "shapes" : "terrain",

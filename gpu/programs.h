@@ -23,6 +23,7 @@ struct ProgramKey {
     /// How a side's levels of light run: not at all; between its corners; between those of each of its cells.
     enum class Light { Even, Corners, Cells } light = Light::Corners;
     Paint paint = Paint::Textures;
+    bool blends = false; // writes linear light into a target that encodes it
     auto operator<=>(const ProgramKey&) const = default;
 };
 

@@ -106,7 +106,7 @@ bool QuadDrawer::isOverlay(const FrameContext& context) const
         || context.isNumbered;
 }
 
-void QuadDrawer::useQuads(const FrameContext& context, const DrawList& list, bool instanced, Part part)
+void QuadDrawer::useQuads(const FrameContext& context, const DrawList& list, bool instanced, Part part, bool blends)
 {
     using Light = ProgramKey::Light;
     const bool overlay = isOverlay(context);
@@ -115,7 +115,7 @@ void QuadDrawer::useQuads(const FrameContext& context, const DrawList& list, boo
                                                                     : Light::Corners;
     m_vertices = verticesOf(*format().layout);
     m_programs.use({m_vertices, instanced, overlay, format().light.lamps, format().light.sky, format().hasRings(),
-        light, context.options.paint});
+        light, context.options.paint, blends});
     if (light == Light::Cells)
         glBindTextureUnit(kCellsUnit, m_chunks.cells().texture());
     m_array = m_arrays[arrayIndex(instanced)].id();

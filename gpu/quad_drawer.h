@@ -45,8 +45,8 @@ public:
 
     /// The solid quads of a list in the setup's way of submitting.
     void drawSolid(FrameContext& context, const DrawList& list);
-    /// Makes the program and vertex array of quads current.
-    void useQuads(const FrameContext& context, const DrawList& list, bool instanced, Part part);
+    /// Makes the program and vertex array of quads current. `blends`: they are written as linear light.
+    void useQuads(const FrameContext& context, const DrawList& list, bool instanced, Part part, bool blends = false);
     /// The same for triangles, with separate places.
     void useShapes(const FrameContext& context, GLuint places);
     void bindShapes(GLuint buffer) const;

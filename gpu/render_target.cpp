@@ -14,7 +14,7 @@ RenderTarget::RenderTarget(int width, int height)
 {
     assert(width >= 1 && width <= 8192 && height >= 1 && height <= 8192);
     glCreateTextures(GL_TEXTURE_2D, 1, &m_colour);
-    glTextureStorage2D(m_colour, 1, GL_RGBA8, width, height);
+    glTextureStorage2D(m_colour, 1, GL_SRGB8_ALPHA8, width, height);
     glCreateTextures(GL_TEXTURE_2D, 1, &m_depth);
     glTextureStorage2D(m_depth, 1, GL_DEPTH_COMPONENT32F, width, height);
     for (const GLuint texture : {m_colour, m_depth}) { // no mipmaps: read a pixel at a time

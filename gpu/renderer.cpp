@@ -17,7 +17,7 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-constexpr glm::vec4 kWire{0.13f, 0.16f, 0.17f, 1}; // of the wireframe
+constexpr glm::vec3 kWire{0.13f, 0.16f, 0.17f}; // of the wireframe, sRGB
 constexpr float kFogFrom = 0.4f; // of the distance at which everything is fog
 constexpr GLuint kPicturesUnit = 0, kMaterialsUnit = 5; // as in terrain.frag.glsl and material.glsl
 
@@ -249,7 +249,7 @@ private:
         return view;
     }
 
-    /// What holds for all passes: where is drawn, and from what textures.
+    /// What holds for all passes: where they draw, and from which textures.
     void begin(const DrawView& view, const std::array<int, 2>& columns)
     {
         glViewport(0, 0, view.width, view.height);
@@ -277,14 +277,14 @@ private:
         data.toDirection = glm::inverse(view.toSky * glm::translate(glm::mat4(1), glm::vec3(view.eye.within)));
         data.eye = glm::vec4(glm::vec3(view.eye.within), 0);
         data.skylight = glm::vec4(day.skylight, 0);
-        data.horizon = glm::vec4(day.horizon, 0);
-        data.zenith = glm::vec4(day.zenith, 0);
-        data.wire = kWire;
+        data.horizon = glm::vec4(linearOf(day.horizon), 0);
+        data.zenith = glm::vec4(linearOf(day.zenith), 0);
+        data.wire = glm::vec4(linearOf(kWire), 1);
         data.fog = {end * kFogFrom, end, 0, 0};
         data.levelsLow
             = {static_cast<int>(levels.x), static_cast<int>(levels.y), static_cast<int>(levels.z), options.channel};
         data.lights[0] = {glm::vec4(day.towardsSun, 0), glm::vec4(day.sunlight, 0)};
-        data.switches = {options.wireframe, 0, 1, 0};
+        data.switches = {options.wireframe, 0, 0, 0};
         return data;
     }
 

@@ -557,8 +557,10 @@ void RecipeView::addNumber(QVBoxLayout* column, const LayerNumber& number)
     slider->setObjectName(QStringLiteral("slide=") + QString::fromStdString(number.pointer));
     auto* spin = new QDoubleSpinBox(all);
     spin->setObjectName(QStringLiteral("number=") + QString::fromStdString(number.pointer));
+    spin->setDecimals(number.step >= 1    ? 0
+            : std::abs(number.value) < 10 ? 3
+                                          : 1); // before the range, which is rounded to them
     spin->setRange(number.low, number.high);
-    spin->setDecimals(number.step >= 1 ? 0 : std::abs(number.value) < 10 ? 3 : 1);
     spin->setSingleStep(number.step > 0 ? number.step : std::max(0.01, std::abs(number.value) / 20));
     spin->setSuffix(number.unit.empty() ? QString() : QStringLiteral(" ") + QString::fromStdString(number.unit));
     spin->setKeyboardTracking(false);

@@ -2,6 +2,7 @@
 // Model files to shapes. The two libraries do the reading; here is only what becomes of it.
 #include "assets/shape_file.h"
 
+#include "blocks/srgb.h"
 #include <glm/geometric.hpp>
 #include <glm/gtc/quaternion.hpp>
 #include <glm/gtc/type_ptr.hpp>
@@ -23,12 +24,10 @@ Problem wrong(const std::filesystem::path& file, std::string what)
     return Problem{file.string(), "", std::move(what)};
 }
 
-/// Linear light, as glTF has it, to sRGB (IEC 61966-2-1, 1999).
+/// Of linear light, as glTF has it.
 std::uint8_t toSrgb(double linear)
 {
-    const double c = std::clamp(linear, 0.0, 1.0);
-    return static_cast<std::uint8_t>(
-        std::lround(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * std::pow(c, 1 / 2.4) - 0.055)));
+    return static_cast<std::uint8_t>(std::lround(255 * screenOf(std::clamp(linear, 0.0, 1.0))));
 }
 
 /// Adds a triangle of a model whose origin is the middle of the voxel's floor; one without area is left out.

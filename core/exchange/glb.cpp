@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "blocks/srgb.h"
 #include "exchange/export_mesh.h"
 #include "input/text_file.h"
 
@@ -11,13 +12,6 @@
 
 namespace fell {
 namespace {
-
-/// sRGB to linear, as glTF wants its factors (IEC 61966-2-1).
-double linear(std::uint8_t byte)
-{
-    const double v = byte / 255.0;
-    return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
-}
 
 template <typename T> void append(std::vector<unsigned char>& out, T value)
 {
@@ -143,7 +137,7 @@ int addMaterial(tinygltf::Model& model, const ExportPart& part, int texture)
 {
     tinygltf::Material material;
     material.name = part.name;
-    const auto factor = [texture](std::uint8_t of) { return texture < 0 ? linear(of) : 1.0; };
+    const auto factor = [texture](std::uint8_t of) { return texture < 0 ? linearOf(of / 255.0) : 1.0; };
     material.pbrMetallicRoughness.baseColorFactor
         = {factor(part.colour.r), factor(part.colour.g), factor(part.colour.b), part.opacity};
     material.pbrMetallicRoughness.baseColorTexture.index = texture;

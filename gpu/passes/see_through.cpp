@@ -41,11 +41,11 @@ public:
         if (std::none_of(list.shown().begin(), list.shown().end(),
                 [](const ShownHere& shown) { return shown.chunk->seeThrough() > 0; }))
             return;
-        if (context.isNumbered) // nothing shines through a number
-            glDisable(GL_BLEND);
+        if (context.isNumbered) // nothing shines through a number, and it is no colour
+            apply({.depth = PipelineState::Depth::Nearer, .cull = PipelineState::Cull::Back});
         context.block.use(context.data);
         QuadDrawer& drawer = context.drawer;
-        drawer.useQuads(context, list, false, Part::Whole);
+        drawer.useQuads(context, list, false, Part::Whole, true);
         const bool within = drawer.chunks().pipeline().seeThrough == SeeThroughOrder::Within;
         if (within)
             sort(context, list);
@@ -109,6 +109,7 @@ Pass seeThroughPass(ResourceTable& table)
     return {"see-through", "clear", {TargetId::SceneColour, TargetId::SceneDepth}, {TargetId::SceneColour},
         {.depth = PipelineState::Depth::Nearer,
             .blend = PipelineState::Blend::OverOpaque, // a saved picture is opaque where there is water
+            .isLinear = true,
             .cull = PipelineState::Cull::Back},
         [](const FrameContext& context) { return !context.view.list->isEmpty(); },
         [pass](FrameContext& context) { pass->record(context); }};

@@ -1,4 +1,7 @@
-// What is the same for all shaders of a pass: FrameData in gpu/frame_data.h. Voxels; colours of the air are sRGB.
+// What is the same for all shaders of a pass: FrameData in gpu/frame_data.h. Voxels; colours and powers are linear.
+// A constant: a loop to a number from the block takes a software rasteriser a sixth of the frame.
+const int kLights = 1;
+
 struct FrameLight {
     vec4 towards; // length 1
     vec4 power; // by colour, 1 for plain white at noon
@@ -13,6 +16,6 @@ layout(std140, binding = 0) uniform Frame {
     vec4 ghost; // colour, and how much of it is mixed in
     vec4 fog; // none nearer than x, all beyond y
     ivec4 levelsLow; // where the levels of light begin, from the eye's cell; w: their channel
-    ivec4 switches; // wireframe; stripes of the ghost: 0 none, 1 level, 2 upright, 3 both; lights
-    FrameLight lights[4];
+    ivec4 switches; // wireframe; stripes of the ghost: 0 none, 1 level, 2 upright, 3 both
+    FrameLight lights[kLights];
 };

@@ -1,5 +1,5 @@
-// The root of what the sky and lamps give together, from the sky's power and levels of 0 to 1: lamps and the sky, or its
-// red; the sky's green and blue. Levels run evenly to the eye, so they are roots; powers add up.
+// The power of sky and lamps together, linear, by colour: from the daylight's power, and levels of 0 to 1 of the lamps and
+// of the sky or its red, and of the sky's green and blue. A level counts as its square.
 vec3 glowing(vec3 power, vec4 glow, vec2 rest)
 {
 #if SKIES == 3
@@ -14,5 +14,5 @@ vec3 glowing(vec3 power, vec4 glow, vec2 rest)
 #else
     vec3 lamp = glow.rgb * glow.rgb;
 #endif
-    return sqrt(power * (sky * sky) + lamp + 0.005);
+    return power * (sky * sky) + lamp + 0.005;
 }

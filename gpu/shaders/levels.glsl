@@ -24,3 +24,11 @@ void arrange(vec4 first, vec2 more, out vec4 glow, out vec2 rest)
     rest = first.yz;
 #endif
 }
+
+// The same of packed levels, 4 bits a channel.
+void unpackLevels(uint light, out vec4 glow, out vec2 rest)
+{
+    uvec4 low = uvec4(light) >> uvec4(0u, 4u, 8u, 12u) & 15u;
+    uvec2 high = uvec2(light) >> uvec2(16u, 20u) & 15u;
+    arrange(vec4(low) / 15.0, vec2(high) / 15.0, glow, rest);
+}

@@ -9,12 +9,22 @@ layout(location = 4) in vec4 chunkOffset;
 #include "frame.glsl"
 #include "material.glsl"
 
-// Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle.
+#if CHANNELS > 0 && !defined(GRADED) && !defined(CELLS)
+#define EVEN_LIGHT
+#endif
+
+// Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle. x: the look; y: the normal, 8 bits
+// an axis from -1 at 0 to 1 at 254; z: levels of light that are even over the side, or the rim's bits; w: the rim's size, 8 bits, and those
+// levels.
 #ifdef RIMS
-flat out uvec4 even; // the look; what the texture is multiplied with, or the sky's part of it; the rim's bits; its size
+flat out uvec4 even;
 out vec3 fromEye; // voxels
 #else
-flat out uvec2 even; // the look; what the texture is multiplied with, or the sky's part of it
+#ifdef EVEN_LIGHT
+flat out uvec3 even;
+#else
+flat out uvec2 even;
+#endif
 out vec4 fromEye; // voxels; w: brightness of the corner's shade
 #endif
 #if defined(RIMS) || defined(CELLS)
@@ -31,46 +41,26 @@ out vec4 glow; // levels of the lamps, and of the sky or its red, 0 to 1
 #if defined(GRADED) && SKIES == 3
 out vec2 glowRest; // of the sky's green and blue
 #endif
-#if CHANNELS > 0 && !defined(CELLS)
-#include "glow.glsl"
 #include "levels.glsl"
+
+// What the fragments shade with. `light`: a level of 4 bits a channel.
+void show(uint look, vec3 normal, uint light)
+{
+    uvec3 n = uvec3(normal * 127.0 + 127.5);
+    even.xy = uvec2(look, n.x | n.y << 8 | n.z << 16);
+#ifdef RIMS
+    even.w = light << 8;
+#elif defined(EVEN_LIGHT)
+    even.z = light;
 #endif
-
-// Of the sky, where all of it comes: a power.
-vec3 daylight(vec3 normal)
-{
-    float sky = 0.44 + 0.10 * normal.y + 0.03 * normal.z;
-    vec3 power = skylight.rgb * sky;
-    for (int i = 0; i < switches.z; ++i)
-        power += lights[i].power.rgb * 0.66 * max(dot(normal, lights[i].towards.xyz), 0.0);
-    return power;
-}
-
-// sRGB values are multiplied with the root of the power, which stands in for the curve: 0 to 2 in 11, 11 and 10 bits.
-uint packRoot(vec3 root)
-{
-    uvec3 whole = uvec3(min(root / 2.0, 1.0) * vec3(2047.0, 2047.0, 1023.0) + 0.5);
-    return whole.x | whole.y << 11 | whole.z << 22;
-}
-
-// `light`: a level of 4 bits a channel. Gives what the texture is multiplied with, where levels do not run over it.
-uint illuminate(vec3 power, uint light)
-{
-#if CHANNELS > 0 && !defined(CELLS)
-    uvec3 low = uvec3(light, light >> 4, light >> 8) & 15u, high = uvec3(light >> 12, light >> 16, light >> 20) & 15u;
-    vec4 levels;
-    vec2 rest;
-    arrange(vec4(low, high.x) / 15.0, vec2(high.yz) / 15.0, levels, rest);
 #ifdef GRADED
-    glow = levels;
 #if SKIES == 3
-    glowRest = rest;
-#endif
+    unpackLevels(light, glow, glowRest);
 #else
-    return packRoot(glowing(power, levels, rest));
+    vec2 none;
+    unpackLevels(light, glow, none);
 #endif
 #endif
-    return packRoot(sqrt(power));
 }
 
 // A voxel of the chunk's level, in voxels of level 0.

@@ -3,7 +3,7 @@
 
 layout(binding = 2) uniform usampler3D levels; // of the channel near the eye; 255 where it is unknown
 
-#ifdef GLOWS
+#if CHANNELS > 0
 float levelThere() // between corners, as it is baked
 {
     float all[6] = float[](glow.x, glow.y, glow.z, glow.w, glowRest.x, glowRest.y);
@@ -33,7 +33,7 @@ vec3 levelColour()
     bool inside = all(greaterThanEqual(voxel, ivec3(0))) && all(lessThan(voxel, textureSize(levels, 0).xzy));
     uint level = inside ? texelFetch(levels, voxel.xzy, 0).r : 255u; // rows along z, layers along y
     if (level > 15u)
-#ifdef GLOWS
+#if CHANNELS > 0
         return scale(levelThere() / 15.0);
 #else
         return vec3(0.5);
@@ -50,5 +50,5 @@ vec3 levelColour()
 
 vec3 painted(vec3 colour, float bright, vec3 day)
 {
-    return levelColour();
+    return linear(levelColour());
 }

@@ -10,5 +10,5 @@ float areaHere()
 
 vec3 painted(vec3 colour, float bright, vec3 day)
 {
-    return scale(log2(max(areaHere(), 1.0)) / 10.0) * (0.75 + 0.25 * day.g) * bright;
+    return linear(scale(log2(max(areaHere(), 1.0)) / 10.0) * (0.75 + 0.25 * day.g) * bright);
 }

@@ -12,32 +12,22 @@ out vec2 inQuad;
 flat out vec4 facing;
 #endif
 
-#if CHANNELS > 0
-flat out vec3 tint; // an own colour
-#endif
+#include "linear.glsl"
+
+flat out vec3 tint; // an own colour, linear
 
 void main()
 {
     vec3 at = vec3(position) / 256.0 * voxelLength();
     place(at);
-    vec3 day = daylight(normal);
     uint light = colourAndLight.y | (partAndLight >> 4) << 16 | (materialAndLight >> 12) << 20 | uint(max(-1.0 - chunkOffset.w, 0.0));
     surface.xy = surfaceOf(at, normal);
     fromEye.w = 1.0 - 0.17 * float(partAndLight >> 2 & 3u);
     uint part = partAndLight & 3u;
-#if CHANNELS > 0
     tint = vec3(1.0);
-#endif
-    if (part == 3u) {
-        vec3 own = vec3(colourAndLight.x >> 11, colourAndLight.x >> 5 & 63u, colourAndLight.x & 31u) / vec3(31, 63, 31);
-#if CHANNELS > 0
-        tint = own;
-        own = vec3(1.0);
-#endif
-        even = uvec2(255u << 16 | 15u << 24, illuminate(day * own * own, light)); // layer 0 is white
-    } else {
-        even = uvec2(lookOf(materialAndLight & 4095u, part), illuminate(day, light));
-    }
+    if (part == 3u)
+        tint = linear(vec3(colourAndLight.x >> 11, colourAndLight.x >> 5 & 63u, colourAndLight.x & 31u) / vec3(31, 63, 31));
+    show(part == 3u ? 255u << 16 | 15u << 24 : lookOf(materialAndLight & 4095u, part), normal, light); // layer 0 is white
 #ifdef OVERLAY
     int c = gl_VertexID % 3; // a triangle's own three edges
     inQuad = vec2(c == 1 || c == 2 ? 1.0 : 0.0, c == 2 ? 1.0 : 0.0);

@@ -179,7 +179,7 @@ void main()
 #endif
     c.at *= voxelLength(); // so textures stay one a voxel of level 0
     place(c.at);
-    even.xy = uvec2(lookOf(c.material, partOf(c.normal)), illuminate(daylight(c.normal), c.light));
+    show(lookOf(c.material, partOf(c.normal)), c.normal, c.light);
 #ifdef RIMS
     uint rim = rimHere();
     uvec2 last = lastOf(rim & 63u);
@@ -188,7 +188,8 @@ void main()
     vec2 along = vec2((uvec2(number + 1u, number) >> 1 & 1u) * (last + 1u));
 #endif
     surface = vec4(surfaceOf(c.at, c.normal), along);
-    even.zw = uvec2(rim >> 6, last.x | last.y << 4);
+    even.z = rim >> 6;
+    even.w |= last.x | last.y << 4;
 #else
 #ifdef CELLS
     surface = vec4(surfaceOf(c.at, c.normal), along);

@@ -1,11 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 // Pictures without a window, compared with what geometry says they must show.
+#include "blocks/srgb.h"
+#include "gpu/daylight.h"
 #include "gpu/hooks.h"
 #include "gpu/picture.h"
 #include "picture_fixture.h"
 #include "setup/stages.h"
 
 #include <cmath>
+#include <glm/common.hpp>
 #include <gtest/gtest.h>
 #include <map>
 
@@ -334,6 +337,52 @@ TEST_F(RendererTest, APictureHasNoHolesWhereOneSeesThrough)
     EXPECT_GT(report.triangles, 0u);
     for (std::size_t i = 3; i < m_pixels.size(); i += 4)
         ASSERT_EQ(m_pixels[i], 255) << "pixel " << i / 4;
+}
+
+/// Linear light of a side that looks south, `away` voxels straight ahead: by hand from the block's colour, the daylight
+/// and the air between, which is the horizon's.
+glm::dvec3 southSide(const glm::dvec3& screen, double away)
+{
+    const Daylight day = daylightAt(kLateMorning);
+    const double sun = 0.66 * day.towardsSun.z, sky = 0.44 + 0.03;
+    const double end = 4 * 16 - 16, far = std::max(0.0, (away - 0.4 * end) / (0.6 * end)), fog = far * far * far;
+    glm::dvec3 out;
+    for (int c = 0; c < 3; ++c)
+        out[c] = glm::mix(linearOf(screen[c] / 255) * (sun * day.sunlight[c] + sky * day.skylight[c]),
+            linearOf(static_cast<double>(day.horizon[c])), fog);
+    return out;
+}
+
+// 0.7 of 255 for each of the two polynomials of linear.glsl, and what is rounded.
+constexpr double kOfTheCurve = 2.5;
+
+TEST_F(RendererTest, ASideIsShadedInLinearLight)
+{
+    m_renderer->begin(m_setup, *m_terrain);
+    m_renderer->upload(cube({0, 0, 0}, 1));
+    draw(kBefore);
+    const glm::dvec3 light = southSide({120, 110, 90}, 24);
+    for (int c = 0; c < 3; ++c)
+        EXPECT_NEAR(at(80, 50)[static_cast<std::size_t>(c)], 255 * screenOf(light[c]), kOfTheCurve) << "channel " << c;
+}
+
+/// Screen colours were blended: half of white over black came out too dark.
+TEST_F(RendererTest, WhatIsSeenThroughIsBlendedAsLight)
+{
+    Recipe recipe = m_terrain->recipe;
+    const auto glass = static_cast<Material>(recipe.blocks.kinds.size() + 1);
+    recipe.blocks.kinds.push_back({.name = "coal", .side = {20, 20, 20}, .grain = 0});
+    recipe.blocks.kinds.push_back(
+        {.name = "glass", .side = {240, 160, 80}, .grain = 0, .matter = Matter::SeeThrough, .opacity = 0.5f});
+    m_terrain = makeTerrain(recipe);
+    m_renderer->begin(m_setup, *m_terrain);
+    m_renderer->upload(cube({0, 0, -1}, static_cast<Material>(glass - 1)));
+    m_renderer->upload(meshed({0, 0, 0}, pane(4, glass)));
+    draw(kBefore);
+    constexpr double kOpacity = 128 / 255.0;
+    const glm::dvec3 light = glm::mix(southSide({20, 20, 20}, 40), southSide({240, 160, 80}, 35), kOpacity);
+    for (int c = 0; c < 3; ++c)
+        EXPECT_NEAR(at(80, 50)[static_cast<std::size_t>(c)], 255 * screenOf(light[c]), kOfTheCurve) << "channel " << c;
 }
 
 TEST_F(RendererTest, ShapedBlocksLookAlikeBakedAndAsObjects)
