@@ -71,7 +71,7 @@ int run(const Arguments& arguments, QApplication& app)
     window.setDark(arguments.theme == "slate");
     window.show();
     if (isDatabase(arguments.world)) // its changes are read in the background
-        window.openWorld(QString::fromStdString(arguments.world));
+        window.world().open(QString::fromStdString(arguments.world));
     return arguments.tour.empty() ? QApplication::exec() : runTour(window, arguments.tour);
 }
 

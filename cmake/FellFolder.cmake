@@ -9,7 +9,7 @@ target_compile_options(fell_options INTERFACE
   -Werror
   $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>  # GCC 12 sees it in its own std::string (its bug 105651)
   # GCC collects its garbage less often: a tenth of the compile time, for at most 0.8 GB a compiler.
-  $<$<CXX_COMPILER_ID:GNU>:--param=ggc-min-heapsize=600000>
+  $<$<AND:$<CXX_COMPILER_ID:GNU>,$<CONFIG:Release>>:--param=ggc-min-heapsize=600000>
   # The same seed must give the same voxels on every machine: no fused multiply-add where it happens to exist.
   -ffp-contract=off)
 if(FELL_SANITIZE)

@@ -2,31 +2,40 @@
 // The window: the stage rail, the field with its bench, the frame strip, and the transect.
 #pragma once
 
-#include "models/export_runner.h"
-#include "models/import_runner.h"
 #include "models/ledger_keeper.h"
 #include "models/transect_runner.h"
 #include "models/world_session.h"
+#include "views/action_table.h"
 #include "views/block_book.h"
+#include "views/dialogs.h"
 #include "views/field_view.h"
 #include "views/frame_strip.h"
 #include "views/plan_panel.h"
 #include "views/recipe_view.h"
+#include "views/route_controller.h"
+#include "views/setup_controller.h"
 #include "views/stage_bench.h"
 #include "views/stage_rail.h"
 #include "views/transect_view.h"
+#include "views/world_controller.h"
 
 #include <QMainWindow>
 #include <QTimer>
 
 #include <thread>
 
-class QActionGroup;
+class QMenuBar;
 class QToolButton;
 
 namespace fell {
 
 class Banner;
+
+/// What Ctrl+Z and its reverse mean now.
+struct UndoDocument {
+    bool canUndo = false, canRedo = false;
+    std::function<void()> undo, redo;
+};
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -43,29 +52,9 @@ public:
     /// Writes the lives of all chunks as Trace Event JSON, on a thread of its own; the banner says when it is done.
     void saveRecording(const QString& file);
     void setDark(bool dark);
-    /// Begins to take down where the eye flies, or ends and asks for a name.
-    void recordRoute();
-    /// Writes what was recorded under a name among the user's routes, and chooses it for the next walk.
-    bool keepRoute(const QString& name);
-    /// The same with the route as the plan shows it.
-    bool keepEditedRoute(const QString& name);
-    /// Opens a recipe file or a demo by name; says what is wrong with it otherwise, and changes nothing.
-    bool openWorld(const QString& world);
-    /// Asks what a height map or a volume is to become, and makes a world of it.
-    void bringIn(const QString& file);
-    [[nodiscard]] ImportRunner& importer() { return m_importer; }
-    [[nodiscard]] ExportRunner& exporter() { return m_exporter; }
-    /// Asks for a box and a file, and writes the box's surface.
-    void exportBox();
-    /// Into the world's file, or asks for one.
-    void saveWorld();
-    bool openSetup(const QString& nameOrFile);
-    bool saveSetup(const QString& file);
-    /// Draws a second setup beside the first: a name or file, "" for a copy of A to change, nothing to end it.
-    bool compareWith(const std::optional<QString>& nameOrFile);
-    /// Setup B is A without levels of detail, both as far as full detail is held in a moment.
-    void compareWithFullDetail();
-
+    [[nodiscard]] WorldController& world() { return m_world; }
+    [[nodiscard]] SetupController& setups() { return m_setups; }
+    [[nodiscard]] RouteController& routes() { return m_routes; }
     [[nodiscard]] WorldSession& session() { return m_session; }
     [[nodiscard]] FieldView& field() { return *m_field; }
     [[nodiscard]] TransectView& transect() { return *m_transect; }
@@ -83,44 +72,40 @@ public:
 private:
     bool eventFilter(QObject* watched, QEvent* event) override;
     void closeEvent(QCloseEvent* event) override;
-    void watchKeeper();
-    void watchImporter();
-    void watchExporter();
-    bool askSaveWorld();
-    void askDrop(const std::vector<DamagedRow>& damaged);
-    bool mayLeaveWorld();
-    bool mayLeaveChanges();
-    void waitUntilSaved();
-    bool mayDiscardDocuments();
-    void keepSetups();
-    bool m_saidCut = false; // a height map lost a part
-    [[nodiscard]] static QString unusedRouteName();
-    bool confirms(
-        const QString& name, const QString& title, const QString& text, const QString& yes, const QString& no);
-    bool mayDiscardRecording();
-    bool mayReplaceRoute(const QString& name);
-    void sayWhatBecameOfRecipe(); // of an older one, or one whose models are missing
-    void buildMenus();
-    void buildEditMenu(QMenu* menu);
-    void syncEditMenu();
-    void showWorld(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes);
-    [[nodiscard]] bool worksOnWorld() const;
+    QMenuBar* buildMenus();
+    [[nodiscard]] std::vector<ActionEntry> worldActions();
+    [[nodiscard]] std::vector<ActionEntry> setupActions();
+    [[nodiscard]] std::vector<ActionEntry> compareActions();
+    [[nodiscard]] std::vector<ActionEntry> editActions();
+    [[nodiscard]] std::vector<ActionEntry> viewActions();
+    [[nodiscard]] std::vector<ActionEntry> lookActions();
+    [[nodiscard]] std::vector<ActionEntry> surfaceActions();
+    [[nodiscard]] std::vector<ActionEntry> sunActions();
+    [[nodiscard]] std::vector<ActionEntry> measureActions();
+    [[nodiscard]] std::vector<ActionEntry> helpActions();
+    void showKeys();
     QWidget* buildTopRow();
     QWidget* buildFieldPage();
-    bool keep(const Outcome<Route>& route, const QString& name);
-    [[nodiscard]] QString askRouteName(const QString& suggested);
+    void watchPages();
+    void watchControllers();
+    void showTitle();
+    void openToolBench();
+    /// The history of the page that is shown.
+    [[nodiscard]] UndoDocument document();
+    void syncUndo();
+    [[nodiscard]] bool worksOnWorld() const;
+    void askSaveRecording();
     void refresh();
     void findAction();
-    void runShortcut(const QKeySequence& keys);
     void updateSetupChip();
-    bool fits(const Setup& next);
-    QAction* addTo(QMenu* menu, const QString& text, const QKeySequence& keys, const QString& tip,
-        const std::function<void()>& run);
 
     WorldSession m_session;
+    WindowDialogs m_dialogs;
+    WorldController m_world;
+    SetupController m_setups;
+    RouteController m_routes;
+    ActionTable m_actions;
     TransectRunner m_runner;
-    ImportRunner m_importer;
-    ExportRunner m_exporter;
     LedgerKeeper m_ledger{homeLedger()};
     LiveFigures m_figures, m_figuresB;
     FrameHistory m_history;
@@ -143,9 +128,7 @@ private:
     Banner* m_banner = nullptr;
     QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr,
                 *m_recipeButton = nullptr, *m_blocksButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
-    QAction *m_undo = nullptr, *m_redo = nullptr, *m_undoEdit = nullptr, *m_redoEdit = nullptr, *m_dark = nullptr,
-            *m_stopImport = nullptr, *m_stopExport = nullptr, *m_record = nullptr;
-    QList<QAction*> m_actions;
+    bool m_saidCut = false; // a height map lost a part
 };
 
 } // namespace fell

@@ -181,7 +181,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] {
             WorldSession& session = m_window.session();
             session.look = {};
-            m_window.openSetup(QStringLiteral("long-view"));
+            m_window.setups().open(QStringLiteral("long-view"));
             emit m_window.rail().stageClicked(QStringLiteral("levels"), false);
             session.eye = eyeAt({{-200, 0, -212}, 128, -9}, 16, session.terrain());
         }),
@@ -202,19 +202,19 @@ Tour::Tour(MainWindow& window, const QString& folder)
             m_window.session().look.paint = Paint::Textures;
             if (const auto route = findRoute("beck-to-summit", demoFolder() / "routes"))
                 m_window.session().eye = eyeOn(route.value(), 0.25, m_window.session().terrain());
-            m_window.compareWithFullDetail();
+            m_window.setups().compareWithFullDetail();
         }),
         [this] { return !m_window.field().window() || m_window.field().window()->difference().has_value(); },
         wait(600),
         once([this] { keep("field-beside.png"); }),
         once([this] {
-            m_window.compareWith(std::nullopt);
-            m_window.openSetup(QStringLiteral("near"));
+            m_window.setups().compareWith(std::nullopt);
+            m_window.setups().open(QStringLiteral("near"));
         }),
         once([this] {
             m_window.session().look = {};
             (void)m_window.session().changes()->takeUnsaved(); // nobody is there to be asked about them
-            m_window.openWorld(QStringLiteral("gallery"));
+            m_window.world().open(QStringLiteral("gallery"));
             emit m_window.rail().stageClicked(QStringLiteral("light"), false);
             m_window.bench().findChild<QAbstractButton*>(QStringLiteral("measureLight"))->click();
         }),
@@ -237,12 +237,12 @@ Tour::Tour(MainWindow& window, const QString& folder)
                 QCoreApplication::sendEvent(field, &leave);
             }
             m_window.session().look = {};
-            m_window.openWorld(QStringLiteral("corrowdale"));
+            m_window.world().open(QStringLiteral("corrowdale"));
             emit m_window.rail().stageClicked(QStringLiteral("mesh"), false);
         }),
         settled,
         once([this] {
-            m_window.compareWith(QString());
+            m_window.setups().compareWith(QString());
             m_window.session().edit(true);
             m_window.session().edited().set("mesh.mesher", "exposed");
             m_window.session().edited().set("mesh.shade", "none");
@@ -256,7 +256,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(1800),
         once([this] { keep("field-wipe.png"); }),
         once([this] {
-            m_window.compareWith(std::nullopt);
+            m_window.setups().compareWith(std::nullopt);
             m_window.session().look = {};
             emit m_window.rail().stageClicked(QStringLiteral("draw"), false);
         }),

@@ -156,7 +156,7 @@ TEST_F(EditWindowTest, ABoxTakesTwoClicksAndABlastCountsDown)
 
 TEST_F(EditWindowTest, SetupBShowsTheSameWorld)
 {
-    m_window->compareWith(QString()); // as far as A: the plain setup would not reach what is aimed at
+    m_window->setups().compareWith(QString()); // as far as A: the plain setup would not reach what is aimed at
     m_window->session().look.wipe = 0.9;
     EXPECT_TRUE(becomes([&] { return m_window->session().streamerB() && m_window->session().streamerB()->settled(); }));
     QTest::keyClick(field(), Qt::Key_X);
@@ -188,10 +188,10 @@ TEST_F(EditWindowTest, AWorldIsSavedAndOpenedAgainWithWhatWasBuilt)
     EXPECT_TRUE(becomes([&] { return child<QLabel>("editKept")->text().contains("saved in dale.fell"); }));
     EXPECT_FALSE(child<QPushButton>("saveWorld")->isEnabled()) << "nothing is left to save";
     // Another world, and back from the file.
-    m_window->openWorld(QStringLiteral("level"));
+    m_window->world().open(QStringLiteral("level"));
     waitUntilThere();
     EXPECT_TRUE(m_window->session().changes()->isEmpty());
-    EXPECT_TRUE(m_window->openWorld(file));
+    EXPECT_TRUE(m_window->world().open(file));
     EXPECT_TRUE(becomes([&] { return !m_window->session().changes()->isEmpty(); }));
     waitUntilThere();
     EXPECT_EQ(at(voxel), kOpen);
@@ -200,7 +200,7 @@ TEST_F(EditWindowTest, AWorldIsSavedAndOpenedAgainWithWhatWasBuilt)
     MainWindow other(m_window->session().sharedTerrain(), m_window->session().setup());
     QString said;
     QObject::connect(&other.session().keeper, &WorldKeeper::trouble, [&said](const QString& why) { said = why; });
-    other.openWorld(file);
+    other.world().open(file);
     EXPECT_TRUE(becomes([&] { return !said.isEmpty(); }));
     EXPECT_TRUE(said.contains("is open in another window")) << said.toStdString();
 }
@@ -223,7 +223,7 @@ TEST_F(EditWindowTest, AFileHoldsWhatWasVisitedAndTheSetupWhereTheBenchSaysSo)
     keeper.saveAs(file, headerOf(m_window->session().terrain(), m_window->session().setup().keep));
     EXPECT_TRUE(becomes([&] { return keeper.hasFile() && !keeper.isSaving(); }));
     EXPECT_EQ(m_window->session().epoch(), epoch) << "nothing had to be made anew for it";
-    m_window->openWorld(QStringLiteral("level"));
+    m_window->world().open(QStringLiteral("level"));
     waitUntilThere();
     m_window->session().setups().set("stream.distance", 3);
     {
@@ -238,7 +238,7 @@ TEST_F(EditWindowTest, AFileHoldsWhatWasVisitedAndTheSetupWhereTheBenchSaysSo)
         EXPECT_GT(world->figures().value().chunks, 30u) << "a ball of radius 2 with its neighbours";
         EXPECT_EQ(world->texts().value().at(0).kind, "setup");
     }
-    EXPECT_TRUE(m_window->openWorld(file));
+    EXPECT_TRUE(m_window->world().open(file));
     EXPECT_TRUE(becomes([&] { return !m_window->session().changes()->isEmpty(); }));
     waitUntilThere();
     EXPECT_EQ(m_window->session().setup().stream.distance, 2) << "as it was left";
@@ -270,11 +270,11 @@ TEST_F(EditWindowTest, LeavingAWorldWithChangesInNoFileAsksFirst)
         asked = dialog->objectName();
         dialog->findChild<QPushButton*>("decline")->click();
     });
-    EXPECT_FALSE(m_window->openWorld(QStringLiteral("level")));
+    EXPECT_FALSE(m_window->world().open(QStringLiteral("level")));
     EXPECT_EQ(asked, "unsavedQuestion");
     EXPECT_EQ(m_window->windowTitle(), "Fell — Corrowdale");
     inDialog([](QWidget* dialog) { dialog->findChild<QPushButton*>("confirm")->click(); });
-    EXPECT_TRUE(m_window->openWorld(QStringLiteral("level")));
+    EXPECT_TRUE(m_window->world().open(QStringLiteral("level")));
 }
 
 TEST_F(EditWindowTest, OnFootOneStandsOnTheGroundWalksAndJumps)

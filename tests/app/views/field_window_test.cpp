@@ -204,7 +204,7 @@ TEST_F(FieldWindowTest, ASecondSetupIsDrawnBesideTheFirstWithAWipe)
     QTest::mouseMove(field(), QPoint(before - 120, y));
     QTest::mouseRelease(field(), Qt::LeftButton, {}, QPoint(before - 120, y));
     EXPECT_NEAR(field()->wipeAt(), before - 120, 2);
-    m_window->compareWith(std::nullopt);
+    m_window->setups().compareWith(std::nullopt);
     EXPECT_FALSE(m_window->session().editsB());
     EXPECT_EQ(field()->wipeAt(), -1);
 }
@@ -265,7 +265,7 @@ TEST_F(FieldWindowTest, TheSunSliderMakesItNight)
 
 TEST_F(FieldWindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
 {
-    ASSERT_TRUE(m_window->openWorld("gallery"));
+    ASSERT_TRUE(m_window->world().open("gallery"));
     waitUntilThere();
     const RailLayout plates = m_window->rail().plates();
     QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, plates.plate(1).center());
@@ -332,7 +332,7 @@ TEST_F(FieldWindowTest, TheRailShowsMeasuredCosts)
 
 TEST_F(FieldWindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)
 {
-    ASSERT_TRUE(m_window->openSetup("long-view"));
+    ASSERT_TRUE(m_window->setups().open("long-view"));
     emit m_window->rail().stageClicked("levels", false);
     auto* distance = child<QSlider>("distance");
     EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("8.2 km"));
@@ -404,7 +404,7 @@ TEST_F(FieldWindowTest, TheLeastErrorOnScreenCanBeTyped)
 
 TEST_F(FieldWindowTest, FullDetailIsShownBesideTheLevelsWithHowMuchThePicturesDiffer)
 {
-    ASSERT_TRUE(m_window->openSetup("long-view"));
+    ASSERT_TRUE(m_window->setups().open("long-view"));
     ASSERT_TRUE(m_window->session().edited().set("stream.distance", 6));
     emit m_window->rail().stageClicked("levels", false);
     EXPECT_EQ(field()->difference(), std::nullopt) << "nothing to compare with";
@@ -423,7 +423,7 @@ TEST_F(FieldWindowTest, FullDetailIsShownBesideTheLevelsWithHowMuchThePicturesDi
     m_window->session().eye.yaw += 40;
     EXPECT_TRUE(becomes([&] { return !field()->difference(); }));
     EXPECT_TRUE(becomes([&] { return field()->difference() == 0.0; }));
-    m_window->compareWith(std::nullopt);
+    m_window->setups().compareWith(std::nullopt);
 }
 
 TEST_F(FieldWindowTest, TheFrameStripNamesTheFrameUnderThePointer)

@@ -33,22 +33,22 @@ TEST_F(MainWindowTest, AHeightMapIsBroughtIn)
         said = dialog->findChild<QLabel*>("importSays")->text();
         dialog->findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Cancel)->click();
     });
-    m_window->bringIn(png);
+    m_window->world().bringIn(png);
     EXPECT_TRUE(said.contains("64 × 48 pixels: 256 m × 192 m of ground")) << said.toStdString();
-    EXPECT_FALSE(m_window->importer().isRunning());
+    EXPECT_FALSE(m_window->world().importer().isRunning());
 
     ImportSpec spec;
     spec.in = png.toStdString();
     spec.out = world.toStdString();
     spec.like = m_window->session().terrain().recipe;
     spec.heights = {0, 51};
-    m_window->importer().start(spec);
+    m_window->world().importer().start(spec);
     ASSERT_TRUE(becomes([&] { return m_window->session().terrain().recipe.map.has_value(); }));
     EXPECT_EQ(m_window->windowTitle(), "Fell — dem");
     waitUntilThere();
     EXPECT_NEAR(groundHeight(m_window->session().terrain(), 0, 0), 51.0 * 4 * 32 / 255, 0.6);
     // Once more: it is there already.
-    m_window->importer().start(spec);
+    m_window->world().importer().start(spec);
     EXPECT_TRUE(becomes([&] { return m_window->banner().text().contains("is there already"); }));
 }
 
@@ -156,11 +156,11 @@ TEST_F(MainWindowTest, WhatIsWrongIsSaidInOneSentenceAndChangesNothing)
 {
     const test::TempFolder folder;
     const auto epoch = m_window->session().epoch();
-    EXPECT_FALSE(m_window->openWorld(QString::fromStdString(folder.write("r.json", "{\"format\": 3}").string())));
+    EXPECT_FALSE(m_window->world().open(QString::fromStdString(folder.write("r.json", "{\"format\": 3}").string())));
     EXPECT_TRUE(m_window->banner().isVisible());
     EXPECT_TRUE(m_window->banner().text().contains("/format"));
     EXPECT_EQ(m_window->session().epoch(), epoch);
-    EXPECT_FALSE(m_window->openSetup("nowhere"));
+    EXPECT_FALSE(m_window->setups().open("nowhere"));
     EXPECT_TRUE(m_window->banner().text().contains("long-view, near or plain"));
     m_window->showTransect();
     EXPECT_FALSE(m_window->transect().open(QString::fromStdString(folder.write("r.csv", "a,b").string())));
@@ -193,7 +193,7 @@ TEST_F(MainWindowTest, ABoxIsChosenShownInTheFieldAndExported)
             said = dialog->findChild<QLabel*>("exportSays")->text();
             dialog->findChild<QPushButton*>("exportWrite")->click();
         });
-        m_window->exportBox();
+        m_window->world().exportBox();
     };
     fill("box", ground);
     ASSERT_TRUE(shown) << "the field shows the box while it is chosen";
@@ -311,6 +311,21 @@ TEST_F(MainWindowTest, AnotherWorldIsOneActionAway)
     EXPECT_EQ(m_window->windowTitle(), "Fell — Level ground");
     waitUntilThere();
     EXPECT_GT(field()->lastFrame().triangles, 0u);
+}
+
+TEST_F(MainWindowTest, EveryActionHasItsOwnIdAndItsOwnKeys)
+{
+    QStringList ids, keys;
+    for (const QAction* action : m_window->actions()) {
+        ids << action->objectName();
+        if (!action->shortcut().isEmpty())
+            keys << action->shortcut().toString();
+    }
+    EXPECT_GT(ids.size(), 60);
+    EXPECT_FALSE(ids.contains(QString()));
+    EXPECT_EQ(ids.removeDuplicates(), 0);
+    EXPECT_GT(keys.size(), 25);
+    EXPECT_EQ(keys.removeDuplicates(), 0) << keys.join(' ').toStdString();
 }
 
 TEST_F(MainWindowTest, FindAnActionRunsItByName)

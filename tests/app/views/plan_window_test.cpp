@@ -22,9 +22,9 @@ TEST_F(PlanWindowTest, ARouteIsRecordedByFlyingKeptWalkedAndFlownAgain)
     QTest::keyPress(field(), Qt::Key_W);
     ASSERT_TRUE(becomes([&] { return session.recorder->points() >= 4; }));
     QTest::keyRelease(field(), Qt::Key_W);
-    EXPECT_FALSE(m_window->keepRoute("../outside")) << "a name is no path";
+    EXPECT_FALSE(m_window->routes().keepRecorded("../outside")) << "a name is no path";
     EXPECT_TRUE(m_window->banner().text().contains("no name for a route"));
-    ASSERT_TRUE(m_window->keepRoute("a test flight"));
+    ASSERT_TRUE(m_window->routes().keepRecorded("a test flight"));
     EXPECT_EQ(m_window->transect().sentence().route, "a test flight");
     const auto kept = routeNamed("a test flight");
     ASSERT_TRUE(kept) << sentence(kept.problem());
@@ -118,7 +118,7 @@ TEST_F(PlanWindowTest, ARouteIsChangedOnThePlan)
     EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size());
     session.routeEditor.add(index, 0.5);
     EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size() + 1);
-    EXPECT_TRUE(m_window->keepEditedRoute("changed on the plan"));
+    EXPECT_TRUE(m_window->routes().keepEdited("changed on the plan"));
     EXPECT_EQ(routeNamed("changed on the plan").value().points.size(), before.points.size() + 1);
     EXPECT_EQ(m_window->transect().sentence().route, "changed on the plan");
     QTest::mouseClick(child<QPushButton>("undoRoute"), Qt::LeftButton);

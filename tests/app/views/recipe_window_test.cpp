@@ -129,7 +129,7 @@ TEST_F(RecipeWindowTest, AnOlderRecipeIsBroughtUpToDateAndTheBannerSaysHow)
     replace("\"kind\": \"least\"", "\"kind\": \"ridges\"");
     replace("\"blocks.json\"", '"' + (demo / "blocks.json").string() + '"');
     std::ofstream(file) << text;
-    ASSERT_TRUE(m_window->openWorld(QString::fromStdString(file.string())));
+    ASSERT_TRUE(m_window->world().open(QString::fromStdString(file.string())));
     EXPECT_TRUE(becomes([&] { return child<Banner>("banner")->text().contains("least"); }))
         << child<Banner>("banner")->text().toStdString();
     EXPECT_TRUE(child<Banner>("banner")->text().contains("/version: 1 is 2 now")) << "each change is said";

@@ -1,0 +1,330 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The actions of the window, a table a menu.
+#include "views/edit_panel.h"
+#include "views/main_window.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QFileDialog>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMessageBox>
+
+namespace fell {
+
+QMenuBar* MainWindow::buildMenus()
+{
+    auto* bar = new QMenuBar(nullptr);
+    const auto menu = [this, bar](const QString& title, const std::vector<ActionEntry>& entries) {
+        QMenu* made = bar->addMenu(title);
+        made->setToolTipsVisible(true);
+        m_actions.addTo(made, entries);
+        return made;
+    };
+    menu(tr("&World"), worldActions());
+    QMenu* setup = menu(tr("&Setup"), setupActions());
+    QMenu* beside = setup->addMenu(tr("Compare with setup B"));
+    beside->setObjectName(QStringLiteral("compareMenu"));
+    m_actions.addTo(beside, compareActions());
+    const auto enableWhereThereIs = [](QMenu* shown, QAction* last, bool b) {
+        connect(shown, &QMenu::aboutToShow, last,
+            [last, b] { last->setEnabled(std::filesystem::exists(lastSetupFile(b))); });
+    };
+    enableWhereThereIs(setup, m_actions["lastSetup"], false);
+    enableWhereThereIs(beside, m_actions["setup.b-last"], true);
+    menu(tr("&Edit"), editActions());
+    menu(tr("&View"), viewActions());
+    menu(tr("&Measure"), measureActions());
+    menu(tr("&Help"), helpActions());
+    m_actions["world.stop-import"]->setEnabled(false);
+    m_actions["world.stop-export"]->setEnabled(false);
+    bar->setObjectName(QStringLiteral("menus"));
+    return bar;
+}
+
+std::vector<ActionEntry> MainWindow::worldActions()
+{
+    std::vector<ActionEntry> out{
+        {"world.open", tr("Open world or recipe…"), QKeySequence::Open,
+            tr("A world file or a recipe; nothing changes if something is wrong with it."),
+            [this] { m_world.askOpen(); }},
+        {"world.save", tr("Save world"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+            tr("Writes the changes into the world's file. This also happens every 20 seconds."),
+            [this] { m_world.save(); }},
+        {"world.save-as", tr("Save world as…"), {}, tr("A new file with the recipe and all changes."),
+            [this] { m_world.askSaveAs(); }},
+        {"world.import", tr("Bring in heights or a volume…"), {},
+            tr("A height map (PNG) or a volume (NRRD) becomes a world file; what it will be is shown first."),
+            [this] { m_world.askBringIn(); }},
+        {"world.stop-import", tr("Stop bringing in"), {}, tr("Nothing is left of what was begun."),
+            [this] { m_world.importer().stop(); }},
+        {"world.export", tr("Export a box…"), {},
+            tr("The surface of a box of the world as glTF, PLY or OBJ; the field shows the box while you choose it."),
+            [this] { m_world.exportBox(); }},
+        {"world.stop-export", tr("Stop exporting"), {}, tr("Nothing is written."),
+            [this] { m_world.exporter().stop(); }},
+        {},
+    };
+    const std::pair<const char*, QString> demos[]{{"corrowdale", tr("Corrowdale")}, {"gallery", tr("Lit gallery")},
+        {"level", tr("Level ground")}, {"checker", tr("Checkerboard")}, {"dust", tr("Dust")},
+        {"solid", tr("One solid block")}};
+    for (const auto& [name, title] : demos)
+        out.push_back({QStringLiteral("demo=%1").arg(QLatin1String(name)), tr("Demo: %1").arg(title), {},
+            tr("Opens this world with the setup in use."),
+            [this, id = QString::fromLatin1(name)] { m_world.open(id); }});
+    out.push_back({});
+    out.push_back({"world.first-view", tr("Back to the first view"), QKeySequence(Qt::Key_Home),
+        tr("Puts the eye where the world begins."),
+        [this] { m_session.eye = WorldSession::firstView(m_session.terrain()); }});
+    out.push_back({"world.quit", tr("Quit"), QKeySequence::Quit, {}, [this] { close(); }});
+    return out;
+}
+
+std::vector<ActionEntry> MainWindow::setupActions()
+{
+    return {
+        {"undo", tr("Undo change of setup"), QKeySequence::Undo,
+            tr("With a tool in the hand, or its bench open, the last edit of the world."),
+            [this] { document().undo(); }},
+        {"redo", tr("Redo change of setup"), QKeySequence::Redo, {}, [this] { document().redo(); }},
+        {},
+        {"setup.near", tr("Use setup: near"), {}, tr("Every stage's best method."),
+            [this] { m_setups.open(QStringLiteral("near")); }},
+        {"setup.long-view", tr("Use setup: long-view"), {},
+            tr("Eight kilometres in every direction, in levels of detail."),
+            [this] { m_setups.open(QStringLiteral("long-view")); }},
+        {"setup.plain", tr("Use setup: plain"), {}, tr("Every stage's plainest method."),
+            [this] { m_setups.open(QStringLiteral("plain")); }},
+        {"lastSetup", tr("Use setup: last session's"), {}, tr("The setup that was in use when Fell was closed last."),
+            [this] { m_setups.openLast(); }},
+        {"setup.open", tr("Open setup…"), {}, {}, [this] { m_setups.askOpen(); }},
+        {"setup.save", tr("Save setup as…"), QKeySequence::Save, {}, [this] { m_setups.askSave(); }},
+        {},
+    };
+}
+
+std::vector<ActionEntry> MainWindow::compareActions()
+{
+    return {
+        {"setup.b-plain", tr("B: plain"), {}, tr("Every stage's plainest method, beside the setup in use."),
+            [this] { m_setups.compareWith(QStringLiteral("plain")); }},
+        {"setup.b-near", tr("B: near"), {}, tr("Every stage's best method, beside the setup in use."),
+            [this] { m_setups.compareWith(QStringLiteral("near")); }},
+        {"setup.b-copy", tr("B: a copy of A to change"), QKeySequence(Qt::CTRL | Qt::Key_B),
+            tr("Change one thing and see what it does: click B's row on the rail."),
+            [this] { m_setups.compareWith(QString()); }},
+        {"setup.b-open", tr("B: from a file…"), {}, {}, [this] { m_setups.askCompare(); }},
+        {"setup.b-last", tr("B: last session's"), {}, tr("The setup B that was in use when Fell was closed last."),
+            [this] { m_setups.compareWithLast(); }},
+        {"setup.b-none", tr("No setup B"), {}, tr("Only the setup in use is drawn."),
+            [this] { m_setups.compareWith(std::nullopt); }},
+    };
+}
+
+std::vector<ActionEntry> MainWindow::editActions()
+{
+    std::vector<ActionEntry> out{
+        {"edit.undo", tr("Undo edit"), QKeySequence(Qt::ALT | Qt::Key_Z),
+            tr("Takes back the last use of a tool, light included."), [this] { m_session.undoEdit(); }},
+        {"edit.redo", tr("Redo edit"), QKeySequence(Qt::ALT | Qt::SHIFT | Qt::Key_Z), {},
+            [this] { m_session.redoEdit(); }},
+        {},
+    };
+    for (const Tool& tool : tools())
+        out.push_back(
+            {QStringLiteral("tool=%1").arg(QLatin1String(tool.id)), tr("Tool: %1").arg(QString::fromUtf8(tool.title)),
+                keyOf(tool.kind), QString::fromUtf8(tool.note), [this, kind = tool.kind] {
+                    showField();
+                    m_session.editor.take(kind);
+                }});
+    out.push_back({"edit.put-away", tr("Put the tool away"), {}, tr("The pointer only looks again; Esc does the same."),
+        [this] { m_session.editor.take(std::nullopt); }});
+    return out;
+}
+
+std::vector<ActionEntry> MainWindow::viewActions()
+{
+    std::vector<ActionEntry> out{
+        {"view.field", tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."),
+            [this] {
+                showField();
+                showPlan(false);
+            }},
+        {"view.transect", tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."),
+            [this] { showTransect(); }},
+        {"view.recipe", tr("Recipe"), QKeySequence(Qt::Key_F9),
+            tr("The layers of the world, with a map and a section."), [this] { showRecipe(); }},
+        {"view.blocks", tr("Block book"), QKeySequence(Qt::Key_F10),
+            tr("Every kind of block, how it looks and what it does to light."), [this] { showBlocks(); }},
+        {"plan", tr("Plan"), QKeySequence(Qt::Key_F4), tr("The chunks from above and from the side, beside the field."),
+            [this] { showPlan(!m_plan->isVisible()); }},
+        {},
+    };
+    for (auto&& entries : {lookActions(), surfaceActions(), sunActions()})
+        out.insert(out.end(), entries.begin(), entries.end());
+    out.push_back({"view.dark", tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {},
+        [this] { setDark(m_actions["view.dark"]->isChecked()); }, true});
+    out.push_back(
+        {"view.find", tr("Find an action"), QKeySequence(Qt::CTRL | Qt::Key_K), {}, [this] { findAction(); }});
+    return out;
+}
+
+std::vector<ActionEntry> MainWindow::lookActions()
+{
+    const auto toggles = [this](bool FieldLook::*part) {
+        return [this, part] {
+            m_session.look.*part = !(m_session.look.*part);
+            m_bench->refreshLook();
+        };
+    };
+    return {
+        {"view.walk", tr("Walk, or fly again"), QKeySequence(Qt::Key_F),
+            tr("On one's feet: gravity, jumps with Space, swimming; never through a wall."),
+            [this] {
+                showField();
+                m_session.walk(!m_session.isWalking());
+            }},
+        {"view.wireframe", tr("Wireframe on or off"), QKeySequence(Qt::Key_F5), tr("The triangles' edges on top."),
+            [this] {
+                m_session.look.wireframe = !m_session.look.wireframe;
+                m_bench->openStage(m_bench->stage());
+            }},
+        {"view.freeze", tr("Hold the culling here, or let go"), QKeySequence(Qt::Key_F6),
+            tr("Culling stays as seen from here while the eye flies on."),
+            [this] {
+                std::optional<Eye>& frozen = m_session.look.frozen;
+                frozen = frozen ? std::nullopt : std::optional(m_session.eye);
+                m_bench->refreshLook();
+            }},
+        {"view.ghosts", tr("Ghosts of rejected chunks on or off"), QKeySequence(Qt::Key_F7),
+            tr("Draws what was rejected, in the colour of the step that did."), toggles(&FieldLook::ghosts)},
+        {"view.octree", tr("Octree on or off"), QKeySequence(Qt::Key_F8), tr("The nodes of the world octree as lines."),
+            toggles(&FieldLook::octree)},
+        {"view.unmark", tr("Let go of the marked chunk"), QKeySequence(Qt::Key_Escape),
+            tr("The setup's own lens again, and no box; with a tool in the hand, that is put away first."),
+            [this] {
+                ToolHand& editor = m_session.editor;
+                if (editor.boxFrom())
+                    editor.dropBox();
+                else if (editor.tool())
+                    editor.take(std::nullopt);
+                else
+                    m_session.unmark();
+            }},
+    };
+}
+
+std::vector<ActionEntry> MainWindow::surfaceActions()
+{
+    std::vector<ActionEntry> out;
+    const std::pair<QString, Paint> paints[]{{tr("Surface: textures"), Paint::Textures},
+        {tr("Surface: normals"), Paint::Normals}, {tr("Surface: quads by size"), Paint::QuadSizes},
+        {tr("Surface: levels of detail, and cracks"), Paint::Levels}};
+    for (const auto& [title, paint] : paints)
+        out.push_back({QStringLiteral("surface=%1").arg(static_cast<int>(paint)), title, {},
+            tr("What the field shows of the surface."), [this, paint = paint] {
+                m_session.look.paint = paint;
+                m_bench->openStage(m_bench->stage());
+            }});
+    for (const bool sky : {false, true})
+        out.push_back({sky ? QStringLiteral("surface=sky") : QStringLiteral("surface=lamps"),
+            sky ? tr("Surface: light of the sky") : tr("Surface: light of lamps"), {},
+            tr("One channel in colours and, near the eye, in numbers."), [this, sky] {
+                m_session.look.paint = Paint::Light;
+                m_session.look.channel = sky ? findLightMode(m_session.edited().current().light.mode)->lamps : 0;
+                m_bench->openStage(QStringLiteral("light"));
+                m_rail->select(m_bench->stage(), m_session.editsB());
+            }});
+    out.push_back({});
+    return out;
+}
+
+std::vector<ActionEntry> MainWindow::sunActions()
+{
+    struct Hour {
+        const char* name;
+        QString title;
+        double degrees;
+    };
+    std::vector<ActionEntry> out;
+    for (const auto& [name, title, degrees] :
+        {Hour{"night", tr("Sun: night"), kLowestSun}, Hour{"dusk", tr("Sun: dusk"), -2}, Hour{"low", tr("Sun: low"), 8},
+            Hour{"morning", tr("Sun: late morning"), kLateMorning}})
+        out.push_back({QStringLiteral("sun=%1").arg(QLatin1String(name)), title, {},
+            tr("How high the sun stands; the slider beside the field has every degree."), [this, degrees = degrees] {
+                m_session.look.sunHeight = degrees;
+                m_bench->syncSun();
+            }});
+    out.push_back({});
+    return out;
+}
+
+std::vector<ActionEntry> MainWindow::measureActions()
+{
+    return {
+        {"measure.walk", tr("Walk the transect"), QKeySequence(Qt::CTRL | Qt::Key_Return),
+            tr("Measures what the sentence of the transect says."),
+            [this] {
+                showTransect();
+                m_transect->walk();
+            }},
+        {"measure.reach", tr("Find the reach"), {}, tr("The farthest render distance of each setup within the budget."),
+            [this] {
+                showTransect();
+                m_transect->findTheReach();
+            }},
+        {"measure.ledger", tr("Ledger of all trials"), QKeySequence(Qt::CTRL | Qt::Key_L),
+            tr("Find, compare, pin and carry what was measured."),
+            [this] {
+                showTransect();
+                m_transect->showLedger(true);
+            }},
+        {"measure.stop", tr("Stop the walk"), {}, tr("Keeps what has been measured."), [this] { m_runner.stop(); }},
+        {},
+        {"measure.record", tr("Record a route"), QKeySequence(Qt::CTRL | Qt::Key_R),
+            tr("Takes down where you fly, at your pace; the same keys end it."), [this] { m_routes.record(); }, true},
+        {"measure.fly", tr("Fly along the route"), QKeySequence(Qt::CTRL | Qt::Key_P),
+            tr("The eye flies along the transect's route at its own speed until you press a key."),
+            [this] { m_routes.fly(m_transect->sentence().route); }},
+        {},
+        {"measure.open", tr("Open result…"), {}, {},
+            [this] {
+                showTransect();
+                m_transect->askOpen();
+            }},
+        {"measure.save", tr("Save result as CSV or JSON…"), {}, {}, [this] { m_transect->askSaveCsv(); }},
+        {"measure.recording", tr("Save recording of all chunks…"), {},
+            tr("The lives of all chunks as Trace Event JSON, which common trace viewers open."),
+            [this] { askSaveRecording(); }},
+        {"measure.plots", tr("Save plots as PNG or SVG…"), {}, {}, [this] { m_transect->askSavePlot(); }},
+        {"measure.report", tr("Save a report…"), {}, {}, [this] { m_transect->askSaveReport(); }},
+    };
+}
+
+std::vector<ActionEntry> MainWindow::helpActions()
+{
+    return {{"help.keys", tr("Keys and mouse"), QKeySequence::HelpContents, {}, [this] { showKeys(); }}};
+}
+
+void MainWindow::showKeys()
+{
+    QMessageBox box(QMessageBox::NoIcon, tr("Keys and mouse"),
+        tr("<table cellspacing='6'><tr><td>Drag</td><td>look round</td></tr><tr><td>W A S D, arrows</td><td>fly "
+           "where you look</td></tr>"
+           "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
+           "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
+           "<tr><td>F</td><td>walk, or fly again; Space jumps</td></tr><tr><td>Home</td><td>back to the first "
+           "view</td></tr><tr><td>F2, F3, F4, F9, F10</td><td>field, transect, "
+           "plan, recipe, block book</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
+           "<tr><td>X C V B G H N P T</td><td>tools: remove, place, box, ball, raise, lower, smooth, "
+           "paint, blast</td></tr><tr><td>Click, Ctrl and drag</td><td>use the tool, go on using "
+           "it</td></tr><tr><td>Right click</td><td>pick up the kind of block</td></tr><tr><td>1 to 9, [ "
+           "]</td><td>kind of block, smaller and larger</td></tr><tr><td>Alt+Z</td><td>undo an "
+           "edit</td></tr><tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a "
+           "change of "
+           "setup</td></tr></table>"),
+        QMessageBox::Close, this);
+    box.exec();
+}
+
+} // namespace fell

@@ -1,0 +1,137 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How the parts of the window hear of each other.
+#include "views/banner.h"
+#include "views/main_window.h"
+
+#include <QAction>
+#include <QStackedWidget>
+
+namespace fell {
+
+void MainWindow::watchPages()
+{
+    connect(m_recipe, &RecipeView::trouble, m_banner, &Banner::trouble);
+    connect(m_recipe, &RecipeView::note, m_banner, &Banner::note);
+    connect(&m_recipe->editor(), &RecipeEditor::changed, this, &MainWindow::syncUndo);
+    connect(m_pages, &QStackedWidget::currentChanged, this, &MainWindow::syncUndo);
+    connect(&m_session, &WorldSession::restarted, this, [this] {
+        if (m_pages->currentWidget() == m_recipe)
+            m_recipe->follow();
+        else if (m_pages->currentWidget() == m_blocks)
+            m_blocks->follow();
+    });
+    connect(m_recipe, &RecipeView::worldWanted, this, [this](const std::shared_ptr<const Terrain>& made) {
+        if (m_world.mayLeaveChanges())
+            m_world.show(made, nullptr);
+    });
+    connect(m_blocks, &BlockBook::trouble, m_banner, &Banner::trouble);
+    connect(m_blocks, &BlockBook::note, m_banner, &Banner::note);
+    connect(m_blocks, &BlockBook::worldWanted, &m_world, &WorldController::show);
+    connect(m_blocks, &BlockBook::lookWanted, &m_session, &WorldSession::showLook);
+    connect(m_blocks, &BlockBook::kindsWanted, &m_session, &WorldSession::showKinds);
+    connect(&m_blocks->editor(), &BlockEditor::changed, this, &MainWindow::syncUndo);
+    connect(m_transect, &TransectView::trouble, m_banner, &Banner::trouble);
+    connect(m_transect, &TransectView::note, m_banner, &Banner::note);
+    connect(m_transect, &TransectView::aboutToWalk, this, [this] { m_session.setPaused(true); });
+    connect(m_transect, &TransectView::walked, this, [this] { m_session.setPaused(m_pages->currentIndex() != 0); });
+}
+
+void MainWindow::watchControllers()
+{
+    connect(&m_world, &WorldController::replaced, this, [this] {
+        m_banner->hide();
+        showTitle();
+    });
+    connect(&m_world, &WorldController::trouble, m_banner, &Banner::trouble);
+    connect(&m_world, &WorldController::note, m_banner, &Banner::note);
+    connect(&m_world, &WorldController::routesCame, this, [this](const QString& chosen) {
+        m_transect->listRoutes(chosen);
+        m_plan->listRoutes();
+    });
+    connect(&m_world, &WorldController::importing, m_actions["world.stop-import"], &QAction::setEnabled);
+    connect(&m_world, &WorldController::exporting, m_actions["world.stop-export"], &QAction::setEnabled);
+    m_world.alsoLost = [this] {
+        QStringList lost;
+        if (m_recipe->editor().isChanged())
+            lost << tr("changes of the recipe");
+        if (m_blocks->editor().isChanged())
+            lost << tr("changes of the block set");
+        if (m_runner.isRunning())
+            lost << tr("the running transect");
+        return lost;
+    };
+    connect(&m_setups, &SetupController::trouble, m_banner, &Banner::trouble);
+    connect(&m_setups, &SetupController::note, m_banner, &Banner::note);
+    connect(&m_setups, &SetupController::besideChanged, this, [this] {
+        m_figuresB = LiveFigures();
+        m_lastCountsB = {};
+    });
+    connect(&m_routes, &RouteController::trouble, m_banner, &Banner::trouble);
+    connect(&m_routes, &RouteController::note, m_banner, &Banner::note);
+    connect(&m_routes, &RouteController::flies, this, &MainWindow::showField);
+    connect(&m_routes, &RouteController::recording, this, [this](bool isRecording) {
+        m_actions["measure.record"]->setChecked(isRecording);
+        if (isRecording)
+            showField();
+    });
+    connect(&m_routes, &RouteController::kept, this, [this](const QString& name) {
+        m_transect->listRoutes(name);
+        m_plan->listRoutes();
+    });
+}
+
+void MainWindow::showTitle()
+{
+    setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
+}
+
+/// Tools work on the field of setup A; B follows.
+void MainWindow::openToolBench()
+{
+    if (!m_session.editor.tool() || m_bench->stage() == QLatin1String("edit"))
+        return;
+    m_session.edit(false);
+    m_rail->select(QStringLiteral("edit"), false);
+    m_bench->openStage(QStringLiteral("edit"));
+    showPlan(false);
+}
+
+UndoDocument MainWindow::document()
+{
+    if (m_pages->currentWidget() == m_blocks) {
+        BlockEditor& blocks = m_blocks->editor();
+        return {blocks.canUndo(), blocks.canRedo(), [&blocks] { blocks.undo(); }, [&blocks] { blocks.redo(); }};
+    }
+    if (m_pages->currentWidget() == m_recipe)
+        return {m_recipe->editor().canUndo(), m_recipe->editor().canRedo(), [this] { m_recipe->undo(); },
+            [this] { m_recipe->redo(); }};
+    SetupHistory& setup = m_session.edited();
+    if (!worksOnWorld())
+        return {setup.canUndo(), setup.canRedo(), [&setup] { setup.undo(); }, [&setup] { setup.redo(); }};
+    const ToolHand& editor = m_session.editor; // the last edit first; where there is none, the setup's last change
+    return {setup.canUndo() || !editor.undoTitle().isEmpty(), setup.canRedo() || !editor.redoTitle().isEmpty(),
+        [this, &setup] {
+            if (!m_session.undoEdit())
+                setup.undo();
+        },
+        [this, &setup] {
+            if (!m_session.redoEdit())
+                setup.redo();
+        }};
+}
+
+void MainWindow::syncUndo()
+{
+    const ToolHand& editor = m_session.editor;
+    const auto show = [this](const char* id, const QString& verb, const QString& what) {
+        m_actions[id]->setText(what.isEmpty() ? verb : QStringLiteral("%1: %2").arg(verb, what));
+        m_actions[id]->setEnabled(!what.isEmpty());
+    };
+    show("edit.undo", tr("Undo edit"), editor.undoTitle());
+    show("edit.redo", tr("Redo edit"), editor.redoTitle());
+    const UndoDocument document = this->document();
+    m_actions["undo"]->setEnabled(document.canUndo);
+    m_actions["redo"]->setEnabled(document.canRedo);
+}
+
+} // namespace fell
