@@ -189,7 +189,7 @@ std::vector<ActionEntry> MainWindow::lookActions()
                 m_session.look.wireframe = !m_session.look.wireframe;
                 m_bench->openStage(m_bench->stage());
             }},
-        {"view.freeze", tr("Hold the culling here, or let go"), QKeySequence(Qt::Key_F6),
+        {"view.freeze", tr("Freeze culling here, or release it"), QKeySequence(Qt::Key_F6),
             tr("Culling stays as seen from here while the eye flies on."),
             [this] {
                 std::optional<Eye>& frozen = m_session.look.frozen;
@@ -200,7 +200,7 @@ std::vector<ActionEntry> MainWindow::lookActions()
             tr("Draws what was rejected, in the colour of the step that did."), toggles(&FieldLook::ghosts)},
         {"view.octree", tr("Octree on or off"), QKeySequence(Qt::Key_F8), tr("The nodes of the world octree as lines."),
             toggles(&FieldLook::octree)},
-        {"view.unmark", tr("Let go of the marked chunk"), QKeySequence(Qt::Key_Escape),
+        {"view.unmark", tr("Clear the marked chunk"), QKeySequence(Qt::Key_Escape),
             tr("The setup's own lens again, and no box; with a tool in the hand, that is put away first."),
             [this] {
                 ToolHand& editor = m_session.editor;

@@ -47,7 +47,7 @@ public:
 signals:
     void trouble(const QString& sentence);
     void note(const QString& sentence);
-    /// Another world is there, or this one made again.
+    /// Another world is shown, or this one from a changed recipe.
     void replaced();
     /// A world file brought its routes; `chosen` is the one to walk, empty for that in use.
     void routesCame(const QString& chosen);

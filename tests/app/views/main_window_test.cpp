@@ -230,26 +230,18 @@ TEST_F(MainWindowTest, ALongFrameHoldsUpNobodyWhoTypesOrDrags)
     session.setups().set("mesh.mesher", "every"); // every side of every voxel, culled by nothing: a slow picture
     session.setups().set("cull.steps", nlohmann::json::array());
     waitUntilThere();
-    (void)field()->takeFrames();
     int turns = 0;
     QTimer turn;
     QObject::connect(&turn, &QTimer::timeout, [&turns] { ++turns; });
     turn.start(0);
     QTest::mousePress(field(), Qt::LeftButton, {}, {300, 200});
-    std::size_t frames = 0;
-    int fewest = INT_MAX, moves = 0;
+    int frames = 0, fewest = INT_MAX, moves = 0;
     while (frames < 8) {
         turns = 0;
         const double yaw = session.eye.yaw;
         QTest::mouseMove(field(), {300 + ++moves % 40, 200});
         EXPECT_NE(session.eye.yaw, yaw) << "the drag counts at once, not with the next frame";
-        ASSERT_TRUE(becomes([&] { return !field()->isUpToDate(); }));
-        const std::vector<FrameRecord> before = field()->takeFrames();
-        std::vector<FrameRecord> drawn;
-        ASSERT_TRUE(becomes([&] {
-            drawn = field()->takeFrames();
-            return !drawn.empty();
-        }));
+        ASSERT_TRUE(becomes([&] { return field()->isUpToDate(); })) << "with a frame from where the drag has led";
         ++frames;
         fewest = std::min(fewest, turns);
     }
