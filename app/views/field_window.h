@@ -29,6 +29,8 @@ public:
     /// Frames since the last call; of setup B where `b`.
     std::vector<FrameRecord> takeFrames(bool b = false);
     [[nodiscard]] const FrameReport& lastFrame(bool b = false) const { return (b ? m_b : m_a).done.report; }
+    /// Of the picture that is shown: frames are counted from the first on.
+    [[nodiscard]] std::uint64_t frameNumber() const { return m_a.done.record.number; }
     /// What lies under the pointer, as it was last shown; and what is said of it.
     [[nodiscard]] const std::optional<Pointed>& pointed() const { return m_probe.pointed(); }
     [[nodiscard]] QString probeText() const { return m_probe.text(m_session, pointedFigures()); }

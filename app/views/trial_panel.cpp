@@ -33,7 +33,8 @@ QString tableOf(const std::vector<CullTrialRow>& rows, StepTrial::Of what)
         const double differs = isSaving ? row.frameMs.p50 - all : all - row.frameMs.p50;
         const QString title = row.step.empty() ? QString::fromStdString(row.what)
                                                : QObject::tr("no %1").arg(QString::fromStdString(row.step));
-        out += QStringLiteral("<tr>") + cell(title.toHtmlEscaped(), false) + cell(figureText(row.frameMs.p50), true)
+        out += QStringLiteral("<tr>") + cell(title.toHtmlEscaped().replace(QLatin1Char(' '), QChar::Nbsp), false)
+            + cell(figureText(row.frameMs.p50), true)
             + cell(&row == &rows.front()
                     ? QStringLiteral("–")
                     : (differs < 0 ? QStringLiteral("−") : QString()) + figureText(std::abs(differs)),

@@ -13,14 +13,26 @@
 
 namespace fell {
 
+template <typename Runner>
+void WorldController::watch(Runner& runner, void (WorldController::*running)(bool), const QString& progress)
+{
+    connect(&runner, &Runner::changed, this, [this, &runner, running] { emit(this->*running)(runner.isRunning()); });
+    connect(&runner, &Runner::broke, this, &WorldController::trouble);
+    connect(&runner, &Runner::refused, this, &WorldController::trouble);
+    connect(&runner, &Runner::progressed, this,
+        [this, progress](double share) { emit note(progress.arg(std::lround(share * 100))); });
+}
+
 WorldController::WorldController(WorldSession& session, Dialogs& dialogs)
     : m_session(session)
     , m_dialogs(dialogs)
 {
     m_session.keeper.mayReplace = [this] { return mayLeaveChanges(); };
     watchKeeper();
-    watchImporter();
-    watchExporter();
+    watch(m_importer, &WorldController::importing, tr("Bringing in: %1 % (World, Stop bringing in ends it)"));
+    connect(&m_importer, &ImportRunner::made, this, &WorldController::open);
+    watch(m_exporter, &WorldController::exporting, tr("Exporting: %1 % (World, Stop exporting ends it)"));
+    connect(&m_exporter, &ExportRunner::written, this, &WorldController::note);
 }
 
 bool WorldController::open(const QString& world)
@@ -254,28 +266,6 @@ void WorldController::exportBox()
         return emit trouble(QString::fromStdString(sentence(*problem)));
     m_exporter.start(
         {m_session.sharedTerrain(), m_session.changes()->copy(), m_session.setup(), choice->box, choice->format, out});
-}
-
-void WorldController::watchExporter()
-{
-    connect(&m_exporter, &ExportRunner::changed, this, [this] { emit exporting(m_exporter.isRunning()); });
-    connect(&m_exporter, &ExportRunner::broke, this, &WorldController::trouble);
-    connect(&m_exporter, &ExportRunner::progressed, this, [this](double share) {
-        emit note(tr("Exporting: %1 % (World, Stop exporting ends it)").arg(std::lround(share * 100)));
-    });
-    connect(&m_exporter, &ExportRunner::refused, this, &WorldController::trouble);
-    connect(&m_exporter, &ExportRunner::written, this, &WorldController::note);
-}
-
-void WorldController::watchImporter()
-{
-    connect(&m_importer, &ImportRunner::changed, this, [this] { emit importing(m_importer.isRunning()); });
-    connect(&m_importer, &ImportRunner::broke, this, &WorldController::trouble);
-    connect(&m_importer, &ImportRunner::progressed, this, [this](double share) {
-        emit note(tr("Bringing in: %1 % (World, Stop bringing in ends it)").arg(std::lround(share * 100)));
-    });
-    connect(&m_importer, &ImportRunner::refused, this, &WorldController::trouble);
-    connect(&m_importer, &ImportRunner::made, this, &WorldController::open);
 }
 
 } // namespace fell

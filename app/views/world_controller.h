@@ -56,8 +56,9 @@ signals:
 
 private:
     void watchKeeper();
-    void watchImporter();
-    void watchExporter();
+    /// Tells of a task's end and failures, and of its progress in percent, the %1 of the text.
+    template <typename Runner>
+    void watch(Runner& runner, void (WorldController::*running)(bool), const QString& progress);
     void takeOpened(const std::shared_ptr<WorldChanges>& changes, const std::vector<DamagedRow>& damaged,
         const QString& readOnly, const std::vector<WorldFile::Text>& documents);
     void askDrop(const std::vector<DamagedRow>& damaged);
