@@ -35,7 +35,7 @@ public:
     {
         asked << question.name;
         if (answers.empty()) {
-            ADD_FAILURE() << "nobody answers " << question.name.toStdString();
+            ADD_FAILURE() << "no answer to " << question.name.toStdString();
             return question.answers.size() - 1;
         }
         const std::size_t answer = answers.front();
@@ -54,7 +54,7 @@ private:
     {
         asked << what;
         if (texts.empty()) {
-            ADD_FAILURE() << "nobody answers " << what.toStdString();
+            ADD_FAILURE() << "no answer to " << what.toStdString();
             return {};
         }
         const QString text = texts.front();
