@@ -26,10 +26,14 @@ bool SetupController::open(const QString& nameOrFile)
     return true;
 }
 
+QString SetupController::askFile(const QString& title)
+{
+    return m_dialogs.openFile(title, QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
+}
+
 void SetupController::askOpen()
 {
-    const QString file = m_dialogs.openFile(
-        tr("Open setup"), QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
+    const QString file = askFile(tr("Open setup"));
     if (!file.isEmpty())
         open(file);
 }
@@ -78,8 +82,7 @@ bool SetupController::compareWith(const std::optional<QString>& nameOrFile)
 
 void SetupController::askCompare()
 {
-    const QString file = m_dialogs.openFile(
-        tr("Setup B"), QString::fromStdString((demoFolder() / "setups").string()), tr("Setup (*.json)"));
+    const QString file = askFile(tr("Setup B"));
     if (!file.isEmpty())
         compareWith(file);
 }

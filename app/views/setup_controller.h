@@ -40,6 +40,7 @@ signals:
 
 private:
     bool fits(const Setup& next);
+    [[nodiscard]] QString askFile(const QString& title);
 
     WorldSession& m_session;
     Dialogs& m_dialogs;

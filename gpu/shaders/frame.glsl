@@ -1,5 +1,5 @@
 // What is the same for all shaders of a pass: FrameData in gpu/frame_data.h. Voxels; colours and powers are linear.
-// A constant: a loop to a number from the block takes a software rasteriser a sixth of the frame.
+// A constant: lights that a counter numbers make a frame of a software rasteriser a fifth longer.
 const int kLights = 1;
 
 struct FrameLight {

@@ -14,7 +14,7 @@ layout(location = 4) in vec4 chunkOffset;
 #endif
 
 // Packed to few vectors: each costs a software rasteriser some nanoseconds a triangle. x: the look; y: the normal, 8 bits
-// an axis from -1 at 0 to 1 at 254; z: levels of light that are even over the side, or the rim's bits; w: the rim's size, 8 bits, and those
+// signed an axis; z: levels of light that are even over the side, or the rim's bits; w: the rim's size, 8 bits, and those
 // levels.
 #ifdef RIMS
 flat out uvec4 even;
@@ -46,8 +46,7 @@ out vec2 glowRest; // of the sky's green and blue
 // What the fragments shade with. `light`: a level of 4 bits a channel.
 void show(uint look, vec3 normal, uint light)
 {
-    uvec3 n = uvec3(normal * 127.0 + 127.5);
-    even.xy = uvec2(look, n.x | n.y << 8 | n.z << 16);
+    even.xy = uvec2(look, packSnorm4x8(vec4(normal, 0.0)));
 #ifdef RIMS
     even.w = light << 8;
 #elif defined(EVEN_LIGHT)

@@ -81,7 +81,7 @@ void main()
 #endif
     float grain = float(even.x >> 24) / 510.0;
     vec3 colour = linear(texture(textures, vec3(surface.xy, even.x & 0xFFFFu)).rgb);
-    vec3 normal = vec3(even.y & 255u, even.y >> 8 & 255u, even.y >> 16) / 127.0 - 1.0;
+    vec3 normal = unpackSnorm4x8(even.y).xyz;
     vec3 day = sunOn(normal) + skyOn(normal), power = day;
 #ifdef CELLS
     readCell(surface.zw);
