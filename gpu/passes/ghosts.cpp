@@ -26,7 +26,7 @@ Pass ghostsPass(ResourceTable& table)
                 list->show(context.chunks, ghosts, context.view.eye, context.edge);
                 const GhostLook look = ghostLook(*steps[s]);
                 data.ghost
-                    = glm::vec4(linearOf(glm::vec3(look.colour[0], look.colour[1], look.colour[2]) / 255.0F), 0.72F);
+                    = glm::vec4(linearOf(glm::vec3(look.colour[0], look.colour[1], look.colour[2]) / 255.0F), 0.88F);
                 data.switches.y = look.stripes;
                 context.block.use(data);
                 context.drawer.drawSolid(context, *list);
