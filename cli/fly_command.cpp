@@ -67,7 +67,8 @@ json toJson(const FlyResult& result, const FlySpec& spec)
     }
     json out{{"world", result.world}, {"setup", spec.setup.name}, {"route", spec.route.name}, {"frames", result.frames},
         {"driver", result.driver}, {"frame_ms", toJson(result.frameMs)}, {"share_us", toJson(result.shareUs)},
-        {"longest_lock_us", static_cast<double>(counts.longestLockNs) / 1000}, {"hitches", result.hitches},
+        {"longest_lock_us", static_cast<double>(counts.longestLockNs) / 1000},
+        {"held_ms", static_cast<double>(counts.heldNs) / 1e6}, {"hitches", result.hitches},
         {"chunks",
             {{"generated", counts.generated}, {"lit", counts.lit}, {"meshed", counts.meshed},
                 {"uploaded", result.uploaded}, {"retired", counts.retired}, {"dropped", counts.dropped},
@@ -116,9 +117,11 @@ void printFly(const FlyResult& result, const FlySpec& spec)
         if (result.referenceMs.count > 0)
             std::printf("with all resident     p50 %.2f ms, p95 %.2f ms, p99 %.2f ms\n", result.referenceMs.p50,
                 result.referenceMs.p95, result.referenceMs.p99);
-        std::printf("streaming's share     p50 %.0f us, p99 %.0f us, worst %.0f us; longest lock %.1f us\n",
+        std::printf("streaming's share     p50 %.0f us, p99 %.0f us, worst %.0f us; longest lock %.1f us\n"
+                    "workers waited        %.1f ms for frames, in %llu waits\n",
             result.shareUs.p50, result.shareUs.p99, result.shareUs.most,
-            static_cast<double>(counts.longestLockNs) / 1000);
+            static_cast<double>(counts.longestLockNs) / 1000, static_cast<double>(counts.heldNs) / 1e6,
+            static_cast<unsigned long long>(counts.holds));
         if (result.referenceMs.count > 0)
             std::printf("hitches               %llu (%.2f %%), with all resident %.2f %%\n",
                 static_cast<unsigned long long>(result.hitches),

@@ -44,6 +44,8 @@ StreamCounts StreamStats::counts() const
     c.failures = failures;
     c.failed = failed;
     c.longestLockNs = longestLockNs;
+    c.holds = holds;
+    c.heldNs = heldNs;
     c.full = full;
     c.fullAt = fullAt;
     c.levelsMissing = levelsMissing;

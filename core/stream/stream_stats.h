@@ -25,6 +25,7 @@ struct StreamCounts {
     std::uint64_t dropped = 0, evicted = 0; // pieces of work made void before they began; chunks that memory pushed out
     std::uint64_t failures = 0, failed = 0; // tries that threw; chunks given up
     std::uint64_t longestLockNs = 0; // that the drawing thread held
+    std::uint64_t holds = 0, heldNs = 0; // how often and how long workers waited for a frame (Streamer::beginFrame)
     bool full = false; // held back by the setup's memory
     double fullAt = 0; // chunks: how far what is missing for want of memory begins
     bool settled = false; // everything within the distance is made and taken
@@ -40,6 +41,7 @@ struct StreamStats {
     Count resident{0}, toGenerate{0}, toLight{0}, toMesh{0};
     Count voxelBytes{0}, lightBytes{0}, meshBytes{0};
     mutable Count longestLockNs{0}; // the drawing thread's
+    Count holds{0}, heldNs{0};
     std::atomic<bool> full{false};
     std::atomic<double> fullAt{0};
     Count levelsMissing{0}, levelsWaiting{0};

@@ -366,13 +366,12 @@ std::shared_ptr<const PlanView> Streamer::plan()
 
 void Streamer::beginFrame()
 {
-    m_isDrawn = true;
-    m_isDrawing = true;
+    m_frame |= 1;
 }
 
 void Streamer::endFrame()
 {
-    m_isDrawing = false;
+    m_frame = (m_frame | 1) + 1;
 }
 
 } // namespace fell

@@ -74,9 +74,10 @@ public:
     /// See BuildRules::meshed. Call it before the first moveTo.
     void onMeshed(std::function<void(std::uint64_t ns)> hook) { m_world.rules.meshed = std::move(hook); }
 
-    /// Round the drawing of a frame while chunks are made: no worker begins a job until the frame has ended, or until
-    /// it has waited for kLongestHold. This is how workers yield to the render thread, and to nothing else: their
-    /// priority is that of any process. Whoever draws no frames need not call it.
+    /// Round the drawing of a frame while chunks are made: a worker that would begin a job waits until the frame has
+    /// ended, kLongestHold at most and once a frame. Then it works at least as long as it has waited, so that chunks
+    /// are made however close frames follow each other. This is how workers yield to the render thread, and to nothing
+    /// else: their priority is that of any process. Whoever draws no frames need not call it.
     void beginFrame();
     void endFrame();
     static constexpr std::chrono::milliseconds kLongestHold{8};
@@ -139,6 +140,8 @@ private:
         std::uint8_t thread = 0; // as in the lives
         bool generates = true, meshes = true;
         BuildScratch scratch{};
+        std::uint32_t heldBy = 0; // the frame that it has waited for last
+        std::chrono::steady_clock::time_point free{}; // until then it waits for no other
     };
     void ask(Request request); // these two with m_askMutex held
     void post();
@@ -150,7 +153,7 @@ private:
     void startPool(unsigned count);
     void work(const std::stop_token& stop, Worker& worker);
     void workHere(std::chrono::steady_clock::time_point end);
-    void holdBack(const std::stop_token& stop) const;
+    void holdBack(const std::stop_token& stop, Worker& worker);
     std::optional<ChunkJob> takeJob(const Worker& worker);
     void follow(const Request& request, std::uint8_t thread);
     void makeRoom(std::uint8_t thread);
@@ -181,8 +184,7 @@ private:
     std::shared_ptr<const PlanView> m_plan, m_planTaken;
     std::atomic<bool> m_planWanted{false};
 
-    std::atomic<bool> m_isDrawing{false}; // between beginFrame and endFrame
-    std::atomic<bool> m_isDrawn{false}; // beginFrame was ever called
+    std::atomic<std::uint32_t> m_frame{0}; // odd between beginFrame and endFrame; 0: no frame was ever drawn
     std::atomic<std::uint32_t> m_wake{0};
     std::atomic<std::uint64_t> m_version{0}; // of the request that was asked last
     std::atomic<std::size_t> m_memory{0}; // bytes

@@ -27,9 +27,9 @@ void Streamer::work(const std::stop_token& stop, Worker& worker)
 {
     bool isQuiet = false;
     while (!stop.stop_requested()) {
-        if (m_isDrawn && !std::exchange(isQuiet, true))
+        if (m_frame != 0 && !std::exchange(isQuiet, true))
             wakeQuietly();
-        holdBack(stop);
+        holdBack(stop, worker);
         const std::uint32_t seen = m_wake;
         if (worker.number > m_pool) {
             m_wake.wait(seen);
@@ -46,12 +46,23 @@ void Streamer::work(const std::stop_token& stop, Worker& worker)
     }
 }
 
-void Streamer::holdBack(const std::stop_token& stop) const
+void Streamer::holdBack(const std::stop_token& stop, Worker& worker)
 {
     constexpr std::chrono::microseconds kLook{200};
-    const auto end = Clock::now() + kLongestHold;
-    while (m_isDrawing && !stop.stop_requested() && Clock::now() < end)
+    const std::uint32_t frame = m_frame;
+    const bool isDrawing = frame % 2 == 1;
+    if (!isDrawing || frame == worker.heldBy)
+        return;
+    const auto begin = Clock::now();
+    if (begin < worker.free)
+        return;
+    worker.heldBy = frame;
+    auto now = begin;
+    for (; m_frame == frame && !stop.stop_requested() && now < begin + kLongestHold; now = Clock::now())
         std::this_thread::sleep_for(kLook);
+    worker.free = now + (now - begin);
+    m_world.stats.heldNs += static_cast<std::uint64_t>((now - begin).count());
+    ++m_world.stats.holds;
 }
 
 void Streamer::workHere(Clock::time_point end)

@@ -324,7 +324,7 @@ TEST(Streamer, CanBeTornDownAtAnyMoment)
     EXPECT_EQ(early + late, 200);
 }
 
-/// A frame that is drawn keeps workers from beginning jobs, but not for ever.
+/// A frame that is drawn keeps each worker from beginning a job once, and not for ever.
 TEST(Streamer, AFrameHoldsWorkersBackAndNoLongerThanItLasts)
 {
     std::atomic<int> jobs = 0;
@@ -332,12 +332,40 @@ TEST(Streamer, AFrameHoldsWorkersBackAndNoLongerThanItLasts)
     streamer.beginFrame();
     streamer.moveTo({0, 0, 0});
     Shown shown;
-    settle(streamer, shown); // with a frame that never ends: each job waits for kLongestHold at most
-    EXPECT_GT(jobs, 0);
+    settle(streamer, shown); // with a frame that never ends
+    const fell::StreamCounts counts = streamer.counts();
+    EXPECT_GT(jobs, 100);
+    EXPECT_GT(counts.heldNs, 0U);
+    EXPECT_LE(counts.holds, 3U) << "a worker waited for the same frame again";
     streamer.endFrame();
     streamer.moveTo({3, 0, 0});
     settle(streamer, shown);
     EXPECT_TRUE(streamer.settled());
+}
+
+/// Frames without a pause between them take half of a worker's time at most: after each wait it works as long.
+TEST(Streamer, FramesWithoutAPauseLeaveTheWorkersHalfOfTheTime)
+{
+    using Clock = std::chrono::steady_clock;
+    fell::Setup setup = smallSetup(3);
+    setup.stream.workers = 1;
+    Streamer streamer(testTerrain(), setup);
+    streamer.moveTo({0, 0, 0});
+    const auto begin = Clock::now();
+    for (int frame = 0; frame < 60 || Clock::now() < begin + 300ms; ++frame) {
+        if (frame > 0)
+            streamer.endFrame();
+        streamer.beginFrame();
+        std::this_thread::sleep_for(5ms);
+        streamer.moveTo({frame % 5, 0, 0}); // so that there is always something to make
+        streamer.take(1 << 20);
+    }
+    const fell::StreamCounts counts = streamer.counts();
+    const auto all = static_cast<double>(std::chrono::nanoseconds(Clock::now() - begin).count());
+    EXPECT_GT(counts.holds, 5U);
+    // Each wait is followed by one as long without, but the last one.
+    EXPECT_LT(static_cast<double>(counts.heldNs), all * 0.6);
+    EXPECT_GT(counts.meshed, 0U);
 }
 
 TEST(Streamer, GivesTheSameMeshesInEveryShapeAndOrder)
