@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // fell-app: opens the window on a world.
-#include "input/text_file.h"
-#include "keep/world_file.h"
-#include "measure/machine.h"
-#include "views/main_window.h"
-#include "views/theme.h"
-#include "views/tour.h"
+#include <fell/app/views/main_window.h>
+#include <fell/app/views/theme.h>
+#include <fell/app/views/tour.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/machine.h>
+#include <fell/save/world_file.h>
 
 #include <CLI/CLI.hpp>
 #include <QApplication>
@@ -22,18 +22,18 @@ struct Arguments {
     std::optional<std::uint64_t> seed;
 };
 
-int fail(const fell::Problem& problem, int code)
+int fail(const fell::input::Problem& problem, int code)
 {
     std::cerr << "fell: " << sentence(problem) << "\n";
     return code;
 }
 
-int runTour(fell::MainWindow& window, const std::string& folder)
+int runTour(fell::app::MainWindow& window, const std::string& folder)
 {
     window.ledger().openElsewhere(std::filesystem::path(folder) / "ledger.db"); // not among the user's own trials
-    fell::Tour tour(window, QString::fromStdString(folder));
+    fell::app::Tour tour(window, QString::fromStdString(folder));
     int code = 0;
-    QObject::connect(&tour, &fell::Tour::ended, [&](const QString& trouble) {
+    QObject::connect(&tour, &fell::app::Tour::ended, [&](const QString& trouble) {
         code = trouble.isEmpty() ? 0 : 1;
         if (code != 0)
             std::cerr << "fell: " << trouble.toStdString() << "\n";
@@ -50,7 +50,7 @@ int runTour(fell::MainWindow& window, const std::string& folder)
 
 int run(const Arguments& arguments, QApplication& app)
 {
-    using namespace fell;
+    using namespace fell::app;
     auto recipe = findWorldOrFile(arguments.world, demoFolder());
     if (!recipe)
         return fail(recipe.problem(), 2);
@@ -80,7 +80,7 @@ int startUp(int argc, char** argv)
     spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
     CLI::App parser("Fell: a workbench for those who build voxel worlds.", "fell");
     Arguments arguments;
-    parser.set_version_flag("--version", fell::versionLine("fell"), "print version, commit and compiler");
+    parser.set_version_flag("--version", fell::measure::versionLine("fell"), "print version, commit and compiler");
     parser
         .add_option("--world,world", arguments.world,
             "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")

@@ -1,27 +1,27 @@
 // SPDX-License-Identifier: Apache-2.0
 // What light in the mesh costs: frames, bytes, and an edit that changes light alone.
-#include "demo/demo_folder.h"
 #include "in_turn.h"
+#include <fell/demo/demo_folder.h>
 
-#include "gpu/headless.h"
-#include "gpu/render_target.h"
-#include "gpu/renderer.h"
-#include "light/light_world.h"
-#include "measure/light_trial.h"
-#include "measure/route.h"
+#include <fell/gpu/headless.h>
+#include <fell/gpu/render_target.h>
+#include <fell/gpu/renderer.h>
+#include <fell/light/light_world.h>
+#include <fell/measure/light_trial.h>
+#include <fell/measure/route.h>
 
 #include <thread>
 
 namespace fell::bench {
 namespace {
 
-Setup setupWith(const char* mode, const char* shade, const char* sample = "cells")
+Setup setupWith(const char* mode, const char* ambientOcclusion, const char* sample = "cells")
 {
     Setup setup = findSetup("near", demoFolder() / "setups").take();
     setup.stream.distance = 8;
     setup.light.mode = mode;
     setup.light.sample = sample;
-    setup.mesh.shade = shade;
+    setup.mesh.ambientOcclusion = ambientOcclusion;
     return setup;
 }
 
@@ -88,9 +88,9 @@ void oneOverOther(benchmark::State& state, const Setup& one, const Setup& other,
 }
 
 /// A lit frame over an unlit one, with corners darkened where `shade` says so.
-void bakedOverUnlit(benchmark::State& state, const char* mode, const char* shade, bool bytes)
+void bakedOverUnlit(benchmark::State& state, const char* mode, const char* ambientOcclusion, bool bytes)
 {
-    oneOverOther(state, setupWith(mode, shade), setupWith("none", "none"), bytes);
+    oneOverOther(state, setupWith(mode, ambientOcclusion), setupWith("none", "none"), bytes);
 }
 BENCHMARK_CAPTURE(bakedOverUnlit, frame, "colour", "none", false)
     ->Name("light/baked_frame_over_unlit/corrowdale")
@@ -143,10 +143,10 @@ void remeshOverRelight(benchmark::State& state)
         PaddedLight light;
         ChunkSurface quads;
     };
-    std::vector<LightPasses> passes;
+    std::vector<Transmission> passes;
     for (const VoxelChunk& chunk : region.chunks)
-        passes.push_back(passesOf(chunk, rules));
-    const SkyFloor none = skyFloor(region.edge, INT64_MAX);
+        passes.push_back(transmissionOf(chunk, rules));
+    const SkyHeightMap none = skyFloor(region.edge, INT64_MAX);
     std::vector<One> all;
     const auto at
         = [&](int x, int y, int z) { return static_cast<std::size_t>((y * region.size[2] + z) * region.size[0] + x); };
@@ -155,7 +155,7 @@ void remeshOverRelight(benchmark::State& state)
         for (int z = 1; z + 1 < region.size[2]; ++z)
             for (int x = 1; x + 1 < region.size[0]; ++x) {
                 One one;
-                LightBlock block{&rules, region.edge, {3, 3, 3}, {}, std::vector<const SkyFloor*>(9, &none), 0};
+                LightBlock block{&rules, region.edge, {3, 3, 3}, {}, std::vector<const SkyHeightMap*>(9, &none), 0};
                 for (int i = 0; i < 27; ++i) {
                     const std::size_t from = at(x + i % 3 - 1, y + i / 9 - 1, z + i / 3 % 3 - 1);
                     one.around.chunks[static_cast<std::size_t>(i)] = &region.chunks[from];
@@ -167,7 +167,7 @@ void remeshOverRelight(benchmark::State& state)
                 gather(one.around, one.voxels);
                 meshQuads(one.voxels, options, one.quads);
                 const ChunkMesh whole = buildChunkMesh(one.voxels, options, &one.light),
-                                again = layOutMesh(one.voxels, one.quads, options, &one.light);
+                                again = encodeMesh(one.voxels, one.quads, options, &one.light);
                 if (whole.vertices != again.vertices)
                     return state.SkipWithError("the two ways make other meshes");
                 all.push_back(std::move(one));
@@ -179,7 +179,7 @@ void remeshOverRelight(benchmark::State& state)
             benchmark::DoNotOptimize(buildChunkMesh(all[i].voxels, options, &all[i].light).vertices.data());
         },
         [&](std::size_t i) {
-            benchmark::DoNotOptimize(layOutMesh(all[i].voxels, all[i].quads, options, &all[i].light).vertices.data());
+            benchmark::DoNotOptimize(encodeMesh(all[i].voxels, all[i].quads, options, &all[i].light).vertices.data());
         });
 }
 BENCHMARK(remeshOverRelight)->Name("light/remesh_over_relight/corrowdale")->Unit(benchmark::kMillisecond);

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 // What culling saves, and what it costs.
-#include "demo/demo_folder.h"
 #include "flown.h"
 #include "in_turn.h"
+#include <fell/demo/demo_folder.h>
 
-#include "cull/scene.h"
-#include "measure/cull_trial.h"
+#include <fell/cull/scene.h>
+#include <fell/measure/cull_trial.h>
 
 namespace fell::bench {
 namespace {

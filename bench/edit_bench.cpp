@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Edits: gathered against each voxel by itself, and one voxel against its chunk lit and meshed from nothing.
-#include "demo/demo_folder.h"
 #include "in_turn.h"
+#include <fell/demo/demo_folder.h>
 
-#include "measure/route.h"
-#include "stream/streamer.h"
+#include <fell/measure/route.h>
+#include <fell/stream/streamer.h>
 
 #include <cstdlib>
 #include <map>

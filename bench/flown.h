@@ -2,10 +2,10 @@
 // A world that is streamed, filled round places of a route, and drawn from there without a window.
 #pragma once
 
-#include "demo/demo_folder.h"
-#include "gpu/hooks.h"
-#include "measure/pictures.h"
-#include "measure/route.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/gpu/hooks.h>
+#include <fell/measure/pictures.h>
+#include <fell/measure/route.h>
 
 #include <cstdlib>
 #include <memory>

@@ -2,7 +2,7 @@
 // Two ways of the same work, taken in turn, so that a drift of the machine hits both.
 #pragma once
 
-#include "measure/statistics.h"
+#include <fell/measure/statistics.h>
 
 #include <benchmark/benchmark.h>
 

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // The world file: what it keeps against what it could keep, and against raw voxels in the same database.
-#include "demo/demo_folder.h"
 #include "in_turn.h"
+#include <fell/demo/demo_folder.h>
 
-#include "grid/reach.h"
-#include "keep/world_file.h"
-#include "stream/streamer.h"
-#include "terrain/generate.h"
+#include <fell/grid/ball_offsets.h>
+#include <fell/save/world_file.h>
+#include <fell/stream/streamer.h>
+#include <fell/terrain/generate.h>
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
@@ -61,7 +61,7 @@ std::vector<StoredChunk> visited(const Terrain& terrain, int radius)
     for (const ChunkPos offset : ballOffsets(radius))
         out.push_back({middle + offset, {},
             std::make_shared<const VoxelChunk>(
-                generateChunk(generator, terrain, middle + offset, kKeptEdge).heldAs(*findForm("palette")))});
+                generateChunk(generator, terrain, middle + offset, kKeptEdge).convertedTo(*findForm("palette")))});
     return out;
 }
 
@@ -134,7 +134,7 @@ template <typename Edits> void allOverChanged(benchmark::State& state, const Edi
         const auto changedFile = fresh(folder.path / "changed.fell", *terrain, "changed", "cube");
         const double emptyVisited = static_cast<double>(visitedFile->figures().value().bytes),
                      emptyChanged = static_cast<double>(changedFile->figures().value().bytes);
-        if (visitedFile->save(all) || changedFile->save(keptOf(changes.all())))
+        if (visitedFile->save(all) || changedFile->save(storedFromChanges(changes.all())))
             return state.SkipWithError("could not be saved");
         if (changesFrom(changedFile->load().take().chunks).size() != changes.chunks())
             return state.SkipWithError("what is read is not what was saved");
@@ -220,12 +220,13 @@ void rawOverKept(benchmark::State& state, const char* group)
             StoredChunk chunk = surface[i];
             chunk.chunk.x += 1000 * copy;
             chunk.whole = std::make_shared<const VoxelChunk>(
-                chunk.whole->heldAs(*findForm("palette"))); // with memory of its own
+                chunk.whole->convertedTo(*findForm("palette"))); // with memory of its own
             surface.push_back(std::move(chunk));
         }
     PlainChunks plain;
     for (const StoredChunk& chunk : surface)
-        plain.emplace_back(chunk.chunk, std::make_shared<const VoxelChunk>(chunk.whole->heldAs(*findForm("array"))));
+        plain.emplace_back(
+            chunk.chunk, std::make_shared<const VoxelChunk>(chunk.whole->convertedTo(*findForm("array"))));
     const Generator& generator = *findGenerator("blocks");
     std::vector<double> rawSave, keptSave, rawLoad, keptLoad, made;
     for (auto _ : state) {

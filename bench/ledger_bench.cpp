@@ -3,8 +3,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "measure/ledger.h"
-#include "measure/results.h"
+#include <fell/measure/ledger.h>
+#include <fell/measure/results.h>
 
 #include <unistd.h>
 
@@ -48,7 +48,7 @@ std::string manyTrials(int count)
     return root.dump();
 }
 
-/// Opening a ledger of 10,000 trials and listing them, against reading what the list shows out of every trial's own
+/// Portal a ledger of 10,000 trials and listing them, against reading what the list shows out of every trial's own
 /// document. "ratio" is reading / opening; "fast_us" is what opening takes.
 void openOverRead(benchmark::State& state)
 {

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Light against its plain twin: one queue of coordinates a channel, the chunk looked up for each voxel.
-#include "demo/demo_folder.h"
 #include "in_turn.h"
+#include <fell/demo/demo_folder.h>
 
-#include "audit/plain_light.h"
-#include "measure/light_trial.h"
+#include <fell/audit/plain_light.h>
+#include <fell/measure/light_trial.h>
 
 namespace fell::bench {
 namespace {

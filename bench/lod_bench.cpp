@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 // What levels of detail save, how it grows, and how much of the picture they change.
-#include "demo/demo_folder.h"
 #include "flown.h"
+#include <fell/demo/demo_folder.h>
 
-#include "measure/pictures.h"
-#include "measure/statistics.h"
-#include "measure/stopwatch.h"
+#include <fell/measure/pictures.h>
+#include <fell/measure/statistics.h>
+#include <fell/measure/stopwatch.h>
 
-#include "stream/level_source.h"
-#include "terrain/terrain.h"
+#include <fell/stream/level_source.h>
+#include <fell/terrain/terrain.h>
 
 #include <benchmark/benchmark.h>
 

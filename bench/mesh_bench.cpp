@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "demo/demo_folder.h"
 #include "in_turn.h"
-#include "measure/mesh_trial.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/measure/mesh_trial.h>
 
 namespace fell::bench {
 namespace {
@@ -9,7 +9,7 @@ namespace {
 struct MeshSide {
     const char* mesher;
     const VertexLayout* layout; // null: the 8-byte records that a mesher writes
-    bool shade = false;
+    bool ambientOcclusion = false;
 };
 
 /// A demo world's surface chunks meshed in two ways, in turn; both must show the same surface first, where `same` says
@@ -27,7 +27,7 @@ void compareMeshers(benchmark::State& state, const char* world, const MeshSide& 
     std::vector<std::byte> bytes(32u * 32 * 32 * 6 * 192);
     const auto run = [&](const MeshSide& side, std::size_t i) {
         quads.clear();
-        meshSurface(*findMesher(side.mesher), chunks[i], {&sides, side.shade}, quads);
+        meshSurface(*findMesher(side.mesher), chunks[i], {&sides, side.ambientOcclusion}, quads);
         benchmark::DoNotOptimize(quads.of[0].data());
         if (!side.layout) // the quads are the records of the 8-byte layout already
             return;
@@ -43,12 +43,12 @@ void compareMeshers(benchmark::State& state, const char* world, const MeshSide& 
         auto all = quads.all();
         if (!sameQuads)
             all = unitSides(all);
-        if (plain.shade != fast.shade) // the same sides, one way shaded
+        if (plain.ambientOcclusion != fast.ambientOcclusion) // the same sides, one way shaded
             for (Quad& quad : all)
                 quad &= (Quad{1} << kShadeBit) - 1;
         std::erase_if(all, [&](Quad quad) { // what the mesher of every side makes beyond the surface
             const QuadFields q = unpackQuad(quad);
-            const ChunkPos to = towards(q.side);
+            const ChunkPos to = stepOf(q.side);
             return q.width == 1 && q.height == 1
                 && !isSideSeen(sides, q.material,
                     chunks[i].at(
@@ -70,9 +70,10 @@ const VertexLayout& layout(const char* id)
     return *findLayout(id);
 }
 
-void greedyOverTaught(benchmark::State& state, const char* world, bool shade)
+void greedyOverTaught(benchmark::State& state, const char* world, bool ambientOcclusion)
 {
-    compareMeshers(state, world, {"greedy", nullptr, shade}, {"greedy-bits", nullptr, shade}, true);
+    compareMeshers(
+        state, world, {"greedy", nullptr, ambientOcclusion}, {"greedy-bits", nullptr, ambientOcclusion}, true);
 }
 BENCHMARK_CAPTURE(greedyOverTaught, surface, "corrowdale", false)->Name("mesh/greedy_bits_over_taught/corrowdale");
 BENCHMARK_CAPTURE(greedyOverTaught, level, "level", false)->Name("mesh/greedy_bits_over_taught/level");

@@ -2,7 +2,7 @@
 // The plain, table-driven, scalar gradient noise that block noise is measured against.
 #pragma once
 
-#include "terrain/noise.h"
+#include <fell/terrain/noise.h>
 
 namespace fell::bench {
 

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Ten thousand cairns: as part of their chunks' meshes against an object each, in the same view.
-#include "demo/demo_folder.h"
 #include "in_turn.h"
+#include <fell/demo/demo_folder.h>
 
-#include "gpu/headless.h"
-#include "gpu/render_target.h"
-#include "gpu/renderer.h"
-#include "measure/route.h"
+#include <fell/gpu/headless.h>
+#include <fell/gpu/render_target.h>
+#include <fell/gpu/renderer.h>
+#include <fell/measure/route.h>
 
 #include <thread>
 

@@ -1,19 +1,19 @@
 // SPDX-License-Identifier: Apache-2.0
 // Bytes and row reads of the forms in which voxels are held. Ratios of bytes are counted, not timed.
-#include "demo/demo_folder.h"
 #include "in_turn.h"
-#include "measure/store_trial.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/measure/store_trial.h>
 
 namespace fell::bench {
 namespace {
 
-std::vector<std::vector<Material>> corrowdale(int edge, std::size_t count)
+std::vector<std::vector<Material>> materialsOf(int edge, std::size_t count)
 {
     const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
     return sampleCubes(*terrain, *findGenerator("blocks"), edge, count);
 }
 
-bool readsBack(const HeldVoxels& held, const std::vector<Material>& voxels, int edge)
+bool readsBack(const VoxelStorage& held, const std::vector<Material>& voxels, int edge)
 {
     std::vector<Material> row(static_cast<std::size_t>(edge));
     for (int i = 0; i < edge * edge; ++i) {
@@ -29,7 +29,7 @@ void bytesOver(
     benchmark::State& state, const char* large, const char* small, int edge, std::size_t count, bool shapeAlone)
 {
     double largeBytes = 0, smallBytes = 0;
-    for (const auto& voxels : corrowdale(edge, count)) {
+    for (const auto& voxels : materialsOf(edge, count)) {
         auto shape = voxels;
         if (shapeAlone)
             for (Material& m : shape)
@@ -59,8 +59,8 @@ BENCHMARK_CAPTURE(bytesOver, palette, "array", "palette", 32, 128, false)
 /// Time to read all rows of a chunk: palette / array, so 2 is twice as slow.
 void paletteRowsOverArray(benchmark::State& state)
 {
-    const auto cubes = corrowdale(32, 64);
-    std::vector<std::unique_ptr<HeldVoxels>> palette, array;
+    const auto cubes = materialsOf(32, 64);
+    std::vector<std::unique_ptr<VoxelStorage>> palette, array;
     for (const auto& voxels : cubes) {
         palette.push_back(holdPalette(32, voxels));
         array.push_back(holdArray(32, voxels));
@@ -68,7 +68,7 @@ void paletteRowsOverArray(benchmark::State& state)
             return state.SkipWithError("the palette does not read back what it was given");
     }
     std::array<Material, 32> row;
-    const auto readAll = [&row](const HeldVoxels& held) {
+    const auto readAll = [&row](const VoxelStorage& held) {
         for (int y = 0; y < 32; ++y)
             for (int z = 0; z < 32; ++z) {
                 held.readRow(y, z, row.data());

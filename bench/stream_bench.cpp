@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Streaming: what a second worker brings, and what remembering lives costs.
-#include "demo/demo_folder.h"
 #include "in_turn.h"
+#include <fell/demo/demo_folder.h>
 
-#include "measure/route.h"
-#include "stream/streamer.h"
+#include <fell/measure/route.h>
+#include <fell/stream/streamer.h>
 
 #include <thread>
 
@@ -19,7 +19,7 @@ public:
         , m_eye(eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").take(), 0, *m_terrain))
     {
         m_setup.light.mode = "none";
-        m_setup.mesh.shade = "corners";
+        m_setup.mesh.ambientOcclusion = "corners";
         m_setup.cull.steps = {"octree", "distance", "hidden", "facing"};
         m_setup.stream.distance = 10;
     }

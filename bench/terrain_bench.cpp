@@ -1,31 +1,31 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "demo/demo_folder.h"
 #include "in_turn.h"
 #include "plain_noise.h"
-#include "terrain/generate.h"
-#include "terrain/recipe_map.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/terrain/generate.h>
+#include <fell/terrain/recipe_map.h>
 
 #include <cmath>
 
 namespace fell::bench {
 namespace {
 
-constexpr int kEdge = 32;
+constexpr int kChunkEdge = 32;
 
 /// One octave over a block of 32^3 voxels at a feature size of 16, against the plain way.
 void noiseBlockOverPlain(benchmark::State& state, double feature)
 {
     const Noise noise = makeNoise({.featureSize = feature, .octaves = 1, .seed = 11});
     const LatticeHash hash = makeLatticeHash(11);
-    const SampleBox box{{3, 5, 7}, kEdge, kEdge, kEdge};
+    const SampleBox box{{3, 5, 7}, kChunkEdge, kChunkEdge, kChunkEdge};
     NoiseScratch scratch;
     std::vector<float> fast(box.count()), plain(box.count());
     const auto step = static_cast<float>(1 / feature);
     const auto runPlain = [&](std::size_t) {
         std::size_t at = 0;
-        for (int y = 0; y < kEdge; ++y)
-            for (int z = 0; z < kEdge; ++z)
-                for (int x = 0; x < kEdge; ++x)
+        for (int y = 0; y < kChunkEdge; ++y)
+            for (int z = 0; z < kChunkEdge; ++z)
+                for (int x = 0; x < kChunkEdge; ++x)
                     plain[at++] = plainNoise(hash, static_cast<float>(x + 3) * step, static_cast<float>(y + 5) * step,
                         static_cast<float>(z + 7) * step);
         benchmark::DoNotOptimize(plain.data());
@@ -60,8 +60,9 @@ std::vector<ChunkPos> surfaceOfCorrowdale(const Terrain& terrain, std::size_t co
         for (std::int64_t z = -ring; z <= ring; ++z)
             for (std::int64_t x = -ring; x <= ring; ++x)
                 if (std::max(std::abs(x), std::abs(z)) == ring && chunks.size() < count) {
-                    const float ground = groundHeight(terrain, x * kEdge + kEdge / 2, z * kEdge + kEdge / 2);
-                    chunks.push_back({x, static_cast<std::int64_t>(std::floor(ground / kEdge)), z});
+                    const float ground
+                        = groundHeight(terrain, x * kChunkEdge + kChunkEdge / 2, z * kChunkEdge + kChunkEdge / 2);
+                    chunks.push_back({x, static_cast<std::int64_t>(std::floor(ground / kChunkEdge)), z});
                 }
     return chunks;
 }
@@ -76,13 +77,13 @@ void chunkBlocksOverSamples(benchmark::State& state)
     const auto chunks = surfaceOfCorrowdale(*terrain, 25);
     const Generator &samples = *findGenerator("samples"), &blocks = *findGenerator("blocks");
     for (const ChunkPos chunk : chunks)
-        if (digestOf(generateChunk(samples, *terrain, chunk, kEdge))
-            != digestOf(generateChunk(blocks, *terrain, chunk, kEdge)))
+        if (digestOf(generateChunk(samples, *terrain, chunk, kChunkEdge))
+            != digestOf(generateChunk(blocks, *terrain, chunk, kChunkEdge)))
             return state.SkipWithError("the two ways disagree");
     compareInTurn(
         state, chunks.size(),
-        [&](std::size_t i) { benchmark::DoNotOptimize(generateChunk(samples, *terrain, chunks[i], kEdge)); },
-        [&](std::size_t i) { benchmark::DoNotOptimize(generateChunk(blocks, *terrain, chunks[i], kEdge)); });
+        [&](std::size_t i) { benchmark::DoNotOptimize(generateChunk(samples, *terrain, chunks[i], kChunkEdge)); },
+        [&](std::size_t i) { benchmark::DoNotOptimize(generateChunk(blocks, *terrain, chunks[i], kChunkEdge)); });
 }
 BENCHMARK(chunkBlocksOverSamples)->Name("terrain/chunk_blocks_over_samples/corrowdale")->Unit(benchmark::kMillisecond);
 
@@ -91,7 +92,7 @@ constexpr std::int64_t kBedrock = -2, kSummit = 9; // chunks of Corrowdale, both
 template <typename Visit>
 void wholeColumn(const Generator& generator, const Terrain& terrain, ChunkPos at, const Visit& visit)
 {
-    const ColumnPatch columns = generator.columns(terrain, at.x * kEdge, at.z * kEdge, kEdge);
+    const ColumnPatch columns = generator.columns(terrain, at.x * kChunkEdge, at.z * kChunkEdge, kChunkEdge);
     for (std::int64_t y = kBedrock; y <= kSummit; ++y)
         visit(generator.voxels(terrain, columns, {at.x, y, at.z}));
 }

@@ -2,11 +2,11 @@
 // What the window itself costs: its plots, its event loop beside slow frames, and its rest. Without a display.
 #include "in_turn.h"
 
-#include "demo/demo_folder.h"
-#include "measure/statistics.h"
-#include "views/main_window.h"
-#include "views/theme.h"
-#include "views/transect_plots.h"
+#include <fell/app/views/main_window.h>
+#include <fell/app/views/theme.h>
+#include <fell/app/views/transect_plots.h>
+#include <fell/demo/demo_folder.h>
+#include <fell/measure/statistics.h>
 
 #include <QApplication>
 #include <QEventLoop>
@@ -24,6 +24,8 @@
 
 namespace fell::bench {
 namespace {
+
+using namespace app;
 
 /// Ten values of one setup, each with so many frames and meshes.
 TransectResult resultWith(std::size_t samplesARow)
@@ -198,7 +200,7 @@ int main(int argc, char** argv)
 {
     qputenv("QT_QPA_PLATFORM", "offscreen");
     QApplication app(argc, argv);
-    fell::applyTheme(app, fell::limewash());
+    fell::app::applyTheme(app, fell::app::limewash());
     benchmark::Initialize(&argc, argv);
     benchmark::RunSpecifiedBenchmarks();
     return 0;

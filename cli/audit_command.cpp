@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/audit.h"
-#include "audit/cull_audit.h"
-#include "audit/keep_audit.h"
-#include "audit/light_audit.h"
-#include "audit/order_audit.h"
-#include "audit/seam_audit.h"
-#include "audit/stream_audit.h"
 #include "commands.h"
-#include "input/temp_folder.h"
-#include "measure/light_trial.h"
 #include "offscreen.h"
+#include <fell/audit/audit.h>
+#include <fell/audit/cull_audit.h>
+#include <fell/audit/keep_audit.h>
+#include <fell/audit/light_audit.h>
+#include <fell/audit/order_audit.h>
+#include <fell/audit/seam_audit.h>
+#include <fell/audit/stream_audit.h>
+#include <fell/input/temp_folder.h>
+#include <fell/measure/light_trial.h>
 
 #include <nlohmann/json.hpp>
 

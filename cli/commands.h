@@ -2,6 +2,8 @@
 // One function a command: adds its arguments to the parser; the returned function runs it and gives the exit code.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <CLI/CLI.hpp>
 
 #include <functional>

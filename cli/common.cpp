@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "common.h"
-#include "demo/demo_folder.h"
-#include "input/temp_folder.h"
-#include "input/text_file.h"
-#include "keep/world_file.h"
-#include "measure/findings.h"
-#include "measure/machine.h"
-#include "measure/sample.h"
-#include "terrain/generate.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/input/temp_folder.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/findings.h>
+#include <fell/measure/machine.h>
+#include <fell/measure/sample.h>
+#include <fell/save/world_file.h>
+#include <fell/terrain/generate.h>
 
 #include <nlohmann/json.hpp>
 

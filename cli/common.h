@@ -2,11 +2,11 @@
 // What all commands of fell-cli have in common: exit codes, worlds and setups by name, stopping, logging.
 #pragma once
 
-#include "demo/demo_folder.h"
-#include "keep/changes.h"
-#include "measure/route.h"
-#include "setup/setup.h"
-#include "terrain/terrain.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/measure/route.h>
+#include <fell/save/changes.h>
+#include <fell/setup/setup.h>
+#include <fell/terrain/terrain.h>
 
 #include <CLI/CLI.hpp>
 #include <nlohmann/json_fwd.hpp>

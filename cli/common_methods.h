@@ -2,7 +2,7 @@
 // The template of common.h.
 #pragma once
 
-#include "input/json_reader.h"
+#include <fell/input/json_reader.h>
 
 namespace fell::cli {
 

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
-#include "exchange/nrrd.h"
-#include "exchange/surface.h"
-#include "input/text_file.h"
+#include <fell/exchange/nrrd.h>
+#include <fell/exchange/surface.h>
+#include <fell/input/text_file.h>
 
 #include <nlohmann/json.hpp>
 

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
-#include "exchange/trace_events.h"
-#include "input/text_file.h"
-#include "measure/fly.h"
 #include "offscreen.h"
+#include <fell/exchange/trace_events.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/fly.h>
 
 #include <nlohmann/json.hpp>
 
@@ -51,7 +51,7 @@ Outcome<FlySpec> flySpecOf(const FlyArguments& arguments)
 
 json toJson(const Percentiles& of)
 {
-    return {{"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.most}};
+    return {{"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.max}};
 }
 
 json toJson(const FlyResult& result, const FlySpec& spec)
@@ -113,13 +113,13 @@ void printFly(const FlyResult& result, const FlySpec& spec)
             std::printf("frames                %d, none of them drawn\n", result.frames);
         else
             std::printf("frames                %d, p50 %.2f ms, p95 %.2f ms, p99 %.2f ms, worst %.2f ms\n",
-                result.frames, result.frameMs.p50, result.frameMs.p95, result.frameMs.p99, result.frameMs.most);
+                result.frames, result.frameMs.p50, result.frameMs.p95, result.frameMs.p99, result.frameMs.max);
         if (result.referenceMs.count > 0)
             std::printf("with all resident     p50 %.2f ms, p95 %.2f ms, p99 %.2f ms\n", result.referenceMs.p50,
                 result.referenceMs.p95, result.referenceMs.p99);
         std::printf("streaming's share     p50 %.0f us, p99 %.0f us, worst %.0f us; longest lock %.1f us\n"
                     "workers waited        %.1f ms for frames, in %llu waits\n",
-            result.shareUs.p50, result.shareUs.p99, result.shareUs.most,
+            result.shareUs.p50, result.shareUs.p99, result.shareUs.max,
             static_cast<double>(counts.longestLockNs) / 1000, static_cast<double>(counts.heldNs) / 1e6,
             static_cast<unsigned long long>(counts.holds));
         if (result.referenceMs.count > 0)

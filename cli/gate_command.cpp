@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
-#include "input/text_file.h"
-#include "measure/findings.h"
-#include "measure/gate.h"
-#include "measure/results.h"
 #include "offscreen.h"
+#include <fell/input/text_file.h>
+#include <fell/measure/findings.h>
+#include <fell/measure/gate.h>
+#include <fell/measure/results.h>
+#include <fell/save/world_file.h>
 
 #include <nlohmann/json.hpp>
 
@@ -26,15 +27,15 @@ Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectR
 {
     TransectSpec spec;
     spec.vary = then.vary;
-    spec.across = then.across;
+    spec.second = then.second;
     const auto addOnce = [](std::vector<nlohmann::json>& list, const nlohmann::json& value) {
         if (std::find(list.begin(), list.end(), value) == list.end())
             list.push_back(value);
     };
     for (const TransectRow& row : then.rows) {
         addOnce(spec.values, row.value);
-        if (!spec.across.empty())
-            addOnce(spec.acrossValues, row.across);
+        if (!spec.second.empty())
+            addOnce(spec.secondValues, row.second);
     }
     spec.rounds = arguments.rounds.value_or(then.rounds);
     spec.frames = then.frames;
@@ -50,7 +51,7 @@ Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectR
             if (auto wrong = applyOverride(spec.a, one))
                 return *wrong;
     }
-    if (auto wrong = applySide(spec.a, "A", arguments.a, {spec.vary, spec.across}))
+    if (auto wrong = applySide(spec.a, "A", arguments.a, {spec.vary, spec.second}))
         return *wrong;
     if (!differencesOf(spec.a, then.a).empty())
         spec.b = then.a; // the baseline's setup can be measured again, in turn with the new one
@@ -101,7 +102,7 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
         return fail({"--rounds " + std::to_string(rounds), "", "2 to 50 rounds are allowed: one shows no interval"});
     for (const std::string& one : arguments.world.set)
         if (const std::string path = one.substr(0, one.find('='));
-            path == then.value().vary || path == then.value().across)
+            path == then.value().vary || path == then.value().second)
             return fail({"--set " + one, "", "is what the baseline varies, so both sides would be the same"});
     const auto spec = gateSpecOf(arguments, then.value());
     if (!spec)
@@ -144,7 +145,7 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
         isSlower |= row.verdict == Verdict::Slower;
         isUnknown |= row.verdict == Verdict::Inconclusive;
         json["rows"].push_back(
-            {{"value", row.value}, {"across", row.across}, {"what", row.what}, {"ratio", row.ratio.ratio},
+            {{"value", row.value}, {"across", row.second}, {"what", row.what}, {"ratio", row.ratio.ratio},
                 {"low", row.ratio.low}, {"high", row.ratio.high}, {"verdict", textOf(row.verdict)}});
         if (row.counts) {
             json["rows"].back()["then"] = (*row.counts)[0];

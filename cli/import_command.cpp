@@ -2,7 +2,7 @@
 // fell-cli world import: heights and volumes from elsewhere become a world file.
 #include "import_command.h"
 
-#include "exchange/world_import.h"
+#include <fell/exchange/world_import.h>
 
 #include <nlohmann/json.hpp>
 
@@ -66,7 +66,7 @@ int importWorld(const ImportArguments& arguments, const std::stop_token& stop)
     spec.threshold = arguments.threshold;
     if (const auto wrong = readNumbers(arguments, spec))
         return fail(*wrong);
-    const auto made = fell::importWorld(spec, [&stop](double share) {
+    const auto made = exchange::importWorld(spec, [&stop](double share) {
         showProgress(share, "importing");
         return !stop.stop_requested();
     });

@@ -2,6 +2,8 @@
 // fell-cli world import.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include "common.h"
 
 namespace fell::cli {

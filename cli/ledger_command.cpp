@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
-#include "input/text_file.h"
-#include "measure/findings.h"
-#include "measure/ledger.h"
-#include "measure/report.h"
-#include "measure/results.h"
+#include <fell/input/text_file.h>
+#include <fell/measure/findings.h>
+#include <fell/measure/ledger.h>
+#include <fell/measure/report.h>
+#include <fell/measure/results.h>
 
 #include <nlohmann/json.hpp>
 
@@ -78,7 +78,7 @@ int compare(const Ledger& ledger, const LedgerArguments& arguments)
     for (const auto* one : {&first, &second})
         if (!*one)
             return fail(one->problem());
-    const auto both = besides(first.value(), second.value());
+    const auto both = asComparison(first.value(), second.value());
     return both ? printLedger(both.value(), arguments) : fail(both.problem());
 }
 
@@ -192,8 +192,8 @@ Run addLedger(CLI::App& parser)
         });
         return one;
     };
-    const auto ids = [&](CLI::App* to, int least, int most, const char* which) {
-        to->add_option("trials", arguments->ids, which)->expected(least, most)->required(least > 0);
+    const auto ids = [&](CLI::App* to, int min, int max, const char* which) {
+        to->add_option("trials", arguments->ids, which)->expected(min, max)->required(min > 0);
     };
     action("list", "the newest first")->add_option("search", arguments->search, "words that must all be there");
     ids(action("show", "the report of one trial"), 1, 1, "its number");

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
-#include "measure/light_trial.h"
+#include <fell/measure/light_trial.h>
 
 #include <nlohmann/json.hpp>
 
@@ -25,11 +25,11 @@ std::optional<std::array<int, 3>> sizeOf(const std::string& text)
     if (!read)
         return std::nullopt;
     const std::array<int, 3> size = *read;
-    constexpr int kMost = 32, kMostChunks = 4096;
+    constexpr int kMax = 32, kMaxChunks = 4096;
     for (const int chunks : size)
-        if (chunks < 1 || chunks > kMost)
+        if (chunks < 1 || chunks > kMax)
             return std::nullopt;
-    return size[0] * size[1] * size[2] <= kMostChunks ? std::optional(size) : std::nullopt;
+    return size[0] * size[1] * size[2] <= kMaxChunks ? std::optional(size) : std::nullopt;
 }
 
 void printLightJson(const LightTrial& trial)
@@ -76,10 +76,10 @@ int runLight(const LightArguments& arguments, const std::stop_token& stop)
     const int edge = arguments.edge.value_or(setup.value().chunk.edge);
     if (!isChunkEdge(edge))
         return fail({"--edge " + std::to_string(edge), "", "allowed are 16, 32 or 64"});
-    constexpr int kMostLamps = 100000, kMostRounds = 1000;
-    if (arguments.lamps < 0 || arguments.lamps > kMostLamps)
+    constexpr int kMaxLamps = 100000, kMaxRounds = 1000;
+    if (arguments.lamps < 0 || arguments.lamps > kMaxLamps)
         return fail({"--lamps", "", "0 to 100000 are allowed"});
-    if (arguments.repeat < 1 || arguments.repeat > kMostRounds)
+    if (arguments.repeat < 1 || arguments.repeat > kMaxRounds)
         return fail({"--repeat", "", "1 to 1000 are allowed"});
     const auto modes = chooseMethods("--mode", arguments.modes, lightModes());
     if (!modes)

@@ -2,8 +2,8 @@
 // fell-cli: results on standard output, everything else on standard error.
 #include "commands.h"
 #include "common.h"
-#include "measure/machine.h"
-#include "terrain/height_map.h"
+#include <fell/measure/machine.h>
+#include <fell/terrain/height_map.h>
 
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
@@ -27,7 +27,7 @@ int runCommand(int argc, char** argv)
     using namespace fell::cli;
     CLI::App parser(
         "Fell without a window: builds voxel worlds and measures every stage of their pipeline.", "fell-cli");
-    parser.set_version_flag("--version", fell::versionLine("fell-cli"), "print version, commit and compiler");
+    parser.set_version_flag("--version", fell::measure::versionLine("fell-cli"), "print version, commit and compiler");
     parser.require_subcommand(1);
     std::map<std::string, Run> runs;
     runs["stages"] = addStages(parser);
@@ -62,7 +62,7 @@ int runCommand(int argc, char** argv)
             std::vector<std::string> known;
             for (const auto& [name, run] : runs)
                 known.push_back(name);
-            return fail({argv[1], "", "is no command of fell-cli, known are " + fell::listOf(known)});
+            return fail({argv[1], "", "is no command of fell-cli, known are " + fell::input::listOf(known)});
         }
         return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});
     }
@@ -70,7 +70,7 @@ int runCommand(int argc, char** argv)
         hideProgress();
     const std::stop_token stop = stopOnSignals();
     const int code = runs.at(parser.get_subcommands()[0]->get_name())(stop);
-    if (fell::HeightMap::isCut())
+    if (fell::terrain::HeightMap::isCut())
         return fail({"a height map", "",
             "was made shorter by another program while it was read: nothing that was printed holds; run it again"});
     return finishOutput(stop.stop_requested() ? static_cast<int>(kStopped) : code);

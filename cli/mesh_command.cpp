@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
-#include "measure/findings.h"
-#include "measure/machine.h"
-#include "measure/mesh_trial.h"
+#include <fell/measure/findings.h>
+#include <fell/measure/machine.h>
+#include <fell/measure/mesh_trial.h>
 
 #include <nlohmann/json.hpp>
 
@@ -32,7 +32,7 @@ std::string hex(std::uint64_t value)
 
 void printMeshJson(const MeshTrial& trial)
 {
-    nlohmann::ordered_json root{{"edge", trial.edge}, {"chunks", trial.chunks}, {"shade", trial.shade},
+    nlohmann::ordered_json root{{"edge", trial.edge}, {"chunks", trial.chunks}, {"shade", trial.ambientOcclusion},
         {"limits", {{"copy_ns", trial.copyNs}, {"scan_ns", trial.scanNs}, {"gather_ns", trial.gatherNs}}},
         {"rows", nlohmann::json::array()}};
     for (const auto& row : trial.rows)
@@ -48,8 +48,8 @@ void printMeshText(const MeshTrial& trial)
     std::printf("%s of edge %d, %s corner shade, one thread, medians. Limits a chunk: copying %.1f us, one "
                 "pass %.1f us, "
                 "gathering %.1f us\n\n",
-        counted(trial.chunks, "chunk").c_str(), trial.edge, trial.shade ? "with" : "without", trial.copyNs / 1000,
-        trial.scanNs / 1000, trial.gatherNs / 1000);
+        counted(trial.chunks, "chunk").c_str(), trial.edge, trial.ambientOcclusion ? "with" : "without",
+        trial.copyNs / 1000, trial.scanNs / 1000, trial.gatherNs / 1000);
     std::printf("%-11s %-8s %12s %12s %12s %14s %16s  %s\n", "mesher", "layout", "us p50", "us p95", "quads", "bytes",
         "x the first", "surface digest");
     for (const auto& row : trial.rows)
@@ -96,7 +96,7 @@ int compareSides(const MeshArguments& arguments, const Setup& common, const Terr
             return fail(
                 {"--world " + arguments.world.world, "", "has no chunk with a surface within 64 chunks of its middle"});
         sides[s] = {&chunks[s], findMesher(setups[s].mesh.mesher), findLayout(setups[s].mesh.layout),
-            setups[s].mesh.shade == "corners"};
+            setups[s].mesh.ambientOcclusion == "corners"};
     }
     const MeshComparison found
         = compareMeshing(sides[0], sides[1], sideRulesOf(terrain.recipe.blocks), std::max(2, arguments.repeat), stop);
@@ -166,7 +166,7 @@ int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
                                      : fail({"--world " + arguments.world.world, "",
                                          "has no chunk with a surface within 64 chunks of its middle"});
     const MeshTrial trial = runMeshTrial(chunks, sideRulesOf(terrain.value()->recipe.blocks),
-        {methods.value(), layouts.value(), chosen.mesh.shade == "corners", arguments.repeat}, stop);
+        {methods.value(), layouts.value(), chosen.mesh.ambientOcclusion == "corners", arguments.repeat}, stop);
     if (trial.stopped)
         return kStopped;
     if (std::all_of(trial.rows.begin(), trial.rows.end(), [](const MeshTrialRow& row) { return row.triangles == 0; }))

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "common.h"
-#include "gpu/hooks.h"
+#include <fell/gpu/hooks.h>
 
 namespace fell::cli {
 

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
-#include "gpu/picture.h"
-#include "input/text_file.h"
-#include "measure/pictures.h"
+#include <fell/gpu/picture.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/pictures.h>
 
 #include "offscreen.h"
 #include <nlohmann/json.hpp>
@@ -53,7 +53,7 @@ Drawn drawWith(const Setup& setup, const std::shared_ptr<const Terrain>& terrain
     target.bind();
     DrawOptions options;
     options.sunHeight = sun;
-    options.isFree = isSurelyFree(streamer, setup, offscreen.hooks(), eye);
+    options.nearPlaneIsClear = isSurelyFree(streamer, setup, offscreen.hooks(), eye);
     Drawn drawn{renderer.draw(eye, target.width(), target.height(), options), {}};
     drawn.pixels = target.read();
     return drawn;

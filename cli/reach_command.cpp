@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
-#include "measure/findings.h"
-#include "measure/reach.h"
 #include "offscreen.h"
+#include <fell/measure/findings.h>
+#include <fell/measure/reach.h>
 
 #include <nlohmann/json.hpp>
 
@@ -55,10 +55,10 @@ Outcome<std::vector<ReachSpec>> specsOf(const ReachArguments& arguments)
         if (arguments.budget)
             if (auto wrong = writeField(*findField("draw.budget"), spec.setup, *arguments.budget))
                 return Problem{"--budget", "", *wrong};
-        const int most = hasLevels(spec.setup.lod) ? kFarthestWithLevels : kFarthestPlain;
-        if (arguments.farthest < 0 || arguments.farthest > most)
+        const int max = hasLevels(spec.setup.lod) ? kFarthestWithLevels : kFarthestPlain;
+        if (arguments.farthest < 0 || arguments.farthest > max)
             return Problem{"--farthest " + std::to_string(arguments.farthest), "",
-                "1 to " + std::to_string(most) + " chunks are allowed with " + spec.setup.name};
+                "1 to " + std::to_string(max) + " chunks are allowed with " + spec.setup.name};
         specs.push_back(std::move(spec));
     }
     return specs;

@@ -2,12 +2,12 @@
 // fell-cli recipe: checks a recipe, lists its layers with what they cost, draws its map.
 #include "commands.h"
 #include "common.h"
-#include "gpu/picture.h"
-#include "input/text_file.h"
-#include "keep/world_file.h"
-#include "measure/recipe_trial.h"
-#include "terrain/recipe_map.h"
-#include "terrain/recipe_schema.h"
+#include <fell/gpu/picture.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/recipe_trial.h>
+#include <fell/save/world_file.h>
+#include <fell/terrain/recipe_map.h>
+#include <fell/terrain/recipe_schema.h>
 
 #include <nlohmann/json.hpp>
 
@@ -154,10 +154,10 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
     if (arguments.json)
         printDocument("fell-recipe-map",
             {{"width", spec.width}, {"height", spec.height}, {"metres_per_pixel", spec.metresPerPixel},
-                {"lowest", made.least}, {"highest", made.most}});
+                {"lowest", made.min}, {"highest", made.max}});
     else
         std::printf("%s: %d x %d pixels, ground from %.1f to %.1f m\n", arguments.out.c_str(), spec.width, spec.height,
-            made.least, made.most);
+            made.min, made.max);
     return kDone;
 }
 

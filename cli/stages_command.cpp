@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
-#include "setup/stages.h"
+#include <fell/setup/stages.h>
 
 #include <nlohmann/json.hpp>
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
-#include "measure/store_trial.h"
+#include <fell/measure/store_trial.h>
 
 #include <nlohmann/json.hpp>
 
@@ -49,8 +49,8 @@ int runStore(const StoreArguments& arguments, const std::stop_token& stop)
     const int e = arguments.edge.value_or(setup.value().chunk.edge);
     if (e != 16 && e != 32 && e != 64 && e != 128 && e != 256)
         return fail({"--edge " + std::to_string(e), "", "allowed are 16, 32, 64, 128 or 256"});
-    const int most = e > 64 ? 8 : 4096;
-    if (arguments.chunks < 1 || arguments.chunks > most)
+    const int max = e > 64 ? 8 : 4096;
+    if (arguments.chunks < 1 || arguments.chunks > max)
         return fail({"--chunks", "", "1 to 4096 are allowed, 1 to 8 from edge 128 on"});
     const auto forms = chooseMethods("--form", arguments.forms, voxelForms());
     if (!forms)
@@ -83,7 +83,7 @@ Run addStore(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("store", "hold the same voxels in each form, in turn, on one thread");
     auto arguments = std::make_shared<StoreArguments>();
-    for (const VoxelForm& form : voxelForms())
+    for (const StorageFormat& form : voxelForms())
         arguments->forms += (arguments->forms.empty() ? "" : ",") + std::string(form.id);
     addWorldOptions(*command, arguments->world);
     command->add_option("--form", arguments->forms, "which, separated by commas")->capture_default_str();

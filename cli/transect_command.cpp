@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/setup_audit.h"
 #include "commands.h"
-#include "input/text_file.h"
-#include "measure/ledger.h"
-#include "measure/report.h"
-#include "measure/results.h"
 #include "offscreen.h"
+#include <fell/audit/setup_audit.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/ledger.h>
+#include <fell/measure/report.h>
+#include <fell/measure/results.h>
 
 #include <nlohmann/json.hpp>
 
@@ -60,10 +60,10 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
     if (auto wrong = readVaried(arguments.vary[0], spec.vary, spec.values))
         return *wrong;
     if (arguments.vary.size() == 2)
-        if (auto wrong = readVaried(arguments.vary[1], spec.across, spec.acrossValues))
+        if (auto wrong = readVaried(arguments.vary[1], spec.second, spec.secondValues))
             return *wrong;
     for (const std::string& one : arguments.world.set)
-        if (const std::string at = one.substr(0, one.find('=')); at == spec.vary || at == spec.across)
+        if (const std::string at = one.substr(0, one.find('=')); at == spec.vary || at == spec.second)
             return Problem{"--set " + one, "", "is what --vary varies: name the value there"};
     if (arguments.setups.size() > 2)
         return Problem{"--setup", "",
@@ -78,7 +78,7 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
         spec.b = spec.a;
         for (auto [side, text, setup] :
             {std::tuple("A", &arguments.a, &spec.a), std::tuple("B", &arguments.b, &*spec.b)})
-            if (auto wrong = applySide(*setup, side, *text, {spec.vary, spec.across}))
+            if (auto wrong = applySide(*setup, side, *text, {spec.vary, spec.second}))
                 return *wrong;
     }
     if (arguments.setups.size() == 2) {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
-#include "measure/trust.h"
+#include <fell/measure/trust.h>
 
 #include <nlohmann/json.hpp>
 

@@ -2,12 +2,12 @@
 // fell-cli world: makes, describes, checks and tidies world files.
 #include "commands.h"
 #include "common.h"
-#include "grid/coords.h"
 #include "import_command.h"
-#include "input/temp_folder.h"
-#include "measure/keep_trial.h"
-#include "measure/sample.h"
-#include "terrain/generate.h"
+#include <fell/grid/coords.h>
+#include <fell/input/temp_folder.h>
+#include <fell/measure/keep_trial.h>
+#include <fell/measure/sample.h>
+#include <fell/terrain/generate.h>
 
 #include <nlohmann/json.hpp>
 
@@ -56,7 +56,7 @@ int describe(const WorldFile& world, const std::vector<DamagedRow>& damaged, con
         const auto& kinds = recipe.value().blocks.kinds;
         for (std::size_t m = 0; m < kinds.size(); ++m)
             out["blocks"].push_back({{"id", m}, {"name", kinds[m].name}, {"opacity", kinds[m].light.opacity},
-                {"emission", kinds[m].light.gives}, {"colour", lowerHex(kinds[m].top)}});
+                {"emission", kinds[m].light.emission}, {"colour", lowerHex(kinds[m].top)}});
         printDocument("fell-world", out);
     } else {
         std::cout << world.file().string() << ": " << world.header().name << ", seed " << world.header().seed << "\n"
@@ -133,7 +133,7 @@ int pack(const WorldFileArguments& arguments, const std::stop_token& stop)
     return describe(*made.value(), {}, arguments);
 }
 
-KeepGoing untilStopped(const std::stop_token& stop, const char* doing)
+ProgressFn untilStopped(const std::stop_token& stop, const char* doing)
 {
     return [stop, doing](std::uint64_t done, std::uint64_t all) {
         showProgress(static_cast<double>(done) / static_cast<double>(std::max<std::uint64_t>(1, all)), doing);

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: Apache-2.0
-# One folder, one target. Its headers can be included as "<folder>/<header>.h" by itself and by those that name
+# One folder, one target. Its headers can be included as <fell/<folder>/<header>.h> by itself and by those that name
 # it under USES, and by nobody else: each target has an include folder of its own that holds one link, to itself.
 # So an include against the order of the folders does not find its file.
 
@@ -31,17 +31,28 @@ function(fell_unity target size)
   set_target_properties(${target} PROPERTIES UNITY_BUILD ${FELL_UNITY} UNITY_BUILD_BATCH_SIZE ${size})
 endfunction()
 
-# UNITY: this folder is not hot, so it may be compiled in batches.
+# UNITY: this folder is not hot, so it may be compiled in batches. COLD: the sources of a hot folder that are not.
 function(fell_folder name)
-  cmake_parse_arguments(ARG "UNITY" "" "SOURCES;USES;LINKS" ${ARGN})
+  cmake_parse_arguments(ARG "UNITY" "" "SOURCES;COLD;USES;LINKS" ${ARGN})
   set(view ${CMAKE_BINARY_DIR}/include/${name})
-  file(MAKE_DIRECTORY ${view})
-  file(CREATE_LINK ${CMAKE_CURRENT_SOURCE_DIR} ${view}/${name} SYMBOLIC)
+  file(MAKE_DIRECTORY ${view}/fell)
+  file(CREATE_LINK ${CMAKE_CURRENT_SOURCE_DIR} ${view}/fell/${name} SYMBOLIC)
   add_library(fell_${name} STATIC ${ARG_SOURCES})
-  target_include_directories(fell_${name} PUBLIC ${view})
+  target_include_directories(fell_${name} PUBLIC ${view} ${CMAKE_BINARY_DIR}/include/all)
   if(ARG_UNITY)
     fell_unity(fell_${name} 8)
     target_compile_options(fell_${name} PRIVATE $<$<CONFIG:Release>:-O2>) # a third less compile time than -O3
+  endif()
+  if(ARG_COLD)
+    add_library(fell_${name}_cold OBJECT ${ARG_COLD})
+    fell_unity(fell_${name}_cold 8)
+    target_compile_options(fell_${name}_cold PRIVATE $<$<CONFIG:Release>:-O1>)
+    target_include_directories(fell_${name}_cold PRIVATE $<TARGET_PROPERTY:fell_${name},INCLUDE_DIRECTORIES>)
+    target_link_libraries(fell_${name}_cold PRIVATE ${ARG_LINKS} fell_options)
+    foreach(below ${ARG_USES})
+      target_link_libraries(fell_${name}_cold PRIVATE fell_${below})
+    endforeach()
+    target_sources(fell_${name} PRIVATE $<TARGET_OBJECTS:fell_${name}_cold>)
   endif()
   foreach(below ${ARG_USES})
     target_link_libraries(fell_${name} PUBLIC fell_${below})

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "demo/demo_folder.h"
+#include <fell/demo/demo_folder.h>
 
-namespace fell {
+namespace fell::demo {
 
 std::filesystem::path demoFolder()
 {
     return FELL_DEMO_DIR;
 }
 
-} // namespace fell
+} // namespace fell::demo

@@ -3,11 +3,13 @@
 // else compiles to the same objects in any folder.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <filesystem>
 
-namespace fell {
+namespace fell::demo {
 
 /// demo/ of the source tree that this program was built from.
 std::filesystem::path demoFolder();
 
-} // namespace fell
+} // namespace fell::demo

@@ -2,8 +2,8 @@
 // The buffer of all chunks' cells of light. Private to gpu/: includes OpenGL.
 #pragma once
 
-#include "gpu/resources.h"
-#include "gpu/runs.h"
+#include <fell/gpu/resources.h>
+#include <fell/gpu/runs.h>
 
 #include <epoxy/gl.h>
 
@@ -12,7 +12,7 @@
 #include <cstdint>
 #include <optional>
 
-namespace fell {
+namespace fell::gpu {
 
 /// One buffer, read as a texture, that grows by doubling: a draw then finds the cells of any chunk in it, whatever slab
 /// its quads lie in. A class because buffer, texture and runs must agree; all calls need their context.
@@ -25,9 +25,9 @@ public:
 
     /// Forgets everything. `wordsACell`: 2 or 4; 0: there will be none.
     /// `most`: texels that the driver reads of one buffer, a cell each.
-    void clear(std::size_t wordsACell, std::int64_t most = INT64_MAX)
+    void clear(std::size_t wordsACell, std::int64_t max = INT64_MAX)
     {
-        m_most = static_cast<std::uint64_t>(most);
+        m_most = static_cast<std::uint64_t>(max);
         m_buffer = {};
         m_texture = {};
         m_runs = {};
@@ -49,10 +49,10 @@ public:
             static_cast<GLsizeiptr>(count * m_cellBytes), words);
         return *run;
     }
-    void giveBack(const ElementRun& run)
+    void markUnsaved(const ElementRun& run)
     {
         if (run.count > 0)
-            m_runs.giveBack(run);
+            m_runs.markUnsaved(run);
     }
     [[nodiscard]] bool isFull() const { return m_runs.size() >= m_most; }
 
@@ -85,4 +85,4 @@ private:
     Runs m_runs;
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/chunk_store.h"
+#include <fell/gpu/chunk_store.h>
 
-#include "mesh/layouts.h"
+#include <fell/mesh/layouts.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 // A step of the shared arena: making one takes a frame 1.7 ms without a GPU, a larger one more.
@@ -15,10 +15,10 @@ constexpr std::uint32_t kSlabBytes = 2u << 20;
 /// is a surface, so it grows with the square of the reach; measured in Corrowdale at 4 and 8 chunks of edge 32.
 std::size_t usualBytes(const Setup& setup, std::size_t bytesPerQuad)
 {
-    constexpr std::size_t kMost = 64u << 20,
+    constexpr std::size_t kMax = 64u << 20,
                           kPerSquare = 10000; // bytes per square of the reach in chunks of edge 32, per byte of a quad
     const auto reach = static_cast<std::size_t>(setup.stream.distance) * static_cast<std::size_t>(setup.chunk.edge);
-    return std::min(kMost, reach * reach / 1024 * kPerSquare * bytesPerQuad);
+    return std::min(kMax, reach * reach / 1024 * kPerSquare * bytesPerQuad);
 }
 
 } // namespace
@@ -49,7 +49,7 @@ void ChunkStore::begin(const Setup& setup, const Pipeline& pipeline, std::vector
     m_chunks.clear();
     m_covered.clear();
     m_sights.clear();
-    m_scene.clear(setup.cull, setup.chunk.edge, sightReach());
+    m_scene.clear(setup.cull, setup.chunk.edge, visibilityRadius());
     m_loadedTriangles = 0;
     const std::uint32_t slab = slabBytes();
     m_quads.clear(slab, format().vertexBytes(), format().ringBytes());
@@ -62,7 +62,7 @@ void ChunkStore::begin(const Setup& setup, const Pipeline& pipeline, std::vector
 void ChunkStore::setDistance(int chunks)
 {
     m_distance = chunks;
-    m_scene.setSightReach(sightReach());
+    m_scene.setSightReach(visibilityRadius());
 }
 
 HeldChunk* ChunkStore::find(ChunkPos chunk)
@@ -93,12 +93,12 @@ std::uint32_t ChunkStore::slabBytes() const
 {
     if (m_pipeline.upload != UploadMethod::Arena)
         return 0;
-    const auto most = static_cast<std::uint64_t>(m_limits.textureBufferTexels) * sizeof(std::uint32_t);
-    return static_cast<std::uint32_t>(std::min<std::uint64_t>(kSlabBytes, most));
+    const auto max = static_cast<std::uint64_t>(m_limits.textureBufferTexels) * sizeof(std::uint32_t);
+    return static_cast<std::uint32_t>(std::min<std::uint64_t>(kSlabBytes, max));
 }
 
 /// How far sights of level 0 are of use, in chunks.
-int ChunkStore::sightReach() const
+int ChunkStore::visibilityRadius() const
 {
     constexpr int kWithLevels = 12; // beyond, hardly anything is of level 0
     return m_pipeline.hasLevels() ? std::min(kWithLevels, m_distance) : m_distance;
@@ -114,7 +114,7 @@ void ChunkStore::upload(const MeshedChunk& meshed)
     HeldChunk held;
     held.counts = mesh.quads;
     held.sides = mesh.sides;
-    held.graded = mesh.graded;
+    held.varyingLight = mesh.varyingLight;
     held.seams = mesh.seams;
     if (mesh.quadCount() > 0)
         held.quads
@@ -187,7 +187,7 @@ void ChunkStore::addToScene(ChunkPos chunk, HeldChunk& held, SideSet seams)
 {
     SideSet sides = 0;
     for (std::size_t side = 0; side < kSideCount; ++side)
-        sides |= static_cast<SideSet>((held.sides[side] + held.graded[side] > 0) << side);
+        sides |= static_cast<SideSet>((held.sides[side] + held.varyingLight[side] > 0) << side);
     held.place = m_scene.add(chunk, sides);
     held.openSeams = seams;
 }
@@ -216,9 +216,9 @@ void ChunkStore::drop(ChunkPos chunk)
     const auto found = m_chunks.find(chunk);
     if (found == m_chunks.end())
         return;
-    m_quads.giveBack(found->second.quads);
-    m_shapes.giveBack(found->second.shapes);
-    m_cells.giveBack(found->second.cells);
+    m_quads.markUnsaved(found->second.quads);
+    m_shapes.markUnsaved(found->second.shapes);
+    m_cells.markUnsaved(found->second.cells);
     m_loadedTriangles -= found->second.triangles;
     removeFromScene(found->second);
     m_chunks.erase(found);
@@ -267,4 +267,4 @@ ArenaFigures ChunkStore::arena() const
     return out;
 }
 
-} // namespace fell
+} // namespace fell::gpu

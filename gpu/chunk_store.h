@@ -3,14 +3,14 @@
 // knows of them. Private to gpu/: includes OpenGL.
 #pragma once
 
-#include "gpu/cell_store.h"
-#include "gpu/gl_store.h"
-#include "gpu/material_table.h"
-#include "gpu/renderer.h"
+#include <fell/gpu/cell_store.h>
+#include <fell/gpu/gl_store.h>
+#include <fell/gpu/material_table.h>
+#include <fell/gpu/renderer.h>
 
 #include <unordered_map>
 
-namespace fell {
+namespace fell::gpu {
 
 /// One chunk's mesh.
 struct HeldChunk {
@@ -23,7 +23,7 @@ struct HeldChunk {
     std::vector<std::uint32_t> order; // of `clear`, farthest first, as seen from `orderedFor`
     VoxelPos orderedFor{INT64_MIN, 0, 0};
     std::uint32_t meshNs = 0;
-    std::array<std::uint32_t, kSideCount> sides{}, graded{}; // solid quads of each direction; see ChunkMesh
+    std::array<std::uint32_t, kSideCount> sides{}, varyingLight{}; // solid quads of each direction; see ChunkMesh
     std::array<std::uint32_t, kSideCount> seams{}; // behind them
     SideSet openSeams = 0; // of the seams, those that are drawn
     static constexpr std::uint32_t kNotShown = UINT32_MAX;
@@ -63,7 +63,7 @@ public:
 
 private:
     [[nodiscard]] std::uint32_t slabBytes() const;
-    [[nodiscard]] int sightReach() const;
+    [[nodiscard]] int visibilityRadius() const;
     void drop(ChunkPos chunk);
     void learn(const MeshedChunk& meshed);
     void addToScene(ChunkPos chunk, HeldChunk& held, SideSet seams = 0);
@@ -84,8 +84,8 @@ private:
     CullScene m_scene;
     // With levels of detail: what is shown and its open seams, and the sights of level 0.
     std::unordered_map<ChunkPos, SideSet, ChunkPosHash> m_covered;
-    std::unordered_map<ChunkPos, ChunkSight, ChunkPosHash> m_sights;
+    std::unordered_map<ChunkPos, ChunkVisibility, ChunkPosHash> m_sights;
     std::uint64_t m_loadedTriangles = 0;
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/daylight.h"
+#include <fell/gpu/daylight.h>
 
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
@@ -8,7 +8,7 @@
 #include <algorithm>
 #include <array>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 struct Hour {
@@ -48,4 +48,4 @@ Daylight daylightAt(double degrees)
     return out;
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -2,9 +2,11 @@
 // The light of the sky by the height of the sun.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <glm/vec3.hpp>
 
-namespace fell {
+namespace fell::gpu {
 
 constexpr double kLateMorning = 46; // degrees: what a setup is compared at
 constexpr double kLowestSun = -18, kHighestSun = 60; // degrees above the horizon that can be asked for
@@ -20,4 +22,4 @@ struct Daylight {
 /// The sun moves on the arc that it has late in the morning at kLateMorning. Clamped to the range above.
 Daylight daylightAt(double degrees);
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/device.h"
+#include <fell/gpu/device.h>
 
 #include <epoxy/gl.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::gpu {
 
 Outcome<Device> deviceOf(const GpuLimits& atMost)
 {
@@ -19,11 +19,11 @@ Outcome<Device> deviceOf(const GpuLimits& atMost)
     glGetIntegerv(GL_MAX_ARRAY_TEXTURE_LAYERS, &layers);
     device.limits.textureBufferTexels = std::min<std::int64_t>(atMost.textureBufferTexels, texels);
     device.limits.arrayLayers = std::min<std::int64_t>(atMost.arrayLayers, layers);
-    float most = 1; // asking a driver that does not know it is an error
+    float max = 1; // asking a driver that does not know it is an error
     if (epoxy_gl_version() >= 46 || epoxy_has_gl_extension("GL_EXT_texture_filter_anisotropic")
         || epoxy_has_gl_extension("GL_ARB_texture_filter_anisotropic"))
-        glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &most);
-    device.limits.anisotropy = std::min(atMost.anisotropy, most);
+        glGetFloatv(GL_MAX_TEXTURE_MAX_ANISOTROPY, &max);
+    device.limits.anisotropy = std::min(atMost.anisotropy, max);
     const auto* name = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
     device.driver = name ? name : "unnamed";
     device.isSoftware
@@ -45,4 +45,4 @@ void waitAtFence()
     glDeleteSync(fence);
 }
 
-} // namespace fell
+} // namespace fell::gpu

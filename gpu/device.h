@@ -2,9 +2,9 @@
 // What the driver of the current context is and takes.
 #pragma once
 
-#include "gpu/renderer.h"
+#include <fell/gpu/renderer.h>
 
-namespace fell {
+namespace fell::gpu {
 
 struct Device {
     GpuLimits limits;
@@ -19,4 +19,4 @@ Outcome<Device> deviceOf(const GpuLimits& atMost);
 /// Until the driver has done everything that was asked for.
 void waitAtFence();
 
-} // namespace fell
+} // namespace fell::gpu

@@ -2,8 +2,8 @@
 // What is the same for all shaders of a pass: the uniform block of frame.glsl. Private to gpu/.
 #pragma once
 
-#include "blocks/srgb.h"
-#include "gpu/resources.h"
+#include <fell/blocks/srgb.h>
+#include <fell/gpu/resources.h>
 
 #include <glm/mat4x4.hpp>
 #include <glm/vec4.hpp>
@@ -11,7 +11,7 @@
 #include <array>
 #include <cstdint>
 
-namespace fell {
+namespace fell::gpu {
 
 constexpr int kLights = 1; // as in frame.glsl
 constexpr GLuint kFrameBinding = 0;
@@ -26,7 +26,7 @@ struct FrameLight {
 /// Of a screen colour; both 0 to 1 a channel.
 [[nodiscard]] inline glm::vec3 linearOf(const glm::vec3& screen)
 {
-    return {linearOf(screen.r), linearOf(screen.g), linearOf(screen.b)};
+    return {blocks::linearOf(screen.r), blocks::linearOf(screen.g), blocks::linearOf(screen.b)};
 }
 
 /// Laid out as std140 has it. Units  voxels; colours and powers are linear.
@@ -70,4 +70,4 @@ private:
     bool m_isThere = false;
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/frame_graph.h"
+#include <fell/gpu/frame_graph.h>
 
 #include <algorithm>
 #include <array>
 #include <cassert>
 #include <chrono>
 
-namespace fell {
+namespace fell::gpu {
 
 std::string FrameGraph::firstMistake(const std::vector<Pass>& passes, const std::vector<TargetId>& given)
 {
@@ -81,4 +81,4 @@ std::vector<PassCost> FrameGraph::collect() const
     return out;
 }
 
-} // namespace fell
+} // namespace fell::gpu

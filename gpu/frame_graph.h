@@ -2,17 +2,17 @@
 // A frame as a list of passes over views. Private to gpu/: includes OpenGL.
 #pragma once
 
-#include "gpu/frame_data.h"
-#include "gpu/pipeline_state.h"
-#include "gpu/render_target.h"
-#include "gpu/views.h"
+#include <fell/gpu/frame_data.h>
+#include <fell/gpu/pipeline_state.h>
+#include <fell/gpu/render_target.h>
+#include <fell/gpu/views.h>
 
 #include <functional>
 #include <memory>
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 class QuadDrawer;
 class ShaderLibrary;
@@ -87,4 +87,4 @@ Pass ghostsPass(ResourceTable& table);
 Pass linesPass(ResourceTable& table, const ShaderLibrary& library);
 Pass pathPass(ResourceTable& table, const ShaderLibrary& library);
 
-} // namespace fell
+} // namespace fell::gpu

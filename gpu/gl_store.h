@@ -2,15 +2,15 @@
 // The buffers of a PieceStore's slabs. Private to gpu/: includes OpenGL.
 #pragma once
 
-#include "gpu/mesh_store.h"
-#include "gpu/resources.h"
+#include <fell/gpu/mesh_store.h>
+#include <fell/gpu/resources.h>
 
 #include <epoxy/gl.h>
 
 #include <algorithm>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// Buffers for the pieces of a store, and where asked for a second one beside each, with as many elements of another
 /// kind. A class because they must agree.
@@ -59,9 +59,9 @@ public:
         return piece;
     }
 
-    void giveBack(const StorePiece& piece)
+    void markUnsaved(const StorePiece& piece)
     {
-        if (piece.count == 0 || !m_pieces.giveBack(piece))
+        if (piece.count == 0 || !m_pieces.markUnsaved(piece))
             return;
         m_bytes -= m_sizes[piece.slab];
         for (std::vector<Buffer>* buffers : {&m_buffers, &m_beside})
@@ -103,4 +103,4 @@ private:
     std::size_t m_elementBytes = 1, m_besideBytes = 0, m_bytes = 0;
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/headless.h"
+#include <fell/gpu/headless.h>
 
 #include <epoxy/egl.h>
 
 #include <cstring>
 #include <sys/resource.h>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 Problem lacking(const std::string& what)
@@ -68,9 +68,9 @@ std::vector<std::string> HeadlessContext::devices()
 Outcome<std::unique_ptr<HeadlessContext>> HeadlessContext::create(int device, bool isDebug)
 {
     // Drivers compile shaders with libraries that do not survive a refused allocation.
-    constexpr rlim_t kLeastSpace = rlim_t{1} << 30;
+    constexpr rlim_t kMinSpace = rlim_t{1} << 30;
     rlimit space{};
-    if (::getrlimit(RLIMIT_AS, &space) == 0 && space.rlim_cur < kLeastSpace)
+    if (::getrlimit(RLIMIT_AS, &space) == 0 && space.rlim_cur < kMinSpace)
         return Problem{"this machine", "",
             "limits the address space to " + std::to_string(space.rlim_cur >> 20)
                 + " MiB, which is too little to draw in: raise it to 1024 MiB (ulimit -v 1048576)"};
@@ -105,4 +105,4 @@ HeadlessContext::~HeadlessContext()
     eglDestroyContext(m_display, m_context); // the display stays: another context of this process may use it
 }
 
-} // namespace fell
+} // namespace fell::gpu

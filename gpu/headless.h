@@ -2,13 +2,13 @@
 // OpenGL without a window or an X server.
 #pragma once
 
-#include "input/problem.h"
+#include <fell/input/problem.h>
 
 #include <memory>
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// An OpenGL 4.5 core context on EGL's surfaceless platform. A class because it owns the context.
 /// It is current on the thread that made it, and must be destroyed there.
@@ -30,4 +30,4 @@ private:
     void* m_context = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/hooks.h"
+#include <fell/gpu/hooks.h>
 
 #include <memory>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::gpu {
 
 DrawHooks hooksFor(Renderer& renderer, const RenderTarget& target)
 {
@@ -14,11 +14,11 @@ DrawHooks hooksFor(Renderer& renderer, const RenderTarget& target)
     hooks.choose = [&renderer](const CullChoices& choices) { renderer.setCulling(choices); };
     const auto leftOut = std::make_shared<unsigned>(0);
     hooks.leaveOut = [leftOut](unsigned passes) { *leftOut = passes; };
-    hooks.draw = [&renderer, &target, leftOut](const Eye& eye, bool isFree) {
+    hooks.draw = [&renderer, &target, leftOut](const Eye& eye, bool nearPlaneIsClear) {
         target.bind();
         DrawOptions options;
         options.leftOut = *leftOut;
-        options.isFree = isFree;
+        options.nearPlaneIsClear = nearPlaneIsClear;
         const FrameReport report = renderer.draw(eye, target.width(), target.height(), options);
         return FrameCost{report.totalMs, report.chunks, report.triangles, report.drawCalls, report.loadedTriangles,
             report.gpuBytes, report.culled, report.cpuMs, report.gpuMs};
@@ -61,4 +61,4 @@ CullAuditHooks cullAuditHooksFor(Renderer& renderer, const RenderTarget& target)
     return hooks;
 }
 
-} // namespace fell
+} // namespace fell::gpu

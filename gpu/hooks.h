@@ -2,13 +2,13 @@
 // What core's measuring draws through.
 #pragma once
 
-#include "audit/cull_audit.h"
-#include "gpu/headless.h"
-#include "gpu/render_target.h"
-#include "gpu/renderer.h"
-#include "measure/transect.h"
+#include <fell/audit/cull_audit.h>
+#include <fell/gpu/headless.h>
+#include <fell/gpu/render_target.h>
+#include <fell/gpu/renderer.h>
+#include <fell/measure/transect.h>
 
-namespace fell {
+namespace fell::gpu {
 
 /// Hooks that draw with `renderer` into `target`. Both outlive the hooks; all calls on their thread.
 DrawHooks hooksFor(Renderer& renderer, const RenderTarget& target);
@@ -16,4 +16,4 @@ DrawHooks hooksFor(Renderer& renderer, const RenderTarget& target);
 /// The same for the audit of culling.
 CullAuditHooks cullAuditHooksFor(Renderer& renderer, const RenderTarget& target);
 
-} // namespace fell
+} // namespace fell::gpu

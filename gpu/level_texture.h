@@ -2,14 +2,14 @@
 // The levels of Paint::Light as a texture. Private to gpu/: includes OpenGL.
 #pragma once
 
-#include "gpu/resources.h"
-#include "stream/light_view.h"
+#include <fell/gpu/resources.h>
+#include <fell/stream/light_view.h>
 
 #include <array>
 #include <cstdint>
 #include <memory>
 
-namespace fell {
+namespace fell::gpu {
 
 /// A class because it is rebuilt only where the levels are others.
 class LevelTexture {
@@ -47,4 +47,4 @@ private:
     std::shared_ptr<const LightVolume> m_shown;
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/material_table.h"
+#include <fell/gpu/material_table.h>
 
-#include "mesh/chunk_mesh.h"
+#include <fell/mesh/chunk_mesh.h>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::gpu {
 
 MaterialTable::MaterialTable(ResourceTable& table)
     : m_table(table)
@@ -72,4 +72,4 @@ void MaterialTable::show(
     m_shapes.set(shapes.data(), shapes.size() * sizeof(MeshVertex), GL_STATIC_DRAW);
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -3,14 +3,14 @@
 // gpu/: includes OpenGL.
 #pragma once
 
-#include "gpu/renderer.h"
-#include "gpu/resources.h"
-#include "gpu/textures.h"
-#include "setup/pipeline.h"
+#include <fell/gpu/renderer.h>
+#include <fell/gpu/resources.h>
+#include <fell/gpu/textures.h>
+#include <fell/setup/pipeline.h>
 
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// A class because textures, words and shapes are those of one block set.
 class MaterialTable {
@@ -42,4 +42,4 @@ private:
     std::vector<Range> m_shapeOf; // by material
 };
 
-} // namespace fell
+} // namespace fell::gpu

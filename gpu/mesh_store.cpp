@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/mesh_store.h"
+#include <fell/gpu/mesh_store.h>
 
 #include <algorithm>
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 constexpr std::uint32_t kBits = 64;
@@ -112,7 +112,7 @@ PieceStore::Taken PieceStore::take(std::uint32_t count)
     return {{slab, 0, count}, m_slabs[slab].pages * m_pageCount};
 }
 
-bool PieceStore::giveBack(const StorePiece& piece)
+bool PieceStore::markUnsaved(const StorePiece& piece)
 {
     Slab& slab = m_slabs[piece.slab];
     mark(slab, piece.first / m_pageCount, (piece.count + m_pageCount - 1) / m_pageCount, false);
@@ -138,4 +138,4 @@ StoreFill PieceStore::fill() const
     return fill;
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -2,12 +2,14 @@
 // Where in which buffer a chunk's mesh lies. Plain bookkeeping, without OpenGL.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cstddef>
 #include <cstdint>
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// A piece of a slab. Unit: elements, whatever the slabs hold. It begins with a page and has all of its pages.
 struct StorePiece {
@@ -30,7 +32,7 @@ struct StoreFill {
 /// pages, first fit; neighbouring free pages are one run again the moment they are given back.
 ///
 /// A class because the words and the pieces handed out must agree.
-/// Cost    take: one look at each word until it fits, 64 pages a word. giveBack: the words of the piece.
+/// Cost    take: one look at each word until it fits, 64 pages a word. markUnsaved: the words of the piece.
 class PieceStore {
 public:
     /// It grows by slabs of `slabCount` elements in pages of `pageCount`; a larger request gets a slab of its own.
@@ -48,7 +50,7 @@ public:
     std::uint32_t addAhead();
     /// Gives a piece back. True if its slab is now wholly free and not kept: it is gone, its number is used again
     /// later. Asserts that the piece is held.
-    bool giveBack(const StorePiece& piece);
+    bool markUnsaved(const StorePiece& piece);
 
     [[nodiscard]] StoreFill fill() const;
     [[nodiscard]] std::uint32_t pageCount() const { return m_pageCount; } // elements
@@ -70,4 +72,4 @@ private:
     std::vector<Slab> m_slabs;
 };
 
-} // namespace fell
+} // namespace fell::gpu

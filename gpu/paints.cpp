@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/paints.h"
+#include <fell/gpu/paints.h>
 
 #include <algorithm>
 #include <array>
 
-namespace fell {
+namespace fell::gpu {
 
 std::span<const PaintMode> paintModes()
 {
@@ -26,4 +26,4 @@ const PaintMode& paintMode(Paint paint)
     return *std::find_if(all.begin(), all.end(), [paint](const PaintMode& mode) { return mode.paint == paint; });
 }
 
-} // namespace fell
+} // namespace fell::gpu

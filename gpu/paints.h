@@ -2,11 +2,11 @@
 // What surfaces can show in place of their textures: each is a file of gpu/shaders and a line of the table.
 #pragma once
 
-#include "gpu/renderer.h"
+#include <fell/gpu/renderer.h>
 
 #include <span>
 
-namespace fell {
+namespace fell::gpu {
 
 struct PaintMode {
     Paint paint;
@@ -16,4 +16,4 @@ struct PaintMode {
 std::span<const PaintMode> paintModes();
 const PaintMode& paintMode(Paint paint);
 
-} // namespace fell
+} // namespace fell::gpu

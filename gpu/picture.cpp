@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/picture.h"
+#include <fell/gpu/picture.h>
 
 #include <cassert>
 
@@ -11,7 +11,7 @@
 #include <stb/stb_image_write.h>
 #pragma GCC diagnostic pop
 
-namespace fell {
+namespace fell::gpu {
 
 std::string toPng(std::span<const std::uint8_t> pixels, int width, int height)
 {
@@ -24,4 +24,4 @@ std::string toPng(std::span<const std::uint8_t> pixels, int width, int height)
     return out;
 }
 
-} // namespace fell
+} // namespace fell::gpu

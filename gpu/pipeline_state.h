@@ -2,11 +2,13 @@
 // The fixed state that a pass draws with, set whole: nothing is inherited from the pass before. Private to gpu/.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <epoxy/gl.h>
 
 #include <cstdint>
 
-namespace fell {
+namespace fell::gpu {
 
 struct PipelineState {
     enum class Depth : std::uint8_t { Off, Nearer } depth = Depth::Off; // reversed: nearer is greater
@@ -42,4 +44,4 @@ inline void apply(const PipelineState& state)
     enable(GL_PROGRAM_POINT_SIZE, state.sizesPoints);
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/programs.h"
+#include <fell/gpu/programs.h>
 
-namespace fell {
+namespace fell::gpu {
 
 std::optional<Problem> Programs::link(const ProgramKey& key)
 {
@@ -67,4 +67,4 @@ void Programs::use(const ProgramKey& key)
     glUseProgram(found->second.id());
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -3,15 +3,15 @@
 // gpu/.
 #pragma once
 
-#include "gpu/paints.h"
-#include "gpu/resources.h"
-#include "gpu/shader_library.h"
+#include <fell/gpu/paints.h>
+#include <fell/gpu/resources.h>
+#include <fell/gpu/shader_library.h>
 
 #include <map>
 #include <optional>
 #include <utility>
 
-namespace fell {
+namespace fell::gpu {
 
 /// What a program is for.
 struct ProgramKey {
@@ -50,4 +50,4 @@ private:
     std::optional<Problem> m_trouble;
 };
 
-} // namespace fell
+} // namespace fell::gpu

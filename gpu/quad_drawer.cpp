@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
-#include "mesh/layouts.h"
+#include <fell/mesh/layouts.h>
 
 #include <glm/gtc/type_ptr.hpp>
 
 #include <cstddef>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 using Vertices = ProgramKey::Vertices;
@@ -172,7 +172,7 @@ void QuadDrawer::bindSlab(std::uint32_t slab)
     if (!format().hasRings())
         return;
     if (m_isInstanced)
-        glVertexArrayVertexBuffer(m_array, kRimBinding, quads.beside(slab), 0, sizeof(Rim));
+        glVertexArrayVertexBuffer(m_array, kRimBinding, quads.beside(slab), 0, sizeof(OcclusionRing));
     else
         glTextureBuffer(m_rims.id(), GL_R32UI, quads.beside(slab));
 }
@@ -208,4 +208,4 @@ void QuadDrawer::drawSolid(FrameContext& context, const DrawList& list)
     draw(Part::Graded);
 }
 
-} // namespace fell
+} // namespace fell::gpu

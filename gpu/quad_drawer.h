@@ -5,14 +5,14 @@
 // costs no uniform between draws. Meshes lie in pages of a store; a buffer for each chunk is the plain way.
 #pragma once
 
-#include "gpu/frame_graph.h"
-#include "gpu/programs.h"
+#include <fell/gpu/frame_graph.h>
+#include <fell/gpu/programs.h>
 
 #include <array>
 #include <cstdint>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// Which of the solid quads: those that are lit evenly need no light interpolated. Seams are.
 enum class Part { Whole, Even, Graded };
@@ -103,7 +103,7 @@ template <typename Draw> void QuadDrawer::forEachRun(const ShownHere& shown, Par
     for (std::size_t side = 0; side < kSideCount; ++side)
         add(part != Part::Graded && (shown.sides >> side & 1), chunk.sides[side], kNotWorthIt);
     for (std::size_t side = 0; side < kSideCount; ++side)
-        add(part != Part::Even && (shown.sides >> side & 1), chunk.graded[side], kNotWorthIt);
+        add(part != Part::Even && (shown.sides >> side & 1), chunk.varyingLight[side], kNotWorthIt);
     if (at == 0) // not told apart
         add(part != Part::Even, chunk.solid(), 0);
     for (std::size_t side = 0; side < kSideCount && chunk.openSeams != 0 && part != Part::Graded; ++side)
@@ -129,4 +129,4 @@ void QuadDrawer::multiDraw(
         }
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/render_target.h"
+#include <fell/gpu/render_target.h>
 
 #include <epoxy/gl.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::gpu {
 
 RenderTarget::RenderTarget(int width, int height)
     : m_width(width)
@@ -65,4 +65,4 @@ void RenderTarget::readAs(unsigned format, std::uint8_t* pixels) const
         std::swap_ranges(pixels + low * row, pixels + (low + 1) * row, pixels + high * row);
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -2,10 +2,12 @@
 // A picture to draw into: colour and depth are textures.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cstdint>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// A picture of `width` x `height` pixels with depth (32-bit float, reversed), in the current context.
 class RenderTarget {
@@ -34,4 +36,4 @@ private:
     unsigned m_frame = 0, m_colour = 0, m_depth = 0;
 };
 
-} // namespace fell
+} // namespace fell::gpu

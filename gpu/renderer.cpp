@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/renderer.h"
+#include <fell/gpu/renderer.h>
 
-#include "gpu/device.h"
-#include "gpu/level_texture.h"
-#include "gpu/quad_drawer.h"
-#include "terrain/terrain.h"
+#include <fell/gpu/device.h>
+#include <fell/gpu/level_texture.h>
+#include <fell/gpu/quad_drawer.h>
+#include <fell/terrain/terrain.h>
 
 #include <glm/gtc/matrix_transform.hpp>
 
@@ -12,7 +12,7 @@
 #include <chrono>
 #include <cmath>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 using Clock = std::chrono::steady_clock;
@@ -141,7 +141,7 @@ public:
         DrawView view = viewFrom(eye, width, height,
             options.fieldOfView > 0 ? options.fieldOfView : m_setup.draw.fieldOfView, options.cullFrom);
         const Eye& from = options.cullFrom ? *options.cullFrom : eye;
-        m_view = cullViewOf(from, m_lens, edge(), distance(), options.isFree);
+        m_view = cullViewOf(from, m_lens, edge(), distance(), options.nearPlaneIsClear);
         m_chunks.scene().cull(m_view, m_culled, options.ghosts);
         report.culled = m_culled.counts;
         m_list.show(m_chunks, m_culled.kept, eye, edge());
@@ -331,7 +331,7 @@ std::array<std::uint8_t, 3> levelColour(int level)
 {
     constexpr std::array<std::array<float, 3>, 5> kScale{{{0.36F, 0.33F, 0.60F}, {0.20F, 0.42F, 0.60F},
         {0.18F, 0.57F, 0.53F}, {0.55F, 0.74F, 0.36F}, {0.97F, 0.91F, 0.52F}}}; // as in terrain.frag.glsl
-    const float at = std::clamp(static_cast<float>(level) / kMostLevel, 0.0F, 1.0F) * 4;
+    const float at = std::clamp(static_cast<float>(level) / kMaxLevel, 0.0F, 1.0F) * 4;
     const auto i = std::min<std::size_t>(3, static_cast<std::size_t>(at));
     std::array<std::uint8_t, 3> out{};
     for (std::size_t c = 0; c < 3; ++c) {
@@ -352,4 +352,4 @@ Outcome<std::unique_ptr<Renderer>> Renderer::create(const GpuLimits& atMost)
     return std::unique_ptr<Renderer>(std::move(renderer));
 }
 
-} // namespace fell
+} // namespace fell::gpu

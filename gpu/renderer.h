@@ -2,12 +2,12 @@
 // Draws the chunks that it was given, as seen by an eye. The window and the command line both draw with it.
 #pragma once
 
-#include "cull/scene.h"
-#include "gpu/daylight.h"
-#include "measure/draw_passes.h"
-#include "setup/setup.h"
-#include "stream/light_view.h"
-#include "stream/streamer.h"
+#include <fell/cull/scene.h>
+#include <fell/gpu/daylight.h>
+#include <fell/measure/draw_passes.h>
+#include <fell/setup/setup.h>
+#include <fell/stream/light_view.h>
+#include <fell/stream/streamer.h>
 
 #include <array>
 #include <memory>
@@ -15,7 +15,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// Where a frame's time went. Milliseconds.
 struct FrameReport {
@@ -70,7 +70,7 @@ struct DrawOptions {
     std::vector<VoxelPos> path; // voxels joined by a line over everything
     std::array<int, 2> columns{0, 0}; // pixels from the left that are drawn, [first, last); equal: all of them
     double fieldOfView = 0; // degrees; 0: the setup's
-    bool isFree = true; // see CullView: of the eye that culls
+    bool nearPlaneIsClear = true; // see CullView: of the eye that culls
     std::optional<Eye> cullFrom; // culling as seen from there, with the same lens, and no fog; nothing: from the eye
     bool ghosts = false; // what was rejected is drawn too, in the colour of the step that rejected it
     std::shared_ptr<const LineBatch> lines;
@@ -108,7 +108,7 @@ struct ArenaFigures {
 };
 
 /// A draw a block is there to show why nobody does it; beyond this many it leaves blocks out and says so.
-constexpr std::uint64_t kMostBlockDraws = 20000;
+constexpr std::uint64_t kMaxBlockDraws = 20000;
 
 /// What a driver takes at most. Fell asks it; a test may ask for less.
 struct GpuLimits {
@@ -183,4 +183,4 @@ protected:
     Renderer() = default;
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -2,12 +2,14 @@
 // OpenGL's objects with an owner, a name and a size. Private to gpu/: includes OpenGL.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <epoxy/gl.h>
 
 #include <cstddef>
 #include <utility>
 
-namespace fell {
+namespace fell::gpu {
 
 /// What the objects of one renderer take in graphics memory. It outlives them.
 class ResourceTable {
@@ -155,4 +157,4 @@ public:
     }
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/runs.h"
+#include <fell/gpu/runs.h>
 
 #include <cassert>
 #include <iterator>
 
-namespace fell {
+namespace fell::gpu {
 
 std::optional<ElementRun> Runs::take(std::uint32_t count)
 {
@@ -23,7 +23,7 @@ std::optional<ElementRun> Runs::take(std::uint32_t count)
     return std::nullopt;
 }
 
-void Runs::giveBack(const ElementRun& run)
+void Runs::markUnsaved(const ElementRun& run)
 {
     if (run.count == 0)
         return;
@@ -52,8 +52,8 @@ void Runs::grow(std::uint32_t size)
     assert(size >= m_size);
     const ElementRun added{m_size, size - m_size};
     m_size = size;
-    m_used += added.count; // which giveBack takes off again
-    giveBack(added);
+    m_used += added.count; // which markUnsaved takes off again
+    markUnsaved(added);
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/shader_library.h"
+#include <fell/gpu/shader_library.h>
 
-#include "input/text_file.h"
+#include <fell/input/text_file.h>
 
 #include <epoxy/gl.h>
 
@@ -10,7 +10,7 @@
 #include <optional>
 #include <sstream>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 GLenum stageOf(ShaderStage stage)
@@ -174,4 +174,4 @@ Outcome<unsigned> ShaderLibrary::link(const ProgramSource& source) const
     return Problem{"the graphics driver", "", "does not link the program " + source.label + ": " + log};
 }
 
-} // namespace fell
+} // namespace fell::gpu

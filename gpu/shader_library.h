@@ -2,7 +2,7 @@
 // The texts of gpu/shaders put together and linked.
 #pragma once
 
-#include "input/problem.h"
+#include <fell/input/problem.h>
 
 #include <filesystem>
 #include <map>
@@ -13,7 +13,7 @@
 #include <utility>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// A file of gpu/shaders as it was when this was built.
 struct ShaderText {
@@ -62,4 +62,4 @@ private:
     std::filesystem::path m_folder; // empty: those of the binary
 };
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The table of ways to submit, in the order of Submission. A new one is a file of gpu/submit/ and a line here.
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
-namespace fell {
+namespace fell::gpu {
 
 extern const Submitter kPerBlock, kPerChunk, kInstanced, kIndirect;
 
@@ -12,4 +12,4 @@ const Submitter& submitterOf(Submission submission)
     return *kAll[static_cast<std::size_t>(submission)];
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/textures.h"
+#include <fell/gpu/textures.h>
 
-#include "input/text_file.h"
+#include <fell/input/text_file.h>
 
 #include <algorithm>
 
@@ -14,7 +14,7 @@
 #include <stb/stb_image.h>
 #pragma GCC diagnostic pop
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 constexpr std::size_t kLayerBytes = std::size_t{kTextureEdge} * kTextureEdge * 4;
@@ -87,7 +87,7 @@ int nearestOf(const std::vector<Rgb>& colours, Rgb wanted)
 
 } // namespace
 
-TextureLayers loadTextures(const BlockSet& blocks, int most, ReadPictures* known)
+TextureLayers loadTextures(const BlockSet& blocks, int max, ReadPictures* known)
 {
     ReadPictures none;
     ReadPictures& read = known ? *known : none;
@@ -97,7 +97,7 @@ TextureLayers loadTextures(const BlockSet& blocks, int most, ReadPictures* known
     int shared = 0; // sides shown with the nearest layer
     std::vector<Rgb> colours{{255, 255, 255}}; // of the layers
     const auto add = [&](const std::string& key, const std::vector<std::uint8_t>& layer, Rgb colour) {
-        if (out.count >= most) {
+        if (out.count >= max) {
             ++shared;
             return layers[key] = nearestOf(colours, colour);
         }
@@ -126,9 +126,9 @@ TextureLayers loadTextures(const BlockSet& blocks, int most, ReadPictures* known
         out.layerOf.push_back({layerFor(kind, 0), layerFor(kind, 1), layerFor(kind, 2)});
     if (shared > 0)
         out.warnings.push_back({"textures", "",
-            "need " + std::to_string(out.count + shared) + " layers and this driver takes " + std::to_string(most)
+            "need " + std::to_string(out.count + shared) + " layers and this driver takes " + std::to_string(max)
                 + ": the last " + std::to_string(shared) + " pictures show the nearest colour that is there"});
     return out;
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -2,7 +2,7 @@
 // The pictures of block sides, as layers of one array. No OpenGL here.
 #pragma once
 
-#include "blocks/block_set.h"
+#include <fell/blocks/block_set.h>
 
 #include <array>
 #include <climits>
@@ -11,7 +11,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 constexpr int kTextureEdge = 32; // pixels; smaller pictures of 16 are doubled
 
@@ -37,6 +37,6 @@ struct ReadPictures {
 /// Reads each file of `blocks` once, and those of `known` not at all. A side without a texture, or with one that cannot
 /// be read, becomes a layer of its colour. Errors per file: missing, no PNG, neither 16 x 16 nor 32 x 32. `most` layers
 /// at most: what comes later shares the layer whose colour is nearest, and a warning says so.
-TextureLayers loadTextures(const BlockSet& blocks, int most = INT_MAX, ReadPictures* known = nullptr);
+TextureLayers loadTextures(const BlockSet& blocks, int max = INT_MAX, ReadPictures* known = nullptr);
 
-} // namespace fell
+} // namespace fell::gpu

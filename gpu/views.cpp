@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/views.h"
+#include <fell/gpu/views.h>
 
 #include <glm/geometric.hpp>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::gpu {
 
 void DrawList::show(ChunkStore& store, const std::vector<KeptChunk>& kept, const Eye& eye, int edge, bool numbered)
 {
@@ -31,4 +31,4 @@ void DrawList::show(ChunkStore& store, const std::vector<KeptChunk>& kept, const
     m_buffer.setList(m_places);
 }
 
-} // namespace fell
+} // namespace fell::gpu

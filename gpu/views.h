@@ -3,14 +3,14 @@
 // Private to gpu/.
 #pragma once
 
-#include "gpu/chunk_store.h"
+#include <fell/gpu/chunk_store.h>
 
 #include <glm/mat4x4.hpp>
 #include <glm/vec4.hpp>
 
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
 
 /// A chunk of a view, and which directions of its solid sides are drawn.
 struct ShownHere {
@@ -57,4 +57,4 @@ struct DrawView {
     DrawList* list = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::gpu

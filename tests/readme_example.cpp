@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 // What the README shows: from a recipe to quads, without a window.
 // README begins
-#include "mesh/meshers.h"
-#include "terrain/generate.h"
+#include <fell/mesh/meshers.h>
+#include <fell/terrain/generate.h>
 
 #include <cstdio>
 
 int main()
 {
-    using namespace fell;
+    using namespace fell::mesh;
+    using namespace fell::terrain;
     auto recipe = loadRecipe(FELL_RECIPE); // demo/corrowdale/recipe.json
     if (!recipe)
         return std::fprintf(stderr, "%s\n", sentence(recipe.problem()).c_str()), 2;

@@ -2,12 +2,14 @@
 // One piece of work at a time beside the window: it runs on a thread, and what it found comes back to the window's.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <QObject>
 
 #include <functional>
 #include <thread>
 
-namespace fell {
+namespace fell::app {
 
 class BackgroundTask : public QObject {
     Q_OBJECT
@@ -55,4 +57,4 @@ private:
     std::jthread m_thread; // last: ends first
 };
 
-} // namespace fell
+} // namespace fell::app

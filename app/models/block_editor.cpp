@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/block_editor.h"
+#include <fell/app/models/block_editor.h>
 
 #include <nlohmann/json.hpp>
 
-#include "assets/block_set_file.h"
-#include "input/text_file.h"
+#include <fell/assets/block_set_file.h>
+#include <fell/input/text_file.h>
 
 #include <QImage>
 #include <set>
 
-namespace fell {
+namespace fell::app {
 
 void BlockEditor::begin(const BlockSet& set)
 {
@@ -143,19 +143,19 @@ std::optional<Problem> BlockEditor::bring(
 
 QStringList BlockEditor::findingsOf(Material material) const
 {
-    constexpr int kMost = 15;
+    constexpr int kMax = 15;
     constexpr float kOpaque = 0.99F;
     QStringList out;
     const BlockKind& kind = m_set.kinds[material];
     const BlockLight& light = kind.light;
-    const bool isLamp = light.gives != std::array<std::uint8_t, 3>{};
-    if (isLamp && light.opacity == kMost)
+    const bool isLamp = light.emission != std::array<std::uint8_t, 3>{};
+    if (isLamp && light.opacity == kMax)
         out << tr("A lamp that takes all light: its own leaves it, but that of others does not pass.");
     if (kind.matter == Matter::SeeThrough && kind.opacity >= kOpaque)
         out << tr("See-through, but drawn so that it hides what is behind: it costs the sorting and shows nothing.");
-    if (kind.matter != Matter::Solid && light.opacity == kMost)
+    if (kind.matter != Matter::Solid && light.opacity == kMax)
         out << tr("One can see through it, but no light passes.");
-    if (kind.matter == Matter::Solid && !kind.shape && light.opacity < kMost)
+    if (kind.matter == Matter::Solid && !kind.shape && light.opacity < kMax)
         out << tr("A solid cube that light passes: rooms behind it are lit through their walls.");
     std::error_code error;
     for (const std::string& texture : kind.textures)
@@ -220,8 +220,8 @@ Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& chan
     for (const Material m : gone)
         out.gone.push_back(m < now.size() ? terrain.recipe.blocks.kinds[m].name : std::to_string(m));
     out.changes->replaceAll(std::move(kept));
-    out.changes->giveBack(chunks); // they are in no file with these blocks
+    out.changes->markUnsaved(chunks); // they are in no file with these blocks
     return out;
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,19 +2,19 @@
 // A block set while it is changed: its document with undo, what to beware of, and how often each kind is there.
 #pragma once
 
-#include "blocks/block_set.h"
-#include "keep/changes.h"
-#include "keep/world_file.h"
-#include "models/background_task.h"
-#include "models/document_history.h"
-#include "terrain/terrain.h"
+#include <fell/app/models/background_task.h>
+#include <fell/app/models/document_history.h>
+#include <fell/blocks/block_set.h>
+#include <fell/save/changes.h>
+#include <fell/save/world_file.h>
+#include <fell/terrain/terrain.h>
 
 #include <QObject>
 #include <QStringList>
 
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 
 class BlockEditor : public QObject {
     Q_OBJECT
@@ -80,4 +80,4 @@ struct OtherBlocks {
 Outcome<std::shared_ptr<const Terrain>> terrainWith(const Terrain& terrain, const BlockSet& blocks);
 Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& changes, const BlockSet& blocks);
 
-} // namespace fell
+} // namespace fell::app

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/chunk_story.h"
+#include <fell/app/models/chunk_story.h>
 
-#include "models/text.h"
+#include <fell/app/models/text.h>
 
 #include <QStringList>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 QString placeText(ChunkPos chunk)
@@ -59,7 +59,7 @@ QString whyNotDrawn(ChunkPos chunk, const ChunkDetails& probe, bool isUploaded, 
     case ChunkProgress::Kept:
         return QStringLiteral("it lies beyond the render distance; its voxels are kept in case you turn back");
     case ChunkProgress::Failed:
-        return QStringLiteral("it failed %1 times and was given up").arg(ResidentSet::kMostTries);
+        return QStringLiteral("it failed %1 times and was given up").arg(ResidentSet::kMaxTries);
     case ChunkProgress::Meshed:
         break;
     }
@@ -104,4 +104,4 @@ ChunkStory storyOf(ChunkPos chunk, const ChunkDetails& probe, const std::optiona
     return story;
 }
 
-} // namespace fell
+} // namespace fell::app

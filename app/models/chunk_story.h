@@ -2,14 +2,14 @@
 // What is said of one chunk: how far it has come, why it is not drawn, and its life.
 #pragma once
 
-#include "gpu/renderer.h"
+#include <fell/gpu/renderer.h>
 
 #include <QString>
 
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 struct StoryLine {
     QString ago, what, thread, cost; // "1.2 s ago", "meshed", "worker 2", "86 µs"
@@ -30,4 +30,4 @@ QString whyNotDrawn(ChunkPos chunk, const ChunkDetails& probe, bool isUploaded, 
 ChunkStory storyOf(ChunkPos chunk, const ChunkDetails& probe, const std::optional<ChunkFigures>& held,
     std::span<const LifeEvent> life, std::uint64_t nowNs, const CullStep* rejectedBy);
 
-} // namespace fell
+} // namespace fell::app

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/cull_auditor.h"
+#include <fell/app/models/cull_auditor.h>
 
-#include "gpu/hooks.h"
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
+#include <fell/gpu/hooks.h>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 /// Draws without a window, on the thread that calls it.
@@ -87,4 +87,4 @@ void CullAuditor::stop()
     m_thread.request_stop();
 }
 
-} // namespace fell
+} // namespace fell::app

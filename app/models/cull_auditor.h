@@ -2,7 +2,7 @@
 // Holds every cull step against the picture, beside the window: the world in use, round where one looks from.
 #pragma once
 
-#include "audit/cull_audit.h"
+#include <fell/audit/cull_audit.h>
 
 #include <QObject>
 #include <QString>
@@ -11,7 +11,7 @@
 #include <optional>
 #include <thread>
 
-namespace fell {
+namespace fell::app {
 
 class CullAuditor : public QObject {
     Q_OBJECT
@@ -41,4 +41,4 @@ private:
     std::jthread m_thread; // last: ends first
 };
 
-} // namespace fell
+} // namespace fell::app

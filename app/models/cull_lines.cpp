@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/cull_lines.h"
+#include <fell/app/models/cull_lines.h>
 
 #include <glm/geometric.hpp>
 #include <glm/trigonometric.hpp>
@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 using Colour = std::array<std::uint8_t, 4>; // sRGB, opacity
@@ -54,7 +54,7 @@ std::size_t addOctree(LineBatch& lines, std::vector<OctreeCell> cells, int edge,
     std::sort(cells.begin(), cells.end(), [near](const OctreeCell& a, const OctreeCell& b) {
         return a.edge != b.edge ? a.edge > b.edge : awayFrom(a, near) < awayFrom(b, near);
     });
-    std::size_t left = 0, room = kMostLines;
+    std::size_t left = 0, room = kMaxLines;
     for (const OctreeCell& cell : cells) {
         const bool isEmpty = cell.kind == OctreeCell::Kind::Empty;
         const std::size_t needs = isEmpty ? kBoxLines * kDashes : kBoxLines;
@@ -120,4 +120,4 @@ void addChunk(LineBatch& lines, ChunkPos chunk, int edge)
     lines.over += 2 * kBoxLines;
 }
 
-} // namespace fell
+} // namespace fell::app

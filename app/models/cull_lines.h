@@ -2,17 +2,17 @@
 // What culling works with, as lines in the field: the octree's nodes, the view that is held still, and one chunk.
 #pragma once
 
-#include "gpu/renderer.h"
+#include <fell/gpu/renderer.h>
 
 #include <span>
 
-namespace fell {
+namespace fell::app {
 
 /// Lines that are drawn at most; an octree with more of them shows its largest nodes and what is nearest.
-constexpr std::size_t kMostLines = 24000;
+constexpr std::size_t kMaxLines = 24000;
 
 /// Adds the edges of the octree's cells: nodes and leaves that exist in whole lines, empty places dashed and paler.
-/// Large ones first, then those near the eye's chunk, as many as kMostLines allows.
+/// Large ones first, then those near the eye's chunk, as many as kMaxLines allows.
 /// Units  edge: voxels of a chunk. Returns how many cells were left out.
 std::size_t addOctree(LineBatch& lines, std::vector<OctreeCell> cells, int edge, ChunkPos near);
 
@@ -25,4 +25,4 @@ void addBox(LineBatch& lines, VoxelPos low, VoxelPos high);
 /// Adds a box round one chunk, a little larger than the chunk, over everything. Comes last.
 void addChunk(LineBatch& lines, ChunkPos chunk, int edge);
 
-} // namespace fell
+} // namespace fell::app

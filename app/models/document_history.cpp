@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/document_history.h"
+#include <fell/app/models/document_history.h>
 
-namespace fell {
+namespace fell::app {
 
 void DocumentHistory::begin(Document document)
 {
@@ -13,7 +13,7 @@ void DocumentHistory::begin(Document document)
 void DocumentHistory::add(const Document& next, const QString& thing)
 {
     constexpr qint64 kOneStepMs = 1000;
-    constexpr std::size_t kMostStates = 200;
+    constexpr std::size_t kMaxStates = 200;
     const bool isSameStep = !thing.isEmpty() && thing == m_thing && m_at > 0 && m_at != m_kept && m_changed.isValid()
         && m_changed.elapsed() < kOneStepMs;
     m_states.resize(m_at + 1);
@@ -23,7 +23,7 @@ void DocumentHistory::add(const Document& next, const QString& thing)
         m_states.back() = next;
     else
         m_states.push_back(next);
-    if (m_states.size() > kMostStates) {
+    if (m_states.size() > kMaxStates) {
         m_states.erase(m_states.begin());
         m_kept = m_kept == 0 || m_kept == SIZE_MAX ? SIZE_MAX : m_kept - 1;
     }
@@ -46,4 +46,4 @@ void DocumentHistory::redo()
     m_thing.clear();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,6 +2,8 @@
 // The states of a document while it is changed, for undo and redo.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <QElapsedTimer>
 #include <QString>
 
@@ -9,7 +11,7 @@
 
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 class DocumentHistory {
 public:
@@ -34,4 +36,4 @@ private:
     QElapsedTimer m_changed;
 };
 
-} // namespace fell
+} // namespace fell::app

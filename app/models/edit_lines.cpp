@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/edit_lines.h"
+#include <fell/app/models/edit_lines.h>
 
 #include <cmath>
 #include <numbers>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 using Colour = std::array<std::uint8_t, 4>; // sRGB, opacity
@@ -116,4 +116,4 @@ void addTool(LineBatch& lines, const ToolHand& editor, const BlockSet& blocks)
     lines.over += lines.vertices.size() - behind;
 }
 
-} // namespace fell
+} // namespace fell::app

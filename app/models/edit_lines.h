@@ -3,13 +3,13 @@
 // falls.
 #pragma once
 
-#include "gpu/renderer.h"
-#include "models/tool_hand.h"
+#include <fell/app/models/tool_hand.h>
+#include <fell/gpu/renderer.h>
 
-namespace fell {
+namespace fell::app {
 
 /// Adds them all, drawn over everything where that helps to see them. Comes after all other lines.
 /// Units  `blocks` give debris its colours.
 void addTool(LineBatch& lines, const ToolHand& editor, const BlockSet& blocks);
 
-} // namespace fell
+} // namespace fell::app

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/export_runner.h"
+#include <fell/app/models/export_runner.h>
 
-#include "input/text_file.h"
-#include "models/text.h"
+#include <fell/app/models/text.h>
+#include <fell/input/text_file.h>
 
 #include <QFileInfo>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 /// What was written, or why nothing was.
@@ -57,4 +57,4 @@ void ExportRunner::start(const ExportOrder& order)
     });
 }
 
-} // namespace fell
+} // namespace fell::app

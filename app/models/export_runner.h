@@ -2,15 +2,15 @@
 // Writes the surface of one box of the world to a file, beside the window.
 #pragma once
 
-#include "exchange/surface.h"
-#include "models/background_task.h"
+#include <fell/app/models/background_task.h>
+#include <fell/exchange/surface.h>
 
 #include <QString>
 
 #include <filesystem>
 #include <memory>
 
-namespace fell {
+namespace fell::app {
 
 struct ExportOrder {
     std::shared_ptr<const Terrain> terrain;
@@ -34,4 +34,4 @@ signals:
     void refused(const QString& sentence);
 };
 
-} // namespace fell
+} // namespace fell::app

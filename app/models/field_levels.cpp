@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/field_levels.h"
+#include <fell/app/models/field_levels.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 
 std::shared_ptr<const LightVolume> FieldLevels::update(
     const Streamer* streamer, const Setup& setup, VoxelPos eye, int wantedChannel)
@@ -33,4 +33,4 @@ std::shared_ptr<const LightVolume> FieldLevels::update(
     return m_levels;
 }
 
-} // namespace fell
+} // namespace fell::app

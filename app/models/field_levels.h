@@ -2,11 +2,11 @@
 // The levels of light near the eye, for the overlay that shows them as numbers.
 #pragma once
 
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
 
 #include <QElapsedTimer>
 
-namespace fell {
+namespace fell::app {
 
 /// A class because it remembers what it looked up: a box has 200,000 voxels.
 class FieldLevels {
@@ -25,4 +25,4 @@ private:
     QElapsedTimer m_since;
 };
 
-} // namespace fell
+} // namespace fell::app

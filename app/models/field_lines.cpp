@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/field_lines.h"
+#include <fell/app/models/field_lines.h>
 
-#include "models/cull_lines.h"
-#include "models/edit_lines.h"
+#include <fell/app/models/cull_lines.h>
+#include <fell/app/models/edit_lines.h>
 
-namespace fell {
+namespace fell::app {
 
 /// Rebuilt where what they show has changed, a few times a second at most while only the eye moves.
 void FieldLines::makeStanding(const WorldSession& session, const Setup& setup, const OctreeCells& cells, double aspect)
@@ -62,4 +62,4 @@ std::shared_ptr<const LineBatch> FieldLines::update(
     return m_all;
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,14 +2,14 @@
 // The lines of one setup's picture: octree, held view, marked chunk and box, and the tool in hand.
 #pragma once
 
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
 
 #include <QElapsedTimer>
 
 #include <memory>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 using OctreeCells = std::shared_ptr<const std::vector<OctreeCell>>;
 
@@ -42,4 +42,4 @@ private:
     QElapsedTimer m_since;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/field_probe.h"
+#include <fell/app/models/field_probe.h>
 
-#include "models/chunk_story.h"
-#include "models/text.h"
+#include <fell/app/models/chunk_story.h>
+#include <fell/app/models/text.h>
 
 #include <QCoreApplication>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 QString tr(const char* text)
@@ -96,4 +96,4 @@ QString FieldProbe::text(const WorldSession& session, const std::optional<ChunkF
     return held ? text + figuresText(*held) : text;
 }
 
-} // namespace fell
+} // namespace fell::app

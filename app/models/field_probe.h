@@ -2,13 +2,13 @@
 // What lies under the pointer, and what is said of it and of its light. Knows no window.
 #pragma once
 
-#include "models/light_story.h"
-#include "models/pointer.h"
-#include "models/world_session.h"
+#include <fell/app/models/light_story.h>
+#include <fell/app/models/pointer.h>
+#include <fell/app/models/world_session.h>
 
 #include <QElapsedTimer>
 
-namespace fell {
+namespace fell::app {
 
 /// A class because it remembers what it saw last: it looks ten times a second at most.
 class FieldProbe {
@@ -36,4 +36,4 @@ private:
     QString m_missing; // why a chunk is not there
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/flight.h"
+#include <fell/app/models/flight.h>
 
 #include <glm/geometric.hpp>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 
 Eye Flight::step(const Eye& eye, double seconds, double voxelsPerMetre) const
 {
@@ -31,4 +31,4 @@ void Flight::changeSpeed(double notches)
     speed = std::clamp(speed * std::pow(1.25, notches), kSlowest, kFastest);
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,9 +2,9 @@
 // How keys, mouse and wheel move an eye. Knows no window.
 #pragma once
 
-#include "cull/view.h"
+#include <fell/cull/view.h>
 
-namespace fell {
+namespace fell::app {
 
 struct FlightKeys {
     bool forward = false, back = false, left = false, right = false, up = false, down = false, fast = false;
@@ -27,4 +27,4 @@ struct Flight {
     void changeSpeed(double notches);
 };
 
-} // namespace fell
+} // namespace fell::app

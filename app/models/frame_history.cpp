@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/frame_history.h"
+#include <fell/app/models/frame_history.h>
 
-#include "models/text.h"
+#include <fell/app/models/text.h>
 
 #include <QLocale>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 
 void FrameHistory::add(const FrameRecord& frame)
 {
@@ -46,15 +46,15 @@ QString FrameHistory::causeOf(const FrameRecord& frame) const
         {QObject::tr("drawing"), &FrameRecord::drawMs},
         {QObject::tr("reading back and comparing pictures"), &FrameRecord::otherMs}};
     const Part* worst = nullptr;
-    double mostAbove = 0, usual = 0;
+    double maxAbove = 0, usual = 0;
     for (const Part& part : parts) {
         std::vector<double> all;
         for (const FrameRecord& one : m_frames)
             all.push_back(one.*part.ms);
         const double median = percentile(all, 50), above = frame.*part.ms - median;
-        if (!worst || above > mostAbove) {
+        if (!worst || above > maxAbove) {
             worst = &part;
-            mostAbove = above;
+            maxAbove = above;
             usual = median;
         }
     }
@@ -78,17 +78,17 @@ QString storyOf(const FrameRecord& frame)
     const QString head = QStringLiteral("Frame %1 · %2 ms\n")
                              .arg(QLocale(QLocale::English).toString(static_cast<qulonglong>(frame.number)),
                                  figureText(frame.totalMs()));
-    const double most = std::max({frame.uploadMs, frame.cullMs, frame.drawMs, frame.otherMs});
-    if (most == frame.uploadMs)
+    const double max = std::max({frame.uploadMs, frame.cullMs, frame.drawMs, frame.otherMs});
+    if (max == frame.uploadMs)
         return head
             + QStringLiteral("upload %1 ms: %2 meshes, %3, %4 released")
                   .arg(figureText(frame.uploadMs))
                   .arg(frame.meshesUploaded)
                   .arg(bytesText(frame.bytesUploaded))
                   .arg(frame.released);
-    if (most == frame.cullMs)
+    if (max == frame.cullMs)
         return head + QStringLiteral("cull %1 ms").arg(figureText(frame.cullMs));
-    if (most == frame.drawMs)
+    if (max == frame.drawMs)
         return head
             + QStringLiteral("draw %1 ms, upload %2 ms: %3 meshes")
                   .arg(figureText(frame.drawMs), figureText(frame.uploadMs))
@@ -98,4 +98,4 @@ QString storyOf(const FrameRecord& frame)
               .arg(figureText(frame.otherMs));
 }
 
-} // namespace fell
+} // namespace fell::app

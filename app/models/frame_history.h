@@ -2,13 +2,13 @@
 // The last frames, where their time went, and which of them were hitches.
 #pragma once
 
-#include "measure/statistics.h"
+#include <fell/measure/statistics.h>
 
 #include <QString>
 
 #include <deque>
 
-namespace fell {
+namespace fell::app {
 
 struct FrameRecord {
     std::uint64_t number = 0;
@@ -44,4 +44,4 @@ private:
 /// What happened in a frame, as two short lines: its time, and the stage that took most of it with the reason.
 QString storyOf(const FrameRecord& frame);
 
-} // namespace fell
+} // namespace fell::app

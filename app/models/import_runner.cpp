@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/import_runner.h"
+#include <fell/app/models/import_runner.h>
 
-namespace fell {
+namespace fell::app {
 
 void ImportRunner::start(const ImportSpec& spec)
 {
@@ -19,4 +19,4 @@ void ImportRunner::start(const ImportSpec& spec)
     });
 }
 
-} // namespace fell
+} // namespace fell::app

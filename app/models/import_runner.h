@@ -2,14 +2,14 @@
 // Makes a world of heights or a volume from elsewhere, beside the window.
 #pragma once
 
-#include "exchange/world_import.h"
-#include "models/background_task.h"
+#include <fell/app/models/background_task.h>
+#include <fell/exchange/world_import.h>
 
 #include <QString>
 
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 
 class ImportRunner : public BackgroundTask {
     Q_OBJECT
@@ -24,4 +24,4 @@ signals:
     void refused(const QString& sentence);
 };
 
-} // namespace fell
+} // namespace fell::app

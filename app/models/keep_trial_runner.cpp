@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/keep_trial_runner.h"
+#include <fell/app/models/keep_trial_runner.h>
 
-#include "input/temp_folder.h"
+#include <fell/input/temp_folder.h>
 
-namespace fell {
+namespace fell::app {
 
 void KeepTrialRunner::start(
     std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes, ChunkPos middle)
@@ -25,4 +25,4 @@ void KeepTrialRunner::start(
     });
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,15 +2,15 @@
 // Measures every way of keeping the world in use, beside the window.
 #pragma once
 
-#include "measure/keep_trial.h"
-#include "models/background_task.h"
+#include <fell/app/models/background_task.h>
+#include <fell/measure/keep_trial.h>
 
 #include <QString>
 
 #include <memory>
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 
 class KeepTrialRunner : public BackgroundTask {
     Q_OBJECT
@@ -28,4 +28,4 @@ private:
     QString m_trouble;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,18 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/ledger_keeper.h"
+#include <fell/app/models/ledger_keeper.h>
 
-#include "input/text_file.h"
-#include "measure/findings.h"
+#include <fell/input/text_file.h>
+#include <fell/measure/findings.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 /// What the new trial says of the pinned one: the last frame ratio, or the last of all.
 QString wordsAgainst(const TransectResult& now, const TransectResult& baseline)
 {
-    const auto both = besides(now, baseline);
+    const auto both = asComparison(now, baseline);
     if (!both || both.value().ratios.empty())
         return QObject::tr("nothing can be compared with the pinned baseline");
     const auto& ratios = both.value().ratios;
@@ -20,7 +20,7 @@ QString wordsAgainst(const TransectResult& now, const TransectResult& baseline)
         ratios.rbegin(), ratios.rend(), [](const TransectRatio& ratio) { return ratio.what == "frame_ms"; });
     const TransectRatio& ratio = last == ratios.rend() ? ratios.back() : *last;
     return QObject::tr("against the pinned baseline (B), at %1: %2")
-        .arg(QString::fromStdString(shownPlace(ratio.value, ratio.across)), QString::fromStdString(verdictOf(ratio)));
+        .arg(QString::fromStdString(shownPlace(ratio.value, ratio.second)), QString::fromStdString(verdictOf(ratio)));
 }
 
 } // namespace
@@ -154,7 +154,7 @@ void LedgerKeeper::compare(std::int64_t first, std::int64_t second)
             return say(a.problem());
         if (!b)
             return say(b.problem());
-        auto both = besides(a.value(), b.value());
+        auto both = asComparison(a.value(), b.value());
         if (!both)
             return say(both.problem());
         post([this, both = both.take()] { emit loaded(both); });
@@ -208,4 +208,4 @@ void LedgerKeeper::importFrom(const QString& file)
     });
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,7 +2,7 @@
 // The ledger beside the window: a thread of its own reads and writes it, so that no disk is waited for.
 #pragma once
 
-#include "measure/ledger.h"
+#include <fell/measure/ledger.h>
 
 #include <QObject>
 #include <QString>
@@ -13,7 +13,7 @@
 #include <mutex>
 #include <thread>
 
-namespace fell {
+namespace fell::app {
 
 class LedgerKeeper : public QObject {
     Q_OBJECT
@@ -62,4 +62,4 @@ private:
     std::jthread m_thread; // last: ends first
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/ledger_table.h"
+#include <fell/app/models/ledger_table.h>
 
-#include "models/text.h"
+#include <fell/app/models/text.h>
 
 #include <QDateTime>
 
 #include <array>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 struct Column {
@@ -120,4 +120,4 @@ bool LedgerTable::setData(const QModelIndex& index, const QVariant& value, int r
     return true;
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,11 +2,11 @@
 // The trials of the ledger as a table.
 #pragma once
 
-#include "measure/ledger.h"
+#include <fell/measure/ledger.h>
 
 #include <QAbstractTableModel>
 
-namespace fell {
+namespace fell::app {
 
 class LedgerTable : public QAbstractTableModel {
     Q_OBJECT
@@ -32,4 +32,4 @@ private:
     std::vector<TrialEntry> m_entries;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/light_story.h"
+#include <fell/app/models/light_story.h>
 
 #include <QStringList>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 /// The brightest of the lamps, else of the sky.
@@ -53,4 +53,4 @@ std::optional<LightStory> lightStoryOf(
     return story;
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,11 +2,11 @@
 // What is said of the light of a voxel, and the way that it came.
 #pragma once
 
-#include "stream/light_view.h"
+#include <fell/stream/light_view.h>
 
 #include <QString>
 
-namespace fell {
+namespace fell::app {
 
 struct LightStory {
     QString levels; // "red lamps 12 · sky 15"
@@ -19,4 +19,4 @@ struct LightStory {
 std::optional<LightStory> lightStoryOf(
     LightView& view, const LightMode& mode, const BlockSet& blocks, VoxelPos at, std::optional<int> wanted);
 
-} // namespace fell
+} // namespace fell::app

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/light_trial_runner.h"
+#include <fell/app/models/light_trial_runner.h>
 
-namespace fell {
+namespace fell::app {
 
 void LightTrialRunner::start(
     std::shared_ptr<const Terrain> terrain, std::shared_ptr<const WorldChanges> changes, int edge)
@@ -24,4 +24,4 @@ void LightTrialRunner::start(
         });
 }
 
-} // namespace fell
+} // namespace fell::app

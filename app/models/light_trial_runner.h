@@ -2,13 +2,13 @@
 // Measures all light modes on the world in use, beside the window.
 #pragma once
 
-#include "measure/light_trial.h"
-#include "models/background_task.h"
+#include <fell/app/models/background_task.h>
+#include <fell/measure/light_trial.h>
 
 #include <memory>
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 
 class LightTrialRunner : public BackgroundTask {
     Q_OBJECT
@@ -25,4 +25,4 @@ private:
     std::optional<LightTrial> m_result;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/live_figures.h"
+#include <fell/app/models/live_figures.h>
 
-#include "models/text.h"
-#include "setup/stages.h"
+#include <fell/app/models/text.h>
+#include <fell/setup/stages.h>
 
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 void remember(StageFigure& stage, double value)
@@ -54,7 +54,7 @@ QString methodTitles(const Setup& setup, const std::string& stageId)
 
 LiveFigures::LiveFigures()
 {
-    for (const Stage& stage : fell::stages()) {
+    for (const Stage& stage : setup::stages()) {
         StageFigure figure;
         figure.id = QString::fromStdString(stage.id);
         figure.title = QString::fromStdString(stage.title);
@@ -172,16 +172,16 @@ void LiveFigures::markHoldingBack(const LiveSample& sample)
             = QStringLiteral("memory full: nothing beyond %1 chunks").arg(figureText(sample.now.fullAt));
         return;
     }
-    if (const double most = std::max({generateLeft, lightLeft, meshLeft}); !sample.now.settled && most > 0) {
-        stage(most == generateLeft ? "generate" : most == lightLeft ? "light" : "mesh").holdsBack = true;
+    if (const double max = std::max({generateLeft, lightLeft, meshLeft}); !sample.now.settled && max > 0) {
+        stage(max == generateLeft ? "generate" : max == lightLeft ? "light" : "mesh").holdsBack = true;
         return;
     }
-    StageFigure* most = nullptr;
+    StageFigure* max = nullptr;
     for (const char* id : {"upload", "cull", "draw"})
-        if (!most || stage(id).share > most->share)
-            most = &stage(id);
+        if (!max || stage(id).share > max->share)
+            max = &stage(id);
     const double all = stage("upload").share + stage("cull").share + stage("draw").share;
-    most->holdsBack = all > 1;
+    max->holdsBack = all > 1;
 }
 
-} // namespace fell
+} // namespace fell::app

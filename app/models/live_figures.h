@@ -2,9 +2,9 @@
 // What the stage rail shows: each stage's cost in the last moment, its queue, and which one holds the others back.
 #pragma once
 
-#include "gpu/renderer.h"
-#include "models/frame_history.h"
-#include "models/tool_hand.h"
+#include <fell/app/models/frame_history.h>
+#include <fell/app/models/tool_hand.h>
+#include <fell/gpu/renderer.h>
 
 #include <QString>
 #include <QStringList>
@@ -14,7 +14,7 @@
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 struct StageFigure {
     QString id, title, method; // method: titles of the setup's choice
@@ -60,4 +60,4 @@ private:
 /// The titles of the methods that `setup` chose for `stageId`, e.g. "distance, planes of the view".
 QString methodTitles(const Setup& setup, const std::string& stageId);
 
-} // namespace fell
+} // namespace fell::app

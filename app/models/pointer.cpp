@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/pointer.h"
+#include <fell/app/models/pointer.h>
 
 #include <glm/geometric.hpp>
 #include <glm/matrix.hpp>
@@ -8,7 +8,7 @@
 #include <cmath>
 #include <limits>
 
-namespace fell {
+namespace fell::app {
 
 glm::dvec3 directionThrough(const Eye& eye, const Lens& lens, double x, double y)
 {
@@ -78,7 +78,7 @@ std::optional<Pointed> pointedAt(
         const Eye here = moved(eye, direction * gone);
         if (!chunk || chunkOf(here.cell, edge, chunk->level) != *chunk) {
             chunk.reset();
-            for (int level = 0; level <= kMostLevel && !chunk; ++level)
+            for (int level = 0; level <= kMaxLevel && !chunk; ++level)
                 if (const ChunkPos one = chunkOf(here.cell, edge, level); shown.contains(one))
                     chunk = one;
             voxels = chunk ? streamer.voxels(*chunk) : nullptr;
@@ -109,4 +109,4 @@ std::optional<Pointed> pointedAt(
     return std::nullopt;
 }
 
-} // namespace fell
+} // namespace fell::app

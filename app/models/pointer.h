@@ -2,13 +2,13 @@
 // What lies under the pointer: the first voxel along the ray through a pixel.
 #pragma once
 
-#include "cull/view.h"
-#include "stream/streamer.h"
+#include <fell/cull/view.h>
+#include <fell/stream/streamer.h>
 
 #include <optional>
 #include <unordered_set>
 
-namespace fell {
+namespace fell::app {
 
 struct Pointed {
     VoxelPos voxel; // of level 0: of a longer voxel its lowest
@@ -38,4 +38,4 @@ ShownChunks shownOf(const LodCover& cover);
 std::optional<Pointed> pointedAt(const Streamer& streamer, const ShownChunks& shown, const Eye& eye,
     glm::dvec3 direction, int edge, double farthest);
 
-} // namespace fell
+} // namespace fell::app

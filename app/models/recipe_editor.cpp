@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/recipe_editor.h"
+#include <fell/app/models/recipe_editor.h>
 
 #include <nlohmann/json.hpp>
 
-#include "input/text_file.h"
+#include <fell/input/text_file.h>
 
-namespace fell {
+namespace fell::app {
 
 namespace {
 
@@ -202,4 +202,4 @@ void RecipeEditor::cost(const Request& of, const std::stop_token& stop)
     });
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,9 +2,9 @@
 // A recipe while it is changed: its document with undo, and its map, section and costs, made on a thread of their own.
 #pragma once
 
-#include "measure/recipe_trial.h"
-#include "models/document_history.h"
-#include "terrain/recipe_map.h"
+#include <fell/app/models/document_history.h>
+#include <fell/measure/recipe_trial.h>
+#include <fell/terrain/recipe_map.h>
 
 #include <QElapsedTimer>
 #include <QObject>
@@ -15,7 +15,7 @@
 #include <optional>
 #include <thread>
 
-namespace fell {
+namespace fell::app {
 
 /// What the map and the section show.
 struct RecipePreview {
@@ -98,4 +98,4 @@ private:
     std::jthread m_thread; // last: ends first
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/resident_reader.h"
+#include <fell/app/models/resident_reader.h>
 
-namespace fell {
+namespace fell::app {
 
 void ResidentReader::begin(const Streamer* streamer, std::uint64_t epoch)
 {
-    if (epoch != m_epoch || m_known.size() > kMost)
+    if (epoch != m_epoch || m_known.size() > kMax)
         m_known.clear();
     m_streamer = streamer;
     m_epoch = epoch;
@@ -31,4 +31,4 @@ std::optional<Material> ResidentReader::read(VoxelPos at)
     return m_voxels->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z));
 }
 
-} // namespace fell
+} // namespace fell::app

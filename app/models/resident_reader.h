@@ -2,11 +2,11 @@
 // Reads single voxels of a streamed world on the drawing thread, frame after frame.
 #pragma once
 
-#include "stream/streamer.h"
+#include <fell/stream/streamer.h>
 
 #include <unordered_map>
 
-namespace fell {
+namespace fell::app {
 
 /// A class because it remembers chunks: while a worker keeps the books, what was known of a chunk last stands in, so
 /// that nobody falls through the ground for a frame.
@@ -22,7 +22,7 @@ public:
     }
 
 private:
-    static constexpr std::size_t kMost = 256; // chunks
+    static constexpr std::size_t kMax = 256; // chunks
 
     const Streamer* m_streamer = nullptr;
     std::uint64_t m_epoch = 0;
@@ -31,4 +31,4 @@ private:
     const VoxelChunk* m_voxels = nullptr; // of m_last
 };
 
-} // namespace fell
+} // namespace fell::app

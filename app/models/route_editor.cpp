@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/route_editor.h"
+#include <fell/app/models/route_editor.h>
 
-namespace fell {
+namespace fell::app {
 
 void RouteEditor::open(std::optional<Route> route)
 {
@@ -12,8 +12,8 @@ void RouteEditor::open(std::optional<Route> route)
 
 void RouteEditor::keep()
 {
-    constexpr std::size_t kMost = 200; // changes
-    if (m_before.size() == kMost)
+    constexpr std::size_t kMax = 200; // changes
+    if (m_before.size() == kMax)
         m_before.erase(m_before.begin());
     m_before.push_back(*m_route);
 }
@@ -62,4 +62,4 @@ void RouteEditor::undo()
     emit changed();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,14 +2,14 @@
 // A route that is being changed: its points are moved, added and taken away, and every change can be undone.
 #pragma once
 
-#include "measure/route.h"
+#include <fell/measure/route.h>
 
 #include <QObject>
 
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 class RouteEditor : public QObject {
     Q_OBJECT
@@ -39,4 +39,4 @@ private:
     bool m_isGrabbed = false; // the next movement begins a change
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/setup_history.h"
+#include <fell/app/models/setup_history.h>
 
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 
 SetupHistory::SetupHistory(Setup first, QObject* parent)
     : QObject(parent)
@@ -85,4 +85,4 @@ void SetupHistory::redo()
         moveTo(m_at + 1);
 }
 
-} // namespace fell
+} // namespace fell::app

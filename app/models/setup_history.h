@@ -2,14 +2,14 @@
 // The setup in use, with undo and redo.
 #pragma once
 
-#include "setup/setup.h"
+#include <fell/setup/setup.h>
 
 #include <QObject>
 
 #include <functional>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 class SetupHistory : public QObject {
     Q_OBJECT
@@ -35,7 +35,7 @@ public:
 signals:
     void refused(); // what shows the setup must show it again
     void doesNotGoTogether(const QString& why); // with refused
-    void changed(const fell::Setup& now, const fell::Setup& before);
+    void changed(const fell::setup::Setup& now, const fell::setup::Setup& before);
 
 private:
     void moveTo(std::size_t at);
@@ -44,4 +44,4 @@ private:
     double m_voxelMetres = 1;
 };
 
-} // namespace fell
+} // namespace fell::app

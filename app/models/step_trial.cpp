@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/step_trial.h"
+#include <fell/app/models/step_trial.h>
 
-namespace fell {
+namespace fell::app {
 
 void StepTrial::start(Of what, const CullChoices& choices, const Eye& eye)
 {
@@ -37,4 +37,4 @@ void StepTrial::note(const FrameCost& frame, const Eye& eye)
     stop();
 }
 
-} // namespace fell
+} // namespace fell::app

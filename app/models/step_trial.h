@@ -3,7 +3,7 @@
 // steps, or without a pass, in turn.
 #pragma once
 
-#include "measure/cull_trial.h"
+#include <fell/measure/cull_trial.h>
 
 #include <QObject>
 #include <QString>
@@ -11,7 +11,7 @@
 #include <array>
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 
 class StepTrial : public QObject {
     Q_OBJECT
@@ -57,4 +57,4 @@ private:
     QString m_trouble;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/text.h"
+#include <fell/app/models/text.h>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 
 QString figureText(double value)
 {
@@ -27,4 +27,4 @@ QString bytesText(std::uint64_t bytes)
     return kib < 1000 * 1024 ? figureText(kib / 1024) + " MiB" : QString::number(kib / 1024 / 1024, 'f', 2) + " GiB";
 }
 
-} // namespace fell
+} // namespace fell::app

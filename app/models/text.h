@@ -2,11 +2,13 @@
 // Numbers as people read them: three figures, a unit, never more.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <QString>
 
 #include <cstdint>
 
-namespace fell {
+namespace fell::app {
 
 /// "212", "41.2 k", "1.31 M": at most four figures. For counts.
 QString countText(std::uint64_t count);
@@ -15,4 +17,4 @@ QString bytesText(std::uint64_t bytes);
 /// Three figures without a unit: "0.31", "8.9", "47", "212".
 QString figureText(double value);
 
-} // namespace fell
+} // namespace fell::app

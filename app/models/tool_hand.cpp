@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/tool_hand.h"
+#include <fell/app/models/tool_hand.h>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 
 ToolHand::ToolHand(QObject* parent)
     : QObject(parent)
@@ -30,8 +30,9 @@ void ToolHand::begin(const BlockSet& blocks)
         if (slot < kSlots && std::find(m_palette.begin(), m_palette.end(), material) == m_palette.end())
             m_palette[slot++] = material;
     };
-    const auto isLamp
-        = [](const BlockKind& kind) { return kind.light.gives[0] + kind.light.gives[1] + kind.light.gives[2] > 0; };
+    const auto isLamp = [](const BlockKind& kind) {
+        return kind.light.emission[0] + kind.light.emission[1] + kind.light.emission[2] > 0;
+    };
     const auto looksNew = [&](Material m) { // from all that are in the palette
         constexpr int kApart = 40; // of 255, over three channels
         const Rgb here = blocks.kinds[m].top;
@@ -226,9 +227,9 @@ void ToolHand::pictured()
 
 void ToolHand::throwDebris(const EditOutcome& outcome, const ToolUse& use)
 {
-    constexpr std::size_t kMost = 90;
+    constexpr std::size_t kMax = 90;
     constexpr float kSeconds = 4;
-    for (const DebrisPiece& piece : debrisOf(outcome.changes, use.at, use.seed, kMost))
+    for (const DebrisPiece& piece : debrisOf(outcome.changes, use.at, use.seed, kMax))
         m_debris.push_back({piece.from, {0.5F, 0.5F, 0.5F}, piece.velocity, piece.material, kSeconds});
 }
 
@@ -263,4 +264,4 @@ void ToolHand::advance(double seconds, Streamer* streamer, const ReadVoxel& read
     std::erase_if(m_debris, [](const Debris& piece) { return piece.left <= 0; });
 }
 
-} // namespace fell
+} // namespace fell::app

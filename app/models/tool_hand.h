@@ -2,10 +2,10 @@
 // The tool in hand: what it would change, what it has changed, and how to take that back. Knows no window.
 #pragma once
 
-#include "edit/history.h"
-#include "edit/pick.h"
-#include "edit/tools.h"
-#include "stream/streamer.h"
+#include <fell/edit/history.h>
+#include <fell/edit/pick.h>
+#include <fell/edit/tools.h>
+#include <fell/stream/streamer.h>
 
 #include <QObject>
 #include <QString>
@@ -14,7 +14,7 @@
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 /// What an edit cost, as the rail shows it.
 struct EditFigures {
@@ -95,7 +95,7 @@ signals:
     void taken(); // another tool, or none
     void changed(); // tool, radius, palette, what can be undone, figures
     /// What another streamer of the same world must change too.
-    void spread(const std::vector<fell::VoxelChange>& changes);
+    void spread(const std::vector<fell::save::VoxelChange>& changes);
 
 private:
     enum class Way { Do, Undo, Redo };
@@ -126,4 +126,4 @@ private:
     std::vector<std::chrono::steady_clock::time_point> m_waiting; // clicks whose picture is being drawn
 };
 
-} // namespace fell
+} // namespace fell::app

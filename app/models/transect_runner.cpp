@@ -1,18 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/transect_runner.h"
+#include <fell/app/models/transect_runner.h>
 
 #include <nlohmann/json.hpp>
 
-#include "audit/setup_audit.h"
-#include "gpu/hooks.h"
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
+#include <fell/audit/setup_audit.h>
+#include <fell/gpu/hooks.h>
 
 #include <QStringList>
 
 #include <cassert>
 #include <chrono>
 
-namespace fell {
+namespace fell::app {
 
 namespace {
 
@@ -93,13 +93,13 @@ Outcome<TransectSpec> specFrom(const TransectSentence& sentence, const MeasuredW
     spec.terrain = world.terrain;
     spec.changes = world.changes;
     spec.vary = sentence.vary;
-    spec.across = sentence.across;
+    spec.second = sentence.second;
     const SetupField* field = findField(spec.vary);
     if (!field)
         return Problem{"", "", "choose what to vary"};
     spec.values = valuesFrom(*field, sentence.values);
-    if (const SetupField* second = findField(spec.across))
-        spec.acrossValues = valuesFrom(*second, sentence.acrossValues);
+    if (const SetupField* second = findField(spec.second))
+        spec.secondValues = valuesFrom(*second, sentence.secondValues);
     if (auto problem = readWho(sentence, current, spec))
         return *problem;
     if (auto problem = checkChurn(sentence.churn, spec.terrain->recipe.blocks))
@@ -237,4 +237,4 @@ void TransectRunner::setBudget(double ms)
     emit resultChanged();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,8 +2,8 @@
 // Runs a transect on a thread of its own, with a drawing context of its own, so that the window stays alive.
 #pragma once
 
-#include "measure/reach.h"
-#include "measure/results.h"
+#include <fell/measure/reach.h>
+#include <fell/measure/results.h>
 
 #include <QObject>
 #include <QString>
@@ -12,14 +12,14 @@
 #include <mutex>
 #include <thread>
 
-namespace fell {
+namespace fell::app {
 
 /// The sentence that a transect is said in, before it is checked.
 struct TransectSentence {
     std::string vary = "stream.distance";
     QString values = QStringLiteral("2, 3, 4, 5, 6");
-    std::string across; // empty: nothing else varies
-    QString acrossValues;
+    std::string second; // empty: nothing else varies
+    QString secondValues;
     double budget = 16.6; // ms a frame
     std::string route = "beck-to-summit", setupA = "near", setupB; // names; B empty for none
     int rounds = 3, frames = 12;
@@ -77,4 +77,4 @@ private:
     std::jthread m_thread;
 };
 
-} // namespace fell
+} // namespace fell::app

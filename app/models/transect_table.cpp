@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/transect_table.h"
+#include <fell/app/models/transect_table.h>
 
 #include <nlohmann/json.hpp>
 
-#include "measure/findings.h"
-#include "models/text.h"
+#include <fell/app/models/text.h>
+#include <fell/measure/findings.h>
 
 #include <array>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 struct Column {
@@ -37,7 +37,7 @@ const std::array<Column, 17> kColumns{{
         }},
     {"value",
         [](const TransectRow& r) {
-            return QString::fromStdString(shownPlace(r.value, r.across))
+            return QString::fromStdString(shownPlace(r.value, r.second))
                 + (r.full ? QStringLiteral(" (memory full)") : QString());
         }},
     {"mesh µs", [](const TransectRow& r) { return figureText(r.meshNs.p50 / 1000); }},
@@ -124,10 +124,10 @@ QVariant TransectTable::headerData(int section, Qt::Orientation orientation, int
             const SetupField* field = findField(path);
             return QString::fromStdString(field ? field->title : path);
         };
-        return m_result.across.empty() ? titleOf(m_result.vary)
-                                       : tr("%1 × %2").arg(titleOf(m_result.vary), titleOf(m_result.across));
+        return m_result.second.empty() ? titleOf(m_result.vary)
+                                       : tr("%1 × %2").arg(titleOf(m_result.vary), titleOf(m_result.second));
     }
     return QString::fromUtf8(kColumns[static_cast<std::size_t>(section)].title);
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,11 +2,11 @@
 // A transect's rows as a table.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <QAbstractTableModel>
 
-namespace fell {
+namespace fell::app {
 
 class TransectTable : public QAbstractTableModel {
     Q_OBJECT
@@ -24,4 +24,4 @@ private:
     TransectResult m_result;
 };
 
-} // namespace fell
+} // namespace fell::app

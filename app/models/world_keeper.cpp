@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/world_keeper.h"
+#include <fell/app/models/world_keeper.h>
 
-#include "models/text.h"
-#include "terrain/generate.h"
+#include <fell/app/models/text.h>
+#include <fell/terrain/generate.h>
 
 #include <QFileInfo>
 
-namespace fell {
+namespace fell::app {
 
 WorldHeader headerOf(const Terrain& terrain, const KeepChoices& choices)
 {
@@ -68,14 +68,14 @@ std::optional<Problem> WorldKeeper::saveTo(OpenFile& file, const Changes& change
     std::unordered_set<ChunkPos, ChunkPosHash> changed;
     for (const auto& [chunk, unused] : changes)
         changed.insert(chunk);
-    std::vector<StoredChunk> all
-        = wholeOf(visited, [&](ChunkPos kept) { return changed.count(kept) > 0 || file.whole.count(kept) == 0; });
+    std::vector<StoredChunk> all = storedFromResidents(
+        visited, [&](ChunkPos kept) { return changed.count(kept) > 0 || file.whole.count(kept) == 0; });
     std::vector<ChunkPos> whole;
     for (const StoredChunk& one : all)
         whole.push_back(one.chunk);
     for (const ChunkPos chunk : whole)
         changed.erase(chunk); // its changes are among its voxels
-    for (StoredChunk& one : keptOf(changes))
+    for (StoredChunk& one : storedFromChanges(changes))
         if (changed.count(one.chunk) > 0)
             all.push_back(std::move(one));
     if (all.empty())
@@ -187,7 +187,7 @@ void WorldKeeper::saveAs(const QString& file, const WorldHeader& header)
             --m_saving;
             m_isMoving = false;
             if (problem) {
-                changes->giveBack(back);
+                changes->markUnsaved(back);
                 emit trouble(QString::fromStdString(sentence(*problem)));
             } else if (changes == m_changes && request == m_request) {
                 m_name = file;
@@ -230,7 +230,7 @@ void WorldKeeper::write(Changes chunks, bool isAsked)
         post([this, problem, changes, back = chunksOf(chunks), name, isAsked] {
             --m_saving;
             if (problem) {
-                changes->giveBack(back);
+                changes->markUnsaved(back);
                 emit trouble(QString::fromStdString(sentence(*problem)));
             } else if (isAsked) {
                 emit saved(name);
@@ -357,4 +357,4 @@ template <typename Call> void WorldKeeper::post(Call call)
     QMetaObject::invokeMethod(this, std::move(call), Qt::QueuedConnection);
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,8 +2,8 @@
 // Keeps the world's changes in a file, on a thread of its own: "saved" is said when they are on the disk.
 #pragma once
 
-#include "keep/world_file.h"
-#include "terrain/terrain.h"
+#include <fell/save/world_file.h>
+#include <fell/terrain/terrain.h>
 
 #include <QObject>
 #include <QString>
@@ -16,7 +16,7 @@
 #include <thread>
 #include <unordered_set>
 
-namespace fell {
+namespace fell::app {
 
 class WorldKeeper : public QObject {
     Q_OBJECT
@@ -62,9 +62,9 @@ public:
     [[nodiscard]] QString state() const;
 
 signals:
-    void opened(std::shared_ptr<const fell::Terrain> terrain, std::shared_ptr<fell::WorldChanges> changes,
-        const std::vector<fell::DamagedRow>& damaged, const QString& readOnly,
-        const std::vector<fell::WorldFile::Text>& documents);
+    void opened(std::shared_ptr<const fell::terrain::Terrain> terrain,
+        std::shared_ptr<fell::save::WorldChanges> changes, const std::vector<fell::save::DamagedRow>& damaged,
+        const QString& readOnly, const std::vector<fell::save::WorldFile::Text>& documents);
     void saved(const QString& file);
     void trouble(const QString& sentence);
     void changed();
@@ -108,4 +108,4 @@ private:
 /// What a terrain is made from, as a file keeps it.
 WorldHeader headerOf(const Terrain& terrain, const KeepChoices& choices = {});
 
-} // namespace fell
+} // namespace fell::app

@@ -1,21 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
 
-#include "demo/demo_folder.h"
-#include "input/temp_folder.h"
-#include "measure/sample.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/input/temp_folder.h>
 
-#include "input/text_file.h"
-#include "measure/ledger.h"
+#include <fell/input/text_file.h>
+#include <fell/measure/ledger.h>
 
-#include "terrain/columns.h"
-
-#include <QRegularExpression>
+#include <fell/terrain/columns.h>
 
 #include <thread>
 
-namespace fell {
-
+namespace fell::app {
 namespace {
 
 /// Does the change of a setup make the meshes void? A distance, a budget, a name, culling or a lens does not; how they
@@ -40,17 +36,6 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     same.cull = now.cull;
     same.keep = now.keep;
     return !(same == now);
-}
-
-std::shared_ptr<const TempFolder>& worldRoutes()
-{
-    static std::shared_ptr<const TempFolder> folder;
-    return folder;
-}
-
-void dropWorldRoutes()
-{
-    worldRoutes() = nullptr;
 }
 
 constexpr double kAnywhere = -1e6; // metres above the ground that the eye keeps: as deep as it is put
@@ -348,52 +333,9 @@ void WorldSession::flyAlong(Route route)
     m_replay = Replay{std::move(route), 0, metres};
 }
 
-std::filesystem::path routesFolder()
-{
-    return homeLedger().parent_path() / "routes";
-}
-
 std::filesystem::path lastSetupFile(bool b)
 {
     return homeLedger().parent_path() / (b ? "last-setup-b.json" : "last-setup.json");
-}
-
-Outcome<Route> routeNamed(const std::string& name)
-{
-    std::error_code error;
-    for (const auto& folder : {routesFolder(), worldRoutesFolder()})
-        if (const auto own = folder / (name + ".json"); std::filesystem::exists(own, error))
-            return findRoute(own.string(), demoFolder() / "routes");
-    return findRoute(name, demoFolder() / "routes");
-}
-
-Outcome<Route> routeIn(const Terrain& terrain, const WorldChanges* changes, const std::string& name)
-{
-    if (name != kRoundChanges)
-        return routeNamed(name);
-    auto round = changes ? routeRoundChanges(terrain, *changes) : std::nullopt;
-    if (!round)
-        return Problem{"route", "", "goes round what was changed, and nothing was: choose another"};
-    return std::move(*round);
-}
-
-QStringList namesIn(const std::filesystem::path& folder)
-{
-    QStringList names;
-    std::error_code error;
-    for (const auto& entry : std::filesystem::directory_iterator(folder, error))
-        if (entry.path().extension() == ".json")
-            names << QString::fromStdString(entry.path().stem().string());
-    names.sort();
-    return names;
-}
-
-std::filesystem::path worldRoutesFolder()
-{
-    if (!worldRoutes())
-        if (auto made = TempFolder::make())
-            worldRoutes() = made.take();
-    return worldRoutes() ? worldRoutes()->path() : std::filesystem::path("/nonexistent"); // writing there is refused
 }
 
 WorldSession::~WorldSession()
@@ -423,7 +365,7 @@ std::vector<WorldFile::Text> WorldSession::documents() const
 
 std::optional<Problem> WorldSession::take(const std::vector<WorldFile::Text>& documents)
 {
-    constexpr std::size_t kMostRoutes = 200;
+    constexpr std::size_t kMaxRoutes = 200;
     dropWorldRoutes();
     m_ownRoutes.clear();
     std::size_t routes = 0;
@@ -437,7 +379,7 @@ std::optional<Problem> WorldSession::take(const std::vector<WorldFile::Text>& do
         } else if (one.kind == "route") {
             if (!isRouteName(QString::fromStdString(one.name)))
                 return Problem{where, "", "is no name for a route"};
-            if (++routes > kMostRoutes)
+            if (++routes > kMaxRoutes)
                 return Problem{where, "", "is one route too many: a world has at most 200"};
             if (const auto route = parseRoute(one.json, where); !route)
                 return route.problem();
@@ -448,19 +390,6 @@ std::optional<Problem> WorldSession::take(const std::vector<WorldFile::Text>& do
     return std::nullopt;
 }
 
-bool isRouteName(const QString& name)
-{
-    static const QRegularExpression kPlain(QStringLiteral("^[A-Za-z0-9][A-Za-z0-9 _-]{0,39}$"));
-    return kPlain.match(name).hasMatch();
-}
-
-QStringList routeNames()
-{
-    QStringList names = namesIn(demoFolder() / "routes") + namesIn(worldRoutesFolder()) + namesIn(routesFolder());
-    names.removeDuplicates(); // the user's own stands in for the demo's
-    return names;
-}
-
 std::optional<double> WorldSession::metresAboveGround() const
 {
     if (m_terrain->recipe.pattern)
@@ -469,4 +398,4 @@ std::optional<double> WorldSession::metresAboveGround() const
     return (static_cast<double>(eye.cell.y) + eye.within.y - ground) * m_terrain->recipe.voxelMetres;
 }
 
-} // namespace fell
+} // namespace fell::app

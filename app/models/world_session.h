@@ -3,18 +3,19 @@
 // OpenGL.
 #pragma once
 
-#include "demo/demo_folder.h"
-#include "edit/walk.h"
-#include "gpu/renderer.h"
-#include "measure/route.h"
-#include "models/flight.h"
-#include "models/resident_reader.h"
-#include "models/route_editor.h"
-#include "models/setup_history.h"
-#include "models/step_trial.h"
-#include "models/tool_hand.h"
-#include "models/world_keeper.h"
-#include "stream/streamer.h"
+#include <fell/app/models/flight.h>
+#include <fell/app/models/resident_reader.h>
+#include <fell/app/models/route_editor.h>
+#include <fell/app/models/routes.h>
+#include <fell/app/models/setup_history.h>
+#include <fell/app/models/step_trial.h>
+#include <fell/app/models/tool_hand.h>
+#include <fell/app/models/world_keeper.h>
+#include <fell/demo/demo_folder.h>
+#include <fell/edit/walk.h>
+#include <fell/gpu/renderer.h>
+#include <fell/measure/route.h>
+#include <fell/stream/streamer.h>
 
 #include <QObject>
 #include <QStringList>
@@ -24,7 +25,7 @@
 #include <utility>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 /// What the field shows in place of textures, and how far the wipe between two setups is drawn.
 struct FieldLook {
@@ -208,22 +209,7 @@ private:
     std::optional<Replay> m_replay;
 };
 
-/// Where the user's own routes lie: fell/routes below XDG_DATA_HOME or ~/.local/share.
-std::filesystem::path routesFolder();
 /// Where the setup of the last session lies, of A or of B; there may be none.
 std::filesystem::path lastSetupFile(bool b);
-/// Where the routes of the world file that is open lie, for as long as it is: a temporary folder of this process.
-std::filesystem::path worldRoutesFolder();
-/// One of the user's routes, of the open world's, or of the demo's, or a file.
-Outcome<Route> routeNamed(const std::string& name);
-/// The same in a world, where kRoundChanges is the route round everything that was changed of it.
-constexpr const char* kRoundChanges = "round-the-changes";
-Outcome<Route> routeIn(const Terrain& terrain, const WorldChanges* changes, const std::string& name);
-/// The names of the JSON files of a folder, in order; none where there is no folder.
-QStringList namesIn(const std::filesystem::path& folder);
-/// The names of all, the demo's first.
-QStringList routeNames();
-/// 1 to 40 letters, digits, spaces, - and _, so that it is a file name wherever it comes from.
-bool isRouteName(const QString& name);
 
-} // namespace fell
+} // namespace fell::app

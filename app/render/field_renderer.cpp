@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "render/field_renderer.h"
+#include <fell/app/render/field_renderer.h>
 
 #include <QElapsedTimer>
 
 #include <algorithm>
 #include <array>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
-constexpr int kMost = 8192; // pixels on a side
+constexpr int kMax = 8192; // pixels on a side
 
 double ms(qint64 nanoseconds)
 {
@@ -45,8 +45,8 @@ FrameDone FieldRenderer::run(FrameRequest request)
     done.isDrawn = request.isDrawn;
     done.eye = request.eye;
     done.trial = request.trial;
-    request.width = std::clamp(request.width, 1, kMost);
-    request.height = std::clamp(request.height, 1, kMost);
+    request.width = std::clamp(request.width, 1, kMax);
+    request.height = std::clamp(request.height, 1, kMax);
     if (request.isDrawn)
         draw(request, done);
     else
@@ -142,8 +142,8 @@ SideDone FieldRenderer::drawSide(Side& side, const SideRequest& of, const FrameR
     // While a worker holds the resident set it is unknown: then nothing counts as hidden.
     const Lens lens = lensFor(fieldOfView, static_cast<double>(request.width) / request.height,
         static_cast<float>(of.setup.stream.distance * of.setup.chunk.edge), of.setup.chunk.edge);
-    options.isFree = of.streamer.streamer
-        && of.streamer.streamer->isFree(options.cullFrom.value_or(request.eye), lens).value_or(false);
+    options.nearPlaneIsClear = of.streamer.streamer
+        && of.streamer.streamer->nearPlaneIsClear(options.cullFrom.value_or(request.eye), lens).value_or(false);
     done.report = side.renderer->draw(request.eye, request.width, request.height, options);
     done.octree = side.renderer->scene().octree().figures();
     done.record.cullMs = done.report.cullMs;
@@ -189,4 +189,4 @@ void FieldRenderer::lookUp(const FrameRequest& request, Found& found)
         found.cells = std::make_shared<const std::vector<OctreeCell>>(m_a.renderer->scene().octree().cells());
 }
 
-} // namespace fell
+} // namespace fell::app

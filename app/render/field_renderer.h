@@ -3,14 +3,14 @@
 // window shares: where the processor draws, a thread that shares a context waits for the other's frame.
 #pragma once
 
-#include "gpu/headless.h"
-#include "gpu/render_target.h"
-#include "render/frame_request.h"
-#include "render/side_by_side.h"
+#include <fell/app/render/frame_request.h>
+#include <fell/app/render/side_by_side.h>
+#include <fell/gpu/headless.h>
+#include <fell/gpu/render_target.h>
 
 #include <memory>
 
-namespace fell {
+namespace fell::app {
 
 /// A class because it owns objects of a context: made, used and destroyed on one thread.
 class FieldRenderer {
@@ -43,4 +43,4 @@ private:
     std::uint64_t m_count = 0;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -2,9 +2,9 @@
 // What the window asks of the render thread, and what it gets back. Values: neither thread looks at the other's state.
 #pragma once
 
-#include "gpu/renderer.h"
-#include "models/frame_history.h"
-#include "models/world_session.h"
+#include <fell/app/models/frame_history.h>
+#include <fell/app/models/world_session.h>
+#include <fell/gpu/renderer.h>
 
 #include <QImage>
 
@@ -12,7 +12,7 @@
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 /// One setup's part of a frame.
 struct SideRequest {
@@ -21,7 +21,7 @@ struct SideRequest {
     std::shared_ptr<const Terrain> terrain;
     StreamerShare streamer; // none while paused
     std::uint64_t epoch = 0, looks = 0; // as WorldSession counts them
-    DrawOptions options; // all but isFree, which the render thread finds
+    DrawOptions options; // all but nearPlaneIsClear, which the render thread finds
 
     /// Would the same be drawn, as long as no mesh comes or goes?
     [[nodiscard]] bool looksLike(const SideRequest& other) const
@@ -86,4 +86,4 @@ struct FrameDone {
     QImage spare; // handed back where nothing was drawn
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "render/render_thread.h"
+#include <fell/app/render/render_thread.h>
 
-#include "render/field_renderer.h"
+#include <fell/app/render/field_renderer.h>
 
 #include <exception>
 
-namespace fell {
+namespace fell::app {
 
 RenderThread::RenderThread(Listener listener)
     : m_listener(std::move(listener))
@@ -47,4 +47,4 @@ void RenderThread::run(const std::stop_token& stop)
     }
 }
 
-} // namespace fell
+} // namespace fell::app

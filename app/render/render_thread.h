@@ -2,7 +2,7 @@
 // The thread that draws the field, so that a long frame does not block typing.
 #pragma once
 
-#include "render/frame_request.h"
+#include <fell/app/render/frame_request.h>
 
 #include <condition_variable>
 #include <functional>
@@ -12,7 +12,7 @@
 #include <thread>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 /// A class because it owns the thread, which ends after the frame at hand.
 class RenderThread {
@@ -42,4 +42,4 @@ private:
     std::jthread m_thread; // last: ends first
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "render/side_by_side.h"
+#include <fell/app/render/side_by_side.h>
 
-#include "measure/pictures.h"
+#include <fell/measure/pictures.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 
 void SideBySide::forget()
 {
@@ -40,4 +40,4 @@ bool SideBySide::advance(const View& view, bool isThere, int width, int height, 
     return true;
 }
 
-} // namespace fell
+} // namespace fell::app

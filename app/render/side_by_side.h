@@ -2,8 +2,8 @@
 // How much the pictures of setups A and B differ, found while the eye rests.
 #pragma once
 
-#include "cull/view.h"
-#include "gpu/render_target.h"
+#include <fell/cull/view.h>
+#include <fell/gpu/render_target.h>
 
 #include <QElapsedTimer>
 
@@ -12,7 +12,7 @@
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::app {
 
 /// Draws the view once more with each setup, without the wipe, a frame each so that none is long. Lives in the
 /// renderer's context.
@@ -45,4 +45,4 @@ private:
     std::optional<double> m_difference;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/action_finder.h"
+#include <fell/app/views/action_finder.h>
 
 #include <QAction>
 #include <QKeyEvent>
@@ -11,7 +11,7 @@
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 QString nameOf(const QAction* action)
@@ -91,4 +91,4 @@ void ActionFinder::runCurrent()
     QTimer::singleShot(0, action, &QAction::trigger); // after this dialog is gone
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,6 +2,8 @@
 // Finds any action of the window by its name.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <QDialog>
 #include <QList>
 
@@ -9,7 +11,7 @@ class QAction;
 class QLineEdit;
 class QListWidget;
 
-namespace fell {
+namespace fell::app {
 
 class ActionFinder : public QDialog {
     Q_OBJECT
@@ -27,4 +29,4 @@ private:
     QListWidget* m_list;
 };
 
-} // namespace fell
+} // namespace fell::app

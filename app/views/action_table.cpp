@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/action_table.h"
+#include <fell/app/views/action_table.h>
 
 #include <QAction>
 #include <QMenu>
@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::app {
 
 ActionTable::ActionTable(QWidget* window)
     : QObject(window)
@@ -51,4 +51,4 @@ void ActionTable::run(const QKeySequence& keys) const
         QMetaObject::invokeMethod(*found, &QAction::trigger, Qt::QueuedConnection);
 }
 
-} // namespace fell
+} // namespace fell::app

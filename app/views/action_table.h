@@ -2,6 +2,8 @@
 // Everything that can be done from a menu, by id.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <QKeySequence>
 #include <QList>
 #include <QObject>
@@ -14,7 +16,7 @@ class QAction;
 class QMenu;
 class QWidget;
 
-namespace fell {
+namespace fell::app {
 
 /// A line of a menu.
 struct ActionEntry {
@@ -46,4 +48,4 @@ private:
     QList<QAction*> m_actions;
 };
 
-} // namespace fell
+} // namespace fell::app

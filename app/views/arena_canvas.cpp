@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/arena_canvas.h"
+#include <fell/app/views/arena_canvas.h>
 
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
 
 #include <QMouseEvent>
 #include <QPainter>
 
 #include <numeric>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr double kRow = 7; // pixels, with a gap of one below
@@ -87,4 +87,4 @@ void ArenaCanvas::mousePressEvent(QMouseEvent* event)
         emit clicked(*chunk);
 }
 
-} // namespace fell
+} // namespace fell::app

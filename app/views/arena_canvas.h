@@ -2,11 +2,11 @@
 // The graphics memory of the quads as a picture: which chunk lies where.
 #pragma once
 
-#include "gpu/renderer.h"
+#include <fell/gpu/renderer.h>
 
 #include <QWidget>
 
-namespace fell {
+namespace fell::app {
 
 class ArenaCanvas : public QWidget {
     Q_OBJECT
@@ -17,7 +17,7 @@ public:
     [[nodiscard]] std::optional<ChunkPos> chunkAt(QPointF point) const;
 
 signals:
-    void clicked(fell::ChunkPos chunk);
+    void clicked(fell::grid::ChunkPos chunk);
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -32,4 +32,4 @@ private:
     std::optional<ChunkPos> m_chosen;
 };
 
-} // namespace fell
+} // namespace fell::app

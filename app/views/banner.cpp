@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/banner.h"
+#include <fell/app/views/banner.h>
 
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
 
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QTimer>
 
-namespace fell {
+namespace fell::app {
 
 Banner::Banner(QWidget* parent)
     : QFrame(parent)
@@ -54,4 +54,4 @@ void Banner::note(const QString& sentence)
     m_timer->start(6000);
 }
 
-} // namespace fell
+} // namespace fell::app

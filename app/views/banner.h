@@ -2,11 +2,13 @@
 // One sentence across the window that something went wrong or was done; it waits to be read and blocks nothing.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <QFrame>
 
 class QLabel;
 
-namespace fell {
+namespace fell::app {
 
 class Banner : public QFrame {
     Q_OBJECT
@@ -22,4 +24,4 @@ private:
     class QTimer* m_timer;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -2,8 +2,9 @@
 // The block book: every kind of block of the world, how it looks, what it does to light, and how much of it is there.
 #pragma once
 
-#include "models/block_editor.h"
-#include "models/world_session.h"
+#include <fell/app/models/block_editor.h>
+#include <fell/app/models/world_session.h>
+#include <fell/app/views/block_cube.h>
 
 #include <QTimer>
 #include <QWidget>
@@ -15,35 +16,7 @@ class QScrollArea;
 class QSlider;
 class QVBoxLayout;
 
-namespace fell {
-
-/// One block from its corner, lit from where the sun stands; pictures dropped on a side become its texture.
-class BlockCube : public QWidget {
-    Q_OBJECT
-public:
-    explicit BlockCube(QWidget* parent = nullptr);
-    void show(const BlockKind& kind, const std::filesystem::path& folder);
-    void setSun(double degrees);
-
-signals:
-    void dropped(const QString& file, fell::Side side); // Up, Down for the bottom, South for the sides
-
-private:
-    void paintEvent(QPaintEvent* event) override;
-    void dragEnterEvent(QDragEnterEvent* event) override;
-    void dropEvent(QDropEvent* event) override;
-    /// The corners of a side as it is seen: 0 the top, 1 the left one, 2 the right one.
-    [[nodiscard]] QPolygonF cornersOf(int side) const;
-    [[nodiscard]] QPointF onScreen(const glm::vec3& at) const;
-    void paintCube(QPainter& painter);
-    void paintShape(QPainter& painter);
-    /// How much a side that looks along the normal is lit, 0 to 1: by the sun in the south-east, or by itself.
-    [[nodiscard]] double litOf(const glm::vec3& normal) const;
-
-    BlockKind m_kind;
-    std::array<QImage, 3> m_textures; // top, sides, bottom; null for an even colour
-    double m_sun = 40; // degrees above the horizon
-};
+namespace fell::app {
 
 class BlockBook : public QWidget {
     Q_OBJECT
@@ -62,11 +35,12 @@ signals:
     void trouble(const QString& sentence);
     void note(const QString& sentence);
     /// The field should show this world, with these changes, from where the eye is.
-    void worldWanted(std::shared_ptr<const fell::Terrain> terrain, const std::shared_ptr<fell::WorldChanges>& changes);
+    void worldWanted(std::shared_ptr<const fell::terrain::Terrain> terrain,
+        const std::shared_ptr<fell::save::WorldChanges>& changes);
     /// The field should show this world, which differs from the one that is there in colours and pictures alone.
-    void lookWanted(std::shared_ptr<const fell::Terrain> terrain);
+    void lookWanted(std::shared_ptr<const fell::terrain::Terrain> terrain);
     /// The field should show this world, whose blocks light or stand otherwise than those that are there.
-    void kindsWanted(std::shared_ptr<const fell::Terrain> terrain);
+    void kindsWanted(std::shared_ptr<const fell::terrain::Terrain> terrain);
 
 private:
     QWidget* buildList();
@@ -109,4 +83,4 @@ private:
     QPushButton *m_undo = nullptr, *m_redo = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/cards.h"
+#include <fell/app/views/cards.h>
 
 #include <QFrame>
 #include <QLabel>
+#include <QToolButton>
 
-namespace fell {
+namespace fell::app {
 
 QFrame* newCard(QWidget* parent)
 {
@@ -21,4 +22,21 @@ QLabel* newLabel(const QString& text, const char* look, QWidget* parent)
     return label;
 }
 
-} // namespace fell
+QLabel* mutedLabel(const QString& text, QWidget* parent)
+{
+    auto* label = new QLabel(text, parent);
+    label->setProperty("muted", true);
+    return label;
+}
+
+QToolButton* slimButton(const QString& text, const char* name, const QString& tip, QWidget* parent)
+{
+    auto* button = new QToolButton(parent);
+    button->setText(text);
+    button->setObjectName(QLatin1String(name));
+    button->setToolTip(tip);
+    button->setProperty("slim", true);
+    return button;
+}
+
+} // namespace fell::app

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/cull_panel.h"
-#include "views/cards.h"
+#include <fell/app/views/cards.h>
+#include <fell/app/views/cull_panel.h>
 
-#include "views/trial_panel.h"
+#include <fell/app/views/trial_panel.h>
 
-#include "models/text.h"
+#include <fell/app/models/text.h>
 
 #include <QCheckBox>
 #include <QHBoxLayout>
@@ -21,7 +21,7 @@
 #include <numeric>
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kViews = 60; // of an audit from the window: some ten seconds
@@ -291,4 +291,4 @@ void CullPanel::addLook(QVBoxLayout* column)
     column->addLayout(line);
 }
 
-} // namespace fell
+} // namespace fell::app

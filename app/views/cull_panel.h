@@ -3,8 +3,8 @@
 // audit with the views in which something was lost.
 #pragma once
 
-#include "models/cull_auditor.h"
-#include "models/world_session.h"
+#include <fell/app/models/cull_auditor.h>
+#include <fell/app/models/world_session.h>
 
 #include <QLabel>
 #include <QWidget>
@@ -13,7 +13,7 @@
 
 class QVBoxLayout;
 
-namespace fell {
+namespace fell::app {
 
 class CullPanel : public QWidget {
     Q_OBJECT
@@ -27,7 +27,7 @@ public:
     void show(const FrameReport& frame, const OctreeFigures& octree);
 
 signals:
-    void tabChosen(fell::CullPanel::Tab tab);
+    void tabChosen(fell::app::CullPanel::Tab tab);
 
 private:
     void addSteps(QVBoxLayout* column);
@@ -50,4 +50,4 @@ QString savingsTable(const std::vector<CullTrialRow>& rows);
 /// One line of the list of lost chunks.
 QString lostText(const LostChunk& lost);
 
-} // namespace fell
+} // namespace fell::app

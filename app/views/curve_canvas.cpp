@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/curve_canvas.h"
+#include <fell/app/views/curve_canvas.h>
 
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -11,7 +11,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr double kHandle = 4.5, kReach = 9; // pixels
@@ -54,10 +54,10 @@ CurvePoint CurveCanvas::placeOf(const QPointF& pixel) const
 std::optional<std::size_t> CurveCanvas::pointAt(const QPointF& pixel) const
 {
     std::optional<std::size_t> nearest;
-    double least = kReach;
+    double min = kReach;
     for (std::size_t i = 0; i < m_points.size(); ++i)
-        if (const double away = QLineF(pixelOf(m_points[i]), pixel).length(); away <= least) {
-            least = away;
+        if (const double away = QLineF(pixelOf(m_points[i]), pixel).length(); away <= min) {
+            min = away;
             nearest = i;
         }
     return nearest;
@@ -81,7 +81,7 @@ void CurveCanvas::add(const CurvePoint& place)
         m_points.begin(), m_points.end(), [&place](const CurvePoint& point) { return point[0] > place[0]; });
     const bool isTooNear = std::any_of(m_points.begin(), m_points.end(),
         [&place](const CurvePoint& point) { return std::abs(point[0] - place[0]) < kApart; });
-    if (m_points.size() >= kMostCurvePoints || isTooNear)
+    if (m_points.size() >= kMaxCurvePoints || isTooNear)
         return;
     m_chosen = static_cast<std::size_t>(m_points.insert(next, place) - m_points.begin());
     update();
@@ -209,4 +209,4 @@ void CurveCanvas::paintEvent(QPaintEvent*)
     }
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,13 +2,13 @@
 // A curve that is changed by its points: dragged, added by a double click, taken away by a right click or with Delete.
 #pragma once
 
-#include "terrain/curve.h"
+#include <fell/terrain/curve.h>
 
 #include <QWidget>
 
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 
 class CurveCanvas : public QWidget {
     Q_OBJECT
@@ -19,7 +19,7 @@ public:
     [[nodiscard]] QPointF pixelOf(const CurvePoint& point) const;
 
 signals:
-    void changed(const std::vector<fell::CurvePoint>& points);
+    void changed(const std::vector<fell::terrain::CurvePoint>& points);
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -43,4 +43,4 @@ private:
     bool m_dragged = false;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/dialogs.h"
+#include <fell/app/views/dialogs.h>
 
-#include "views/export_dialog.h"
-#include "views/import_dialog.h"
+#include <fell/app/views/export_dialog.h>
+#include <fell/app/views/import_dialog.h>
 
 #include <QFileDialog>
 #include <QInputDialog>
@@ -11,7 +11,7 @@
 
 #include <cassert>
 
-namespace fell {
+namespace fell::app {
 
 bool Dialogs::confirms(
     const QString& name, const QString& title, const QString& text, const QString& yes, const QString& no)
@@ -83,4 +83,4 @@ std::optional<ExportChoice> WindowDialogs::exportOf(
     return ExportChoice{dialog.box(), dialog.format(), dialog.file()};
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,8 +2,8 @@
 // What the window asks its user. Controllers know only this interface: a test can answer in the user's place.
 #pragma once
 
-#include "exchange/surface.h"
-#include "exchange/world_import.h"
+#include <fell/exchange/surface.h>
+#include <fell/exchange/world_import.h>
 
 #include <QString>
 
@@ -13,7 +13,7 @@
 
 class QWidget;
 
-namespace fell {
+namespace fell::app {
 
 /// A question with a few answers. Closing it counts as the last one, which is also the default.
 struct Question {
@@ -81,4 +81,4 @@ private:
     QWidget* m_window;
 };
 
-} // namespace fell
+} // namespace fell::app

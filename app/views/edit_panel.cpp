@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/edit_panel.h"
+#include <fell/app/views/edit_panel.h>
 
-#include "models/text.h"
-#include "views/theme.h"
+#include <fell/app/views/cards.h>
+
+#include <fell/app/models/text.h>
+#include <fell/app/views/theme.h>
 
 #include <QComboBox>
 #include <QGridLayout>
@@ -13,7 +15,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 QString capital(const QString& text)
@@ -70,14 +72,6 @@ QString shortTitle(ToolKind kind)
     return {};
 }
 
-QLabel* mutedLabel(const QString& text, QWidget* parent)
-{
-    auto* label = new QLabel(text, parent);
-    label->setProperty("muted", true);
-    label->setWordWrap(true);
-    return label;
-}
-
 } // namespace
 
 QKeySequence keyOf(ToolKind kind)
@@ -123,7 +117,7 @@ EditPanel::EditPanel(WorldSession& session, QWidget* parent)
         tr("From the click until the frame that shows the change was finished; before that, until the "
            "meshes were ready to be uploaded."));
     column->addWidget(m_figures);
-    m_kept = mutedLabel({}, this);
+    m_kept = newLabel({}, "muted", this);
     m_kept->setObjectName(QStringLiteral("editKept"));
     column->addWidget(m_kept);
     connect(&m_session.editor, &ToolHand::changed, this, &EditPanel::refresh);
@@ -267,4 +261,4 @@ void EditPanel::refresh()
                   .arg(countText(m_session.changes()->voxels()), countText(chunks), m_session.keeper.state()));
 }
 
-} // namespace fell
+} // namespace fell::app

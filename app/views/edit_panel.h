@@ -2,7 +2,7 @@
 // The bench of the stage Edit: tools, their reach, the kinds of block on the number keys, and what the last edit cost.
 #pragma once
 
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
 
 #include <QKeySequence>
 #include <QLabel>
@@ -14,7 +14,7 @@ class QSlider;
 class QToolButton;
 class QVBoxLayout;
 
-namespace fell {
+namespace fell::app {
 
 /// The key that takes a tool into the hand.
 QKeySequence keyOf(ToolKind kind);
@@ -42,4 +42,4 @@ private:
     QPushButton *m_undo = nullptr, *m_redo = nullptr, *m_save = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

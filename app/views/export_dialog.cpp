@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/export_dialog.h"
+#include <fell/app/views/export_dialog.h>
 
-#include "models/text.h"
-#include "views/cards.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/cards.h>
 
 #include <QComboBox>
 #include <QDialogButtonBox>
@@ -14,7 +14,7 @@
 #include <QSpinBox>
 #include <QVBoxLayout>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kFarthest = 1'000'000'000; // voxels from the origin; QSpinBox holds int
@@ -139,4 +139,4 @@ void ExportDialog::describe()
     emit boxChanged(of);
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,7 +2,7 @@
 // Which box of the world is exported, and as what: the box is shown in the field while it is chosen.
 #pragma once
 
-#include "exchange/surface.h"
+#include <fell/exchange/surface.h>
 
 #include <QDialog>
 
@@ -14,7 +14,7 @@ class QLineEdit;
 class QPushButton;
 class QSpinBox;
 
-namespace fell {
+namespace fell::app {
 
 class ExportDialog : public QDialog {
     Q_OBJECT
@@ -27,7 +27,7 @@ public:
     [[nodiscard]] QString file() const;
 
 signals:
-    void boxChanged(const fell::VoxelBox& box);
+    void boxChanged(const fell::exchange::VoxelBox& box);
 
 private:
     void describe();
@@ -41,4 +41,4 @@ private:
     QPushButton* m_write = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

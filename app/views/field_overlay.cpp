@@ -1,18 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/field_overlay.h"
+#include <fell/app/views/field_overlay.h>
 
-#include "models/text.h"
-#include "models/world_session.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/models/world_session.h>
+#include <fell/app/views/theme.h>
 
 #include <QCoreApplication>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
-constexpr int kLeft = 12, kStep = 34; // pixels: of chips
+constexpr int kChipLeft = 12, kStep = 34; // pixels: of chips
 
 QString tr(const char* text)
 {
@@ -24,7 +24,7 @@ void addTool(std::vector<FieldOverlay::Chip>& chips, const WorldSession& session
 {
     const ToolHand& editor = session.editor;
     for (const ToolHand::Charge& charge : editor.charges()) {
-        chips.push_back({kLeft, under, tr("Charge set"), tr("%1 s").arg(charge.left, 0, 'f', 1)});
+        chips.push_back({kChipLeft, under, tr("Charge set"), tr("%1 s").arg(charge.left, 0, 'f', 1)});
         under += kStep;
     }
     if (!editor.tool())
@@ -38,9 +38,9 @@ void addTool(std::vector<FieldOverlay::Chip>& chips, const WorldSession& session
     text += editor.boxFrom() ? tr("click the opposite corner · Esc cancels")
                              : tr("click to use · Ctrl and drag to go on · Esc puts it away");
     const QString title = QString::fromUtf8(tool.title);
-    chips.push_back({kLeft, under, title.left(1).toUpper() + title.mid(1), text});
+    chips.push_back({kChipLeft, under, title.left(1).toUpper() + title.mid(1), text});
     if (editor.figures().missing > 0)
-        chips.push_back({kLeft, under + kStep, tr("%1 voxels left out").arg(countText(editor.figures().missing)),
+        chips.push_back({kChipLeft, under + kStep, tr("%1 voxels left out").arg(countText(editor.figures().missing)),
             tr("their chunks are not there yet")});
 }
 
@@ -52,15 +52,15 @@ void addChips(std::vector<FieldOverlay::Chip>& chips, const WorldSession& sessio
     const QString pace = !session.isWalking() ? tr("%1 m/s").arg(figureText(session.flight.speed))
         : session.body().isSwimming           ? tr("swimming · Space up · F flies")
                                               : tr("walking · Space jumps · F flies");
-    chips.push_back({kLeft, 12, QString::fromStdString(session.terrain().recipe.name), height + pace});
+    chips.push_back({kChipLeft, 12, QString::fromStdString(session.terrain().recipe.name), height + pace});
     int under = 46;
     const auto add = [&](const QString& strong, const QString& text) {
-        chips.push_back({kLeft, under, strong, text});
+        chips.push_back({kChipLeft, under, strong, text});
         under += kStep;
     };
     if (const std::uint64_t left = known.a.notDrawn + (session.hasB() ? known.b.notDrawn : 0); left > 0)
         add(tr("%1 blocks not drawn").arg(countText(left)),
-            tr("a draw a block stops at %1 draws").arg(countText(kMostBlockDraws)));
+            tr("a draw a block stops at %1 draws").arg(countText(kMaxBlockDraws)));
     if (!session.look.why.isEmpty())
         add(tr("Marked"), session.look.why);
     if (session.look.frozen)
@@ -69,14 +69,14 @@ void addChips(std::vector<FieldOverlay::Chip>& chips, const WorldSession& sessio
         add(tr("Octree"), tr("%1 small cells farther away are not drawn").arg(countText(known.cellsLeft)));
     addTool(chips, session, under);
     if (!known.probe.isEmpty() && !known.lightLevels.isEmpty())
-        chips.push_back({kLeft, -72, tr("Light before it"),
+        chips.push_back({kChipLeft, -72, tr("Light before it"),
             known.lightSource.isEmpty() ? known.lightLevels
                                         : known.lightLevels + QStringLiteral(" — ") + known.lightSource});
     if (!known.probe.isEmpty())
-        chips.push_back({kLeft, -38, tr("Under the pointer"), known.probe});
+        chips.push_back({kChipLeft, -38, tr("Under the pointer"), known.probe});
     else if (!known.wasDragged)
         chips.push_back(
-            {kLeft, -38, tr("Drag to look"), tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast")});
+            {kChipLeft, -38, tr("Drag to look"), tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast")});
 }
 
 /// Which step's ghosts have which colour and stripes, and how many chunks they are.
@@ -94,13 +94,13 @@ std::vector<FieldOverlay::Ghost> ghostsOf(const WorldSession& session, const Fra
 
 QString differenceText(const std::optional<double>& differ)
 {
-    constexpr double kLeast = 0.005; // below, two digits say nothing
+    constexpr double kMin = 0.005; // below, two digits say nothing
     if (!differ)
         return tr("the pictures are compared once both are there and you rest");
     if (*differ == 0)
         return tr("the two pictures are the same");
-    return *differ < kLeast ? tr("the pictures differ by less than 0.01 of 255")
-                            : tr("the pictures differ by %1 of 255").arg(figureText(*differ));
+    return *differ < kMin ? tr("the pictures differ by less than 0.01 of 255")
+                          : tr("the pictures differ by %1 of 255").arg(figureText(*differ));
 }
 
 void paintPlate(QPainter& painter, const QRect& box, double opacity)
@@ -215,4 +215,4 @@ void paint(QPainter& painter, const FieldOverlay& overlay, QSize size)
         paintWipe(painter, *overlay.wipe, size);
 }
 
-} // namespace fell
+} // namespace fell::app

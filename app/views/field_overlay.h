@@ -2,7 +2,8 @@
 // What stands over the field's picture: chips, the key of the ghosts, the wipe between two setups.
 #pragma once
 
-#include "cull/steps.h"
+#include <fell/cull/steps.h>
+#include <fell/namespaces.h>
 
 #include <QPainter>
 #include <QSize>
@@ -11,10 +12,13 @@
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::gpu {
+struct FrameReport;
+}
+
+namespace fell::app {
 
 class WorldSession;
-struct FrameReport;
 
 /// All of it as texts and places, so that it can be told whether it must be painted again.
 struct FieldOverlay {
@@ -54,4 +58,4 @@ FieldOverlay overlayOf(const WorldSession& session, const FieldKnown& known);
 
 void paint(QPainter& painter, const FieldOverlay& overlay, QSize size);
 
-} // namespace fell
+} // namespace fell::app

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/field_view.h"
+#include <fell/app/views/field_view.h>
 
-namespace fell {
+namespace fell::app {
 
 FieldView::FieldView(WorldSession& session, QWidget* parent)
     : QStackedWidget(parent)
@@ -33,4 +33,4 @@ void FieldView::showTrouble(const QString& sentence)
     m_container->deleteLater(); // takes the window with it
 }
 
-} // namespace fell
+} // namespace fell::app

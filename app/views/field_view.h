@@ -2,12 +2,12 @@
 // Holds the field's window, or says why there is none.
 #pragma once
 
-#include "views/field_window.h"
+#include <fell/app/views/field_window.h>
 
 #include <QLabel>
 #include <QStackedWidget>
 
-namespace fell {
+namespace fell::app {
 
 class FieldView : public QStackedWidget {
     Q_OBJECT
@@ -26,4 +26,4 @@ private:
     QString m_trouble;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,16 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/field_window.h"
+#include <fell/app/views/field_window.h>
 
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
 
-#include <QKeyEvent>
-#include <QMouseEvent>
 #include <QPainter>
-#include <QWheelEvent>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr double kLongestStep = 0.1; // seconds: after a long pause the eye does not jump
@@ -348,160 +345,4 @@ glm::dvec3 FieldWindow::directionAt(QPoint at, const Setup& setup) const
     return directionThrough(m_session.eye, lens, 2.0 * at.x() / width() - 1, 1 - 2.0 * at.y() / height());
 }
 
-/// What the tool would be used on: the first block under the pointer.
-void FieldWindow::aim()
-{
-    ToolHand& editor = m_session.editor;
-    Streamer* streamer = m_session.streamer();
-    const bool isA = !m_session.hasB() || (m_pointer && m_pointer->x() < wipeAt());
-    if (!editor.tool() || !m_pointer || !streamer || (m_dragging && !m_isGoingOn && !m_mayClick) || !isA) {
-        editor.target.reset();
-        return;
-    }
-    const Setup& setup = m_session.setup();
-    m_reader.begin(streamer, m_session.epoch());
-    editor.target = pick(m_reader.reader(), editor.sideRules(), m_session.eye, directionAt(*m_pointer, setup));
-    if (m_isGoingOn && editor.target && !editor.isBusy() && m_lastUsed != editor.target->voxel) {
-        m_lastUsed = editor.target->voxel;
-        m_session.useTool();
-    }
-}
-
-bool FieldWindow::setKey(int key, bool down)
-{
-    FlightKeys& keys = m_session.flight.keys;
-    switch (key) {
-    case Qt::Key_W:
-    case Qt::Key_Up:
-        keys.forward = down;
-        break;
-    case Qt::Key_S:
-    case Qt::Key_Down:
-        keys.back = down;
-        break;
-    case Qt::Key_A:
-    case Qt::Key_Left:
-        keys.left = down;
-        break;
-    case Qt::Key_D:
-    case Qt::Key_Right:
-        keys.right = down;
-        break;
-    case Qt::Key_E:
-    case Qt::Key_Space:
-        keys.up = down;
-        break;
-    case Qt::Key_Q:
-        keys.down = down;
-        break;
-    case Qt::Key_Shift:
-        keys.fast = down;
-        break;
-    default:
-        return false;
-    }
-    return true;
-}
-
-/// Keys of the tool in hand: its kind and its radius. False if the key is none of them.
-bool FieldWindow::toolKey(int key)
-{
-    ToolHand& editor = m_session.editor;
-    if (!editor.tool())
-        return false;
-    if (key >= Qt::Key_1 && key < Qt::Key_1 + static_cast<int>(ToolHand::kSlots))
-        editor.chooseSlot(static_cast<std::size_t>(key - Qt::Key_1));
-    else if (key == Qt::Key_BracketLeft)
-        editor.setRadius(editor.radius() - 1);
-    else if (key == Qt::Key_BracketRight)
-        editor.setRadius(editor.radius() + 1);
-    else
-        return false;
-    return true;
-}
-
-void FieldWindow::keyPressEvent(QKeyEvent* event)
-{
-    const bool command = event->modifiers() & (Qt::ControlModifier | Qt::AltModifier);
-    if (!event->isAutoRepeat() && (command || !(toolKey(event->key()) || setKey(event->key(), true))))
-        emit keysElsewhere(QKeySequence(event->keyCombination()));
-}
-
-void FieldWindow::keyReleaseEvent(QKeyEvent* event)
-{
-    if (!event->isAutoRepeat())
-        setKey(event->key(), false);
-}
-
-void FieldWindow::focusOutEvent(QFocusEvent*)
-{
-    m_session.flight.keys = {}; // the release would go elsewhere
-}
-
-void FieldWindow::mousePressEvent(QMouseEvent* event)
-{
-    requestActivate();
-    m_lastMouse = m_pressedAt = event->pos();
-    m_pointer = event->pos();
-    m_wiping = isOnWipe(event->pos().x());
-    if (event->button() == Qt::RightButton) {
-        if (m_session.editor.target)
-            m_session.editor.pickUp(m_session.editor.target->material);
-        return;
-    }
-    m_dragging = !m_wiping;
-    m_mayClick = m_dragging && m_session.editor.tool();
-    m_isGoingOn = m_mayClick && (event->modifiers() & Qt::ControlModifier);
-    m_lastUsed.reset();
-    setCursor(m_wiping ? Qt::SplitHCursor : Qt::ClosedHandCursor);
-}
-
-void FieldWindow::mouseReleaseEvent(QMouseEvent* event)
-{
-    if (event->button() == Qt::LeftButton && m_mayClick && !m_isGoingOn) {
-        aim(); // where the button was let go, not where the last frame saw the pointer
-        m_session.useTool();
-    }
-    m_dragging = m_wiping = m_mayClick = m_isGoingOn = false;
-    setCursor(Qt::ArrowCursor);
-}
-
-bool FieldWindow::isOnWipe(int x) const
-{
-    constexpr int kReach = 8; // pixels
-    return wipeAt() >= 0 && std::abs(x - wipeAt()) <= kReach;
-}
-
-bool FieldWindow::event(QEvent* event)
-{
-    if (event->type() == QEvent::Leave)
-        m_pointer.reset();
-    if (event->isInputEvent() || event->type() == QEvent::Leave || event->type() == QEvent::Resize)
-        wake(); // at rest the next frame is a tenth of a second away
-    return QRasterWindow::event(event);
-}
-
-void FieldWindow::mouseMoveEvent(QMouseEvent* event)
-{
-    m_pointer = event->pos();
-    if (m_wiping)
-        m_session.look.wipe = std::clamp(event->pos().x() / static_cast<double>(std::max(1, width())), 0.02, 0.98);
-    if (!m_dragging && !m_wiping)
-        setCursor(isOnWipe(event->pos().x()) ? Qt::SplitHCursor : Qt::ArrowCursor);
-    constexpr int kStill = 4; // pixels that a hand moves while it clicks
-    if (m_mayClick && (event->pos() - m_pressedAt).manhattanLength() > kStill)
-        m_mayClick = false;
-    if (!m_dragging || m_mayClick || m_isGoingOn)
-        return;
-    const QPoint by = event->pos() - m_lastMouse;
-    m_lastMouse = event->pos();
-    m_wasDragged = true;
-    m_session.eye = Flight::look(m_session.eye, by.x(), by.y());
-}
-
-void FieldWindow::wheelEvent(QWheelEvent* event)
-{
-    m_session.flight.changeSpeed(event->angleDelta().y() / 120.0);
-}
-
-} // namespace fell
+} // namespace fell::app

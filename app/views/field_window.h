@@ -3,14 +3,14 @@
 // It is a native window inside a container, since composing it with widgets would cost 15 ms.
 #pragma once
 
-#include "models/field_levels.h"
-#include "models/field_lines.h"
-#include "models/field_probe.h"
-#include "models/frame_history.h"
-#include "models/resident_reader.h"
-#include "models/world_session.h"
-#include "render/render_thread.h"
-#include "views/field_overlay.h"
+#include <fell/app/models/field_levels.h>
+#include <fell/app/models/field_lines.h>
+#include <fell/app/models/field_probe.h>
+#include <fell/app/models/frame_history.h>
+#include <fell/app/models/resident_reader.h>
+#include <fell/app/models/world_session.h>
+#include <fell/app/render/render_thread.h>
+#include <fell/app/views/field_overlay.h>
 
 #include <QElapsedTimer>
 #include <QKeySequence>
@@ -19,7 +19,7 @@
 
 #include <memory>
 
-namespace fell {
+namespace fell::app {
 
 class FieldWindow : public QRasterWindow {
     Q_OBJECT
@@ -137,4 +137,4 @@ private:
     std::unique_ptr<RenderThread> m_render; // last: ends first
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/frame_strip.h"
+#include <fell/app/views/frame_strip.h>
 
-#include "models/text.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/theme.h>
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -11,7 +11,7 @@
 #include <array>
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kHeight = 118, kFigures = 150, kLegend = 22;
@@ -205,4 +205,4 @@ void FrameStrip::leaveEvent(QEvent*)
     update();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,11 +2,11 @@
 // Frame by frame, stacked by stage, against the budget. Pointing at a frame says what happened in it.
 #pragma once
 
-#include "models/frame_history.h"
+#include <fell/app/models/frame_history.h>
 
 #include <QWidget>
 
-namespace fell {
+namespace fell::app {
 
 /// Where the bars lie: the newest frame at the right edge.
 struct StripLayout {
@@ -51,4 +51,4 @@ private:
     bool m_pinned = false;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/heat_map.h"
+#include <fell/app/views/heat_map.h>
 
 #include <nlohmann/json.hpp>
 
-#include "measure/findings.h"
-#include "measure/results.h"
-#include "models/text.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/theme.h>
+#include <fell/measure/findings.h>
+#include <fell/measure/results.h>
 
 #include <QHelpEvent>
 #include <QPainter>
@@ -15,7 +15,7 @@
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kLeft = 84, kTop = 24, kBottom = 38, kGap = 2; // pixels
@@ -77,7 +77,7 @@ std::vector<HeatMap::Field> HeatMap::fields() const
     std::vector<Field> out;
     for (const char side : {'A', 'B'}) {
         const auto columns = valuesOf(m_result, side, [](const TransectRow&row) { return row.value; }),
-                   lines = valuesOf(m_result, side, [](const TransectRow&row) { return row.across; });
+                   lines = valuesOf(m_result, side, [](const TransectRow&row) { return row.second; });
         const QRect part = partOf(side);
         for (const TransectRow& row : m_result.rows) {
             if (row.side != side)
@@ -85,7 +85,7 @@ std::vector<HeatMap::Field> HeatMap::fields() const
             const auto stripe = [](int from, int length, int place, std::size_t count) {
                 return from + length * place / static_cast<int>(count);
             };
-            const int i = placeIn(columns, row.value), j = placeIn(lines, row.across);
+            const int i = placeIn(columns, row.value), j = placeIn(lines, row.second);
             const int x = stripe(part.left(), part.width(), i, columns.size()),
                       y = stripe(part.top(), part.height(), j, lines.size());
             out.push_back({QRect(x, y, stripe(part.left(), part.width(), i + 1, columns.size()) - x - kGap,
@@ -99,10 +99,10 @@ std::vector<HeatMap::Field> HeatMap::fields() const
 void HeatMap::paintSide(QPainter& painter, char side, const std::vector<Field>& all) const
 {
     const Theme& theme = currentTheme();
-    double least = std::numeric_limits<double>::infinity(), most = 0;
+    double min = std::numeric_limits<double>::infinity(), max = 0;
     for (const TransectRow& row : m_result.rows) {
-        least = std::min(least, costOf(row));
-        most = std::max(most, costOf(row));
+        min = std::min(min, costOf(row));
+        max = std::max(max, costOf(row));
     }
     const QRect part = partOf(side);
     painter.setFont(uiFont(11));
@@ -111,15 +111,15 @@ void HeatMap::paintSide(QPainter& painter, char side, const std::vector<Field>& 
         m_result.b ? QStringLiteral("%1 %2 · %3")
                          .arg(QLatin1Char(side))
                          .arg(QString::fromStdString(side == 'A' ? m_result.a.name : m_result.b->name),
-                             titled(m_result.across, m_result.acrossUnit))
-                   : titled(m_result.across, m_result.acrossUnit));
+                             titled(m_result.second, m_result.secondUnit))
+                   : titled(m_result.second, m_result.secondUnit));
     painter.drawText(QRect(part.left(), height() - 18, part.width(), 18), Qt::AlignRight | Qt::AlignVCenter,
         titled(m_result.vary, m_result.unit));
     for (const Field& field : all) {
         if (field.row->side != side)
             continue;
         const double cost = costOf(*field.row),
-                     share = most > least && least > 0 ? std::log(cost / least) / std::log(most / least) : 0;
+                     share = max > min && min > 0 ? std::log(cost / min) / std::log(max / min) : 0;
         const auto [red, green, blue] = evenScale(share);
         painter.fillRect(field.at, QColor(red, green, blue));
         painter.setFont(uiFont(13));
@@ -130,7 +130,7 @@ void HeatMap::paintSide(QPainter& painter, char side, const std::vector<Field>& 
         painter.drawText(QRect(field.at.left(), height() - kBottom, field.at.width(), 18), Qt::AlignCenter,
             QString::fromStdString(shownValue(field.row->value)));
         painter.drawText(QRect(part.left() - kLeft, field.at.top(), kLeft - 8, field.at.height()),
-            Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(shownValue(field.row->across)));
+            Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(shownValue(field.row->second)));
     }
 }
 
@@ -156,7 +156,7 @@ bool HeatMap::event(QEvent* event)
             QToolTip::showText(help->globalPos(),
                 tr("%1 %2 at %3\np50 %4, p95 %5, p99 %6 %7\n%8 triangles drawn, %9 of meshes")
                     .arg(QLatin1Char(row.side))
-                    .arg(QString::fromStdString(row.setup), QString::fromStdString(shownPlace(row.value, row.across)),
+                    .arg(QString::fromStdString(row.setup), QString::fromStdString(shownPlace(row.value, row.second)),
                         figureText(of.p50 / unit), figureText(of.p95 / unit), figureText(of.p99 / unit),
                         m_frames ? tr("ms") : tr("µs"), countText(row.triangles), bytesText(row.gpuBytes)),
                 this);
@@ -165,4 +165,4 @@ bool HeatMap::event(QEvent* event)
     return QWidget::event(event);
 }
 
-} // namespace fell
+} // namespace fell::app

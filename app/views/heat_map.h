@@ -2,11 +2,11 @@
 // A cost over two varied values: a field for each pair, dark where it is dear, with its figure.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <QWidget>
 
-namespace fell {
+namespace fell::app {
 
 class HeatMap : public QWidget {
     Q_OBJECT
@@ -33,4 +33,4 @@ private:
     bool m_frames = false;
 };
 
-} // namespace fell
+} // namespace fell::app

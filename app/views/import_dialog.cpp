@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/import_dialog.h"
+#include <fell/app/views/import_dialog.h>
 
-#include "models/text.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/theme.h>
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -15,7 +15,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 QDoubleSpinBox* newSpin(double low, double high, double value, const QString& unit, const char* name, QWidget* parent)
@@ -149,4 +149,4 @@ ImportSpec ImportDialog::spec() const
     return out;
 }
 
-} // namespace fell
+} // namespace fell::app

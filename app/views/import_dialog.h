@@ -2,7 +2,7 @@
 // Heights or a volume from elsewhere: what they will become, before anything is made.
 #pragma once
 
-#include "exchange/world_import.h"
+#include <fell/exchange/world_import.h>
 
 #include <QDialog>
 
@@ -11,7 +11,7 @@ class QDoubleSpinBox;
 class QCheckBox;
 class QLabel;
 
-namespace fell {
+namespace fell::app {
 
 class ImportDialog : public QDialog {
     Q_OBJECT
@@ -38,4 +38,4 @@ private:
     QPushButton* m_make = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/ledger_view.h"
+#include <fell/app/views/ledger_view.h>
 
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -14,7 +14,7 @@
 #include <algorithm>
 #include <array>
 
-namespace fell {
+namespace fell::app {
 
 LedgerView::LedgerView(LedgerKeeper& keeper, QWidget* parent)
     : QWidget(parent)
@@ -162,4 +162,4 @@ void LedgerView::askRemove()
         m_keeper.remove(ids);
 }
 
-} // namespace fell
+} // namespace fell::app

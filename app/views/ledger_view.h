@@ -2,8 +2,8 @@
 // Every trial that was kept: found by words, shown, compared two at a time, pinned, carried elsewhere.
 #pragma once
 
-#include "models/ledger_keeper.h"
-#include "models/ledger_table.h"
+#include <fell/app/models/ledger_keeper.h>
+#include <fell/app/models/ledger_table.h>
 
 #include <QWidget>
 
@@ -12,7 +12,7 @@ class QLineEdit;
 class QPushButton;
 class QTableView;
 
-namespace fell {
+namespace fell::app {
 
 class LedgerView : public QWidget {
     Q_OBJECT
@@ -38,4 +38,4 @@ private:
     QPushButton *m_show = nullptr, *m_compare = nullptr, *m_pin = nullptr, *m_remove = nullptr, *m_export = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/main_window.h"
+#include <fell/app/views/main_window.h>
 
-#include "exchange/trace_events.h"
-#include "input/text_file.h"
-#include "models/text.h"
-#include "terrain/height_map.h"
-#include "views/action_finder.h"
-#include "views/banner.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/action_finder.h>
+#include <fell/app/views/banner.h>
+#include <fell/app/views/theme.h>
+#include <fell/exchange/trace_events.h>
+#include <fell/input/text_file.h>
+#include <fell/terrain/height_map.h>
 
 #include <QAbstractItemView>
 #include <QAbstractSlider>
@@ -25,7 +25,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kFiguresRefreshMs = 250;
@@ -375,4 +375,4 @@ void MainWindow::findAction()
     finder.exec();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,22 +2,22 @@
 // The window: the stage rail, the field with its bench, the frame strip, and the transect.
 #pragma once
 
-#include "models/ledger_keeper.h"
-#include "models/transect_runner.h"
-#include "models/world_session.h"
-#include "views/action_table.h"
-#include "views/block_book.h"
-#include "views/dialogs.h"
-#include "views/field_view.h"
-#include "views/frame_strip.h"
-#include "views/plan_panel.h"
-#include "views/recipe_view.h"
-#include "views/route_controller.h"
-#include "views/setup_controller.h"
-#include "views/stage_bench.h"
-#include "views/stage_rail.h"
-#include "views/transect_view.h"
-#include "views/world_controller.h"
+#include <fell/app/models/ledger_keeper.h>
+#include <fell/app/models/transect_runner.h>
+#include <fell/app/models/world_session.h>
+#include <fell/app/views/action_table.h>
+#include <fell/app/views/block_book.h>
+#include <fell/app/views/dialogs.h>
+#include <fell/app/views/field_view.h>
+#include <fell/app/views/frame_strip.h>
+#include <fell/app/views/plan_panel.h>
+#include <fell/app/views/recipe_view.h>
+#include <fell/app/views/route_controller.h>
+#include <fell/app/views/setup_controller.h>
+#include <fell/app/views/stage_bench.h>
+#include <fell/app/views/stage_rail.h>
+#include <fell/app/views/transect_view.h>
+#include <fell/app/views/world_controller.h>
 
 #include <QMainWindow>
 #include <QTimer>
@@ -27,7 +27,7 @@
 class QMenuBar;
 class QToolButton;
 
-namespace fell {
+namespace fell::app {
 
 class Banner;
 
@@ -131,4 +131,4 @@ private:
     bool m_saidCut = false; // a height map lost a part
 };
 
-} // namespace fell
+} // namespace fell::app

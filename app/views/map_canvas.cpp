@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/map_canvas.h"
+#include <fell/app/views/map_canvas.h>
 
-#include "models/text.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/theme.h>
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -10,7 +10,7 @@
 
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr double kGrip = 9; // pixels
@@ -121,8 +121,8 @@ void MapCanvas::paintEvent(QPaintEvent* /*event*/)
     for (const QPointF& end : m_line)
         painter.drawEllipse(onScreen(end), 6, 6);
     // A bar of a round length in the corner.
-    const double most = m_across / 5, power = std::pow(10, std::floor(std::log10(most)));
-    const double length = most / power >= 5 ? 5 * power : most / power >= 2 ? 2 * power : power;
+    const double max = m_across / 5, power = std::pow(10, std::floor(std::log10(max)));
+    const double length = max / power >= 5 ? 5 * power : max / power >= 2 ? 2 * power : power;
     const double pixels = length / m_across * width();
     const QRectF back(10, height() - 34, pixels + 16, 26);
     painter.setPen(Qt::NoPen);
@@ -279,4 +279,4 @@ void SectionCanvas::leaveEvent(QEvent* /*event*/)
     update();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,12 +2,12 @@
 // The map of a recipe with the line of its section, the nine seeds, and the section itself.
 #pragma once
 
-#include "models/recipe_editor.h"
+#include <fell/app/models/recipe_editor.h>
 
 #include <QImage>
 #include <QWidget>
 
-namespace fell {
+namespace fell::app {
 
 class MapCanvas : public QWidget {
     Q_OBJECT
@@ -68,4 +68,4 @@ private:
     std::optional<QPointF> m_pointer;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/plan_canvas.h"
+#include <fell/app/views/plan_canvas.h>
 
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -14,7 +14,7 @@
 #include <unordered_map>
 #include <utility>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 /// How much a chunk of a column asks to be seen from above: what is at work or stuck before what is done.
@@ -153,8 +153,8 @@ double PlanCanvas::cellSize() const
 void PlanCanvas::wheelEvent(QWheelEvent* event)
 {
     constexpr double kStep = 1.25;
-    const double most = std::max(8.0, m_reach / 3.0);
-    m_zoom = std::clamp(m_zoom * std::pow(kStep, event->angleDelta().y() / 120.0), 1.0, most);
+    const double max = std::max(8.0, m_reach / 3.0);
+    m_zoom = std::clamp(m_zoom * std::pow(kStep, event->angleDelta().y() / 120.0), 1.0, max);
     update();
 }
 
@@ -436,4 +436,4 @@ void PlanCanvas::mouseReleaseEvent(QMouseEvent* event)
         emit clicked(*chunk);
 }
 
-} // namespace fell
+} // namespace fell::app

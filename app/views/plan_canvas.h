@@ -2,14 +2,14 @@
 // The resident chunks drawn as a plan: from above, or cut upright through the viewer.
 #pragma once
 
-#include "cull/chunk_octree.h"
-#include "stream/streamer.h"
+#include <fell/cull/chunk_octree.h>
+#include <fell/stream/streamer.h>
 
 #include <QWidget>
 
 #include <optional>
 
-namespace fell {
+namespace fell::app {
 
 /// What the plan shows beside the chunks.
 struct PlanLook {
@@ -50,7 +50,7 @@ public:
     static void paintKey(class QPainter& painter, QRectF box, ChunkProgress stage);
 
 signals:
-    void clicked(fell::ChunkPos chunk);
+    void clicked(fell::grid::ChunkPos chunk);
     /// The viewer was dragged by so many chunks to the right and down the picture.
     void viewerDragged(double right, double down);
     // A point of the route was taken hold of, dragged by so many chunks, or is to go; a new one is wanted on the way
@@ -99,4 +99,4 @@ private:
     int m_grabbed = -1; // a point of the route
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/plan_panel.h"
+#include <fell/app/views/plan_panel.h>
 
-#include "models/text.h"
-#include "views/field_view.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/field_view.h>
+#include <fell/app/views/theme.h>
 
 #include <QComboBox>
 #include <QGridLayout>
@@ -11,7 +11,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kWidth = 668, kCard = 296, kPlanRefreshMs = 120;
@@ -329,4 +329,4 @@ void PlanPanel::tell(ChunkPos chunk, const Found& found)
     m_life->setText(life);
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -3,11 +3,11 @@
 // lies.
 #pragma once
 
-#include "models/chunk_story.h"
-#include "models/world_session.h"
-#include "render/frame_request.h"
-#include "views/arena_canvas.h"
-#include "views/plan_canvas.h"
+#include <fell/app/models/chunk_story.h>
+#include <fell/app/models/world_session.h>
+#include <fell/app/render/frame_request.h>
+#include <fell/app/views/arena_canvas.h>
+#include <fell/app/views/plan_canvas.h>
 
 #include <QCheckBox>
 #include <QLabel>
@@ -16,7 +16,7 @@
 
 class QComboBox;
 
-namespace fell {
+namespace fell::app {
 
 class FieldView;
 
@@ -61,4 +61,4 @@ private:
     QTimer m_timer;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,40 +1,34 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/recipe_view.h"
-#include "views/cards.h"
+#include <fell/app/views/cards.h>
+#include <fell/app/views/recipe_view.h>
 
 #include <nlohmann/json.hpp>
 
-#include "models/text.h"
-#include "views/curve_canvas.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/curve_canvas.h>
+#include <fell/app/views/layer_delegate.h>
 
 #include <QButtonGroup>
 #include <QCheckBox>
 #include <QComboBox>
-#include <QDoubleSpinBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
-#include <QPainter>
 #include <QPushButton>
+#include <QScopedValueRollback>
 #include <QScrollArea>
-#include <QSlider>
-#include <QStyledItemDelegate>
+#include <QScrollBar>
 #include <QToolButton>
 #include <QVBoxLayout>
 
 #include <cmath>
-#include <map>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
-constexpr int kPointerRole = Qt::UserRole, kWhatRole = Qt::UserRole + 1, kShareRole = Qt::UserRole + 2,
-              kMostRole = Qt::UserRole + 3; // the most that a cost can be that was not told apart from 0
-constexpr int kLayerHigh = 40, kGroupHigh = 24, kCheckWide = 30, kBarWide = 54, kShareWide = 54;
 constexpr int kFollowMs = 400;
 
 QString groupTitle(const std::string& group)
@@ -55,117 +49,6 @@ QString costText(const QString& layer, const LayerCost& cost)
         ? QObject::tr("%1: %2 ns a column; %3 to %4 % of the whole (95 % interval)")
               .arg(layer, figureText(cost.columnNs), percent(cost.low), percent(cost.high))
         : QObject::tr("%1: less than %2 % of the whole, too little to tell from 0").arg(layer, percent(cost.high));
-}
-
-/// A layer as a plate: on or off, its name, what it is, its share of the cost.
-class LayerDelegate : public QStyledItemDelegate {
-public:
-    using QStyledItemDelegate::QStyledItemDelegate;
-
-    QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override
-    {
-        return {option.rect.width(), index.data(kPointerRole).toString().isEmpty() ? kGroupHigh : kLayerHigh};
-    }
-
-    void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override
-    {
-        const Theme& theme = currentTheme();
-        const QRect at = option.rect;
-        painter->save();
-        painter->setRenderHint(QPainter::Antialiasing);
-        if (index.data(kPointerRole).toString().isEmpty()) {
-            painter->setFont(uiFont(11, true));
-            painter->setPen(theme.muted);
-            painter->drawText(at.adjusted(4, 4, 0, 0), Qt::AlignVCenter, index.data().toString());
-            painter->restore();
-            return;
-        }
-        const QRectF plate = QRectF(at).adjusted(1, 1.5, -1, -1.5);
-        const bool isSelected = option.state & QStyle::State_Selected;
-        painter->setPen(QPen(isSelected ? theme.selection : theme.line, isSelected ? 1.6 : 1));
-        painter->setBrush(theme.panel);
-        painter->drawRoundedRect(plate, 4, 4);
-        const bool isOn = index.data(Qt::CheckStateRole).toInt() == Qt::Checked;
-        const QRectF box(plate.left() + 9, plate.center().y() - 6.5, 13, 13);
-        painter->setPen(QPen(theme.muted, 1.2));
-        painter->drawRoundedRect(box, 2.5, 2.5);
-        if (isOn) {
-            painter->setPen(QPen(theme.ink, 1.8));
-            painter->drawPolyline(QPolygonF{
-                box.topLeft() + QPointF(3, 7), box.topLeft() + QPointF(5.5, 9.5), box.topLeft() + QPointF(10, 3.5)});
-        }
-        painter->setOpacity(isOn ? 1 : 0.5);
-        const double right = plate.right() - kShareWide - kBarWide - 8;
-        const QRectF words(
-            plate.left() + kCheckWide, plate.top(), right - plate.left() - kCheckWide - 6, plate.height());
-        painter->setFont(uiFont(12, true));
-        painter->setPen(theme.ink);
-        painter->drawText(words.adjusted(0, 3, 0, -plate.height() / 2 + 2), Qt::AlignVCenter,
-            painter->fontMetrics().elidedText(
-                index.data().toString(), Qt::ElideRight, static_cast<int>(words.width())));
-        painter->setFont(uiFont(11));
-        painter->setPen(theme.muted);
-        painter->drawText(words.adjusted(0, plate.height() / 2 - 1, 0, -2), Qt::AlignVCenter,
-            painter->fontMetrics().elidedText(
-                index.data(kWhatRole).toString(), Qt::ElideRight, static_cast<int>(words.width())));
-        const QVariant share = index.data(kShareRole), most = index.data(kMostRole);
-        const QRectF bar(right, plate.center().y() - 3, kBarWide, 6);
-        painter->setPen(Qt::NoPen);
-        painter->setBrush(theme.track);
-        painter->drawRoundedRect(bar, 3, 3);
-        if (share.isValid() && !most.isValid()) {
-            painter->setBrush(theme.muted);
-            painter->drawRoundedRect(
-                QRectF(bar.left(), bar.top(), std::max(2.0, bar.width() * std::min(1.0, share.toDouble())), 6), 3, 3);
-        }
-        painter->setFont(uiFont(12));
-        painter->setPen(most.isValid() ? theme.muted : theme.ink);
-        const QString text = most.isValid() ? QStringLiteral("< %1 %").arg(
-                                 std::max(0.1, most.toDouble() * 100), 0, 'f', most.toDouble() < 0.0995 ? 1 : 0)
-            : share.isValid()
-            ? QStringLiteral("%1 %").arg(share.toDouble() * 100, 0, 'f', share.toDouble() < 0.0995 ? 1 : 0)
-            : isOn ? QStringLiteral("…")
-                   : QStringLiteral("off");
-        painter->drawText(QRectF(bar.right() + 4, plate.top(), kShareWide - 6, plate.height()),
-            Qt::AlignRight | Qt::AlignVCenter, text);
-        painter->restore();
-    }
-
-    bool editorEvent(
-        QEvent* event, QAbstractItemModel* model, const QStyleOptionViewItem& option, const QModelIndex& index) override
-    {
-        if (event->type() != QEvent::MouseButtonRelease || !(index.flags() & Qt::ItemIsUserCheckable)
-            || static_cast<QMouseEvent*>(event)->position().x() > option.rect.left() + kCheckWide)
-            return false;
-        return model->setData(index,
-            index.data(Qt::CheckStateRole).toInt() == Qt::Checked ? Qt::Unchecked : Qt::Checked, Qt::CheckStateRole);
-    }
-};
-
-QToolButton* smallButton(const QString& text, const char* name, const QString& tip, QWidget* parent)
-{
-    auto* button = new QToolButton(parent);
-    button->setText(text);
-    button->setObjectName(QLatin1String(name));
-    button->setToolTip(tip);
-    button->setProperty("slim", true);
-    return button;
-}
-
-QLabel* mutedLabel(const QString& text, QWidget* parent)
-{
-    auto* label = new QLabel(text, parent);
-    label->setProperty("muted", true);
-    return label;
-}
-
-/// Where a slider of a number begins and ends: round what it is now, within what is allowed.
-std::pair<double, double> sliderRange(const LayerNumber& number)
-{
-    if (number.high - number.low <= 16)
-        return {number.low, number.high};
-    const double reach = std::max({std::abs(number.value) * 2, 8.0, number.low > 0 ? number.low * 4 : 0.0});
-    return {std::max(number.low, number.low >= 0 ? number.low : -reach), std::min(number.high, reach)};
 }
 
 } // namespace
@@ -199,8 +82,8 @@ RecipeView::RecipeView(WorldSession& session, QWidget* parent)
     connect(&m_editor, &RecipeEditor::previewed, this, [this] {
         const RecipePreview& preview = m_editor.preview();
         m_time->setText(tr("ground %1 to %2 m · %3 ms")
-                            .arg(std::lround(preview.map.least))
-                            .arg(std::lround(preview.map.most))
+                            .arg(std::lround(preview.map.min))
+                            .arg(std::lround(preview.map.max))
                             .arg(std::lround(preview.ms)));
     });
 }
@@ -230,8 +113,8 @@ QWidget* RecipeView::buildLayers()
                 tr("“%1” is no seed: a whole number from 0 to 18446744073709551615 is wanted").arg(m_seed->text()));
         m_seed->setText(QString::number(m_editor.seed()));
     });
-    auto* before = smallButton(QStringLiteral("‹"), "seedBefore", tr("The seed before."), card);
-    auto* after = smallButton(QStringLiteral("›"), "seedAfter", tr("The next seed."), card);
+    auto* before = slimButton(QStringLiteral("‹"), "seedBefore", tr("The seed before."), card);
+    auto* after = slimButton(QStringLiteral("›"), "seedAfter", tr("The next seed."), card);
     connect(before, &QToolButton::clicked, this, [this] { m_editor.setSeed(m_editor.seed() - 1); });
     connect(after, &QToolButton::clicked, this, [this] { m_editor.setSeed(m_editor.seed() + 1); });
     head->addWidget(before);
@@ -270,12 +153,12 @@ QWidget* RecipeView::buildLayers()
     column->addWidget(m_list, 1);
     auto* tools = new QHBoxLayout;
     tools->setSpacing(4);
-    m_up = smallButton(tr("Up"), "layerUp", tr("Works it out earlier."), card);
-    m_down = smallButton(tr("Down"), "layerDown", tr("Works it out later."), card);
-    m_twice = smallButton(
+    m_up = slimButton(tr("Up"), "layerUp", tr("Works it out earlier."), card);
+    m_down = slimButton(tr("Down"), "layerDown", tr("Works it out later."), card);
+    m_twice = slimButton(
         tr("Twice"), "layerTwice", tr("Another one like it, with noise of its own: doubles its cost."), card);
-    m_remove = smallButton(tr("Remove"), "layerRemove", tr("Takes it out; undo brings it back."), card);
-    m_add = smallButton(tr("Add …"), "layerAdd", tr("What a layer costs stands beside it a moment later."), card);
+    m_remove = slimButton(tr("Remove"), "layerRemove", tr("Takes it out; undo brings it back."), card);
+    m_add = slimButton(tr("Add …"), "layerAdd", tr("What a layer costs stands beside it a moment later."), card);
     m_add->setPopupMode(QToolButton::InstantPopup);
     connect(m_up, &QToolButton::clicked, this,
         [this] { changeTo(withLayerMoved(m_editor.document(), m_selected.toStdString(), -1)); });
@@ -356,7 +239,7 @@ QWidget* RecipeView::buildMap()
     auto* head = new QHBoxLayout;
     auto* group = new QButtonGroup(card);
     for (const MapLookChoice& choice : mapLooks()) {
-        auto* button = smallButton(QString::fromUtf8(choice.title), (std::string("look=") + choice.id).c_str(),
+        auto* button = slimButton(QString::fromUtf8(choice.title), (std::string("look=") + choice.id).c_str(),
             QString::fromUtf8(choice.note), card);
         button->setProperty("slim", false);
         button->setProperty("view", true);
@@ -366,7 +249,7 @@ QWidget* RecipeView::buildMap()
         connect(button, &QToolButton::clicked, this, [this, look = choice.look] { m_map->setLook(look); });
         head->addWidget(button);
     }
-    m_sheet = smallButton(tr("Nine seeds"), "nineSeeds",
+    m_sheet = slimButton(tr("Nine seeds"), "nineSeeds",
         tr("This seed and the next eight beside each other: click one to take it."), card);
     m_sheet->setProperty("slim", false);
     m_sheet->setProperty("view", true);
@@ -482,203 +365,11 @@ void RecipeView::refreshCosts()
         const bool isKnown = costs && at < costs->layers.size() && item->checkState() == Qt::Checked;
         item->setData(kShareRole, isKnown ? QVariant(costs->layers[at].share) : QVariant());
         item->setData(
-            kMostRole, isKnown && !costs->layers[at].isKnown() ? QVariant(costs->layers[at].high) : QVariant());
+            kMaxRole, isKnown && !costs->layers[at].isKnown() ? QVariant(costs->layers[at].high) : QVariant());
         item->setToolTip(isKnown ? costText(item->text(), costs->layers[at]) : item->text());
         ++at;
     }
     m_list->viewport()->update();
-}
-
-void RecipeView::rebuildNumbers()
-{
-    const auto layer = std::find_if(m_layers.begin(), m_layers.end(),
-        [this](const RecipeLayer& one) { return m_selected == QString::fromStdString(one.pointer); });
-    const bool isLayer = layer != m_layers.end();
-    m_up->setEnabled(isLayer && layer->isListed);
-    m_down->setEnabled(isLayer && layer->isListed);
-    m_twice->setEnabled(isLayer && layer->isListed);
-    m_remove->setEnabled(isLayer);
-    // A slider that is dragged keeps its widget: only its own number changes.
-    if (m_numbers->widget() && m_numbers->widget()->property("pointer").toString() == m_selected
-        && m_numbers->widget()->property("busy").toBool())
-        return;
-    auto* all = new QWidget;
-    all->setObjectName(QStringLiteral("numbersPage"));
-    all->setProperty("pointer", m_selected);
-    auto* column = new QVBoxLayout(all);
-    column->setContentsMargins(0, 2, 6, 2);
-    column->setSpacing(4);
-    if (!isLayer) {
-        m_numbersTitle->setText(tr("<b>The ground</b>"));
-        for (const LayerNumber& number : numbersOf(m_editor.document(), ""))
-            addNumber(column, number);
-        auto* hint = mutedLabel(m_editor.isPattern() ? QString() : tr("Choose a layer to change its numbers."), all);
-        column->addWidget(hint);
-    } else {
-        m_numbersTitle->setText(tr("<b>%1</b>").arg(QString::fromStdString(layer->what).toHtmlEscaped()));
-        auto* name = new QLineEdit(QString::fromStdString(layer->title), all);
-        name->setObjectName(QStringLiteral("layerName"));
-        name->setCursorPosition(0);
-        name->setToolTip(tr("What the layer is called, here and in its file."));
-        connect(name, &QLineEdit::editingFinished, this, [this, name, pointer = layer->pointer, was = layer->title] {
-            if (name->text().toStdString() != was)
-                change(withLayerNamed(m_editor.document(), pointer, name->text().toStdString()));
-        });
-        column->addWidget(name);
-        if (!kindsOf(layer->pointer).empty())
-            addKind(column, layer->pointer);
-        if (mayBeShaped(layer->pointer))
-            addCurve(column, layer->pointer);
-        for (const LayerMaterial& material : materialsOf(m_editor.document(), layer->pointer))
-            addMaterial(column, material);
-        for (const LayerNumber& number : numbersOf(m_editor.document(), layer->pointer))
-            addNumber(column, number);
-        if (mayBeShaped(layer->pointer))
-            addWarp(column, layer->pointer);
-    }
-    column->addStretch(1);
-    if (QWidget* before = m_numbers->takeWidget())
-        before->deleteLater(); // one of its controls may be in the middle of its signal
-    m_numbers->setWidget(all);
-}
-
-void RecipeView::addNumber(QVBoxLayout* column, const LayerNumber& number)
-{
-    constexpr int kSteps = 400;
-    QWidget* all = column->parentWidget();
-    auto* row = new QHBoxLayout;
-    const QString title = QString::fromStdString(number.title);
-    auto* label = new QLabel(title.left(1).toUpper() + title.mid(1), all);
-    label->setFixedWidth(104);
-    label->setToolTip(label->text());
-    auto* slider = new QSlider(Qt::Horizontal, all);
-    const auto [low, high] = sliderRange(number);
-    slider->setRange(0, kSteps);
-    slider->setObjectName(QStringLiteral("slide=") + QString::fromStdString(number.pointer));
-    auto* spin = new QDoubleSpinBox(all);
-    spin->setObjectName(QStringLiteral("number=") + QString::fromStdString(number.pointer));
-    spin->setDecimals(number.step >= 1    ? 0
-            : std::abs(number.value) < 10 ? 3
-                                          : 1); // before the range, which is rounded to them
-    spin->setRange(number.low, number.high);
-    spin->setSingleStep(number.step > 0 ? number.step : std::max(0.01, std::abs(number.value) / 20));
-    spin->setSuffix(number.unit.empty() ? QString() : QStringLiteral(" ") + QString::fromStdString(number.unit));
-    spin->setKeyboardTracking(false);
-    spin->setFixedWidth(92);
-    spin->setValue(number.value);
-    const QString tip = tr("From %1 to %2. Map and section follow at once; the cost of the layer a moment later.")
-                            .arg(number.low)
-                            .arg(number.high);
-    spin->setToolTip(tip);
-    slider->setToolTip(tip);
-    const auto toSlider = [low = low, high = high](double value) {
-        return static_cast<int>(std::lround((value - low) / std::max(1e-9, high - low) * kSteps));
-    };
-    slider->setValue(toSlider(number.value));
-    const auto apply = [this, all, number](double value) {
-        all->setProperty("busy", true); // what follows must not take the slider from under the pointer
-        const nlohmann::json json
-            = number.step >= 1 ? nlohmann::json(static_cast<std::int64_t>(std::lround(value))) : nlohmann::json(value);
-        change(withValue(m_editor.document(), number.pointer, json), QString::fromStdString(number.pointer));
-        all->setProperty("busy", false);
-    };
-    connect(slider, &QSlider::valueChanged, this, [=, low = low, high = high](int step) {
-        double value = low + (high - low) * step / kSteps;
-        if (number.step > 0)
-            value = std::round(value / number.step) * number.step;
-        value = std::clamp(value, number.low, number.high);
-        const QSignalBlocker quiet(spin);
-        spin->setValue(value);
-        apply(spin->value());
-    });
-    connect(spin, &QDoubleSpinBox::valueChanged, this, [=](double value) {
-        const QSignalBlocker quiet(slider);
-        slider->setValue(toSlider(value));
-        apply(value);
-    });
-    row->addWidget(label);
-    row->addWidget(slider, 1);
-    row->addWidget(spin);
-    column->addLayout(row);
-}
-
-void RecipeView::addMaterial(QVBoxLayout* column, const LayerMaterial& material)
-{
-    QWidget* all = column->parentWidget();
-    auto* row = new QHBoxLayout;
-    const QString title = QString::fromStdString(material.title);
-    auto* label = new QLabel(title.left(1).toUpper() + title.mid(1), all);
-    label->setFixedWidth(104);
-    auto* choice = new QComboBox(all);
-    choice->setObjectName(QStringLiteral("material=") + QString::fromStdString(material.pointer));
-    choice->setToolTip(tr("A kind of block of this world."));
-    const auto& kinds = m_editor.recipe().blocks.kinds;
-    for (std::size_t m = 1; m < kinds.size(); ++m) {
-        QPixmap look(14, 14);
-        look.fill(QColor(kinds[m].top.r, kinds[m].top.g, kinds[m].top.b));
-        choice->addItem(QIcon(look), QString::fromStdString(kinds[m].name));
-    }
-    choice->setCurrentText(QString::fromStdString(material.value));
-    connect(choice, &QComboBox::textActivated, this, [this, pointer = material.pointer](const QString& name) {
-        change(withValue(m_editor.document(), pointer, name.toStdString()));
-    });
-    row->addWidget(label);
-    row->addWidget(choice, 1);
-    column->addLayout(row);
-}
-
-void RecipeView::addKind(QVBoxLayout* column, const std::string& pointer)
-{
-    static const std::map<std::string, QString> kTitles{{"noise", tr("Noise")}, {"billow", tr("Billow: folded up")},
-        {"ridged", tr("Ridged: folded, upside down")}, {"least", tr("Least of two noises")},
-        {"greatest", tr("Greatest of two noises")}, {"worn", tr("Worn: smoother where steep")}};
-    QWidget* all = column->parentWidget();
-    auto* row = new QHBoxLayout;
-    auto* label = new QLabel(tr("Kind"), all);
-    label->setFixedWidth(104);
-    auto* choice = new QComboBox(all);
-    choice->setObjectName(QStringLiteral("layerKind"));
-    choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon); // no wider than the numbers below
-    choice->setToolTip(tr("How the layer's noise is made; all else stays."));
-    const std::string now = m_editor.document().at(RecipeDocument::json_pointer(pointer + "/kind")).get<std::string>();
-    for (const char* kind : kindsOf(pointer)) {
-        choice->addItem(kTitles.at(kind), QString::fromLatin1(kind));
-        if (now == kind)
-            choice->setCurrentIndex(choice->count() - 1);
-    }
-    connect(choice, &QComboBox::activated, this, [this, choice, pointer](int i) {
-        change(withKind(m_editor.document(), pointer, choice->itemData(i).toString().toStdString()));
-    });
-    row->addWidget(label);
-    row->addWidget(choice, 1);
-    column->addLayout(row);
-}
-
-void RecipeView::addWarp(QVBoxLayout* column, const std::string& pointer)
-{
-    QWidget* all = column->parentWidget();
-    auto* warped = new QCheckBox(tr("Warped by another noise"), all);
-    warped->setObjectName(QStringLiteral("layerWarped"));
-    warped->setToolTip(
-        tr("The noise is read from where another moves each column to: valleys wind, crests swirl. Warped "
-           "noise is sampled column by column, which costs more."));
-    warped->setChecked(m_editor.document().contains(RecipeDocument::json_pointer(pointer + "/warp")));
-    connect(warped, &QCheckBox::clicked, this,
-        [this, pointer](bool on) { change(withWarp(m_editor.document(), pointer, on)); });
-    column->addWidget(warped);
-}
-
-void RecipeView::addCurve(QVBoxLayout* column, const std::string& pointer)
-{
-    QWidget* all = column->parentWidget();
-    auto* curve = new CurveCanvas(curveOf(m_editor.document(), pointer), all);
-    curve->setObjectName(QStringLiteral("layerCurve"));
-    connect(curve, &CurveCanvas::changed, this, [this, all, pointer](const std::vector<CurvePoint>& points) {
-        all->setProperty("busy", true); // the canvas stays under the pointer
-        change(withCurve(m_editor.document(), pointer, points), QString::fromStdString(pointer + "/curve"));
-        all->setProperty("busy", false);
-    });
-    column->addWidget(curve);
 }
 
 void RecipeView::fillAddMenu()
@@ -748,4 +439,4 @@ void RecipeView::refreshTheme()
     m_section->update();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,9 +2,9 @@
 // The recipe of the world: its layers with what they cost, the numbers of one, a map and a section that follow.
 #pragma once
 
-#include "models/recipe_editor.h"
-#include "models/world_session.h"
-#include "views/map_canvas.h"
+#include <fell/app/models/recipe_editor.h>
+#include <fell/app/models/world_session.h>
+#include <fell/app/views/map_canvas.h>
 
 #include <QTimer>
 #include <QWidget>
@@ -19,7 +19,7 @@ class QScrollArea;
 class QToolButton;
 class QVBoxLayout;
 
-namespace fell {
+namespace fell::app {
 
 class RecipeView : public QWidget {
     Q_OBJECT
@@ -41,7 +41,7 @@ signals:
     void trouble(const QString& sentence);
     void note(const QString& sentence);
     /// The field should show this world from where the eye is.
-    void worldWanted(std::shared_ptr<const fell::Terrain> terrain);
+    void worldWanted(std::shared_ptr<const fell::terrain::Terrain> terrain);
 
 private:
     QWidget* buildLayers();
@@ -83,4 +83,4 @@ private:
     QScrollArea* m_numbers = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

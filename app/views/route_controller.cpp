@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/route_controller.h"
+#include <fell/app/views/route_controller.h>
 
-#include "input/text_file.h"
-#include "views/dialogs.h"
+#include <fell/app/views/dialogs.h>
+#include <fell/input/text_file.h>
 
-namespace fell {
+namespace fell::app {
 
 RouteController::RouteController(WorldSession& session, Dialogs& dialogs)
     : m_session(session)
@@ -117,4 +117,4 @@ void RouteController::fly(const std::string& name)
     m_session.flyAlong(route.take());
 }
 
-} // namespace fell
+} // namespace fell::app

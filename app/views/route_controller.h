@@ -2,11 +2,11 @@
 // Recording, naming and flying routes.
 #pragma once
 
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
 
 #include <QObject>
 
-namespace fell {
+namespace fell::app {
 
 class Dialogs;
 
@@ -44,4 +44,4 @@ private:
     Dialogs& m_dialogs;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/setup_controller.h"
+#include <fell/app/views/setup_controller.h>
 
-#include "input/text_file.h"
-#include "models/text.h"
-#include "stream/estimate.h"
-#include "views/dialogs.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/dialogs.h>
+#include <fell/input/text_file.h>
+#include <fell/stream/estimate.h>
 
-namespace fell {
+namespace fell::app {
 
 SetupController::SetupController(WorldSession& session, Dialogs& dialogs)
     : m_session(session)
@@ -91,10 +91,9 @@ void SetupController::compareWithFullDetail()
 {
     constexpr double kFarthest = 512; // metres
     const Setup& a = m_session.setup();
-    const auto most
-        = std::max(4, static_cast<int>(kFarthest / (a.chunk.edge * m_session.terrain().recipe.voxelMetres)));
-    if (a.stream.distance > most)
-        m_session.setups().set("stream.distance", most);
+    const auto max = std::max(4, static_cast<int>(kFarthest / (a.chunk.edge * m_session.terrain().recipe.voxelMetres)));
+    if (a.stream.distance > max)
+        m_session.setups().set("stream.distance", max);
     Setup b = m_session.setup();
     b.lod.scheme = "off";
     b.name = "full detail";
@@ -139,4 +138,4 @@ bool SetupController::fits(const Setup& next)
         == 0;
 }
 
-} // namespace fell
+} // namespace fell::app

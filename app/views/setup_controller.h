@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Opening, saving and comparing setups.
+// Portal, saving and comparing setups.
 #pragma once
 
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
 
 #include <QObject>
 
-namespace fell {
+namespace fell::app {
 
 class Dialogs;
 
@@ -46,4 +46,4 @@ private:
     Dialogs& m_dialogs;
 };
 
-} // namespace fell
+} // namespace fell::app

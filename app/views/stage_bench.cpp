@@ -1,34 +1,24 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/stage_bench.h"
-#include "views/cards.h"
+#include <fell/app/views/cards.h>
+#include <fell/app/views/stage_bench.h>
 
-#include "views/edit_panel.h"
-#include "views/trial_panel.h"
+#include <fell/app/views/edit_panel.h>
+#include <fell/app/views/trial_panel.h>
 
-#include "models/text.h"
-#include "setup/stages.h"
-#include "stream/estimate.h"
+#include <fell/app/models/text.h>
+#include <fell/setup/stages.h>
+#include <fell/stream/estimate.h>
 
 #include <QApplication>
-#include <QButtonGroup>
-#include <QCheckBox>
-#include <QComboBox>
-#include <QDoubleSpinBox>
 #include <QFrame>
-#include <QGridLayout>
 #include <QPushButton>
-#include <QRadioButton>
 #include <QScrollArea>
-#include <QSpinBox>
 #include <QTimer>
 #include <QVBoxLayout>
 
-#include <nlohmann/json.hpp>
-
 #include <algorithm>
-#include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kWidth = 292, kFarthestSlider = 24; // chunks: farther is typed, or varied in a transect
@@ -44,43 +34,15 @@ std::vector<int> distanceStops(const Setup& setup, double voxelMetres)
         return stops;
     }
     constexpr double kFarthestMetres = 16384;
-    const int most
+    const int max
         = std::clamp(static_cast<int>(kFarthestMetres / setup.chunk.edge / voxelMetres), 8, kFarthestWithLevels);
-    for (int chunks = 4; chunks < most; chunks *= 2) {
+    for (int chunks = 4; chunks < max; chunks *= 2) {
         stops.push_back(chunks);
-        if (chunks * 3 / 2 < most)
+        if (chunks * 3 / 2 < max)
             stops.push_back(chunks * 3 / 2);
     }
-    stops.push_back(most);
+    stops.push_back(max);
     return stops;
-}
-
-/// The fields that belong to a stage's bench, beside the one that chooses its method.
-std::vector<const SetupField*> numbersOf(const Stage& stage, const Setup& setup)
-{
-    const auto isIdle = [&setup](const std::string& path) { // what the chosen scheme does not ask for
-        const std::string& scheme = setup.lod.scheme;
-        return path.rfind("lod.", 0) == 0
-            && (scheme == "off" || (path == "lod.detail" && scheme != "rings")
-                || (path == "lod.error" && scheme != "error"));
-    };
-    std::vector<std::string> prefixes{stage.id + "."};
-    if (stage.id == "edit")
-        prefixes.emplace_back("keep.");
-    if (stage.id == "levels")
-        prefixes.emplace_back("lod.");
-    if (stage.id == "generate") {
-        prefixes.emplace_back("chunk.");
-        prefixes.emplace_back("store.");
-        prefixes.emplace_back("stream.");
-    }
-    std::vector<const SetupField*> out;
-    for (const SetupField& field : setupFields())
-        for (const auto& prefix : prefixes)
-            if (field.path.rfind(prefix, 0) == 0 && field.path != stage.path && field.path != "stream.distance"
-                && !isIdle(field.path))
-                out.push_back(&field);
-    return out;
 }
 
 } // namespace
@@ -95,7 +57,7 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
     m_column->setContentsMargins(10, 10, 10, 10);
     m_column->setSpacing(10);
     buildReach(m_column);
-    // A stage with much to choose, in a low window: it scrolls, and is never squeezed.
+    // A stage with much to choose, in a low window: it scrolls, and is never compressed.
     m_scroll->setWidgetResizable(true);
     m_scroll->setFrameShape(QFrame::NoFrame);
     m_scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -383,7 +345,7 @@ QString StageBench::levelsText(const StreamCounts& counts) const
     constexpr int kPerRow = 3;
     QString text;
     int cells = 0;
-    for (int level = 0; level <= kMostLevel; ++level) {
+    for (int level = 0; level <= kMaxLevel; ++level) {
         const std::uint64_t chunks = counts.shownAt[static_cast<std::size_t>(level)];
         if (chunks == 0)
             continue;
@@ -413,137 +375,4 @@ QString StageBench::measuredOf(const std::string& mode) const
     return {};
 }
 
-void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
-{
-    const SetupField& field = *findField(stage.path);
-    const nlohmann::json chosen = field.read(m_session.edited().current());
-    auto* group = new QButtonGroup(m_column->parentWidget());
-    group->setParent(column->parentWidget());
-    for (const StageMethod& method : stage.methods) {
-        const QString title = QString::fromStdString(method.title);
-        QAbstractButton* button = nullptr;
-        if (field.kind == SetupField::Kind::Choices) {
-            button = new QCheckBox(title, column->parentWidget());
-            button->setChecked(std::find(chosen.begin(), chosen.end(), method.id) != chosen.end());
-            connect(button, &QAbstractButton::toggled, this, [this, &field, id = method.id](bool on) {
-                nlohmann::json steps = field.read(m_session.edited().current());
-                if (on)
-                    steps.push_back(id);
-                else
-                    steps.erase(std::remove(steps.begin(), steps.end(), id), steps.end());
-                m_session.edited().set(field.path, steps);
-            });
-        } else {
-            button = new QRadioButton(title, column->parentWidget());
-            button->setChecked(chosen == method.id);
-            group->addButton(button);
-            connect(button, &QAbstractButton::clicked, this,
-                [this, &field, id = method.id] { m_session.edited().set(field.path, id); });
-        }
-        button->setToolTip(QString::fromStdString(method.note));
-        button->setObjectName(QString::fromStdString(stage.path + "=" + method.id));
-        auto* line = new QHBoxLayout;
-        line->addWidget(button);
-        if (const QString measured = stage.id == "light" ? measuredOf(method.id) : QString(); !measured.isEmpty()) {
-            auto* figures = newLabel(measured, "muted", column->parentWidget());
-            figures->setWordWrap(false);
-            figures->setObjectName(QString::fromStdString("measured=" + method.id));
-            figures->setToolTip(
-                tr("Flooding 4 x 4 x 4 chunks of this world from nothing on one thread; bytes a voxel."));
-            line->addStretch(1);
-            line->addWidget(figures);
-        }
-        column->addLayout(line);
-        // All notes at once would not fit: the others' are their tooltips.
-        if (button->isChecked() && stage.id != "light")
-            column->addWidget(newLabel(QString::fromStdString(method.note), "muted", column->parentWidget()));
-    }
-}
-
-void StageBench::addLook(QVBoxLayout* column)
-{
-    QWidget* card = column->parentWidget();
-    auto* line = new QHBoxLayout;
-    auto* paint = new QComboBox(card);
-    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes"), tr("detail")});
-    const LightMode& mode = *findLightMode(m_session.edited().current().light.mode);
-    for (int c = 0; c < mode.channels(); ++c)
-        paint->addItem(QString::fromStdString(channelTitle(mode, c)));
-    const int shown = static_cast<int>(m_session.look.paint);
-    paint->setCurrentIndex(m_session.look.paint == Paint::Light ? shown + m_session.look.channel : shown);
-    paint->setObjectName(QStringLiteral("look.paint"));
-    paint->setToolTip(tr("What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. "
-                         "Detail: a colour a level, "
-                         "and red where a crack between two lets one see the inside. Light: dark blue is "
-                         "0, pale yellow 15, with the level of the voxel before each side as a number."));
-    connect(paint, &QComboBox::activated, this, [this](int index) {
-        constexpr int kLight = static_cast<int>(Paint::Light);
-        m_session.look.paint = static_cast<Paint>(std::min(index, kLight));
-        m_session.look.channel = std::max(0, index - kLight);
-    });
-    auto* wire = new QCheckBox(tr("Wireframe"), card);
-    wire->setChecked(m_session.look.wireframe);
-    wire->setObjectName(QStringLiteral("look.wireframe"));
-    wire->setToolTip(tr("The triangles' edges on top. Costs a twentieth of the frame."));
-    connect(wire, &QCheckBox::toggled, this, [this](bool on) { m_session.look.wireframe = on; });
-    line->addWidget(newLabel(tr("Show"), "plain", card));
-    line->addWidget(paint);
-    line->addWidget(wire);
-    column->addSpacing(2);
-    column->addLayout(line);
-}
-
-void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
-{
-    const auto fields = numbersOf(stage, m_session.edited().current());
-    if (fields.empty())
-        return;
-    auto* grid = new QGridLayout;
-    grid->setVerticalSpacing(3);
-    int row = 0;
-    for (const SetupField* field : fields) {
-        const nlohmann::json value = field->read(m_session.edited().current());
-        QWidget* control = nullptr;
-        if (!field->allowed.empty()) {
-            auto* combo = new QComboBox(column->parentWidget());
-            for (const auto& id : field->allowed)
-                combo->addItem(QString::fromStdString(id));
-            combo->setCurrentText(QString::fromStdString(value.is_string() ? value.get<std::string>() : value.dump()));
-            connect(combo, &QComboBox::textActivated, this, [this, field](const QString& text) {
-                m_session.edited().set(field->path, valueFromText(*field, text.toStdString()));
-            });
-            control = combo;
-        } else if (field->kind == SetupField::Kind::Number) {
-            auto* spin = new QDoubleSpinBox(column->parentWidget());
-            spin->setDecimals(2); // before the range, which is rounded to them
-            spin->setRange(field->low, field->high);
-            spin->setKeyboardTracking(false);
-            spin->setValue(value.get<double>());
-            connect(spin, &QDoubleSpinBox::valueChanged, this,
-                [this, field](double number) { m_session.edited().set(field->path, number); });
-            control = spin;
-        } else {
-            auto* spin = new QSpinBox(column->parentWidget());
-            spin->setRange(static_cast<int>(field->low), static_cast<int>(field->high));
-            spin->setKeyboardTracking(false);
-            spin->setValue(value.get<int>());
-            connect(spin, &QSpinBox::valueChanged, this,
-                [this, field](int number) { m_session.edited().set(field->path, number); });
-            control = spin;
-        }
-        control->setToolTip(QString::fromStdString(field->note));
-        control->setObjectName(QString::fromStdString(field->path));
-        control->setFixedWidth(112);
-        const QString title = QString::fromStdString(field->title);
-        auto* label = newLabel(title.left(1).toUpper() + title.mid(1)
-                + (field->unit.empty() ? QString() : tr(", %1").arg(QString::fromStdString(field->unit))),
-            "plain", column->parentWidget());
-        label->setToolTip(control->toolTip());
-        grid->addWidget(label, row, 0);
-        grid->addWidget(control, row++, 1, Qt::AlignRight);
-    }
-    column->addSpacing(2);
-    column->addLayout(grid);
-}
-
-} // namespace fell
+} // namespace fell::app

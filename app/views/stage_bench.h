@@ -2,11 +2,11 @@
 // The panel beside the field: how far it reaches, and the methods and numbers of one stage.
 #pragma once
 
-#include "models/keep_trial_runner.h"
-#include "models/light_trial_runner.h"
-#include "models/live_figures.h"
-#include "models/world_session.h"
-#include "views/cull_panel.h"
+#include <fell/app/models/keep_trial_runner.h>
+#include <fell/app/models/light_trial_runner.h>
+#include <fell/app/models/live_figures.h>
+#include <fell/app/models/world_session.h>
+#include <fell/app/views/cull_panel.h>
 
 #include <QLabel>
 #include <QSlider>
@@ -16,7 +16,11 @@ class QVBoxLayout;
 
 class QScrollArea;
 
-namespace fell {
+namespace fell::setup {
+struct Stage;
+}
+
+namespace fell::app {
 
 class StageBench : public QWidget {
     Q_OBJECT
@@ -44,7 +48,7 @@ signals:
 private:
     void buildReach(QVBoxLayout* column);
     void rebuildStage();
-    void addMethods(QVBoxLayout* column, const struct Stage& stage);
+    void addMethods(QVBoxLayout* column, const Stage& stage);
     void addLook(QVBoxLayout* column);
     void addModes(QVBoxLayout* column);
     void addWays(QVBoxLayout* column);
@@ -76,4 +80,4 @@ private:
     QScrollArea* m_scroll = nullptr; // round the stage
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/stage_rail.h"
+#include <fell/app/views/stage_rail.h>
 
-#include "setup/stages.h"
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
+#include <fell/setup/stages.h>
 
 #include <QHelpEvent>
 #include <QKeyEvent>
@@ -13,7 +13,7 @@
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kHeight = 92;
@@ -22,11 +22,11 @@ void paintCurve(QPainter& painter, const QRect& box, const std::deque<double>& v
 {
     if (values.size() < 2)
         return;
-    const double most = *std::max_element(values.begin(), values.end());
+    const double max = *std::max_element(values.begin(), values.end());
     QPainterPath path;
     for (std::size_t i = 0; i < values.size(); ++i) {
         const QPointF at(box.right() - static_cast<double>(values.size() - 1 - i) * box.width() / LiveFigures::kCurve,
-            box.bottom() - (most > 0 ? values[i] / most : 0) * box.height());
+            box.bottom() - (max > 0 ? values[i] / max : 0) * box.height());
         if (i == 0)
             path.moveTo(at);
         else
@@ -140,9 +140,9 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
         painter.fontMetrics().elidedText(stage.detail, Qt::ElideRight, plate.width() - 20));
 
     const bool over = stage.share > 1;
-    constexpr int kCurve = 52, kLeastCurve = 16; // pixels: a curve that the figures leave no room for is left out
+    constexpr int kCurve = 52, kMinCurve = 16; // pixels: a curve that the figures leave no room for is left out
     const int curve = std::min(kCurve, plate.right() - 10 - unitEnd - 6);
-    if (curve >= kLeastCurve)
+    if (curve >= kMinCurve)
         paintCurve(painter, QRect(plate.right() - 10 - curve, plate.top() + 28, curve, 18), stage.curve,
             over ? theme.over : theme.setupA);
     const int bar = static_cast<int>((plate.width() - 2) * std::clamp(stage.share, 0.0, 1.0));
@@ -245,4 +245,4 @@ bool StageRail::event(QEvent* event)
     return true;
 }
 
-} // namespace fell
+} // namespace fell::app

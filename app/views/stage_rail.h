@@ -2,11 +2,11 @@
 // The pipeline as plates in the order in which a chunk passes them. A click opens a stage's bench.
 #pragma once
 
-#include "models/live_figures.h"
+#include <fell/app/models/live_figures.h>
 
 #include <QWidget>
 
-namespace fell {
+namespace fell::app {
 
 /// Where the plates lie: equal widths, joined by a line.
 struct RailLayout {
@@ -55,4 +55,4 @@ private:
     int m_hovered = -1;
 };
 
-} // namespace fell
+} // namespace fell::app

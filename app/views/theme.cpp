@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
 
 #include <QFontDatabase>
 #include <QFontMetrics>
@@ -7,7 +7,7 @@
 #include <QPalette>
 #include <QStyleFactory>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 const Theme* appliedTheme = nullptr; // set once at the start and by the theme action, both on the window's thread
@@ -161,4 +161,4 @@ int drawFigures(QPainter& painter, int x, int baseline, const QString& text)
     return x - start;
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -2,11 +2,13 @@
 // Fell's two looks: limewash (light) and slate (dark).
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <QApplication>
 #include <QColor>
 #include <QString>
 
-namespace fell {
+namespace fell::app {
 
 struct Theme {
     QString name;
@@ -32,4 +34,4 @@ QFont uiFont(int pixels, bool strong = false);
 int drawFigures(class QPainter& painter, int x, int baseline, const QString& text);
 int figuresWidth(const QFont& font, const QString& text);
 
-} // namespace fell
+} // namespace fell::app

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/tour.h"
+#include <fell/app/views/tour.h>
 
-#include "views/transect_plots.h"
+#include <fell/app/views/transect_plots.h>
 
-#include "views/banner.h"
+#include <fell/app/views/banner.h>
 
 #include <QCoreApplication>
 #include <QGuiApplication>
@@ -12,7 +12,7 @@
 #include <QScreen>
 #include <QTabBar>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 constexpr int kTickMs = 100, kPatienceMs = 120000;
@@ -321,8 +321,8 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] {
             TransectSentence pairs = shortWalk();
             pairs.values = QStringLiteral("2, 3, 4, 5");
-            pairs.across = "chunk.edge";
-            pairs.acrossValues = QStringLiteral("16, 32, 64");
+            pairs.second = "chunk.edge";
+            pairs.secondValues = QStringLiteral("16, 32, 64");
             pairs.setupB.clear();
             m_window.transect().setSentence(pairs);
             m_window.transect().walk();
@@ -383,4 +383,4 @@ void Tour::keep(const char* name)
         m_trouble = tr("%1: cannot be written").arg(file);
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -3,7 +3,7 @@
 // README.
 #pragma once
 
-#include "views/main_window.h"
+#include <fell/app/views/main_window.h>
 
 #include <QDir>
 #include <QObject>
@@ -12,7 +12,7 @@
 #include <deque>
 #include <functional>
 
-namespace fell {
+namespace fell::app {
 
 class Tour : public QObject {
     Q_OBJECT
@@ -40,4 +40,4 @@ private:
     QString m_trouble;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/transect_plots.h"
+#include <fell/app/views/transect_plots.h>
 
 #include <nlohmann/json.hpp>
 
-#include "models/text.h"
-#include "views/heat_map.h"
-#include "views/theme.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/heat_map.h>
+#include <fell/app/views/theme.h>
 
 #include <QFrame>
 #include <QHBoxLayout>
@@ -20,7 +20,7 @@
 #include <cmath>
 #include <limits>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 /// One setup's curve: percentiles against the varied value, or against its place where it is no number.
@@ -51,9 +51,9 @@ Curve curveOf(const TransectResult& result, char side, bool frames)
     if (growth && curve.x.size() > 1) {
         constexpr int kPieces = 12;
         constexpr double kBeyond = 0.3; // of the width of what was measured
-        const auto [least, most] = std::minmax_element(curve.x.begin(), curve.x.end());
+        const auto [min, max] = std::minmax_element(curve.x.begin(), curve.x.end());
         for (int i = 0; i <= kPieces; ++i) {
-            curve.beyondX << *most + kBeyond * (*most - *least) * i / kPieces;
+            curve.beyondX << *max + kBeyond * (*max - *min) * i / kPieces;
             curve.beyond << growth->at(curve.beyondX.back()) / (frames ? 1 : 1000);
         }
     }
@@ -267,7 +267,7 @@ TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString
 
 void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames) const
 {
-    const bool hasSamples = result.across.empty()
+    const bool hasSamples = result.second.empty()
         && std::any_of(result.rows.begin(), result.rows.end(),
             [frames](const auto& row) { return !(frames ? row.frameSamples : row.meshSamples).empty(); });
     panel.every->setVisible(hasSamples);
@@ -276,7 +276,7 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     QCustomPlot* plot = panel.plot;
     const Curve a = curveOf(result, 'A', frames), b = curveOf(result, 'B', frames);
     const bool any = !a.x.isEmpty() || !b.x.isEmpty();
-    const bool isMap = any && !result.across.empty();
+    const bool isMap = any && !result.second.empty();
     plot->setVisible(any && !isMap);
     panel.heat->setVisible(isMap);
     panel.empty->setVisible(!any);
@@ -341,4 +341,4 @@ QPixmap TransectPlots::picture()
     return grab();
 }
 
-} // namespace fell
+} // namespace fell::app

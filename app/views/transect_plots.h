@@ -2,7 +2,7 @@
 // Mesh build time and frame time against what was varied: median lines, percentile bands, units, legend, the budget.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <QWidget>
 
@@ -10,7 +10,7 @@ class QCustomPlot;
 class QLabel;
 class QToolButton;
 
-namespace fell {
+namespace fell::app {
 
 class TransectPlots : public QWidget {
     Q_OBJECT
@@ -37,4 +37,4 @@ private:
     TransectResult m_result; // as it is shown
 };
 
-} // namespace fell
+} // namespace fell::app

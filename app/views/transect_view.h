@@ -2,10 +2,10 @@
 // Measuring along one varied number, said as a sentence: what to vary, over what, along which route, with which setups.
 #pragma once
 
-#include "models/ledger_keeper.h"
-#include "models/transect_runner.h"
-#include "models/transect_table.h"
-#include "models/world_session.h"
+#include <fell/app/models/ledger_keeper.h>
+#include <fell/app/models/transect_runner.h>
+#include <fell/app/models/transect_table.h>
+#include <fell/app/models/world_session.h>
 
 #include <QWidget>
 
@@ -20,7 +20,7 @@ class QStackedWidget;
 class QTableView;
 class QToolButton;
 
-namespace fell {
+namespace fell::app {
 
 class TransectPlots;
 
@@ -76,8 +76,8 @@ private:
 
     WorldSession& m_session;
     TransectRunner& m_runner;
-    QComboBox *m_vary = nullptr, *m_across = nullptr, *m_route = nullptr, *m_setupA = nullptr, *m_setupB = nullptr;
-    QLineEdit *m_values = nullptr, *m_acrossValues = nullptr;
+    QComboBox *m_vary = nullptr, *m_second = nullptr, *m_route = nullptr, *m_setupA = nullptr, *m_setupB = nullptr;
+    QLineEdit *m_values = nullptr, *m_secondValues = nullptr;
     QLabel* m_acrossOver = nullptr;
     QSlider* m_budget = nullptr;
     double m_budgetMs = 16.6, m_setupBudget = 16.6; // a frame; the setup's own as it was last
@@ -98,4 +98,4 @@ private:
     QTableView* m_table = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

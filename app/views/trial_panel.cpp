@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/trial_panel.h"
+#include <fell/app/views/trial_panel.h>
 
-#include "models/text.h"
+#include <fell/app/models/text.h>
 
 #include <QLabel>
 #include <QPushButton>
@@ -9,7 +9,7 @@
 
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 namespace {
 
 /// A step saves what the frame is longer without it; a pass costs what it is shorter.
@@ -102,4 +102,4 @@ void TrialPanel::refresh()
         m_progress->setText(tr("%1 %, keep the view still").arg(qRound(100 * m_session.stepTrial.share())));
 }
 
-} // namespace fell
+} // namespace fell::app

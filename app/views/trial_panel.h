@@ -2,13 +2,13 @@
 // On against off, in the view as it is: what each cull step saves, or what each pass of a frame costs.
 #pragma once
 
-#include "models/world_session.h"
+#include <fell/app/models/world_session.h>
 
 #include <QWidget>
 
 class QLabel;
 
-namespace fell {
+namespace fell::app {
 
 class TrialPanel : public QWidget {
     Q_OBJECT
@@ -22,4 +22,4 @@ private:
     QLabel* m_progress = nullptr;
 };
 
-} // namespace fell
+} // namespace fell::app

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The actions of the window, a table a menu.
-#include "views/edit_panel.h"
-#include "views/main_window.h"
+#include <fell/app/views/edit_panel.h>
+#include <fell/app/views/main_window.h>
 
 #include <QAction>
 #include <QApplication>
@@ -10,7 +10,7 @@
 #include <QMenuBar>
 #include <QMessageBox>
 
-namespace fell {
+namespace fell::app {
 
 QMenuBar* MainWindow::buildMenus()
 {
@@ -327,4 +327,4 @@ void MainWindow::showKeys()
     box.exec();
 }
 
-} // namespace fell
+} // namespace fell::app

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // How the parts of the window hear of each other.
-#include "views/banner.h"
-#include "views/main_window.h"
+#include <fell/app/views/banner.h>
+#include <fell/app/views/main_window.h>
 
 #include <QAction>
 #include <QStackedWidget>
 
-namespace fell {
+namespace fell::app {
 
 void MainWindow::watchPages()
 {
@@ -134,4 +134,4 @@ void MainWindow::syncUndo()
     m_actions["redo"]->setEnabled(document.canRedo);
 }
 
-} // namespace fell
+} // namespace fell::app

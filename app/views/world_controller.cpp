@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "views/world_controller.h"
+#include <fell/app/views/world_controller.h>
 
-#include "input/text_file.h"
-#include "models/text.h"
-#include "terrain/recipe.h"
-#include "views/dialogs.h"
+#include <fell/app/models/text.h>
+#include <fell/app/views/dialogs.h>
+#include <fell/input/text_file.h>
+#include <fell/terrain/recipe.h>
 
 #include <QEventLoop>
 #include <QFileInfo>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::app {
 
 template <typename Runner>
 void WorldController::watch(Runner& runner, void (WorldController::*running)(bool), const QString& progress)
@@ -268,4 +268,4 @@ void WorldController::exportBox()
         {m_session.sharedTerrain(), m_session.changes()->copy(), m_session.setup(), choice->box, choice->format, out});
 }
 
-} // namespace fell
+} // namespace fell::app

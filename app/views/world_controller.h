@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Opening, saving, importing and exporting worlds, and what is asked before one is left.
+// Portal, saving, importing and exporting worlds, and what is asked before one is left.
 #pragma once
 
-#include "models/export_runner.h"
-#include "models/import_runner.h"
-#include "models/world_session.h"
+#include <fell/app/models/export_runner.h>
+#include <fell/app/models/import_runner.h>
+#include <fell/app/models/world_session.h>
 
 #include <QObject>
 
-namespace fell {
+namespace fell::app {
 
 class Dialogs;
 
@@ -71,4 +71,4 @@ private:
     ExportRunner m_exporter;
 };
 
-} // namespace fell
+} // namespace fell::app

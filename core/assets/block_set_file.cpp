@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "assets/block_set_file.h"
+#include <fell/assets/block_set_file.h>
 
 #include <nlohmann/json.hpp>
 
-#include "assets/shape_file.h"
-#include "input/json_reader.h"
+#include <fell/assets/shape_file.h>
+#include <fell/input/json_reader.h>
 
 #include <algorithm>
 #include <functional>
 
-namespace fell {
+namespace fell::assets {
 namespace {
 
 int hexDigit(char c)
@@ -78,14 +78,14 @@ std::array<std::string, 3> readTextures(JsonReader from)
 
 BlockLight readLight(JsonReader from, BlockLight light)
 {
-    constexpr int kMost = 15;
+    constexpr int kMax = 15;
     from.onlyKeys({"opacity", "tint", "gives"});
-    light.opacity = static_cast<int>(from.integerOr("opacity", light.opacity, 0, kMost));
+    light.opacity = static_cast<int>(from.integerOr("opacity", light.opacity, 0, kMax));
     for (std::size_t i = 0; i < 3; ++i) {
         if (from.has("tint"))
-            light.tint[i] = from.integers("tint", 3, 0, kMost)[i];
+            light.tint[i] = from.integers("tint", 3, 0, kMax)[i];
         if (from.has("gives"))
-            light.gives[i] = static_cast<std::uint8_t>(from.integers("gives", 3, 0, kMost)[i]);
+            light.emission[i] = static_cast<std::uint8_t>(from.integers("gives", 3, 0, kMax)[i]);
     }
     return light;
 }
@@ -157,7 +157,7 @@ Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
     blocks.text = json;
     blocks.folder = folder;
     const auto isAllowed = [&](const std::string& name) { return isWithin(folder / name, root); };
-    reader.each("blocks", kMostBlockKinds - 1, [&](JsonReader from) {
+    reader.each("blocks", kMaxBlockKinds - 1, [&](JsonReader from) {
         for (BlockKind& kind : readKinds(from, blocks, isAllowed)) {
             for (std::string& texture : kind.textures)
                 if (!texture.empty() && !isAllowed(texture)) {
@@ -171,7 +171,7 @@ Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
     });
     if (!problem && blocks.kinds.size() < 2)
         reader.fail("blocks", "holds no block; at least one is required");
-    if (!problem && blocks.kinds.size() > kMostBlockKinds)
+    if (!problem && blocks.kinds.size() > kMaxBlockKinds)
         reader.fail("blocks", "holds more than 4095 blocks, turned ones counted four times");
     if (problem)
         return *problem;
@@ -179,4 +179,4 @@ Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
     return blocks;
 }
 
-} // namespace fell
+} // namespace fell::assets

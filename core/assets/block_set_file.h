@@ -2,9 +2,9 @@
 // Block sets read from JSON, with their models.
 #pragma once
 
-#include "blocks/block_set.h"
+#include <fell/blocks/block_set.h>
 
-namespace fell {
+namespace fell::assets {
 
 /// Reads a block set. A block with `turns` becomes four materials: name, name-90, name-180, name-270.
 /// `where` names the source in errors. Models are looked for in `folder`; one that is missing or broken is replaced by
@@ -14,4 +14,4 @@ namespace fell {
 Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where,
     const std::filesystem::path& folder = {}, const std::filesystem::path& root = {});
 
-} // namespace fell
+} // namespace fell::assets

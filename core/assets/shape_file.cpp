@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Model files to shapes. The two libraries do the reading; here is only what becomes of it.
-#include "assets/shape_file.h"
+#include <fell/assets/shape_file.h>
 
-#include "blocks/srgb.h"
+#include <fell/blocks/srgb.h>
 #include <glm/geometric.hpp>
 #include <glm/gtc/quaternion.hpp>
 #include <glm/gtc/type_ptr.hpp>
@@ -14,7 +14,7 @@
 #include <cmath>
 #include <cstring>
 
-namespace fell {
+namespace fell::assets {
 namespace {
 
 constexpr Rgb kUnpainted{0x9A, 0x9C, 0x98};
@@ -80,8 +80,8 @@ private:
     bool addNode(int index, const glm::mat4& parent, int depth)
     {
         constexpr int kDeepest = 32;
-        constexpr int kMostNodes = 10'000; // a node that is named twice counts twice: without a limit 2^32 of them
-        if (++m_nodes > kMostNodes || index < 0 || static_cast<std::size_t>(index) >= m_model.nodes.size()
+        constexpr int kMaxNodes = 10'000; // a node that is named twice counts twice: without a limit 2^32 of them
+        if (++m_nodes > kMaxNodes || index < 0 || static_cast<std::size_t>(index) >= m_model.nodes.size()
             || depth > kDeepest)
             return false;
         const tinygltf::Node& node = m_model.nodes[static_cast<std::size_t>(index)];
@@ -155,7 +155,7 @@ private:
             return false;
         const Rgb colour = colourOf(primitive.material);
         const std::size_t count = (indices ? indices : places)->count;
-        for (std::size_t i = 0; i + 2 < count && m_out.size() <= kMostShapeTriangles; i += 3) {
+        for (std::size_t i = 0; i + 2 < count && m_out.size() <= kMaxShapeTriangles; i += 3) {
             std::array<glm::vec3, 3> corners{};
             for (std::size_t corner = 0; corner < 3; ++corner) {
                 const auto number = vertexNumber(indices, i + corner);
@@ -204,7 +204,7 @@ std::optional<Problem> readObj(const std::filesystem::path& file, std::vector<Sh
     const auto& places = reader.GetAttrib().vertices;
     const auto byte = [](double c) { return static_cast<std::uint8_t>(std::lround(255 * std::clamp(c, 0.0, 1.0))); };
     for (const auto& shape : reader.GetShapes())
-        for (std::size_t face = 0; face * 3 + 2 < shape.mesh.indices.size() && out.size() <= kMostShapeTriangles;
+        for (std::size_t face = 0; face * 3 + 2 < shape.mesh.indices.size() && out.size() <= kMaxShapeTriangles;
              ++face) {
             std::array<glm::vec3, 3> corners{};
             for (std::size_t i = 0; i < 3; ++i) {
@@ -239,8 +239,8 @@ Outcome<BlockShape> loadShape(const std::filesystem::path& file)
         return *problem;
     if (triangles.empty())
         return wrong(file, "holds no triangle");
-    if (triangles.size() > kMostShapeTriangles)
-        return wrong(file, "holds more than " + std::to_string(kMostShapeTriangles) + " triangles, the most allowed");
+    if (triangles.size() > kMaxShapeTriangles)
+        return wrong(file, "holds more than " + std::to_string(kMaxShapeTriangles) + " triangles, the most allowed");
     for (const auto& triangle : triangles)
         for (const auto& corner : triangle.corners)
             for (int axis = 0; axis < 3; ++axis)
@@ -249,4 +249,4 @@ Outcome<BlockShape> loadShape(const std::filesystem::path& file)
     return shapeFrom(std::move(triangles));
 }
 
-} // namespace fell
+} // namespace fell::assets

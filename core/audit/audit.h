@@ -2,8 +2,8 @@
 // The slow plain way against the live one. A fast wrong answer is shown as wrong.
 #pragma once
 
-#include "mesh/chunk_mesh.h"
-#include "voxels/forms.h"
+#include <fell/mesh/chunk_mesh.h>
+#include <fell/voxels/storage_formats.h>
 
 #include <cstdint>
 #include <functional>
@@ -11,7 +11,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::audit {
 
 /// What an audit found.
 struct AuditRow {
@@ -37,4 +37,4 @@ struct MeshAuditSpec {
 /// Cost: about 1 ms a case of edge 16.
 AuditRow auditMesh(const MeshAuditSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::audit

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/cull_audit.h"
+#include <fell/audit/cull_audit.h>
 
 #include <algorithm>
 #include <chrono>
 #include <random>
 #include <thread>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 constexpr std::size_t kNamed = 200; // lost chunks that are kept by name
@@ -27,7 +27,7 @@ public:
         , m_dice(spec.terrain->recipe.seed)
     {
         m_setup.mesh.mesher = "exposed";
-        m_setup.mesh.shade = "none";
+        m_setup.mesh.ambientOcclusion = "none";
         m_setup.draw.submission = "indirect";
         for (const CullStep& step : cullSteps())
             m_result.steps.push_back({step.id, step.isExact, 0, 0});
@@ -118,7 +118,7 @@ private:
     {
         if (!settle(streamer, eye))
             return eye;
-        for (int down = 0; down < 4 * m_setup.chunk.edge && isFree(streamer, {eye, 65}); ++down)
+        for (int down = 0; down < 4 * m_setup.chunk.edge && nearPlaneIsClear(streamer, {eye, 65}); ++down)
             --eye.cell.y;
         return eye;
     }
@@ -129,9 +129,9 @@ private:
             static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge), m_setup.chunk.edge);
     }
 
-    [[nodiscard]] bool isFree(const Streamer& streamer, const View& view) const
+    [[nodiscard]] bool nearPlaneIsClear(const Streamer& streamer, const View& view) const
     {
-        return streamer.isFree(view.eye, lensOf(view)).value_or(false);
+        return streamer.nearPlaneIsClear(view.eye, lensOf(view)).value_or(false);
     }
 
     bool settle(Streamer& streamer, const Eye& eye)
@@ -152,7 +152,7 @@ private:
         CullScene& scene = m_spec.hooks.scene();
         const Lens lens = lensOf(view);
         const CullView from = cullViewOf(view.eye, lens, m_setup.chunk.edge,
-            static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge), isFree(streamer, view));
+            static_cast<float>(m_setup.stream.distance * m_setup.chunk.edge), nearPlaneIsClear(streamer, view));
         ++m_result.row.cases;
         m_result.seen += seen.size();
         for (std::size_t s = 0; s < cullSteps().size(); ++s) {
@@ -228,4 +228,4 @@ void addTo(CullAuditResult& all, const CullAuditResult& one)
     all.lost.insert(all.lost.end(), one.lost.begin(), one.lost.end());
 }
 
-} // namespace fell
+} // namespace fell::audit

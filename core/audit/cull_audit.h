@@ -2,12 +2,12 @@
 // Every cull step against the picture itself: a chunk of which a pixel is seen and that a step rejects is lost.
 #pragma once
 
-#include "audit/audit.h"
-#include "cull/scene.h"
-#include "measure/route.h"
-#include "stream/streamer.h"
+#include <fell/audit/audit.h>
+#include <fell/cull/scene.h>
+#include <fell/measure/route.h>
+#include <fell/stream/streamer.h>
 
-namespace fell {
+namespace fell::audit {
 
 /// A chunk of which something is seen, with everything drawn and nothing culled.
 struct VisibleChunk {
@@ -72,4 +72,4 @@ CullAuditResult auditCull(const CullAuditSpec& spec, const std::stop_token& stop
 /// Adds what another world found.
 void addTo(CullAuditResult& all, const CullAuditResult& one);
 
-} // namespace fell
+} // namespace fell::audit

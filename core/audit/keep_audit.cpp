@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/keep_audit.h"
+#include <fell/audit/keep_audit.h>
 
-#include "keep/world_file.h"
-#include "measure/sample.h"
-#include "stream/level_source.h"
+#include <fell/measure/sample.h>
+#include <fell/save/world_file.h>
+#include <fell/stream/level_source.h>
 
 #include <map>
 #include <random>
 #include <set>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 namespace fs = std::filesystem;
@@ -54,14 +54,14 @@ public:
         if (m_spec.changes) {
             for (const auto& [chunk, voxels] : m_spec.changes->all())
                 addKept(changes, chunk, *voxels);
-            if (const auto problem = made.value()->save(keptOf(changes.takeUnsaved())))
+            if (const auto problem = made.value()->save(storedFromChanges(changes.takeUnsaved())))
                 return differs(sentence(*problem));
         }
         for (std::uint64_t done = 0; done < kEach && !m_stop.stop_requested();) {
             const std::uint64_t part = std::min<std::uint64_t>(1 + m_dice() % 60, kEach - done);
             changes.set(someChanges(part));
             done += part;
-            if (const auto problem = made.value()->save(keptOf(changes.takeUnsaved())))
+            if (const auto problem = made.value()->save(storedFromChanges(changes.takeUnsaved())))
                 return differs(sentence(*problem));
             if (m_dice() % 4 == 0)
                 if (const auto tidied = made.value()->compact([this](ChunkPos chunk) { return recipesOwn(chunk); });
@@ -195,4 +195,4 @@ AuditRow auditKeep(const KeepAuditSpec& spec, const std::stop_token& stop)
     return row;
 }
 
-} // namespace fell
+} // namespace fell::audit

@@ -2,13 +2,13 @@
 // Is what was kept what was changed?
 #pragma once
 
-#include "audit/audit.h"
-#include "keep/changes.h"
-#include "terrain/generate.h"
+#include <fell/audit/audit.h>
+#include <fell/save/changes.h>
+#include <fell/terrain/generate.h>
 
 #include <filesystem>
 
-namespace fell {
+namespace fell::audit {
 
 struct KeepAuditSpec {
     std::shared_ptr<const Terrain> terrain;
@@ -26,4 +26,4 @@ struct KeepAuditSpec {
 /// Errors of the files are the row's first difference. Cost: about 1 ms a case.
 AuditRow auditKeep(const KeepAuditSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::audit

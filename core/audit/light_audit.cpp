@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/light_audit.h"
+#include <fell/audit/light_audit.h>
 
-#include "audit/plain_light.h"
-#include "light/light_world.h"
+#include <fell/audit/plain_light.h>
+#include <fell/light/light_world.h>
 
 #include <algorithm>
 #include <random>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 /// The set's blocks and some that are hard for light: lamps in and outside of solid blocks, glass of all tints.
@@ -92,15 +92,16 @@ Chunks makeWorld(const Trial& trial, std::size_t kinds, Dice& dice)
 }
 
 /// Where the sky begins, from all chunks of the world.
-SkyFloorOf floorsOf(const Chunks& chunks, const LightRules& rules, const Trial& trial)
+SkyHeightMapOf floorsOf(const Chunks& chunks, const LightRules& rules, const Trial& trial)
 {
-    auto floors = std::make_shared<std::vector<SkyFloor>>();
+    auto floors = std::make_shared<std::vector<SkyHeightMap>>();
     for (int z = 0; z < trial.chunks; ++z)
         for (int x = 0; x < trial.chunks; ++x) {
-            SkyFloor floor = skyFloor(trial.edge, trial.side());
+            SkyHeightMap floor = skyFloor(trial.edge, trial.side());
             for (int y = trial.chunks - 1; y >= 0; --y)
-                (void)extendDown(floor,
-                    passesOf(chunks[static_cast<std::size_t>((y * trial.chunks + z) * trial.chunks + x)].second, rules),
+                (void)carveThrough(floor,
+                    transmissionOf(
+                        chunks[static_cast<std::size_t>((y * trial.chunks + z) * trial.chunks + x)].second, rules),
                     std::int64_t{y} * trial.edge);
             floors->push_back(std::move(floor));
         }
@@ -183,7 +184,7 @@ private:
     {
         const LightRules rules = lightRulesOf(m_blocks, *trial.mode);
         const auto floors = floorsOf(chunks, rules, trial);
-        LightWorld live(rules, trial.edge, floors, LightWorld::When::AtOnce);
+        LightWorld live(rules, trial.edge, floors, LightWorld::Publish::Immediately);
         std::vector<std::pair<ChunkPos, const VoxelChunk*>> all;
         for (const auto& [chunk, voxels] : chunks)
             all.push_back({chunk, &voxels});
@@ -195,7 +196,7 @@ private:
                 return;
             }
             std::shuffle(all.begin(), all.end(), dice.engine());
-            LightWorld other(rules, trial.edge, floors, LightWorld::When::AtOnce);
+            LightWorld other(rules, trial.edge, floors, LightWorld::Publish::Immediately);
             for (const auto& [chunk, voxels] : all)
                 other.put(chunk, *voxels);
             count(
@@ -253,4 +254,4 @@ AuditRow auditLight(const LightAuditSpec& spec, const std::stop_token& stop)
     return LightAudit(spec, stop).run();
 }
 
-} // namespace fell
+} // namespace fell::audit

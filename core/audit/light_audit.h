@@ -2,11 +2,11 @@
 // Light that has followed edits and arrivals against light flooded from nothing, the plain way.
 #pragma once
 
-#include "audit/audit.h"
-#include "light/light_rules.h"
-#include "voxels/voxel_chunk.h"
+#include <fell/audit/audit.h>
+#include <fell/light/light_rules.h>
+#include <fell/voxels/voxel_chunk.h>
 
-namespace fell {
+namespace fell::audit {
 
 struct LightAuditSpec {
     BlockSet blocks;
@@ -27,4 +27,4 @@ struct LightAuditSpec {
 /// whole. Cost: about 20 ms a case.
 AuditRow auditLight(const LightAuditSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::audit

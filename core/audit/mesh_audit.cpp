@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/audit.h"
+#include <fell/audit/audit.h>
 
 #include <algorithm>
 #include <map>
 #include <random>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 /// 27 chunks of one pattern, and voxels looked up across their borders.
@@ -15,9 +15,9 @@ public:
         : m_edge(edge)
     {
         std::mt19937_64 dice(mix64(seed) + number);
-        const auto most = static_cast<std::uint64_t>(rules.matter.size() - 1);
+        const auto max = static_cast<std::uint64_t>(rules.matter.size() - 1);
         // Every second one is of plain solid blocks alone, where a set has any; the rest of everything.
-        const std::uint64_t kinds = number % 2 == 0 && rules.solidCubes > 0 ? rules.solidCubes : most;
+        const std::uint64_t kinds = number % 2 == 0 && rules.solidCubes > 0 ? rules.solidCubes : max;
         const std::uint64_t pattern = number / 2 % 7;
         const double fill = static_cast<double>(dice() % 1000) / 1000;
         const auto height = static_cast<std::int64_t>(dice() % static_cast<std::uint64_t>(edge)),
@@ -58,7 +58,7 @@ public:
                     }
             m_chunks.push_back(
                 VoxelChunk(edge, std::move(voxels))
-                    .heldAs(voxelForms()[(number + static_cast<std::uint64_t>(c)) % voxelForms().size()]));
+                    .convertedTo(voxelForms()[(number + static_cast<std::uint64_t>(c)) % voxelForms().size()]));
         }
     }
 
@@ -97,7 +97,7 @@ template <typename World>
 std::uint8_t slowShade(const World& sample, const SideRules& rules, std::array<int, 3> voxel, Side side)
 {
     const auto a = static_cast<std::size_t>(axisOf(side)), u = (a + 1) % 3, v = (a + 2) % 3;
-    unsigned shade = 0;
+    unsigned ambientOcclusion = 0;
     for (int corner = 0; corner < 4; ++corner) {
         const int du = corner == 1 || corner == 2 ? 1 : -1, dv = corner >= 2 ? 1 : -1;
         std::array<int, 3> first = voxel, second = voxel, across = voxel;
@@ -109,9 +109,9 @@ std::uint8_t slowShade(const World& sample, const SideRules& rules, std::array<i
         across[v] += dv;
         const bool b = rules.isSolidCube(sample.at(first)), c = rules.isSolidCube(sample.at(second));
         const unsigned dark = b && c ? 3u : static_cast<unsigned>(b) + c + rules.isSolidCube(sample.at(across));
-        shade |= (dark & 1u) << corner | (dark >> 1) << (corner + 4);
+        ambientOcclusion |= (dark & 1u) << corner | (dark >> 1) << (corner + 4);
     }
-    return static_cast<std::uint8_t>(shade);
+    return static_cast<std::uint8_t>(ambientOcclusion);
 }
 
 template <typename World> std::vector<Quad> slowSides(const World& world, const SideRules& rules, int edge)
@@ -124,7 +124,7 @@ template <typename World> std::vector<Quad> slowSides(const World& world, const 
                 if (!rules.isCube(here))
                     continue;
                 for (const Side side : kSides) {
-                    const ChunkPos to = towards(side);
+                    const ChunkPos to = stepOf(side);
                     if (isSideSeen(rules, here,
                             world.at(
                                 {x + static_cast<int>(to.x), y + static_cast<int>(to.y), z + static_cast<int>(to.z)}),
@@ -173,12 +173,12 @@ std::vector<Quad> sidesOf(const std::vector<MeshVertex>& triangles)
     for (const auto& [key, one] : found) {
         if (one.area < kUnit * kUnit) // twice half a side
             continue;
-        unsigned shade = 0;
+        unsigned ambientOcclusion = 0;
         for (unsigned corner = 0; corner < 4; ++corner)
-            shade |= (static_cast<unsigned>(one.darkness[corner]) & 1U) << corner
+            ambientOcclusion |= (static_cast<unsigned>(one.darkness[corner]) & 1U) << corner
                 | (static_cast<unsigned>(one.darkness[corner]) >> 1) << (corner + 4);
-        out.push_back(packQuad(
-            {key[0], key[1], key[2], 1, 1, static_cast<Side>(key[3]), one.material, static_cast<std::uint8_t>(shade)}));
+        out.push_back(packQuad({key[0], key[1], key[2], 1, 1, static_cast<Side>(key[3]), one.material,
+            static_cast<std::uint8_t>(ambientOcclusion)}));
     }
     return out;
 }
@@ -215,7 +215,7 @@ std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, c
     for (std::size_t m = 0; m < kMatterCount; ++m)
         for (const Quad side : unitSides(quads.of[m])) {
             const QuadFields q = unpackQuad(side);
-            const ChunkPos to = towards(q.side);
+            const ChunkPos to = stepOf(q.side);
             const Material there
                 = voxels.at(q.x + static_cast<int>(to.x), q.y + static_cast<int>(to.y), q.z + static_cast<int>(to.z));
             const bool hidden = mesher.traits.drawsHidden && !isSideSeen(*rules.sides, q.material, there, q.side);
@@ -244,16 +244,16 @@ bool isClosed(const Mesher& mesher, PaddedVoxels voxels, const MeshRules& rules)
         == areaVector(slowSides(GatheredWorld{voxels}, *rules.sides, voxels.edge), {});
 }
 
-std::string describe(const Mesher& mesher, bool shade, int edge, const std::string& name, const std::vector<Quad>& slow,
-    const std::vector<Quad>& live)
+std::string describe(const Mesher& mesher, bool ambientOcclusion, int edge, const std::string& name,
+    const std::vector<Quad>& slow, const std::vector<Quad>& live)
 {
     std::vector<Quad> only;
     std::set_symmetric_difference(slow.begin(), slow.end(), live.begin(), live.end(), std::back_inserter(only));
     const QuadFields q = unpackQuad(only.empty() ? 0 : only[0]);
-    return std::string(mesher.id) + (shade ? " with" : " without") + " corner shade, edge " + std::to_string(edge)
-        + ", " + name + ": the side " + std::to_string(static_cast<int>(q.side)) + " of voxel (" + std::to_string(q.x)
-        + ", " + std::to_string(q.y) + ", " + std::to_string(q.z) + ") of material " + std::to_string(q.material)
-        + " is not the same in both";
+    return std::string(mesher.id) + (ambientOcclusion ? " with" : " without") + " corner shade, edge "
+        + std::to_string(edge) + ", " + name + ": the side " + std::to_string(static_cast<int>(q.side)) + " of voxel ("
+        + std::to_string(q.x) + ", " + std::to_string(q.y) + ", " + std::to_string(q.z) + ") of material "
+        + std::to_string(q.material) + " is not the same in both";
 }
 
 /// Every mesher on one chunk, with shade and without, against the slow way.
@@ -267,13 +267,13 @@ void auditChunk(const World& world, const PaddedVoxels& voxels, const std::strin
         side &= kWithoutShade;
     std::sort(plain.begin(), plain.end());
     for (const Mesher* mesher : meshers)
-        for (const bool shade : {false, true}) {
+        for (const bool ambientOcclusion : {false, true}) {
             ++row.cases;
-            const MeshRules how{&rules, shade, shade};
+            const MeshRules how{&rules, ambientOcclusion, ambientOcclusion};
             const auto live = shownSides(*mesher, voxels, how);
-            const auto& slow = shade ? shaded : plain;
+            const auto& slow = ambientOcclusion ? shaded : plain;
             if (live != slow && ++row.differences == 1)
-                row.first = describe(*mesher, shade, voxels.edge, name, slow, live);
+                row.first = describe(*mesher, ambientOcclusion, voxels.edge, name, slow, live);
             else if (live == slow && mesher->traits.makesTriangles && !isClosed(*mesher, voxels, how)
                 && ++row.differences == 1)
                 row.first = std::string(mesher->id) + ", edge " + std::to_string(voxels.edge) + ", " + name
@@ -312,4 +312,4 @@ AuditRow auditMesh(const MeshAuditSpec& spec, const std::stop_token& stop)
     return row;
 }
 
-} // namespace fell
+} // namespace fell::audit

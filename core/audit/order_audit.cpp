@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/order_audit.h"
+#include <fell/audit/order_audit.h>
 
-#include "stream/level_source.h"
+#include <fell/stream/level_source.h>
 
 #include <algorithm>
 #include <atomic>
@@ -9,7 +9,7 @@
 #include <random>
 #include <thread>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 constexpr std::int64_t kAcross = 3; // chunks of a region along an axis
@@ -123,4 +123,4 @@ AuditRow auditOrder(const OrderAuditSpec& spec, const std::stop_token& stop)
     return row;
 }
 
-} // namespace fell
+} // namespace fell::audit

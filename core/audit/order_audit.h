@@ -2,11 +2,11 @@
 // Is a region the same whichever of its chunks is made first?
 #pragma once
 
-#include "audit/audit.h"
-#include "keep/changes.h"
-#include "terrain/generate.h"
+#include <fell/audit/audit.h>
+#include <fell/save/changes.h>
+#include <fell/terrain/generate.h>
 
-namespace fell {
+namespace fell::audit {
 
 struct OrderAuditSpec {
     std::shared_ptr<const Terrain> terrain;
@@ -22,4 +22,4 @@ struct OrderAuditSpec {
 /// Cost: about 20 ms a chunk, the plain way's.
 AuditRow auditOrder(const OrderAuditSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::audit

@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/plain_light.h"
+#include <fell/audit/plain_light.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 VoxelPos beside(VoxelPos at, Side side)
 {
-    const ChunkPos to = towards(side);
+    const ChunkPos to = stepOf(side);
     return at + VoxelPos{to.x, to.y, to.z};
 }
 
@@ -63,17 +63,17 @@ int PlainLight::own(VoxelPos at, int channel)
     if (!here.chunk)
         return 0;
     if (m_rules.mode->isSky(channel))
-        return isUnderSky(at)   ? kMostLight
-            : at.y + 1 == m_top ? kMostLight - m_rules.takenIn(channel)[here.chunk->voxels[here.voxel]]
+        return isUnderSky(at)   ? kMaxLight
+            : at.y + 1 == m_top ? kMaxLight - m_rules.takenIn(channel)[here.chunk->voxels[here.voxel]]
                                 : 0;
-    return m_rules.gives[static_cast<std::size_t>(channel)][here.chunk->voxels[here.voxel]];
+    return m_rules.emission[static_cast<std::size_t>(channel)][here.chunk->voxels[here.voxel]];
 }
 
 /// Spreads what the queue holds; each entry's level is that of its voxel.
 void PlainLight::light(std::vector<Lit>& queue, int channel)
 {
     const auto c = static_cast<std::size_t>(channel);
-    const auto& takes = m_rules.takenIn(channel);
+    const auto& attenuation = m_rules.takenIn(channel);
     for (std::size_t i = 0; i < queue.size(); ++i) {
         const Lit from = queue[i];
         for (const Side side : kSides) {
@@ -81,7 +81,7 @@ void PlainLight::light(std::vector<Lit>& queue, int channel)
             const Seat to = seat(at);
             if (!to.chunk)
                 continue;
-            const int level = from.level - takes[to.chunk->voxels[to.voxel]];
+            const int level = from.level - attenuation[to.chunk->voxels[to.voxel]];
             std::uint8_t& has = to.chunk->levels[c][to.voxel];
             if (level > has) {
                 has = static_cast<std::uint8_t>(level);
@@ -117,7 +117,7 @@ void PlainLight::flood()
                             continue;
                         for (Seat here = seat(at); here.chunk && m_rules.isOpen[here.chunk->voxels[here.voxel]];
                              here = seat(at)) {
-                            start(at, here, kMostLight);
+                            start(at, here, kMaxLight);
                             --at.y;
                         }
                     }
@@ -128,8 +128,8 @@ void PlainLight::flood()
                     for (int x = 0; x < m_edge; ++x) {
                         const VoxelPos at = origin + VoxelPos{x, y, z};
                         const Seat here = seat(at);
-                        if (const int gives = m_rules.gives[c][here.chunk->voxels[here.voxel]])
-                            start(at, here, gives);
+                        if (const int emission = m_rules.emission[c][here.chunk->voxels[here.voxel]])
+                            start(at, here, emission);
                     }
         }
         light(queue, channel);
@@ -151,17 +151,17 @@ void PlainLight::putOut(std::vector<Lit>& queue, std::vector<Lit>& again, int ch
             std::uint8_t& has = to.chunk->levels[c][to.voxel];
             if (has == 0)
                 continue;
-            const bool fell = m_rules.mode->isSky(channel) && side == Side::Down && from.level == kMostLight
-                && has == kMostLight && !isUnderSky(at);
+            const bool fell = m_rules.mode->isSky(channel) && side == Side::Down && from.level == kMaxLight
+                && has == kMaxLight && !isUnderSky(at);
             if (has >= from.level && !fell) {
                 again.push_back({at, has});
                 continue;
             }
             queue.push_back({at, has});
             has = 0;
-            if (const int gives = own(at, channel)) {
-                has = static_cast<std::uint8_t>(gives);
-                again.push_back({at, gives});
+            if (const int emission = own(at, channel)) {
+                has = static_cast<std::uint8_t>(emission);
+                again.push_back({at, emission});
             }
         }
     }
@@ -187,12 +187,12 @@ void PlainLight::edit(VoxelPos at, Material material)
         if (m_rules.mode->isSky(channel) && isUnderSky(at)) // and so may be the column below
             for (VoxelPos down = at; seat(down).chunk && isUnderSky(down); --down.y) {
                 const Seat seated = seat(down);
-                seated.chunk->levels[static_cast<std::size_t>(channel)][seated.voxel] = kMostLight;
-                again.push_back({down, kMostLight});
+                seated.chunk->levels[static_cast<std::size_t>(channel)][seated.voxel] = kMaxLight;
+                again.push_back({down, kMaxLight});
             }
-        else if (const int gives = own(at, channel)) {
-            has = static_cast<std::uint8_t>(gives);
-            again.push_back({at, gives});
+        else if (const int emission = own(at, channel)) {
+            has = static_cast<std::uint8_t>(emission);
+            again.push_back({at, emission});
         }
         for (const Side side : kSides)
             if (const int level = this->level(beside(at, side), channel))
@@ -203,4 +203,4 @@ void PlainLight::edit(VoxelPos at, Material material)
     }
 }
 
-} // namespace fell
+} // namespace fell::audit

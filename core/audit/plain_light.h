@@ -3,13 +3,13 @@
 // held against, in audits, tests and benchmarks.
 #pragma once
 
-#include "light/light_rules.h"
-#include "voxels/voxel_chunk.h"
+#include <fell/light/light_rules.h>
+#include <fell/voxels/voxel_chunk.h>
 
 #include <unordered_map>
 #include <vector>
 
-namespace fell {
+namespace fell::audit {
 
 /// Everything beyond its chunks is dark, but for the sky over the highest of them.
 class PlainLight {
@@ -31,7 +31,7 @@ public:
 private:
     struct Chunk {
         std::vector<Material> voxels;
-        std::array<std::vector<std::uint8_t>, kMostLightChannels> levels;
+        std::array<std::vector<std::uint8_t>, kMaxLightChannels> levels;
     };
     struct Lit {
         VoxelPos at;
@@ -53,4 +53,4 @@ private:
     std::int64_t m_top = INT64_MIN; // voxels: at and above it nothing is
 };
 
-} // namespace fell
+} // namespace fell::audit

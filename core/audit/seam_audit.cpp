@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/seam_audit.h"
+#include <fell/audit/seam_audit.h>
 
 #include <algorithm>
 #include <bit>
@@ -10,7 +10,7 @@
 #include <thread>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 /// Which cells of a chunk's six borders are closed by sides that look out of it, and by sides that look into it.
@@ -157,7 +157,7 @@ private:
     void lookAt(const ShownChunk& finer, Side side, const Eye& eye)
     {
         ++m_result.borders;
-        const ChunkPos beyond = parentOf(finer.chunk + towards(side));
+        const ChunkPos beyond = parentOf(finer.chunk + stepOf(side));
         assert(m_shown.contains(beyond)); // never more than one level apart
         const VoxelChunk &own = voxelsOf(finer.chunk), &far = voxelsOf(beyond);
         const bool isStitched = resolve(m_setup).seams == Seams::Stitched;
@@ -200,9 +200,9 @@ private:
         const glm::dvec3 ray = to - eye.within;
         const bool goesOut = ray[axisOf(side)] * signOf(side) > 0; // from the finer chunk to the coarser
         m_result.uncovered += !closed;
-        const auto judge = [&](bool fromAbove, const auto& isFree) {
+        const auto judge = [&](bool fromAbove, const auto& nearPlaneIsClear) {
             ++m_result.row.cases;
-            if (closed || !isFree())
+            if (closed || !nearPlaneIsClear())
                 return;
             ++m_result.row.differences;
             if (m_result.row.first.empty())
@@ -232,7 +232,7 @@ private:
         while (at < whole - kBefore) {
             const Eye here = moved(eye, direction * at);
             std::optional<ChunkPos> chunk;
-            for (int level = 0; level <= kMostLevel && !chunk; ++level)
+            for (int level = 0; level <= kMaxLevel && !chunk; ++level)
                 if (const ChunkPos one = chunkOf(here.cell, m_edge, level); m_shown.contains(one))
                     chunk = one;
             if (!chunk) {
@@ -280,4 +280,4 @@ SeamAuditResult auditSeams(const SeamAuditSpec& spec, const std::stop_token& sto
     return SeamAuditor(spec, stop).run();
 }
 
-} // namespace fell
+} // namespace fell::audit

@@ -2,11 +2,11 @@
 // Looks for daylight where chunks of different levels meet.
 #pragma once
 
-#include "audit/audit.h"
-#include "measure/route.h"
-#include "stream/streamer.h"
+#include <fell/audit/audit.h>
+#include <fell/measure/route.h>
+#include <fell/stream/streamer.h>
 
-namespace fell {
+namespace fell::audit {
 
 struct SeamAuditSpec {
     std::shared_ptr<const Terrain> terrain;
@@ -41,4 +41,4 @@ struct SeamAuditResult {
 /// Cost    about 0.3 s a view that is 256 chunks far, most of it streaming.
 SeamAuditResult auditSeams(const SeamAuditSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::audit

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/setup_audit.h"
+#include <fell/audit/setup_audit.h>
 
 #include <nlohmann/json.hpp>
 
-#include "audit/light_audit.h"
-#include "measure/sample.h"
+#include <fell/audit/light_audit.h>
+#include <fell/measure/sample.h>
 
 #include <set>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 /// All setups that will be measured: both, with each of the values that vary.
@@ -27,8 +27,8 @@ std::vector<Setup> setupsOf(const TransectSpec& spec)
         all = std::move(varied);
     };
     vary(spec.vary, spec.values);
-    if (!spec.across.empty())
-        vary(spec.across, spec.acrossValues);
+    if (!spec.second.empty())
+        vary(spec.second, spec.secondValues);
     return all;
 }
 
@@ -68,4 +68,4 @@ std::vector<AuditNote> auditMethodsOf(const TransectSpec& spec, const std::stop_
     return notes;
 }
 
-} // namespace fell
+} // namespace fell::audit

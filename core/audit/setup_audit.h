@@ -2,13 +2,13 @@
 // A quick audit of the methods that a trial is about to measure.
 #pragma once
 
-#include "audit/audit.h"
-#include "measure/transect.h"
+#include <fell/audit/audit.h>
+#include <fell/measure/transect.h>
 
-namespace fell {
+namespace fell::audit {
 
 /// Audits each mesher that the setups and what varies name, and the light if any of them has some. Cost: two seconds
 /// or so; the audits by themselves are longer and say more.
 std::vector<AuditNote> auditMethodsOf(const TransectSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::audit

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/stream_audit.h"
+#include <fell/audit/stream_audit.h>
 
 #include <chrono>
 #include <map>
 #include <random>
 #include <thread>
 
-namespace fell {
+namespace fell::audit {
 namespace {
 
 /// What one visit left on the drawing side.
@@ -124,4 +124,4 @@ AuditRow auditStream(const StreamAuditSpec& spec, const std::stop_token& stop)
     return StreamAudit(spec, stop).run();
 }
 
-} // namespace fell
+} // namespace fell::audit

@@ -2,10 +2,10 @@
 // Flying away and back must leave everything as it was: chunks, meshes, bytes.
 #pragma once
 
-#include "audit/audit.h"
-#include "stream/streamer.h"
+#include <fell/audit/audit.h>
+#include <fell/stream/streamer.h>
 
-namespace fell {
+namespace fell::audit {
 
 /// What the drawing side holds, for one that wants it counted too.
 struct StreamAuditHooks {
@@ -29,4 +29,4 @@ struct StreamAuditSpec {
 /// Cost: a journey makes the world round `home` twice.
 AuditRow auditStream(const StreamAuditSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::audit

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "blocks/block_set.h"
+#include <fell/blocks/block_set.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::blocks {
 
 BlockLight usualLight(Matter matter, bool isCube)
 {
@@ -32,7 +32,7 @@ bool differOnlyInLook(const BlockSet& a, const BlockSet& b)
         [](const BlockKind& one, const BlockKind& other) {
             return one.name == other.name && one.matter == other.matter && one.shapeName == other.shapeName
                 && one.turn == other.turn && one.light.opacity == other.light.opacity
-                && one.light.tint == other.light.tint && one.light.gives == other.light.gives;
+                && one.light.tint == other.light.tint && one.light.emission == other.light.emission;
         });
 }
 
@@ -49,4 +49,4 @@ bool isStoodOn(const BlockKind& kind)
     return kind.matter != Matter::Liquid && kind.name != "open";
 }
 
-} // namespace fell
+} // namespace fell::blocks

@@ -2,9 +2,9 @@
 // The block kinds of a world: what a voxel's number means and how its sides look.
 #pragma once
 
-#include "blocks/shape.h"
-#include "grid/coords.h"
-#include "input/problem.h"
+#include <fell/blocks/shape.h>
+#include <fell/grid/coords.h>
+#include <fell/input/problem.h>
 
 #include <array>
 #include <cstdint>
@@ -15,7 +15,7 @@
 #include <string_view>
 #include <vector>
 
-namespace fell {
+namespace fell::blocks {
 
 /// The number that a voxel holds. 0 is open air in every block set.
 using Material = std::uint16_t;
@@ -33,7 +33,7 @@ constexpr std::size_t kMatterCount = 3;
 struct BlockLight {
     int opacity = 0; // taken from light that enters, beside the one level that every step takes at least
     std::array<int, 3> tint{}; // taken more from red, green and blue
-    std::array<std::uint8_t, 3> gives{}; // red, green, blue
+    std::array<std::uint8_t, 3> emission{}; // red, green, blue
 };
 
 struct BlockKind {
@@ -61,7 +61,7 @@ struct BlockSet {
     std::vector<Problem> warnings; // models that could not be read: a marked stand-in is in their place
 };
 
-constexpr std::size_t kMostBlockKinds = 4096; // what 12 bits of a packed quad can name
+constexpr std::size_t kMaxBlockKinds = 4096; // what 12 bits of a packed quad can name
 
 /// What a block does to light unless its file says otherwise: full solid cubes take all, glass takes no more than a
 /// step but stops the sky from falling, liquids take two levels, and round other shapes light passes as through open
@@ -82,4 +82,4 @@ bool haveSameKinds(const BlockSet& a, const BlockSet& b);
 /// Can one stand on a voxel of this kind? On everything but open air and liquids.
 bool isStoodOn(const BlockKind& kind);
 
-} // namespace fell
+} // namespace fell::blocks

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "blocks/shape.h"
+#include <fell/blocks/shape.h>
 
 #include <glm/geometric.hpp>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::blocks {
 namespace {
 
 constexpr float kOnSide = 1e-4F; // voxels: models come as decimal fractions
@@ -182,4 +182,4 @@ BlockShape standInShape()
     return shapeFrom(std::move(t));
 }
 
-} // namespace fell
+} // namespace fell::blocks

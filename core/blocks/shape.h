@@ -2,8 +2,8 @@
 // Blocks that are no full cube: what they look like, and what of each side of their voxel they cover.
 #pragma once
 
-#include "grid/coords.h"
-#include "input/problem.h"
+#include <fell/grid/coords.h>
+#include <fell/input/problem.h>
 
 #include <glm/vec3.hpp>
 
@@ -16,7 +16,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::blocks {
 
 struct Rgb {
     std::uint8_t r = 0, g = 0, b = 0; // sRGB
@@ -44,7 +44,7 @@ struct BlockShape {
     std::array<Coverage, kSideCount> covers{}; // what of each side of its voxel lies under its triangles
 };
 
-constexpr std::size_t kMostShapeTriangles = 20000;
+constexpr std::size_t kMaxShapeTriangles = 20000;
 constexpr float kFarthestShape = 8; // voxels that a shape may reach out of its own voxel
 
 /// Completes triangles to a shape: which lie on a side of the voxel, and what they cover there.
@@ -60,4 +60,4 @@ BlockShape slopeShape();
 /// What stands for a model that could not be read: a box with a cross on every side, seen from afar.
 BlockShape standInShape();
 
-} // namespace fell
+} // namespace fell::blocks

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "blocks/side_rules.h"
+#include <fell/blocks/side_rules.h>
 
 #include <cassert>
 
-namespace fell {
+namespace fell::blocks {
 
 SideRules sideRulesOf(const BlockSet& blocks)
 {
@@ -35,4 +35,4 @@ bool isSideSeen(const SideRules& rules, Material here, Material there, Side side
     return (mine & ~theirs) != 0;
 }
 
-} // namespace fell
+} // namespace fell::blocks

@@ -2,9 +2,9 @@
 // Which side of a voxel can be seen: dropped by what its neighbour really covers.
 #pragma once
 
-#include "blocks/block_set.h"
+#include <fell/blocks/block_set.h>
 
-namespace fell {
+namespace fell::blocks {
 
 /// What meshing needs to know of a block set, by material.
 struct SideRules {
@@ -31,4 +31,4 @@ SideRules sideRulesOf(const BlockSet& blocks);
 /// Asserts: both are materials of the rules, `here` is not open air.
 bool isSideSeen(const SideRules& rules, Material here, Material there, Side side);
 
-} // namespace fell
+} // namespace fell::blocks

@@ -2,9 +2,11 @@
 // Between screen colours and linear light.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cmath>
 
-namespace fell {
+namespace fell::blocks {
 
 /// The linear light of a channel of a screen colour; both 0 to 1.
 /// Source  IEC 61966-2-1, 1999.
@@ -20,4 +22,4 @@ template <typename Real> [[nodiscard]] Real screenOf(Real linear)
                                      : Real(1.055) * std::pow(linear, 1 / Real(2.4)) - Real(0.055);
 }
 
-} // namespace fell
+} // namespace fell::blocks

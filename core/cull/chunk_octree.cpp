@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "cull/chunk_octree.h"
+#include <fell/cull/chunk_octree.h>
 
-#include "cull/steps.h"
+#include <fell/cull/steps.h>
 
 #include <glm/geometric.hpp>
 
@@ -9,7 +9,7 @@
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::cull {
 
 ChunkOctree::ChunkOctree(int leafEdge)
     : m_leafEdge(leafEdge)
@@ -224,18 +224,18 @@ private:
         const Node& node = m_tree.m_nodes[number];
         const float half = halfEdge(level);
         alignas(32) float away[6][8];
-        alignas(32) float least[8]; // how far inside all planes a child begins; and how far it is inside at most
-        alignas(32) float most[8];
-        std::fill(std::begin(least), std::end(least), 1e30F);
-        std::fill(std::begin(most), std::end(most), 1e30F);
+        alignas(32) float min[8]; // how far inside all planes a child begins; and how far it is inside at most
+        alignas(32) float max[8];
+        std::fill(std::begin(min), std::end(min), 1e30F);
+        std::fill(std::begin(max), std::end(max), 1e30F);
         for (std::size_t p = 0; p < 6; ++p) {
             if (!(planes >> p & 1))
                 continue;
             const float reach = half * m_reach[p];
             for (std::size_t c = 0; c < 8; ++c) {
                 away[p][c] = from[p] + half * m_shift[p][c];
-                least[c] = std::min(least[c], away[p][c] - reach);
-                most[c] = std::min(most[c], away[p][c] + reach);
+                min[c] = std::min(min[c], away[p][c] - reach);
+                max[c] = std::min(max[c], away[p][c] + reach);
             }
         }
         for (std::size_t c = 0; c < 8; ++c) {
@@ -243,9 +243,9 @@ private:
             if (child == kNone)
                 continue;
             ++m_walk.tested;
-            if (most[c] < -kUnsure)
+            if (max[c] < -kUnsure)
                 continue;
-            if (least[c] > kUnsure) {
+            if (min[c] > kUnsure) {
                 ++m_walk.takenWhole;
                 takeAll(child, level - 1);
                 continue;
@@ -263,7 +263,7 @@ private:
                 visit(child - 1, level - 1, at, here, cut);
             } else if (m_tree.m_leafEdge > 1) {
                 visitLeaf(child - 1, at);
-            } else if (most[c] > kUnsure || isWithin(at)) {
+            } else if (max[c] > kUnsure || isWithin(at)) {
                 m_out.push_back(child - 1);
             }
         }
@@ -365,4 +365,4 @@ OctreeCell ChunkOctree::leafOf(ChunkPos chunk) const
     return {OctreeCell::Kind::Leaf, {chunk.x & mask, chunk.y & mask, chunk.z & mask}, m_leafEdge};
 }
 
-} // namespace fell
+} // namespace fell::cull

@@ -2,13 +2,13 @@
 // The world octree: an octree over the chunks that have something to draw. A node exists only where there is something.
 #pragma once
 
-#include "cull/view.h"
+#include <fell/cull/view.h>
 
 #include <cstdint>
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::cull {
 
 /// What a walk looked at.
 struct OctreeWalk {
@@ -98,4 +98,4 @@ private:
     std::size_t m_size = 0;
 };
 
-} // namespace fell
+} // namespace fell::cull

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "cull/scene.h"
+#include <fell/cull/scene.h>
 
 #include <algorithm>
 #include <cassert>
 #include <chrono>
 #include <numeric>
 
-namespace fell {
+namespace fell::cull {
 namespace {
 
 /// Its place among the chunks of its level.
@@ -17,13 +17,13 @@ ChunkPos placeOf(ChunkPos chunk)
 
 } // namespace
 
-void CullScene::clear(const CullChoices& choices, int edge, int sightReach)
+void CullScene::clear(const CullChoices& choices, int edge, int visibilityRadius)
 {
     m_edge = edge;
     m_chunks.clear();
     m_sides.clear();
     m_octrees.fill(ChunkOctree(choices.leaf));
-    m_field.clear(sightReach);
+    m_field.clear(visibilityRadius);
     choose(choices);
 }
 
@@ -44,9 +44,9 @@ void CullScene::setSightReach(int chunks)
 {
     if (chunks == m_field.reach())
         return;
-    const SightField before = m_field;
+    const VisibilityTable before = m_field;
     m_field.clear(chunks);
-    before.forEach([this](ChunkPos chunk, const ChunkSight& sight) { m_field.learn(chunk, sight); });
+    before.forEach([this](ChunkPos chunk, const ChunkVisibility& sight) { m_field.learn(chunk, sight); });
 }
 
 std::uint32_t CullScene::add(ChunkPos chunk, SideSet sides)
@@ -129,4 +129,4 @@ void CullScene::run(std::span<const CullStep* const> steps, const CullView& view
         out.kept.push_back({i, m_shown[i]});
 }
 
-} // namespace fell
+} // namespace fell::cull

@@ -2,16 +2,16 @@
 // What culling knows of the chunks that are there to be drawn, and the steps run over it.
 #pragma once
 
-#include "cull/chunk_octree.h"
-#include "cull/sight_field.h"
-#include "cull/steps.h"
+#include <fell/cull/chunk_octree.h>
+#include <fell/cull/steps.h>
+#include <fell/cull/visibility_table.h>
 
 #include <array>
 #include <optional>
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::cull {
 
 /// A chunk that every step has kept.
 struct KeptChunk {
@@ -43,8 +43,8 @@ struct CullRun {
 /// A class because the octree, the table of sights and the list of chunks must agree.
 class CullScene {
 public:
-    /// Forgets all chunks. Edge in voxels; sightReach: how far sights are kept, in chunks, 1 to 64.
-    void clear(const CullChoices& choices, int edge, int sightReach);
+    /// Forgets all chunks. Edge in voxels; visibilityRadius: how far sights are kept, in chunks, 1 to 64.
+    void clear(const CullChoices& choices, int edge, int visibilityRadius);
     /// The same chunks, other choices or another distance. Cost: where the leaf is another, O(chunks).
     void choose(const CullChoices& choices);
     /// What is known of sights stays where it fits. Cost: O(chunks^3) where it grows.
@@ -58,7 +58,7 @@ public:
     std::optional<ChunkPos> remove(std::uint32_t index);
     [[nodiscard]] const std::vector<ChunkPos>& chunks() const { return m_chunks; }
 
-    void learn(ChunkPos chunk, const ChunkSight& sight) { m_field.learn(chunk, sight); }
+    void learn(ChunkPos chunk, const ChunkVisibility& sight) { m_field.learn(chunk, sight); }
     void forget(ChunkPos chunk) { m_field.forget(chunk); }
 
     /// Runs the steps over all chunks, in order. Cost: what the steps cost, and a few ns a chunk where the first is not
@@ -69,11 +69,11 @@ public:
 
     /// The world octree of a level's chunks, whose places it knows as if they were of level 0.
     [[nodiscard]] const ChunkOctree& octree(int level = 0) const { return m_octrees[static_cast<std::size_t>(level)]; }
-    [[nodiscard]] const SightField& field() const { return m_field; }
+    [[nodiscard]] const VisibilityTable& field() const { return m_field; }
     [[nodiscard]] int edge() const { return m_edge; }
     // For the steps.
     [[nodiscard]] SideSet sidesOf(std::uint32_t index) const { return m_sides[index]; }
-    SightWalk walk;
+    PortalTraversal walk;
     DepthBeams beams;
     std::vector<std::uint32_t> scratch;
     std::vector<std::uint8_t> marks; // by index
@@ -87,10 +87,10 @@ private:
     int m_edge = 32; // voxels
     std::vector<ChunkPos> m_chunks;
     std::vector<SideSet> m_sides;
-    std::array<ChunkOctree, kMostLevel + 1> m_octrees;
-    SightField m_field;
+    std::array<ChunkOctree, kMaxLevel + 1> m_octrees;
+    VisibilityTable m_field;
     std::vector<std::uint32_t> m_candidates;
     std::vector<SideSet> m_shown; // by index, of the frame
 };
 
-} // namespace fell
+} // namespace fell::cull

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "cull/steps.h"
+#include <fell/cull/steps.h>
 
-#include "cull/scene.h"
+#include <fell/cull/scene.h>
 
 #include <glm/common.hpp>
 #include <glm/geometric.hpp>
@@ -11,7 +11,7 @@
 #include <bit>
 #include <cmath>
 
-namespace fell {
+namespace fell::cull {
 namespace {
 
 void runDistance(CullRun& run)
@@ -26,7 +26,7 @@ void runOctree(CullRun& run)
     CullScene& scene = run.scene;
     scene.scratch.clear();
     run.count.tested = 0;
-    for (int level = 0; level <= kMostLevel; ++level)
+    for (int level = 0; level <= kMaxLevel; ++level)
         if (scene.octree(level).size() > 0) {
             CullView view = run.view;
             view.edge <<= level;
@@ -215,4 +215,4 @@ std::uint8_t sidesTowards(const CullView& view, const Box& box)
     return sides;
 }
 
-} // namespace fell
+} // namespace fell::cull

@@ -3,7 +3,7 @@
 // that a setup gives.
 #pragma once
 
-#include "cull/view.h"
+#include <fell/cull/view.h>
 
 #include <cstdint>
 #include <span>
@@ -11,7 +11,7 @@
 #include <string_view>
 #include <vector>
 
-namespace fell {
+namespace fell::cull {
 
 /// What a setup says about culling.
 struct CullChoices {
@@ -79,4 +79,4 @@ bool isWithinPlanes(const CullView& view, const Box& box);
 /// The directions of sides that somebody at the eye can see from the front, of voxels within the box.
 std::uint8_t sidesTowards(const CullView& view, const Box& box);
 
-} // namespace fell
+} // namespace fell::cull

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "cull/view.h"
+#include <fell/cull/view.h>
 
 #include <glm/geometric.hpp>
 #include <glm/gtc/matrix_access.hpp>
@@ -7,7 +7,7 @@
 
 #include <cmath>
 
-namespace fell {
+namespace fell::cull {
 
 Eye moved(Eye eye, glm::dvec3 voxels)
 {
@@ -77,15 +77,15 @@ Box boxOf(ChunkPos chunk, int edge, const Eye& eye)
     return {corner, corner + static_cast<float>(span)};
 }
 
-float nearReachOf(const Lens& lens)
+float nearPlaneRadius(const Lens& lens)
 {
     const float up = std::tan(glm::radians(lens.fieldOfView) / 2), right = up * lens.aspect;
     return lens.nearest * std::sqrt(1 + up * up + right * right);
 }
 
-CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, bool isFree)
+CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, bool nearPlaneIsClear)
 {
-    CullView view{eye, lens, edge, distance, viewProjection(eye, lens), {}, isFree};
+    CullView view{eye, lens, edge, distance, viewProjection(eye, lens), {}, nearPlaneIsClear};
     view.planes = planesOf(view.toClip);
     return view;
 }
@@ -104,4 +104,4 @@ Lens lensFor(double fieldOfView, double aspect, float distance, int edge)
     return lens;
 }
 
-} // namespace fell
+} // namespace fell::cull

@@ -3,7 +3,7 @@
 // view looks the same a million kilometres from the origin.
 #pragma once
 
-#include "grid/coords.h"
+#include <fell/grid/coords.h>
 
 #include <glm/mat4x4.hpp>
 #include <glm/vec3.hpp>
@@ -11,7 +11,7 @@
 
 #include <array>
 
-namespace fell {
+namespace fell::cull {
 
 /// An eye in the world. Yaw 0 looks north (-z), 90 east (+x); pitch 90 looks straight up. Degrees.
 struct Eye {
@@ -57,7 +57,7 @@ struct Box {
 Box boxOf(ChunkPos chunk, int edge, const Eye& eye);
 
 /// Half the length of the near plane's diagonal and the way to it: nothing farther from the eye is cut off by it.
-float nearReachOf(const Lens& lens); // voxels
+float nearPlaneRadius(const Lens& lens); // voxels
 
 /// What a cull step looks at.
 struct CullView {
@@ -67,11 +67,11 @@ struct CullView {
     float distance = 0; // voxels: the render distance
     glm::mat4 toClip{1};
     Planes planes{};
-    /// Nothing opaque within nearReachOf the eye. Where there is, the near plane cuts it open and what lies behind is
-    /// seen: then nothing is hidden.
-    bool isFree = true;
+    /// Nothing opaque within nearPlaneRadius the eye. Where there is, the near plane cuts it open and what lies behind
+    /// is seen: then nothing is hidden.
+    bool nearPlaneIsClear = true;
 };
-CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, bool isFree = true);
+CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, bool nearPlaneIsClear = true);
 
 /// The lens with which a setup's chunks are drawn: it reaches four chunks beyond the render distance, which is in
 /// voxels like the edge.
@@ -80,4 +80,4 @@ Lens lensFor(double fieldOfView, double aspect, float distance, int edge);
 /// Pixels of a picture so many rows high for an angle of one radian in its middle. fieldOfView in degrees.
 double pixelsPerRadian(double fieldOfView, int rows);
 
-} // namespace fell
+} // namespace fell::cull

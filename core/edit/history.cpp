@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "edit/history.h"
+#include <fell/edit/history.h>
 
 #include <utility>
 
-namespace fell {
+namespace fell::edit {
 namespace {
 
 std::size_t bytesOf(const EditEntry& entry)
@@ -22,8 +22,8 @@ std::vector<VoxelChange> inverse(std::span<const VoxelChange> changes)
     return out;
 }
 
-EditHistory::EditHistory(std::size_t most)
-    : m_most(most)
+EditHistory::EditHistory(std::size_t max)
+    : m_most(max)
 {
 }
 
@@ -65,4 +65,4 @@ void EditHistory::clear()
     m_bytes = 0;
 }
 
-} // namespace fell
+} // namespace fell::edit

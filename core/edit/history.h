@@ -2,12 +2,12 @@
 // Undo and redo of what was changed in a world: one entry for each use of a tool, however many voxels it changed.
 #pragma once
 
-#include "keep/changes.h"
+#include <fell/save/changes.h>
 
 #include <deque>
 #include <string>
 
-namespace fell {
+namespace fell::edit {
 
 struct EditEntry {
     std::string title; // what was done, e.g. "remove a ball"
@@ -21,7 +21,7 @@ std::vector<VoxelChange> inverse(std::span<const VoxelChange> changes);
 class EditHistory {
 public:
     /// `most`: bytes of entries; the oldest are forgotten beyond it.
-    explicit EditHistory(std::size_t most = std::size_t{256} << 20);
+    explicit EditHistory(std::size_t max = std::size_t{256} << 20);
 
     /// What was done; what could be redone is gone.
     void add(EditEntry entry);
@@ -39,4 +39,4 @@ private:
     std::size_t m_most, m_bytes = 0;
 };
 
-} // namespace fell
+} // namespace fell::edit

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "edit/pick.h"
+#include <fell/edit/pick.h>
 
 #include <glm/geometric.hpp>
 
 #include <cmath>
 #include <limits>
 
-namespace fell {
+namespace fell::edit {
 namespace {
 
 constexpr double kNever = std::numeric_limits<double>::infinity();
@@ -28,7 +28,7 @@ Side nearestSide(glm::vec3 normal)
 
 VoxelPos beyond(VoxelPos at, Side side)
 {
-    const ChunkPos step = towards(side);
+    const ChunkPos step = stepOf(side);
     return {at.x + step.x, at.y + step.y, at.z + step.z};
 }
 
@@ -121,4 +121,4 @@ std::optional<Picked> pick(
     return std::nullopt;
 }
 
-} // namespace fell
+} // namespace fell::edit

@@ -2,13 +2,13 @@
 // What a ray meets first, to the voxel and its side.
 #pragma once
 
-#include "blocks/side_rules.h"
-#include "cull/view.h"
-#include "keep/changes.h"
+#include <fell/blocks/side_rules.h>
+#include <fell/cull/view.h>
+#include <fell/save/changes.h>
 
 #include <optional>
 
-namespace fell {
+namespace fell::edit {
 
 struct Picked {
     VoxelPos voxel;
@@ -45,4 +45,4 @@ struct ShapeHit {
 };
 std::optional<ShapeHit> hitShape(const BlockShape& shape, glm::dvec3 from, glm::dvec3 direction);
 
-} // namespace fell
+} // namespace fell::edit

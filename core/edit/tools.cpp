@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "edit/tools.h"
+#include <fell/edit/tools.h>
 
 #include <algorithm>
 #include <cassert>
 #include <cmath>
 #include <numbers>
 
-namespace fell {
+namespace fell::edit {
 namespace {
 
 constexpr std::array<Tool, 9> kTools{{
@@ -34,11 +34,11 @@ VoxelPos plus(VoxelPos at, int x, int y, int z)
 /// Visits the voxels of a ball, layer by layer upward.
 template <typename Visit> void eachInBall(VoxelPos middle, int radius, double reach, const Visit& visit)
 {
-    const double most = reach * reach;
+    const double max = reach * reach;
     for (int y = -radius; y <= radius; ++y)
         for (int z = -radius; z <= radius; ++z)
             for (int x = -radius; x <= radius; ++x)
-                if (const double squared = x * x + y * y + z * z; squared <= most)
+                if (const double squared = x * x + y * y + z * z; squared <= max)
                     visit(plus(middle, x, y, z), std::sqrt(squared));
 }
 
@@ -142,7 +142,7 @@ void paint(const ToolUse& use, const ReadVoxel& read, const SideRules& rules, Ch
         if (isOpenTo(rules, here))
             return;
         const bool isSeen = std::any_of(kSides.begin(), kSides.end(), [&](Side side) {
-            const ChunkPos to = towards(side);
+            const ChunkPos to = stepOf(side);
             return read(at + VoxelPos{to.x, to.y, to.z}).value_or(here) == kOpen;
         });
         if (isSeen)
@@ -247,11 +247,11 @@ std::vector<VoxelChange> changesOf(const ToolUse& use, const ReadVoxel& read, co
 }
 
 std::vector<DebrisPiece> debrisOf(
-    std::span<const VoxelChange> removed, VoxelPos at, std::uint64_t seed, std::size_t most)
+    std::span<const VoxelChange> removed, VoxelPos at, std::uint64_t seed, std::size_t max)
 {
     std::vector<DebrisPiece> pieces;
-    const std::size_t every = std::max<std::size_t>(1, removed.size() / std::max<std::size_t>(1, most));
-    for (std::size_t i = 0; i < removed.size() && pieces.size() < most; i += every) {
+    const std::size_t every = std::max<std::size_t>(1, removed.size() / std::max<std::size_t>(1, max));
+    for (std::size_t i = 0; i < removed.size() && pieces.size() < max; i += every) {
         const VoxelChange& one = removed[i];
         if (one.before == kOpen)
             continue;
@@ -268,4 +268,4 @@ std::vector<DebrisPiece> debrisOf(
     return pieces;
 }
 
-} // namespace fell
+} // namespace fell::edit

@@ -2,13 +2,13 @@
 // What one use of a tool changes: from the voxels that are there to the voxels that should be.
 #pragma once
 
-#include "blocks/side_rules.h"
-#include "keep/changes.h"
+#include <fell/blocks/side_rules.h>
+#include <fell/save/changes.h>
 
 #include <span>
 #include <string_view>
 
-namespace fell {
+namespace fell::edit {
 
 enum class ToolKind : std::uint8_t { Place, Remove, Box, Ball, Raise, Lower, Smooth, Paint, Blast };
 
@@ -57,6 +57,6 @@ struct DebrisPiece {
 };
 /// Some of what was removed round `at`, the outermost first, at most `most`; thrown outward and up as the seed says.
 std::vector<DebrisPiece> debrisOf(
-    std::span<const VoxelChange> removed, VoxelPos at, std::uint64_t seed, std::size_t most);
+    std::span<const VoxelChange> removed, VoxelPos at, std::uint64_t seed, std::size_t max);
 
-} // namespace fell
+} // namespace fell::edit

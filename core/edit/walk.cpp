@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "edit/walk.h"
+#include <fell/edit/walk.h>
 
 #include <glm/trigonometric.hpp>
 
@@ -7,7 +7,7 @@
 #include <cassert>
 #include <cmath>
 
-namespace fell {
+namespace fell::edit {
 namespace {
 
 constexpr double kSkin = 1e-9; // voxels: what touches does not overlap, whatever rounding says
@@ -82,21 +82,21 @@ std::vector<SolidBox> columnsOf(const BlockShape& shape)
                          z1 = z0 + 1.0 / kCut;
             double low = 1e9, high = -1e9;
             for (const ShapeTriangle& triangle : shape.triangles) {
-                glm::dvec3 least(1e9), most(-1e9);
+                glm::dvec3 min(1e9), max(-1e9);
                 for (const glm::vec3& corner : triangle.corners) {
-                    least = glm::min(least, glm::dvec3(corner));
-                    most = glm::max(most, glm::dvec3(corner));
+                    min = glm::min(min, glm::dvec3(corner));
+                    max = glm::max(max, glm::dvec3(corner));
                 }
-                if (least.x >= x1 || most.x <= x0 || least.z >= z1 || most.z <= z0)
+                if (min.x >= x1 || max.x <= x0 || min.z >= z1 || max.z <= z0)
                     continue;
                 // Of a slanted triangle only what lies over the column: its plane at the column's corners.
                 const glm::dvec3 n(triangle.normal), a(triangle.corners[0]);
                 if (std::fabs(n.y) > 1e-6)
-                    for (const double px : {std::max(x0, least.x), std::min(x1, most.x)})
-                        for (const double pz : {std::max(z0, least.z), std::min(z1, most.z)}) {
+                    for (const double px : {std::max(x0, min.x), std::min(x1, max.x)})
+                        for (const double pz : {std::max(z0, min.z), std::min(z1, max.z)}) {
                             const double y = a.y - (n.x * (px - a.x) + n.z * (pz - a.z)) / n.y;
-                            low = std::min(low, std::clamp(y, least.y, most.y));
-                            high = std::max(high, std::clamp(y, least.y, most.y));
+                            low = std::min(low, std::clamp(y, min.y, max.y));
+                            high = std::max(high, std::clamp(y, min.y, max.y));
                         }
             }
             if (high > low) // also 0 to 0: a floor by itself stops nobody
@@ -236,12 +236,12 @@ Body walked(const Body& body, const BodyShape& shape, const WalkKeys& keys, doub
 {
     assert(seconds >= 0);
     constexpr double kStep = 1.0 / 60;
-    constexpr int kMostSteps = 120;
-    const int steps = std::clamp(static_cast<int>(std::ceil(seconds / kStep)), 1, kMostSteps);
+    constexpr int kMaxSteps = 120;
+    const int steps = std::clamp(static_cast<int>(std::ceil(seconds / kStep)), 1, kMaxSteps);
     Body out = body;
     for (int i = 0; i < steps; ++i)
         out = stepped(out, shape, keys, yaw, seconds / steps, read, rules);
     return out;
 }
 
-} // namespace fell
+} // namespace fell::edit

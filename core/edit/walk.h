@@ -2,11 +2,11 @@
 // A body that walks, jumps, falls and swims among voxels, and never goes through one.
 #pragma once
 
-#include "blocks/side_rules.h"
-#include "cull/view.h"
-#include "keep/changes.h"
+#include <fell/blocks/side_rules.h>
+#include <fell/cull/view.h>
+#include <fell/save/changes.h>
 
-namespace fell {
+namespace fell::edit {
 
 /// A box in voxels, from the voxel's lowest corner.
 struct SolidBox {
@@ -65,4 +65,4 @@ Swept swept(
 /// Is any part of the body in a box?
 bool isInside(const Body& body, const BodyShape& shape, const ReadVoxel& read, const CollisionRules& rules);
 
-} // namespace fell
+} // namespace fell::edit

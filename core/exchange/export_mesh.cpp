@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/export_mesh.h"
+#include <fell/exchange/export_mesh.h>
 
-#include "mesh/layouts.h"
+#include <fell/mesh/layouts.h>
 
 #include <algorithm>
 #include <bit>
@@ -10,7 +10,7 @@
 #include <tuple>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 struct VertexHash {
@@ -52,7 +52,7 @@ public:
     void add(const SurfaceQuad& quad)
     {
         Built& to = partFor(quad.material, partOf(quad.side), std::nullopt);
-        const ChunkPos towardsIt = towards(quad.side);
+        const ChunkPos towardsIt = stepOf(quad.side);
         const glm::vec3 normal{towardsIt.x, towardsIt.y, towardsIt.z};
         std::array<std::uint32_t, 4> corners{};
         const auto places = cornersOf(
@@ -183,4 +183,4 @@ ExportFile toMeshFile(
                            : toObj(surface, recipe, materialFile);
 }
 
-} // namespace fell
+} // namespace fell::exchange

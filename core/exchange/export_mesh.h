@@ -2,9 +2,9 @@
 // The surface of a box as vertices that triangles share: what all mesh formats are written from.
 #pragma once
 
-#include "exchange/surface.h"
+#include <fell/exchange/surface.h>
 
-namespace fell {
+namespace fell::exchange {
 
 struct ExportVertex {
     glm::vec3 place{}; // voxels from the box's lower corner
@@ -32,4 +32,4 @@ ExportCount countOf(const std::vector<ExportPart>& parts);
 /// Where a texture lies on a side, from outside: u to the right, v down.
 std::array<float, 2> textureAt(glm::vec3 place, Side side);
 
-} // namespace fell
+} // namespace fell::exchange

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "blocks/srgb.h"
-#include "exchange/export_mesh.h"
-#include "input/text_file.h"
+#include <fell/blocks/srgb.h>
+#include <fell/exchange/export_mesh.h>
+#include <fell/input/text_file.h>
 
 #include <tiny_gltf.h>
 
@@ -10,7 +10,7 @@
 #include <map>
 #include <sstream>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 template <typename T> void append(std::vector<unsigned char>& out, T value)
@@ -202,4 +202,4 @@ ExportFile toGlb(const BoxSurface& surface, const Recipe& recipe)
     return file;
 }
 
-} // namespace fell
+} // namespace fell::exchange

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/height_png.h"
+#include <fell/exchange/height_png.h>
 
-#include "terrain/height_map.h"
+#include <fell/terrain/height_map.h>
 
 #include <png.h>
 
@@ -9,7 +9,7 @@
 #include <memory>
 #include <vector>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 /// What the library has to say when it gives up.
@@ -96,8 +96,8 @@ Outcome<HeightPngInfo> heightPngInfo(const std::filesystem::path& file)
     return Reader(file).open();
 }
 
-std::optional<Problem> importHeightPng(
-    const std::filesystem::path& file, const std::filesystem::path& out, const std::function<bool(double share)>& goOn)
+std::optional<Problem> importHeightPng(const std::filesystem::path& file, const std::filesystem::path& out,
+    const std::function<bool(double share)>& progress)
 {
     Reader reader(file);
     const auto opened = reader.open();
@@ -115,10 +115,10 @@ std::optional<Problem> importHeightPng(
             row[x] = info.bits == 8 ? static_cast<std::uint16_t>(bytes[x] * 257)
                                     : static_cast<std::uint16_t>(bytes[2 * x] << 8 | bytes[2 * x + 1]);
         writer.add(row);
-        if (z % kHeightTile == 0 && goOn && !goOn(static_cast<double>(z) / info.height))
+        if (z % kHeightTile == 0 && progress && !progress(static_cast<double>(z) / info.height))
             return Problem{file.string(), "", "was not imported: it was stopped"};
     }
     return writer.finish();
 }
 
-} // namespace fell
+} // namespace fell::exchange

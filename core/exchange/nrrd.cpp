@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/nrrd.h"
+#include <fell/exchange/nrrd.h>
 
-#include "stream/level_source.h"
-#include "stream/terrain_sky.h"
+#include <fell/stream/level_source.h>
+#include <fell/stream/terrain_sky.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 constexpr int kEdge = 32; // of the chunks in which the box is made
@@ -63,7 +63,7 @@ std::string materialsOf(const BlockSet& blocks)
         const BlockLight& light = kind.light;
         out += "material " + std::to_string(m) + ":=" + kind.name + " opacity " + std::to_string(light.opacity)
             + " tint " + numbers({light.tint[0], light.tint[1], light.tint[2]}) + " gives "
-            + numbers({light.gives[0], light.gives[1], light.gives[2]}) + "\n";
+            + numbers({light.emission[0], light.emission[1], light.emission[2]}) + "\n";
     }
     return out;
 }
@@ -77,8 +77,8 @@ std::string originText(const VoxelBox& box)
 /// Chunks as the recipe makes them, and what was changed over that. The terrain outlives it.
 LevelSource sourceOf(const Terrain& terrain, const Generator& generator, const WorldChanges* changes)
 {
-    constexpr std::size_t kMostColumns = 4096;
-    return {std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain), generator, kEdge, kMostColumns, changes};
+    constexpr std::size_t kMaxColumns = 4096;
+    return {std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain), generator, kEdge, kMaxColumns, changes};
 }
 
 template <typename Visit>
@@ -104,8 +104,8 @@ std::string channelNames(const LightMode& mode)
 
 /// The box's chunks and one ring round them as light sees them.
 struct LitBlock {
-    std::vector<LightPasses> passes;
-    std::vector<SkyFloor> floors;
+    std::vector<Transmission> passes;
+    std::vector<SkyHeightMap> floors;
     LightBlock block;
 };
 
@@ -164,12 +164,13 @@ ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const
             column, kEdge, source.top(column.x, column.z), [&source](ChunkPos chunk) { return source.voxels(chunk); },
             rules, lit.block.y0));
     });
-    eachChunk(low, high, stop, [&](ChunkPos chunk) { lit.passes.push_back(passesOf(source.voxels(chunk), rules)); });
+    eachChunk(
+        low, high, stop, [&](ChunkPos chunk) { lit.passes.push_back(transmissionOf(source.voxels(chunk), rules)); });
     if (stop && stop())
         return file;
-    for (const LightPasses& passes : lit.passes)
+    for (const Transmission& passes : lit.passes)
         lit.block.passes.push_back(&passes);
-    for (const SkyFloor& floor : lit.floors)
+    for (const SkyHeightMap& floor : lit.floors)
         lit.block.floors.push_back(&floor);
     // Layer by layer of chunks, so that not all levels are held at once.
     FloodScratch scratch;
@@ -191,4 +192,4 @@ ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const
     return file;
 }
 
-} // namespace fell
+} // namespace fell::exchange

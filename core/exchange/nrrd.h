@@ -2,14 +2,14 @@
 // A box of the world as arrays of numbers, for others to check.
 #pragma once
 
-#include "exchange/surface.h"
-#include "keep/changes.h"
-#include "light/light_rules.h"
+#include <fell/exchange/surface.h>
+#include <fell/light/light_rules.h>
+#include <fell/save/changes.h>
 
 #include <functional>
 #include <string>
 
-namespace fell {
+namespace fell::exchange {
 
 /// Nearly raw raster data (Kindlmann, "Definition of NRRD file format", version 5), encoding raw, little-endian.
 ///
@@ -23,4 +23,4 @@ ExportFile voxelsToNrrd(const Terrain& terrain, const Generator& generator, cons
 ExportFile lightToNrrd(const Terrain& terrain, const Generator& generator, const LightMode& mode, const VoxelBox& box,
     const std::function<bool()>& stop = {}, const WorldChanges* changes = nullptr);
 
-} // namespace fell
+} // namespace fell::exchange

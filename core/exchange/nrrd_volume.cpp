@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/nrrd_volume.h"
+#include <fell/exchange/nrrd_volume.h>
 
-#include "input/text_file.h"
+#include <fell/input/text_file.h>
 
 #include <zlib.h>
 
@@ -12,7 +12,7 @@
 #include <cstring>
 #include <sstream>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 struct Type {
@@ -307,4 +307,4 @@ bool eachChunkOf(const NrrdVolume& volume, const VolumeRule& rule, VoxelPos at,
     return true;
 }
 
-} // namespace fell
+} // namespace fell::exchange

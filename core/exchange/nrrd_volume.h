@@ -2,16 +2,16 @@
 // Volumes of numbers from NRRD files, as blocks of a world.
 #pragma once
 
-#include "blocks/block_set.h"
-#include "input/problem.h"
-#include "keep/chunk_codec.h"
+#include <fell/blocks/block_set.h>
+#include <fell/input/problem.h>
+#include <fell/save/chunk_codec.h>
 
 #include <filesystem>
 #include <functional>
 #include <map>
 #include <optional>
 
-namespace fell {
+namespace fell::exchange {
 
 constexpr std::int64_t kLongestVolume = 1024; // values along an axis
 constexpr std::size_t kLargestVolume = std::size_t{1} << 29; // bytes
@@ -54,4 +54,4 @@ Outcome<VolumeRule> ruleOf(const NrrdVolume& volume, const BlockSet& blocks);
 bool eachChunkOf(const NrrdVolume& volume, const VolumeRule& rule, VoxelPos at,
     const std::function<bool(std::vector<StoredChunk> layer, double share)>& take);
 
-} // namespace fell
+} // namespace fell::exchange

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/export_mesh.h"
+#include <fell/exchange/export_mesh.h>
 
 #include <algorithm>
 #include <array>
 #include <charconv>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 void append(std::string& out, float value)
@@ -71,4 +71,4 @@ ExportFile toObj(const BoxSurface& surface, const Recipe& recipe, const std::str
     return file;
 }
 
-} // namespace fell
+} // namespace fell::exchange

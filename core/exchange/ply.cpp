@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/export_mesh.h"
+#include <fell/exchange/export_mesh.h>
 
 #include <algorithm>
 #include <bit>
@@ -8,7 +8,7 @@
 static_assert(
     std::endian::native == std::endian::little, "binary PLY and glTF are written as this machine holds numbers");
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 template <typename T> void append(std::string& out, const T& value)
@@ -58,4 +58,4 @@ ExportFile toPly(const BoxSurface& surface, const Recipe& recipe)
     return file;
 }
 
-} // namespace fell
+} // namespace fell::exchange

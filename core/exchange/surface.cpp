@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/surface.h"
+#include <fell/exchange/surface.h>
 
-#include "stream/chunk_builder.h"
-#include "stream/level_source.h"
+#include <fell/stream/chunk_builder.h>
+#include <fell/stream/level_source.h>
 
 #include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <map>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 /// Generates chunks when asked for, sharing columns, and keeps them for the neighbours still to come.
@@ -17,7 +17,7 @@ class ChunkSource {
 public:
     ChunkSource(const Terrain& terrain, const Setup& setup, const WorldChanges* changes)
         : m_source(std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain),
-            *findGenerator(setup.generate.method), setup.chunk.edge, kMostColumns, changes)
+            *findGenerator(setup.generate.method), setup.chunk.edge, kMaxColumns, changes)
     {
     }
 
@@ -35,7 +35,7 @@ public:
     }
 
 private:
-    static constexpr std::size_t kMostColumns = 4096;
+    static constexpr std::size_t kMaxColumns = 4096;
     LevelSource m_source;
     std::map<ChunkPos, VoxelChunk> m_chunks;
 };
@@ -46,13 +46,13 @@ std::optional<SurfaceQuad> cutAt(const VoxelBox& box, ChunkPos chunk, int edge, 
     const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;
     const VoxelPos at = originOf(chunk, edge) + VoxelPos{q.x, q.y, q.z} - box.low, size = box.high - box.low;
     std::array<std::int64_t, 3> low{at.x, at.y, at.z}, high = low;
-    const std::array<std::int64_t, 3> most{size.x, size.y, size.z};
+    const std::array<std::int64_t, 3> max{size.x, size.y, size.z};
     high[a] += 1;
     high[u] += q.width;
     high[v] += q.height;
     for (std::size_t axis = 0; axis < 3; ++axis) {
         low[axis] = std::max<std::int64_t>(low[axis], 0);
-        high[axis] = std::min(high[axis], most[axis]);
+        high[axis] = std::min(high[axis], max[axis]);
         if (low[axis] >= high[axis])
             return std::nullopt;
     }
@@ -153,7 +153,7 @@ Outcome<VoxelBox> parseBox(const std::string& text)
 }
 
 BoxSurface surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox& box,
-    const std::function<bool(double share)>& goOn, const WorldChanges* changes)
+    const std::function<bool(double share)>& progress, const WorldChanges* changes)
 {
     const int edge = setup.chunk.edge;
     const ChunkPos low = chunkOf(box.low, edge), high = chunkOf(box.high - VoxelPos{1, 1, 1}, edge);
@@ -167,7 +167,7 @@ BoxSurface surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox&
             const auto done = static_cast<double>((x - low.x) * (high.z - low.z + 1) + z - low.z),
                        all = static_cast<double>((high.x - low.x + 1) * (high.z - low.z + 1));
             for (std::int64_t y = low.y; y <= high.y; ++y) {
-                if (goOn && !goOn(done / all))
+                if (progress && !progress(done / all))
                     return out;
                 addChunk(source, rules, scratch, {x, y, z}, out);
             }
@@ -191,4 +191,4 @@ std::optional<std::int64_t> groundAt(const Terrain& terrain, const VoxelBox& box
     return built ? std::max(ground.value_or(INT64_MIN), *built) : ground;
 }
 
-} // namespace fell
+} // namespace fell::exchange

@@ -2,9 +2,9 @@
 // The surface of one box of the world, ready for an open format.
 #pragma once
 
-#include "keep/changes.h"
-#include "setup/setup.h"
-#include "terrain/generate.h"
+#include <fell/save/changes.h>
+#include <fell/setup/setup.h>
+#include <fell/terrain/generate.h>
 
 #include <glm/vec3.hpp>
 
@@ -13,7 +13,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::exchange {
 
 /// A box of voxels, upper bound outside.
 struct VoxelBox {
@@ -55,7 +55,7 @@ struct BoxSurface {
 /// Cost: generates the chunks that the box touches and their neighbours. `goOn` hears what share is done between
 /// chunks; false ends it early.
 BoxSurface surfaceOf(const Terrain& terrain, const Setup& setup, const VoxelBox& box,
-    const std::function<bool(double share)>& goOn = {}, const WorldChanges* changes = nullptr);
+    const std::function<bool(double share)>& progress = {}, const WorldChanges* changes = nullptr);
 
 /// The lowest voxels that are open up to the sky at the middle of the box, as the recipe and its changes have it;
 /// nothing where the world goes up without end, or has nothing. Reported when a box is empty.
@@ -95,4 +95,4 @@ std::span<const MeshFileFormat> meshFileFormats();
 ExportFile toMeshFile(
     const std::string& format, const BoxSurface& surface, const Recipe& recipe, const std::string& materialFile);
 
-} // namespace fell
+} // namespace fell::exchange

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/trace_events.h"
+#include <fell/exchange/trace_events.h>
 
 #include <nlohmann/json.hpp>
 
 #include <set>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 using nlohmann::json;
@@ -140,4 +140,4 @@ std::string traceEvents(std::span<const LifeEvent> events)
     return json{{"displayTimeUnit", "ms"}, {"traceEvents", std::move(out)}}.dump(1) + "\n";
 }
 
-} // namespace fell
+} // namespace fell::exchange

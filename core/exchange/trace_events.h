@@ -2,12 +2,12 @@
 // The lives of chunks as Trace Event JSON, which common trace viewers open.
 #pragma once
 
-#include "stream/lives.h"
+#include <fell/stream/lives.h>
 
 #include <span>
 #include <string>
 
-namespace fell {
+namespace fell::exchange {
 
 /// Threads are tracks; generating, meshing and uploading are spans of theirs; what happened to one chunk is joined by
 /// flow arrows; what has no duration (released, retired, evicted, failed) is an instant.
@@ -18,4 +18,4 @@ namespace fell {
 /// Source  "Trace Event Format" (an open description of the JSON that trace viewers read): phases X, s, t, f, i, M.
 std::string traceEvents(std::span<const LifeEvent> events);
 
-} // namespace fell
+} // namespace fell::exchange

@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/world_import.h"
+#include <fell/exchange/world_import.h>
 
-#include "input/text_file.h"
-#include "keep/world_file.h"
-#include "terrain/recipe_versions.h"
+#include <fell/input/text_file.h>
+#include <fell/save/world_file.h>
+#include <fell/terrain/recipe_versions.h>
 
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::exchange {
 namespace {
 
 namespace fs = std::filesystem;
@@ -57,7 +57,7 @@ std::optional<Problem> isThere(const fs::path& file)
     return std::nullopt;
 }
 
-Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<bool(double share)>& goOn)
+Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<bool(double share)>& progress)
 {
     const auto info = heightPngInfo(spec.in);
     if (!info)
@@ -72,7 +72,7 @@ Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<
     for (const fs::path& file : {spec.out, heights})
         if (auto problem = isThere(file))
             return *problem;
-    if (auto problem = importHeightPng(spec.in, heights, goOn))
+    if (auto problem = importHeightPng(spec.in, heights, progress))
         return *problem;
     Json recipe = recipeFor(spec);
     recipe["height"] = {{"base", 0},
@@ -96,7 +96,7 @@ Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<
         world->figures().value().bytes};
 }
 
-Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<bool(double share)>& goOn)
+Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<bool(double share)>& progress)
 {
     constexpr std::int64_t kFarthest = 1'000'000'000;
     for (const std::int64_t along : {spec.at.x, spec.at.y, spec.at.z})
@@ -140,7 +140,7 @@ Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<b
     const bool isAll
         = eachChunkOf(volume.value(), rule, spec.at, [&](const std::vector<StoredChunk>& layer, double share) {
               problem = world->save(layer);
-              return !problem && (!goOn || goOn(share));
+              return !problem && (!progress || progress(share));
           });
     if (!isAll)
         return problem.value_or(Problem{spec.in.string(), "", "was not imported: it was stopped"});
@@ -165,14 +165,14 @@ std::optional<ImportKind> importKindOf(const fs::path& file)
                             : std::nullopt;
 }
 
-Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bool(double share)>& goOn)
+Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bool(double share)>& progress)
 {
     if (!spec.material.empty() && !findMaterial(spec.like.blocks, spec.material))
         return Problem{spec.material, "", "is no block kind of the world"};
     const auto kind = importKindOf(spec.in);
     if (!kind)
         return Problem{spec.in.string(), "", "is neither a height map (.png) nor a volume (.nrrd)"};
-    return *kind == ImportKind::Heights ? importHeights(spec, goOn) : importVolume(spec, goOn);
+    return *kind == ImportKind::Heights ? importHeights(spec, progress) : importVolume(spec, progress);
 }
 
-} // namespace fell
+} // namespace fell::exchange

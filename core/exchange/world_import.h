@@ -2,11 +2,11 @@
 // Heights and volumes from elsewhere as a world file that did not exist before.
 #pragma once
 
-#include "exchange/height_png.h"
-#include "exchange/nrrd_volume.h"
-#include "terrain/recipe.h"
+#include <fell/exchange/height_png.h>
+#include <fell/exchange/nrrd_volume.h>
+#include <fell/terrain/recipe.h>
 
-namespace fell {
+namespace fell::exchange {
 
 struct ImportSpec {
     std::filesystem::path in; // .png or .nrrd
@@ -34,6 +34,6 @@ std::optional<ImportKind> importKindOf(const std::filesystem::path& file);
 /// Makes the world; heights stand in a file beside it, of the same name with .heights.
 /// Errors: what the readers say; a number that is not allowed; a file that is there already; cannot be written. After
 /// an error, and when `goOn` stops it, nothing is left.
-Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bool(double share)>& goOn = {});
+Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bool(double share)>& progress = {});
 
-} // namespace fell
+} // namespace fell::exchange

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <algorithm>
 #include <atomic>
 #include <cstddef>
@@ -9,7 +11,7 @@
 #include <thread>
 #include <vector>
 
-namespace fell {
+namespace fell::grid {
 
 /// Calls work(0) to work(count - 1), each once, on as many threads as there are processors, this one among them, and
 /// returns when all are done. Throws what one of them has thrown; the others have ended by then.
@@ -38,4 +40,4 @@ template <typename Work> void onAllProcessors(std::size_t count, const Work& wor
         std::rethrow_exception(failure);
 }
 
-} // namespace fell
+} // namespace fell::grid

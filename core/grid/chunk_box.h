@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <algorithm>
 #include <array>
 #include <cstddef>
 #include <limits>
 
-namespace fell {
+namespace fell::grid {
 
 /// A box of a chunk's voxels, those one layer round it included where somebody says so; upper bound outside.
 struct ChunkBox {
@@ -30,4 +32,4 @@ struct ChunkBox {
     }
 };
 
-} // namespace fell
+} // namespace fell::grid

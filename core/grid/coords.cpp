@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "grid/coords.h"
+#include <fell/grid/coords.h>
 
 #include <algorithm>
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::grid {
 
 bool isChunkEdge(int edge)
 {
@@ -40,4 +40,4 @@ std::uint64_t hashOf(ChunkPos chunk)
         + mix64(part(chunk.y) + mix64(part(chunk.z) + static_cast<std::uint64_t>(chunk.level) * kLevels)));
 }
 
-} // namespace fell
+} // namespace fell::grid

@@ -2,12 +2,14 @@
 // Where things are: voxels and chunks of an unbounded world, and the six sides of a cube. y is up.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <array>
 #include <compare>
 #include <cstddef>
 #include <cstdint>
 
-namespace fell {
+namespace fell::grid {
 
 /// A voxel of the world. Unit: voxels. Any 64-bit value that leaves room for a render distance.
 struct VoxelPos {
@@ -19,10 +21,10 @@ struct VoxelPos {
 /// voxels [i*E, i*E+E) on each axis, and a voxel of level n is as long as 2^n of level 0.
 struct ChunkPos {
     std::int64_t x = 0, y = 0, z = 0;
-    int level = 0; // 0 to kMostLevel
+    int level = 0; // 0 to kMaxLevel
     auto operator<=>(const ChunkPos&) const = default;
 };
-constexpr int kMostLevel = 8;
+constexpr int kMaxLevel = 8;
 
 /// Sums and differences are those of places on one level: a difference has level 0.
 constexpr ChunkPos operator+(ChunkPos a, ChunkPos b)
@@ -55,9 +57,9 @@ constexpr VoxelPos operator-(VoxelPos a, VoxelPos b)
 /// across the whole world does not overflow.
 constexpr std::int64_t squaredLength(ChunkPos d)
 {
-    constexpr std::int64_t kMost = std::int64_t{1} << 27;
+    constexpr std::int64_t kMax = std::int64_t{1} << 27;
     const auto squared = [](std::int64_t v) {
-        const std::int64_t within = v > kMost ? kMost : v < -kMost ? kMost : v;
+        const std::int64_t within = v > kMax ? kMax : v < -kMax ? kMax : v;
         return within * within;
     };
     return squared(d.x) + squared(d.y) + squared(d.z);
@@ -80,7 +82,7 @@ constexpr Side opposite(Side side)
 {
     return static_cast<Side>(static_cast<int>(side) ^ 1);
 }
-constexpr ChunkPos towards(Side side)
+constexpr ChunkPos stepOf(Side side)
 {
     return {axisOf(side) == 0 ? signOf(side) : 0, axisOf(side) == 1 ? signOf(side) : 0,
         axisOf(side) == 2 ? signOf(side) : 0};
@@ -118,4 +120,4 @@ constexpr std::uint64_t mix64(std::uint64_t value)
     return value ^ (value >> 31);
 }
 
-} // namespace fell
+} // namespace fell::grid

@@ -2,11 +2,13 @@
 // From a bit a voxel to a byte a voxel.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <array>
 #include <cstddef>
 #include <cstdint>
 
-namespace fell {
+namespace fell::grid {
 
 /// kSpreadBits[b]: bit i of b in byte i.
 inline constexpr std::array<std::uint64_t, 256> kSpreadBits = [] {
@@ -17,4 +19,4 @@ inline constexpr std::array<std::uint64_t, 256> kSpreadBits = [] {
     return spread;
 }();
 
-} // namespace fell
+} // namespace fell::grid

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/json_reader.h"
+#include <fell/input/json_reader.h>
 
 #include <nlohmann/json.hpp>
 
@@ -7,7 +7,7 @@
 #include <charconv>
 #include <cmath>
 
-namespace fell {
+namespace fell::input {
 namespace {
 
 constexpr int kDeepest = 64; // recipes and setups need 6; deeper is an attack on the stack
@@ -272,12 +272,12 @@ std::vector<int> JsonReader::integers(std::string_view key, std::size_t count, i
 
 std::vector<std::array<double, 2>> JsonReader::points(std::string_view key, std::size_t atLeast, NumberRange range)
 {
-    constexpr std::size_t kMost = 1000;
+    constexpr std::size_t kMax = 1000;
     const auto* node = find(key, "an array of points");
     if (!node)
         return {};
-    if (!node->is_array() || node->size() < atLeast || node->size() > kMost) {
-        fail(key, "is no array of " + std::to_string(atLeast) + " to " + std::to_string(kMost) + " points [x, z]");
+    if (!node->is_array() || node->size() < atLeast || node->size() > kMax) {
+        fail(key, "is no array of " + std::to_string(atLeast) + " to " + std::to_string(kMax) + " points [x, z]");
         return {};
     }
     std::vector<std::array<double, 2>> out;
@@ -318,16 +318,15 @@ JsonReader JsonReader::object(std::string_view key)
     return {node && node->is_object() ? *node : kEmpty, *m_problem, m_where, m_pointer + "/" + escaped(key)};
 }
 
-void JsonReader::each(std::string_view key, std::size_t most, const std::function<void(JsonReader)>& read)
+void JsonReader::each(std::string_view key, std::size_t max, const std::function<void(JsonReader)>& read)
 {
     if (failed() || !has(key))
         return;
     const auto& node = *m_node->find(std::string(key));
-    if (!node.is_array() || node.size() > most)
-        return fail(
-            key, "is " + typeOf(node) + ", an array of at most " + std::to_string(most) + " elements is wanted");
+    if (!node.is_array() || node.size() > max)
+        return fail(key, "is " + typeOf(node) + ", an array of at most " + std::to_string(max) + " elements is wanted");
     for (std::size_t i = 0; i < node.size() && !failed(); ++i)
         read(JsonReader(node[i], *m_problem, m_where, m_pointer + "/" + escaped(key) + "/" + std::to_string(i)));
 }
 
-} // namespace fell
+} // namespace fell::input

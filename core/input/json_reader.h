@@ -2,7 +2,7 @@
 // Reads foreign JSON strictly: a wrong type, a number out of range or an unknown key is one sentence with its pointer.
 #pragma once
 
-#include "input/problem.h"
+#include <fell/input/problem.h>
 
 #include <nlohmann/json_fwd.hpp>
 
@@ -15,7 +15,7 @@
 #include <string_view>
 #include <vector>
 
-namespace fell {
+namespace fell::input {
 
 /// Numbers from `low` to `high`, both allowed.
 struct NumberRange {
@@ -65,7 +65,7 @@ public:
     /// A cursor to the object under `key`; a problem if it is missing or no object.
     JsonReader object(std::string_view key);
     /// Calls `read` for every element of the array under `key` (no call if missing); at most `most` elements.
-    void each(std::string_view key, std::size_t most, const std::function<void(JsonReader)>& read);
+    void each(std::string_view key, std::size_t max, const std::function<void(JsonReader)>& read);
 
     /// Reports a problem at `key` (or at the cursor itself if `key` is empty).
     void fail(std::string_view key, std::string what);
@@ -83,4 +83,4 @@ private:
     std::string m_pointer;
 };
 
-} // namespace fell
+} // namespace fell::input

@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/problem.h"
+#include <fell/input/problem.h>
 
 #include <array>
 #include <cstdint>
 
-namespace fell {
+namespace fell::input {
 
-std::string cutText(const std::string& text, std::size_t most)
+std::string cutText(const std::string& text, std::size_t max)
 {
-    if (text.size() <= most)
+    if (text.size() <= max)
         return text;
-    std::size_t end = most;
+    std::size_t end = max;
     while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80) // inside a character
         --end;
     return text.substr(0, end);
@@ -50,4 +50,4 @@ std::string sentence(const Problem& problem)
     return line.empty() ? problem.what : line + ": " + problem.what;
 }
 
-} // namespace fell
+} // namespace fell::input

@@ -3,6 +3,8 @@
 // Files, arguments and the machine itself can be wrong; none of that is a bug, so it is a value and never an exception.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cassert>
 #include <cstdint>
 #include <string>
@@ -10,7 +12,7 @@
 #include <utility>
 #include <variant>
 
-namespace fell {
+namespace fell::input {
 
 /// One thing that is wrong: where, what, and what would be allowed.
 struct Problem {
@@ -20,7 +22,7 @@ struct Problem {
 };
 
 /// The first bytes of UTF-8 `text`, at most `most`, without a character that is cut in two.
-std::string cutText(const std::string& text, std::size_t most);
+std::string cutText(const std::string& text, std::size_t max);
 
 /// "1 chunk", "2 chunks": of words that take an s.
 std::string counted(std::uint64_t count, const std::string& one);
@@ -63,4 +65,4 @@ private:
     std::variant<T, Problem> m_held;
 };
 
-} // namespace fell
+} // namespace fell::input

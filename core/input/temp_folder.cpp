@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/temp_folder.h"
+#include <fell/input/temp_folder.h>
 
 #include <algorithm>
 #include <chrono>
@@ -11,7 +11,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-namespace fell {
+namespace fell::input {
 namespace {
 
 namespace fs = std::filesystem;
@@ -42,12 +42,12 @@ int lockOf(const fs::path& folder)
 /// Removes what killed processes of this user left. A folder younger than a minute may not be locked yet.
 void sweep(const fs::path& parent)
 {
-    constexpr int kMost = 500;
+    constexpr int kMax = 500;
     constexpr auto kYoung = std::chrono::minutes(1);
     std::error_code error;
     int removed = 0;
     for (fs::directory_iterator entry(parent, fs::directory_options::skip_permission_denied, error), end;
-         !error && entry != end && removed < kMost; entry.increment(error)) {
+         !error && entry != end && removed < kMax; entry.increment(error)) {
         if (entry->path().filename().string().rfind(kPrefix, 0) != 0)
             continue;
         struct stat what { };
@@ -105,4 +105,4 @@ void removeTempFolders()
         fs::remove_all(one, error);
 }
 
-} // namespace fell
+} // namespace fell::input

@@ -2,12 +2,12 @@
 // Folders for temporary files that do not outlive the process for long.
 #pragma once
 
-#include "input/problem.h"
+#include <fell/input/problem.h>
 
 #include <filesystem>
 #include <memory>
 
-namespace fell {
+namespace fell::input {
 
 /// A new folder that only this user can read. It is removed with everything in it when this object is destroyed, by
 /// removeTempFolders, or, if the process was killed, by the next process of this user that makes one.
@@ -32,4 +32,4 @@ private:
 /// Removes the folders of all TempFolders that exist: for a process that ends without destructors.
 void removeTempFolders();
 
-} // namespace fell
+} // namespace fell::input

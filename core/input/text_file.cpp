@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/text_file.h"
+#include <fell/input/text_file.h>
 
 #include <atomic>
 #include <cerrno>
@@ -12,7 +12,7 @@
 
 namespace fs = std::filesystem;
 
-namespace fell {
+namespace fell::input {
 namespace {
 
 std::string reason()
@@ -207,4 +207,4 @@ std::optional<Problem> writeFile(const fs::path& named, std::string_view bytes)
     return problem;
 }
 
-} // namespace fell
+} // namespace fell::input

@@ -2,7 +2,7 @@
 // Whole files in and out. Writing goes to a neighbour first and is renamed, so that no half-written file is left.
 #pragma once
 
-#include "input/problem.h"
+#include <fell/input/problem.h>
 
 #include <filesystem>
 #include <optional>
@@ -10,7 +10,7 @@
 #include <string>
 #include <string_view>
 
-namespace fell {
+namespace fell::input {
 
 /// Reads a whole file. Errors: missing, a folder, unreadable, larger than `limit` bytes.
 Outcome<std::string> readFile(const std::filesystem::path& path, std::size_t limit = 64u << 20);
@@ -34,4 +34,4 @@ bool syncFolder(const std::filesystem::path& folder);
 /// Makes sure that `folder` exists and can be written to. Errors: it is a file, or it cannot be made.
 std::optional<Problem> makeFolder(const std::filesystem::path& folder);
 
-} // namespace fell
+} // namespace fell::input

@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 // Each level is one pass: what the level above reached is shifted to its six neighbours, cut to what passes and is not
 // reached yet. Only groups of words beside groups that the level above reached are looked at.
-#include "light/bit_flood.h"
+#include <fell/light/bit_flood.h>
 
-#include "light/bit_rows.h"
+#include <fell/light/bit_rows.h>
 
 #include <algorithm>
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::light {
 
 void FloodBorder::add(int y, std::ptrdiff_t at, const std::array<std::uint64_t, 4>& digits)
 {
@@ -29,9 +29,9 @@ void FloodBorder::add(int y, std::ptrdiff_t at, const std::array<std::uint64_t, 
 
 std::optional<int> FloodBorder::offsetFrom(const FloodBorder& brighter) const
 {
-    for (int level = kMostLight; level > 0; --level)
+    for (int level = kMaxLight; level > 0; --level)
         if (!words[static_cast<std::size_t>(level)].empty())
-            for (int kept = kMostLight; kept > 0; --kept)
+            for (int kept = kMaxLight; kept > 0; --kept)
                 if (!brighter.words[static_cast<std::size_t>(kept)].empty())
                     return kept - level; // the brightest of both; isOffsetBy asks about the others
     return std::nullopt;
@@ -42,9 +42,9 @@ bool FloodBorder::isOffsetBy(int by, const FloodBorder& brighter) const
     if (by < 0)
         return false;
     // Rows are read in the same order, so words of equal levels stand in the same order too.
-    for (int level = 1; level <= kMostLight; ++level) {
+    for (int level = 1; level <= kMaxLight; ++level) {
         const auto& here = words[static_cast<std::size_t>(level)];
-        if (level + by > kMostLight ? !here.empty() : here != brighter.words[static_cast<std::size_t>(level + by)])
+        if (level + by > kMaxLight ? !here.empty() : here != brighter.words[static_cast<std::size_t>(level + by)])
             return false;
     }
     return true;
@@ -95,23 +95,23 @@ void BitFlood::setTransmission(std::span<const RegionChunk> chunks, LightColour 
 
 void BitFlood::addTransmission(const RegionChunk& chunk, LightColour colour)
 {
-    const LightPasses& passes = *chunk.passes;
+    const Transmission& passes = *chunk.passes;
     const RegionPlace place = chunk.place;
-    if (passes.kind == LightPasses::Kind::Dark)
+    if (passes.kind == Transmission::Kind::Dark)
         return;
-    if (passes.kind == LightPasses::Kind::Open)
+    if (passes.kind == Transmission::Kind::Open)
         return fillRows(passes.edge, place, m_region, m_clear.data());
-    const LightPasses::Colour& of = passes.of(colour);
+    const Transmission::Colour& of = passes.of(colour);
     const int edge = passes.edge;
-    copyRows(of.cheap, edge, place, m_region, m_clear.data());
-    for (const DearVoxels& absorbing : of.dear) {
+    copyRows(of.transparent, edge, place, m_region, m_clear.data());
+    for (const AbsorbingVoxels& absorbing : of.absorbing) {
         std::size_t i = 0;
-        while (i < m_absorbingCount && m_absorbing[i].takes != absorbing.takes)
+        while (i < m_absorbingCount && m_absorbing[i].attenuation != absorbing.attenuation)
             ++i;
         if (i == m_absorbingCount) {
             if (m_absorbing.size() == i)
                 m_absorbing.emplace_back();
-            m_absorbing[i].takes = absorbing.takes;
+            m_absorbing[i].attenuation = absorbing.attenuation;
             m_absorbing[i].where.reset(m_region);
             m_absorbing[i].low = m_region.y;
             m_absorbing[i].high = 0;
@@ -207,11 +207,11 @@ void BitFlood::spreadAbsorbing(int level)
     const std::uint32_t all = allGroups(m_region);
     for (std::size_t d = 0; d < m_absorbingCount; ++d) {
         Absorbing& absorbing = m_absorbing[d];
-        if (level <= absorbing.takes)
+        if (level <= absorbing.attenuation)
             continue;
         if (absorbing.groups.empty())
             findGroups(absorbing);
-        Waiting& waiting = m_waiting[static_cast<std::size_t>(level - absorbing.takes)];
+        Waiting& waiting = m_waiting[static_cast<std::size_t>(level - absorbing.attenuation)];
         if (waiting.groups.empty()) {
             waiting.groups.assign(static_cast<std::size_t>(m_region.y), 0);
             waiting.where.fit(m_region); // all off since its last use
@@ -317,7 +317,7 @@ Flooded BitFlood::flood(FloodStart& start)
     auto lamp = start.lamps.cbegin();
     if (start.sky)
         startSky(*start.sky);
-    for (int level = kMostLight; level >= 1; --level) {
+    for (int level = kMaxLight; level >= 1; --level) {
         if (m_anyFresh && m_region.words == 1)
             spreadClear<false>(level);
         else if (m_anyFresh)
@@ -350,4 +350,4 @@ void RegionFlood::setColour(LightColour colour)
         m_flood.setTransmission(m_chunks, m_colour);
 }
 
-} // namespace fell
+} // namespace fell::light

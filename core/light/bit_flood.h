@@ -2,8 +2,8 @@
 // Floods light through a region 64 voxels a word, a level at a time.
 #pragma once
 
-#include "light/bit_region.h"
-#include "light/light_passes.h"
+#include <fell/light/bit_region.h>
+#include <fell/light/transmission.h>
 
 #include <array>
 #include <climits>
@@ -12,7 +12,7 @@
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// A light that starts in the region.
 struct LightSource {
@@ -22,7 +22,7 @@ struct LightSource {
 
 /// A chunk that lies in the region, or partly.
 struct RegionChunk {
-    const LightPasses* passes = nullptr;
+    const Transmission* passes = nullptr;
     RegionPlace place;
 };
 
@@ -34,7 +34,7 @@ struct FloodBorder {
         int y;
         bool operator==(const Word&) const = default;
     };
-    std::array<std::vector<Word>, kMostLight + 1> words; // by level
+    std::array<std::vector<Word>, kMaxLight + 1> words; // by level
 
     void clear()
     {
@@ -104,7 +104,7 @@ private:
     friend class RestrictedFlood;
     using Groups = std::vector<std::uint32_t>; // a bit a group of one layer, by layer
     struct Absorbing { // voxels that take more than one level
-        int takes;
+        int attenuation;
         BitPlane where;
         int low, high; // layers that have any
         Groups groups; // that have any; empty until they are asked for
@@ -149,7 +149,7 @@ private:
     std::array<BitPlane, 4> m_out; // the digits of the levels
     std::vector<Absorbing> m_absorbing;
     std::size_t m_absorbingCount = 0;
-    std::array<Waiting, kMostLight + 1> m_waiting;
+    std::array<Waiting, kMaxLight + 1> m_waiting;
     // Which groups the last level reached, this one reaches, and any level of this flood has reached.
     Groups m_freshGroups, m_nextGroups, m_touched;
     Groups m_openGroups; // groups in which anything can be lit at all
@@ -177,4 +177,4 @@ private:
     LightColour m_colour;
 };
 
-} // namespace fell
+} // namespace fell::light

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/bit_region.h"
+#include <fell/light/bit_region.h>
 
-#include "light/bit_rows.h"
+#include <fell/light/bit_rows.h>
 
 #include <cassert>
 
-namespace fell {
+namespace fell::light {
 namespace {
 
 /// Ors `bits`, whose bit 0 belongs to window column x, into a row. Bits outside the row must be off.
@@ -158,4 +158,4 @@ void copyLevelsOut(const DigitPlanes& from, const std::uint64_t* lit, int edge, 
     withEdge(edge, [&](auto e) { copyLevelsOutOf<decltype(e)::value>(from, lit, place, region, levels); });
 }
 
-} // namespace fell
+} // namespace fell::light

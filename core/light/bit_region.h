@@ -3,14 +3,14 @@
 // into it and levels out of it.
 #pragma once
 
-#include "light/chunk_light.h"
+#include <fell/light/chunk_light.h>
 
 #include <array>
 #include <cstddef>
 #include <cstdint>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// One bit for each voxel of the region.
 ///
@@ -68,4 +68,4 @@ using DigitPlanes = std::array<const std::uint64_t*, 4>;
 void copyLevelsOut(const DigitPlanes& from, const std::uint64_t* lit, int edge, RegionPlace place,
     const FloodRegion& region, std::uint64_t* levels);
 
-} // namespace fell
+} // namespace fell::light

@@ -2,13 +2,13 @@
 // Private to light/: rows of bits in wide registers, and where a chunk lies in a region.
 #pragma once
 
-#include "light/bit_region.h"
-#include "light/chunk_light.h"
+#include <fell/light/bit_region.h>
+#include <fell/light/chunk_light.h>
 
 #include <algorithm>
 #include <cstdint>
 
-namespace fell {
+namespace fell::light {
 
 /// Four words at a time, at any word's address. Spelt out, since the compiler made single words of plain loops.
 using Wide = std::uint64_t __attribute__((vector_size(32), aligned(8), may_alias));
@@ -96,4 +96,4 @@ void eachRow(const FloodRegion& region, const std::uint64_t* plane, int edge, Re
     }
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/chunk_light.h"
+#include <fell/light/chunk_light.h>
 
 #include <algorithm>
 #include <bit>
 #include <xxhash.h>
 
-namespace fell {
+namespace fell::light {
 
 namespace {
 
@@ -17,7 +17,7 @@ std::size_t periodOf(int edge)
 
 } // namespace
 
-void spellOut(ChannelLevels& levels, int edge)
+void expand(ChannelLevels& levels, int edge)
 {
     if (!levels.bits.empty())
         return;
@@ -31,7 +31,7 @@ void spellOut(ChannelLevels& levels, int edge)
         levels.bits[i] = levels.bits[i - periodOf(edge)];
 }
 
-void settle(ChannelLevels& levels, int edge)
+void collapseIfUniform(ChannelLevels& levels, int edge)
 {
     const auto period = static_cast<std::ptrdiff_t>(periodOf(edge));
     if (levels.bits.empty() || !std::equal(levels.bits.begin() + period, levels.bits.end(), levels.bits.begin()))
@@ -42,7 +42,7 @@ void settle(ChannelLevels& levels, int edge)
         alike.all |= static_cast<std::uint8_t>((levels.bits[bit / 64] >> (bit % 64) & 1) << k);
     }
     ChannelLevels spelt = alike;
-    spellOut(spelt, edge);
+    expand(spelt, edge);
     if (std::equal(spelt.bits.begin(), spelt.bits.begin() + period, levels.bits.begin()))
         levels = std::move(alike);
 }
@@ -52,7 +52,7 @@ void ChunkLight::set(int channel, std::size_t voxel, int level)
     ChannelLevels& levels = of[static_cast<std::size_t>(channel)];
     if (levels.bits.empty() && levels.all == level)
         return;
-    spellOut(levels, edge);
+    expand(levels, edge);
     for (unsigned k = 0; k < 4; ++k) {
         const std::size_t at = bitOf(voxel, k);
         const std::uint64_t bit = std::uint64_t{1} << (at % 64);
@@ -64,15 +64,15 @@ void ChunkLight::set(int channel, std::size_t voxel, int level)
 ChunkBox differenceOf(const ChunkLight& a, const ChunkLight& b)
 {
     const int edge = a.edge;
-    std::array<ChannelLevels, 2 * kMostLightChannels> spelt; // of sides that have no bits of their own
-    std::array<std::array<const std::uint64_t*, 2>, kMostLightChannels> pairs{}; // of the channels that differ
+    std::array<ChannelLevels, 2 * kMaxLightChannels> spelt; // of sides that have no bits of their own
+    std::array<std::array<const std::uint64_t*, 2>, kMaxLightChannels> pairs{}; // of the channels that differ
     std::size_t differing = 0;
     std::size_t next = 0;
     const auto bitsOf = [&](const ChannelLevels& levels) {
         if (!levels.bits.empty())
             return levels.bits.data();
         ChannelLevels& own = spelt[next++] = levels;
-        spellOut(own, edge);
+        expand(own, edge);
         return static_cast<const std::uint64_t*>(own.bits.data());
     };
     for (std::size_t c = 0; c < static_cast<std::size_t>(a.channels); ++c) {
@@ -153,10 +153,10 @@ std::uint64_t digestOf(const ChunkLight& light)
     std::uint64_t sum = static_cast<std::uint64_t>(light.channels);
     for (int c = 0; c < light.channels; ++c) {
         ChannelLevels levels = light.of[static_cast<std::size_t>(c)];
-        spellOut(levels, light.edge);
+        expand(levels, light.edge);
         sum = mix64(sum + XXH3_64bits(levels.bits.data(), levels.bits.size() * 8));
     }
     return sum;
 }
 
-} // namespace fell
+} // namespace fell::light

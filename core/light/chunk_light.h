@@ -2,10 +2,10 @@
 // The light of one chunk's voxels.
 #pragma once
 
-#include "grid/chunk_box.h"
-#include "light/light_passes.h"
+#include <fell/grid/chunk_box.h>
+#include <fell/light/transmission.h>
 
-namespace fell {
+namespace fell::light {
 
 /// Levels of one channel: all alike, or four bits a voxel.
 ///
@@ -31,7 +31,7 @@ template <int kEdge> std::byte* levelsOf(std::uint64_t* bits, int y, int z)
 struct ChunkLight {
     int edge = 0;
     int channels = 0;
-    std::array<ChannelLevels, kMostLightChannels> of;
+    std::array<ChannelLevels, kMaxLightChannels> of;
     bool operator==(const ChunkLight&) const = default;
 
     [[nodiscard]] int at(int channel, std::size_t voxel) const
@@ -57,9 +57,9 @@ struct ChunkLight {
 };
 
 /// Gives a channel its bits if it has none.
-void spellOut(ChannelLevels& levels, int edge);
+void expand(ChannelLevels& levels, int edge);
 /// Lets the bits go if all levels are alike.
-void settle(ChannelLevels& levels, int edge);
+void collapseIfUniform(ChannelLevels& levels, int edge);
 
 /// How many voxels have a level above 0.
 std::size_t litVoxels(const ChannelLevels& levels, int edge);
@@ -71,4 +71,4 @@ ChunkBox differenceOf(const ChunkLight& a, const ChunkLight& b);
 /// 64 bits that two chunks share only if all levels are alike (XXH3), whether spelt out or not.
 std::uint64_t digestOf(const ChunkLight& light);
 
-} // namespace fell
+} // namespace fell::light

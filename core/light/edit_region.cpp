@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/relight.h"
+#include <fell/light/relight.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::light {
 
 EditRegion::EditRegion(
     LightStore& store, const VoxelEdit& edit, std::span<const int> channels, std::vector<ChunkPos>& changed)
 {
     const bool falls = edit.skyMovesBelow();
-    int reach = falls ? kMostLight : 1;
+    int reach = falls ? kMaxLight : 1;
     for (const int c : channels)
         reach = std::max({reach, edit.was[static_cast<std::size_t>(c)].level, store.emission(edit.at, c),
             store.fromNeighbours(edit.at, c)});
@@ -44,7 +44,7 @@ EditRegion::EditRegion(
     sources.push_back({reach, in(edit.at.y), reach, reach});
     if (falls)
         for (std::int64_t y = std::min(edit.sky.before, edit.sky.after); y < edit.at.y; ++y)
-            sources.push_back({reach, in(y), reach, kMostLight});
+            sources.push_back({reach, in(y), reach, kMaxLight});
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/flood.h"
+#include <fell/light/flood.h>
+
+#include <fell/light/flood_frame.h>
 
 #include <algorithm>
 #include <bit>
@@ -8,227 +10,8 @@
 #include <cstdlib>
 #include <optional>
 
-namespace fell {
+namespace fell::light {
 namespace {
-
-constexpr int kWidestPart = kWidestRegion - 2 * kLightReach; // with its margins it fits a region
-constexpr int kMargin = kLightReach + 1;
-
-/// The region round a part: its lowest voxel in the block, and its size.
-struct Frame {
-    std::array<int, 3> low{}, size{};
-};
-
-Frame frameOf(const LightBlock& block, const LightPart& part)
-{
-    Frame frame;
-    for (std::size_t a = 0; a < 3; ++a) {
-        const int low = std::max(0, part.low[a] * block.edge - kMargin);
-        // Upward the region goes on beyond the block: there is the sky.
-        const int end = a == 1 ? INT_MAX : block.size[a] * block.edge;
-        const int high = std::min(end, part.high[a] * block.edge + kMargin);
-        frame.low[a] = low;
-        frame.size[a] = high - low;
-    }
-    return frame;
-}
-
-/// What lies in a frame, chunk by chunk: visit(passes, place of the chunk in the region).
-template <typename Visit> void eachChunk(const LightBlock& block, const Frame& frame, const Visit& visit)
-{
-    const auto range = [&](std::size_t a) {
-        return std::array<int, 2>{frame.low[a] / block.edge,
-            std::min(block.size[a], (frame.low[a] + frame.size[a] - 1) / block.edge + 1) - 1};
-    };
-    const auto [x0, x1] = range(0);
-    const auto [y0, y1] = range(1);
-    const auto [z0, z1] = range(2);
-    for (int y = y0; y <= y1; ++y)
-        for (int z = z0; z <= z1; ++z)
-            for (int x = x0; x <= x1; ++x) {
-                const auto* passes
-                    = block.passes[static_cast<std::size_t>((y * block.size[2] + z) * block.size[0] + x)];
-                if (passes)
-                    visit(*passes,
-                        RegionPlace{x * block.edge - frame.low[0], y * block.edge - frame.low[1],
-                            z * block.edge - frame.low[2]});
-            }
-}
-
-/// Which of the region is under the open sky, as a whole or column by column.
-struct SkyView {
-    bool all = false, any = false;
-};
-
-SkyView viewSky(const LightBlock& block, const Frame& frame, BitPlane& bits)
-{
-    const std::int64_t low = block.y0 + frame.low[1], high = low + frame.size[1];
-    const auto floorAt = [&](int x, int z) {
-        return block.floors[static_cast<std::size_t>((z / block.edge) * block.size[0] + x / block.edge)];
-    };
-    SkyView view{true, false};
-    for (int z = frame.low[2]; z < frame.low[2] + frame.size[2]; z = (z / block.edge + 1) * block.edge)
-        for (int x = frame.low[0]; x < frame.low[0] + frame.size[0]; x = (x / block.edge + 1) * block.edge) {
-            const SkyFloor* floor = floorAt(x, z);
-            view.all &= floor && floor->highest <= low;
-            view.any |= floor && floor->lowest < high;
-        }
-    if (view.all || !view.any)
-        return view;
-    const FloodRegion region = floodRegion(frame.size[0], frame.size[1], frame.size[2]);
-    bits.reset(region);
-    // Each column is one bit that begins at its floor; from layer to layer upward bits only come.
-    for (int z = 0; z < frame.size[2]; ++z)
-        for (int x = 0; x < frame.size[0]; ++x) {
-            const int bx = frame.low[0] + x, bz = frame.low[2] + z;
-            const SkyFloor* floor = floorAt(bx, bz);
-            if (!floor)
-                continue;
-            const std::int64_t from
-                = floor->from[static_cast<std::size_t>((bz % block.edge) * block.edge + bx % block.edge)];
-            if (from < high) {
-                const int y = static_cast<int>(std::max(from, low) - low);
-                bits.data()[region.at(y, z) + x / 64] |= std::uint64_t{1} << (x % 64);
-            }
-        }
-    for (int y = 1; y < frame.size[1]; ++y)
-        for (std::ptrdiff_t i = region.at(y, 0); i < region.at(y, frame.size[2]); ++i)
-            bits.data()[i] |= bits.data()[i - region.layer];
-    return view;
-}
-
-/// A lamp in a frame; its place in voxels from the frame's lowest.
-struct FrameLamp {
-    int x = 0, y = 0, z = 0;
-    Material material = kOpen;
-    bool isByTint = false; // it may shine on a tinted voxel
-};
-
-std::vector<FrameLamp> lampsOf(const LightBlock& block, const Frame& frame)
-{
-    std::vector<FrameLamp> lamps;
-    const int edge = block.edge;
-    eachChunk(block, frame, [&](const LightPasses& passes, RegionPlace place) {
-        for (const LampVoxel& lamp : passes.lamps) {
-            const int i = static_cast<int>(lamp.voxel);
-            const FrameLamp at{place.x + i % edge, place.y + i / edge / edge, place.z + i / edge % edge, lamp.material};
-            if (at.x >= 0 && at.y >= 0 && at.z >= 0 && at.x < frame.size[0] && at.y < frame.size[1]
-                && at.z < frame.size[2])
-                lamps.push_back(at);
-        }
-    });
-    return lamps;
-}
-
-/// The lamps that give light in a channel.
-void sourcesOf(std::span<const FrameLamp> lamps, const std::vector<std::uint8_t>& gives, std::vector<LightSource>& out)
-{
-    out.clear();
-    for (const FrameLamp& lamp : lamps)
-        if (gives[lamp.material] > 0)
-            out.push_back({lamp.x, lamp.y, lamp.z, gives[lamp.material]});
-}
-
-std::vector<Material> kindsOf(std::span<const FrameLamp> lamps)
-{
-    std::vector<Material> kinds;
-    for (const FrameLamp& lamp : lamps)
-        if (std::find(kinds.begin(), kinds.end(), lamp.material) == kinds.end())
-            kinds.push_back(lamp.material);
-    return kinds;
-}
-
-/// A box in a frame, upper bound outside.
-struct FrameBox {
-    std::array<int, 3> low{}, high{};
-};
-
-/// The box of a chunk's tinted voxels.
-FrameBox tintedBox(const RegionChunk& chunk)
-{
-    std::array<int, 3> low{INT_MAX, INT_MAX, INT_MAX}, high{};
-    std::uint64_t columns = 0;
-    withEdge(chunk.passes->edge, [&](auto e) {
-        constexpr int kEdge = decltype(e)::value;
-        for (int y = 0; y < kEdge; ++y)
-            for (int z = 0; z < kEdge; ++z)
-                if (const std::uint64_t row = rowOf<kEdge>(chunk.passes->tinted.data(), y, z)) {
-                    columns |= row;
-                    low = {0, std::min(low[1], y), std::min(low[2], z)};
-                    high = {0, std::max(high[1], y + 1), std::max(high[2], z + 1)};
-                }
-    });
-    if (columns == 0)
-        return {};
-    const RegionPlace& at = chunk.place;
-    return {{at.x + std::countr_zero(columns), at.y + low[1], at.z + low[2]},
-        {at.x + 64 - std::countl_zero(columns), at.y + high[1], at.z + high[2]}};
-}
-
-/// Is any tinted voxel of the chunk within the light's reach of a place in its frame, as if all were open?
-bool isTintNear(const RegionChunk& chunk, const FrameBox& box, const FrameLamp& lamp)
-{
-    const auto beyond = [](int at, int low, int high) { return std::max({0, low - at, at - high + 1}); };
-    if (beyond(lamp.x, box.low[0], box.high[0]) + beyond(lamp.y, box.low[1], box.high[1])
-            + beyond(lamp.z, box.low[2], box.high[2])
-        > kMostLight)
-        return false;
-    return withEdge(chunk.passes->edge, [&](auto e) {
-        constexpr int kEdge = decltype(e)::value;
-        const int x = lamp.x - chunk.place.x;
-        for (int y = box.low[1]; y < box.high[1]; ++y)
-            for (int z = box.low[2]; z < box.high[2]; ++z) {
-                const int left = kMostLight - std::abs(y - lamp.y) - std::abs(z - lamp.z);
-                if (left < 0)
-                    continue;
-                const int from = std::clamp(x - left, 0, kEdge), to = std::clamp(x + left + 1, 0, kEdge);
-                const std::uint64_t row
-                    = rowOf<kEdge>(chunk.passes->tinted.data(), y - chunk.place.y, z - chunk.place.z);
-                if (from < to && (row >> from << (64 - (to - from))) != 0)
-                    return true;
-            }
-        return false;
-    });
-}
-
-/// Marks the lamps whose light may come to a tinted voxel, and puts them last. Returns how many are left before them.
-std::size_t tintLast(std::vector<FrameLamp>& lamps, std::span<const RegionChunk> tinted)
-{
-    for (const RegionChunk& chunk : tinted) {
-        const FrameBox box = tintedBox(chunk);
-        for (FrameLamp& lamp : lamps)
-            lamp.isByTint = lamp.isByTint || isTintNear(chunk, box, lamp);
-    }
-    const auto first
-        = std::stable_partition(lamps.begin(), lamps.end(), [](const FrameLamp& lamp) { return !lamp.isByTint; });
-    return static_cast<std::size_t>(first - lamps.begin());
-}
-
-/// By how much all these lamps are dimmer in one channel than in another, if they are by the same: then so is every
-/// level that they give.
-std::optional<int> dimmer(const std::vector<Material>& kinds, const LightRules& rules, int from, int to)
-{
-    std::optional<int> by;
-    for (const Material kind : kinds) {
-        const int here
-            = rules.gives[static_cast<std::size_t>(from)][kind] - rules.gives[static_cast<std::size_t>(to)][kind];
-        if (here < 0 || (by && *by != here))
-            return std::nullopt;
-        by = here;
-    }
-    return by;
-}
-
-/// Does no lamp give more of another colour than of the first?
-bool isBrightest(const std::vector<Material>& kinds, const LightRules& rules)
-{
-    return std::all_of(kinds.begin(), kinds.end(), [&rules](Material kind) {
-        for (int c = 1; c < rules.mode->lamps; ++c)
-            if (rules.gives[static_cast<std::size_t>(c)][kind] > rules.gives[0][kind])
-                return false;
-        return true;
-    });
-}
 
 /// Floods what lies in a frame, channel by channel. `Out` takes the levels: those of a flood, or that a
 /// channel is alike everywhere, or like another one.
@@ -241,7 +24,7 @@ public:
         , m_out(out)
     {
         m_sky = mode().sky > 0 ? viewSky(block, frame, scratch.sky) : SkyView{};
-        eachChunk(block, frame, [&](const LightPasses& passes, RegionPlace place) {
+        eachChunk(block, frame, [&](const Transmission& passes, RegionPlace place) {
             m_chunks.push_back({&passes, place});
             if (!passes.tinted.empty())
                 m_tinted.push_back({&passes, place});
@@ -268,7 +51,7 @@ public:
         const int first = mode().lamps, end = mode().channels();
         if (m_sky.all || !m_sky.any) {
             for (int c = first; c < end; ++c)
-                m_out.all(c, m_sky.all ? kMostLight : 0);
+                m_out.all(c, m_sky.all ? kMaxLight : 0);
             return;
         }
         m_start.lamps.clear();
@@ -316,7 +99,7 @@ private:
             return;
         }
         const auto flood = [&](int c, LightColour colour) {
-            sourcesOf(lamps, rules.gives[static_cast<std::size_t>(c)], m_start.lamps);
+            sourcesOf(lamps, rules.emission[static_cast<std::size_t>(c)], m_start.lamps);
             return floodIn(colour);
         };
         // Plain takes least. Where even that comes to no tinted voxel, colours do not matter.
@@ -355,13 +138,13 @@ private:
             }
         }
         for (std::size_t a = 0; a < 3; ++a) {
-            low[a] = std::max(0, low[a] - kLightReach);
-            high[a] = std::min(m_frame.size[a], high[a] + kLightReach + 1);
+            low[a] = std::max(0, low[a] - kLightRadius);
+            high[a] = std::min(m_frame.size[a], high[a] + kLightRadius + 1);
             frame.low[a] += low[a];
             frame.size[a] = high[a] - low[a];
         }
         std::vector<RegionChunk> chunks;
-        eachChunk(m_block, frame, [&](const LightPasses& passes, RegionPlace place) {
+        eachChunk(m_block, frame, [&](const Transmission& passes, RegionPlace place) {
             chunks.push_back({&passes, place});
         });
         const auto colourOf
@@ -371,7 +154,7 @@ private:
         FloodStart start;
         for (int c = 0; c < mode().lamps; ++c) {
             flood.setColour(colourOf(c));
-            sourcesOf(lamps, m_block.rules->gives[static_cast<std::size_t>(c)], start.lamps);
+            sourcesOf(lamps, m_block.rules->emission[static_cast<std::size_t>(c)], start.lamps);
             for (LightSource& source : start.lamps) {
                 source.x -= low[0];
                 source.y -= low[1];
@@ -387,7 +170,7 @@ private:
     Out& m_out;
     SkyView m_sky;
     std::vector<RegionChunk> m_chunks, m_tinted;
-    std::uint8_t m_asPlain = 0xF; // as in LightPasses, for all of the frame
+    std::uint8_t m_asPlain = 0xF; // as in Transmission, for all of the frame
     std::optional<RegionFlood> m_flood; // once one is needed
     FloodStart m_start;
 };
@@ -416,7 +199,7 @@ public:
         for (std::size_t i = 0; i < m_out.size(); ++i) {
             ChannelLevels& levels = at(i, c);
             flooded.copyOut(levels, m_edge, m_places[i]);
-            settle(levels, m_edge);
+            collapseIfUniform(levels, m_edge);
         }
     }
     static constexpr bool kRaises = true;
@@ -426,7 +209,7 @@ public:
         for (std::size_t i = 0; i < m_out.size(); ++i) {
             const RegionPlace& place = m_places[i];
             if (flooded.raiseTo(at(i, c), m_edge, {place.x - from.x, place.y - from.y, place.z - from.z}))
-                settle(at(i, c), m_edge);
+                collapseIfUniform(at(i, c), m_edge);
         }
     }
     void all(int c, int level)
@@ -460,7 +243,7 @@ public:
     void found(int c, const Flooded& flooded)
     {
         flooded.copyBox(kMargin - 1, m_out.edge + 2, m_out.of[static_cast<std::size_t>(c)].digits);
-        m_out.settle(c);
+        m_out.collapseIfUniform(c);
     }
     void all(int c, int level) { m_out.of[static_cast<std::size_t>(c)].all = level; }
     void same(int c, int as) { m_out.of[static_cast<std::size_t>(c)] = m_out.of[static_cast<std::size_t>(as)]; }
@@ -509,7 +292,7 @@ void skyOnly(const LightBlock& block, PaddedLight& out)
     for (int z = -1; z <= edge; ++z)
         for (int x = -1; x <= edge; ++x) {
             const int bx = edge + x, bz = edge + z;
-            const SkyFloor& floor = *block.floors[static_cast<std::size_t>(bz / edge * 3 + bx / edge)];
+            const SkyHeightMap& floor = *block.floors[static_cast<std::size_t>(bz / edge * 3 + bx / edge)];
             // Clamped before it is subtracted: a column without sky begins at the greatest number there is.
             const std::int64_t low = block.y0 + edge,
                                from = std::clamp(floor.from[static_cast<std::size_t>(bz % edge * edge + bx % edge)],
@@ -519,7 +302,7 @@ void skyOnly(const LightBlock& block, PaddedLight& out)
                 for (std::size_t k = 0; k < 4; ++k)
                     sky.digits[(out.row(y, z) * 4 + k) * out.words + bit / 64] |= std::uint64_t{1} << (bit % 64);
         }
-    out.settle(mode.lamps);
+    out.collapseIfUniform(mode.lamps);
     for (int c = mode.lamps + 1; c < mode.channels(); ++c)
         out.of[static_cast<std::size_t>(c)] = sky;
 }
@@ -527,8 +310,8 @@ void skyOnly(const LightBlock& block, PaddedLight& out)
 std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& part, FloodScratch& scratch)
 {
     const auto cut = [&](std::size_t axis) { // as even as can be
-        const int most = std::max(1, kWidestPart / block.edge), chunks = part.high[axis] - part.low[axis];
-        const int count = (chunks + most - 1) / most;
+        const int max = std::max(1, kWidestPart / block.edge), chunks = part.high[axis] - part.low[axis];
+        const int count = (chunks + max - 1) / max;
         std::vector<std::array<int, 2>> pieces;
         for (int i = 0; i < count; ++i)
             pieces.push_back({part.low[axis] + chunks * i / count, part.low[axis] + chunks * (i + 1) / count});
@@ -558,4 +341,4 @@ std::vector<ChunkLight> floodBlock(const LightBlock& block, FloodScratch& scratc
     return floodBlock(block, {{0, 0, 0}, block.size}, scratch);
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -3,14 +3,14 @@
 // cannot matter.
 #pragma once
 
-#include "light/bit_flood.h"
-#include "light/padded_light.h"
-#include "light/sky_floor.h"
+#include <fell/light/bit_flood.h>
+#include <fell/light/padded_light.h>
+#include <fell/light/sky_height_map.h>
 
 #include <cstdint>
 #include <span>
 
-namespace fell {
+namespace fell::light {
 
 /// Memory that one thread floods whole chunks with. What it holds between two calls means nothing.
 struct FloodScratch {
@@ -23,8 +23,8 @@ struct LightBlock {
     const LightRules* rules = nullptr;
     int edge = 0;
     std::array<int, 3> size{}; // chunks on x, y, z
-    std::vector<const LightPasses*> passes; // index (y * size z + z) * size x + x; null: not there, dark
-    std::vector<const SkyFloor*> floors; // index z * size x + x; null: no sky
+    std::vector<const Transmission*> passes; // index (y * size z + z) * size x + x; null: not there, dark
+    std::vector<const SkyHeightMap*> floors; // index z * size x + x; null: no sky
     std::int64_t y0 = 0; // of the lowest voxels
 };
 
@@ -33,7 +33,7 @@ struct LightPart {
     std::array<int, 3> low{}, high{};
 };
 
-/// Light of the chunks of `part`, from all that lies within kLightReach of them in the block.
+/// Light of the chunks of `part`, from all that lies within kLightRadius of them in the block.
 ///
 /// Shape   out: one a chunk of the part, in the order of passes.
 /// Limit   a part is at most 96 voxels wide in x and z.
@@ -51,4 +51,4 @@ void skyOnly(const LightBlock& block, PaddedLight& out);
 /// Light of all chunks of the block. Beyond the block it is dark, but for the sky above it.
 std::vector<ChunkLight> floodBlock(const LightBlock& block, FloodScratch& scratch);
 
-} // namespace fell
+} // namespace fell::light

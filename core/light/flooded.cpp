@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 // What is read of a flood.
-#include "light/bit_flood.h"
-#include "light/bit_rows.h"
+#include <fell/light/bit_flood.h>
+#include <fell/light/bit_rows.h>
 
 #include <algorithm>
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::light {
 
 BitFlood& Flooded::flood() const
 {
@@ -47,7 +47,7 @@ void Flooded::copyOut(ChannelLevels& levels, int edge, RegionPlace place) const
         if (touched == 0)
             return;
     }
-    spellOut(levels, edge);
+    expand(levels, edge);
     copyLevelsOut(f.digits(), isDark ? f.m_reached.data() : nullptr, edge, place, f.m_region, levels.bits.data());
 }
 
@@ -78,7 +78,7 @@ bool Flooded::raiseTo(ChannelLevels& levels, int edge, RegionPlace place) const
         using Four = typename FourRows<kEdge>::Type;
         const auto raise = [&](int y, int z, const Wide& found) {
             any = true;
-            spellOut(levels, kEdge);
+            expand(levels, kEdge);
             auto* four = reinterpret_cast<Four*>(levelsOf<kEdge>(levels.bits.data(), y, z));
             const Wide has = __builtin_convertvector(*four, Wide);
             std::uint64_t higher = 0; // where what was found is higher: decided by the highest digit that differs
@@ -146,4 +146,4 @@ void Flooded::dim(int by)
         }
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/gathered_light.h"
+#include <fell/light/gathered_light.h>
 
-#include "light/flood.h"
+#include <fell/light/flood.h>
 
 #include <algorithm>
 #include <bit>
 #include <cstring>
 #include <utility>
 
-namespace fell {
+namespace fell::light {
 namespace {
 
 /// A run of bits along x, where it lies in the words of a padded row.
@@ -99,14 +99,16 @@ bool isLayerAlike(const BitVolume& a, const BitVolume& b, int edge, int y)
 }
 
 /// Does plain light surely enter the same voxels of a layer of equal y?
-bool isLayerAlike(const LightPasses& a, const LightPasses& b, int y)
+bool isLayerAlike(const Transmission& a, const Transmission& b, int y)
 {
-    if (a.kind != b.kind || a.kind != LightPasses::Kind::Mixed)
+    if (a.kind != b.kind || a.kind != Transmission::Kind::Mixed)
         return a.kind == b.kind;
     const auto &one = a.of(LightColour::Plain), &other = b.of(LightColour::Plain);
-    return one.dear.size() == other.dear.size() && isLayerAlike(one.cheap, other.cheap, a.edge, y)
-        && std::equal(one.dear.begin(), one.dear.end(), other.dear.begin(),
-            [&](const DearVoxels& p, const DearVoxels& q) { return isLayerAlike(p.where, q.where, a.edge, y); });
+    return one.absorbing.size() == other.absorbing.size() && isLayerAlike(one.transparent, other.transparent, a.edge, y)
+        && std::equal(one.absorbing.begin(), one.absorbing.end(), other.absorbing.begin(),
+            [&](const AbsorbingVoxels& p, const AbsorbingVoxels& q) {
+                return isLayerAlike(p.where, q.where, a.edge, y);
+            });
 }
 
 /// Are levels of a layer of equal y surely alike?
@@ -165,7 +167,7 @@ public:
         for (std::size_t i = 0; i < m_from.passes.size(); ++i) {
             if (m_to.passes.isSame(i, m_from.passes[i]))
                 continue;
-            const LightPasses& now = *m_from.passes[i];
+            const Transmission& now = *m_from.passes[i];
             const auto before = m_to.passes.all[i].lock();
             m_isPassableOther |= PartRows<kEdge>(i, m_to.light, m_box)
                                      .bring(
@@ -203,7 +205,7 @@ public:
             isOther |= bring(change, channel);
         m_to.hasDigits[c] = true;
         if (isOther && !(channel.all && isAllStill(channel)))
-            m_to.unevenAt[c] = m_to.light.settle(static_cast<int>(c), m_to.unevenAt[c]);
+            m_to.unevenAt[c] = m_to.light.collapseIfUniform(static_cast<int>(c), m_to.unevenAt[c]);
     }
 
 private:
@@ -249,7 +251,7 @@ private:
 
 } // namespace
 
-std::optional<ChunkBox> gatherLightAgain(const LightRules& rules, int edge, const LightAround& from, GatheredLight& to)
+std::optional<ChunkBox> updatePaddedLight(const LightRules& rules, int edge, const LightAround& from, GatheredLight& to)
 {
     const int channels = rules.mode->channels();
     std::optional<ChunkBox> box;
@@ -269,11 +271,11 @@ std::optional<ChunkBox> gatherLightAgain(const LightRules& rules, int edge, cons
             levels[i] = from.levels[i].get();
         }
         gatherLight(block, levels, to.light);
-        to.written();
+        to.invalidate();
     }
     to.passes.remember(from.passes);
     to.levels.remember(from.levels);
     return box;
 }
 
-} // namespace fell
+} // namespace fell::light

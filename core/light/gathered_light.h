@@ -2,26 +2,26 @@
 // Light that is gathered again and again, as a chunk that somebody builds in is: only what has changed is read.
 #pragma once
 
-#include "light/padded_light.h"
-#include "voxels/neighbourhood.h"
+#include <fell/light/padded_light.h>
+#include <fell/voxels/neighbourhood.h>
 
-namespace fell {
+namespace fell::light {
 
 /// 3 x 3 x 3 chunks as light sees them, and their levels. Middle and neighbours in the order of Neighbourhood.
 struct LightAround {
-    SharedAround<LightPasses> passes;
+    SharedAround<Transmission> passes;
     SharedAround<ChunkLight> levels;
 };
 
 struct GatheredLight {
     PaddedLight light;
-    ReadFrom<LightPasses> passes;
-    ReadFrom<ChunkLight> levels;
-    std::array<int, kMostLightChannels> unevenAt{}; // the layer that showed a channel to be uneven the last time
-    std::array<bool, kMostLightChannels> hasDigits{}; // of a channel that is even: they hold all the same
+    SourceSnapshot<Transmission> passes;
+    SourceSnapshot<ChunkLight> levels;
+    std::array<int, kMaxLightChannels> unevenAt{}; // the layer that showed a channel to be uneven the last time
+    std::array<bool, kMaxLightChannels> hasDigits{}; // of a channel that is even: they hold all the same
 
     /// Somebody else has written `light`: what it holds is not what those chunks say.
-    void written()
+    void invalidate()
     {
         passes = {};
         levels = {};
@@ -35,6 +35,7 @@ struct GatheredLight {
 /// where all are new.
 /// Cost: some 5 us where light has changed in the middle chunk, edge 32; a copy as of gatherLight for a channel that
 /// was alike in all 27.
-std::optional<ChunkBox> gatherLightAgain(const LightRules& rules, int edge, const LightAround& from, GatheredLight& to);
+std::optional<ChunkBox> updatePaddedLight(
+    const LightRules& rules, int edge, const LightAround& from, GatheredLight& to);
 
-} // namespace fell
+} // namespace fell::light

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/light_batches.h"
+#include <fell/light/light_batches.h>
 
 #include <algorithm>
 #include <optional>
 
-namespace fell {
+namespace fell::light {
 namespace {
 
 struct Bounds {
@@ -23,7 +23,7 @@ std::optional<ChunkLight> uniformLight(LightStore& store, ChunkPos chunk, const 
     ChunkLight light;
     light.edge = store.edge();
     light.channels = store.rules().mode->channels();
-    if (cell.passes().kind == LightPasses::Kind::Open) {
+    if (cell.passes().kind == Transmission::Kind::Open) {
         bool hasLamp = false;
         eachAround(chunk, [&](ChunkPos at) { hasLamp |= !store.at(at)->passes().lamps.empty(); });
         if (hasLamp
@@ -31,8 +31,8 @@ std::optional<ChunkLight> uniformLight(LightStore& store, ChunkPos chunk, const 
                 && store.sky().at(chunk.x, chunk.z).highest > originOf(chunk, store.edge()).y))
             return std::nullopt;
         for (int c = store.rules().mode->lamps; c < light.channels; ++c)
-            light.of[static_cast<std::size_t>(c)].all = kMostLight;
-    } else if (cell.passes().kind != LightPasses::Kind::Dark) {
+            light.of[static_cast<std::size_t>(c)].all = kMaxLight;
+    } else if (cell.passes().kind != Transmission::Kind::Dark) {
         return std::nullopt;
     }
     return light;
@@ -104,4 +104,4 @@ void floodMissing(LightStore& store, std::span<const ChunkPos> chunks, FloodScra
         }
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -2,12 +2,12 @@
 // Private to light/: floods chunks of a store whole.
 #pragma once
 
-#include "light/flood.h"
-#include "light/light_store.h"
+#include <fell/light/flood.h>
+#include <fell/light/light_store.h>
 
 #include <span>
 
-namespace fell {
+namespace fell::light {
 
 /// Gives these chunks their levels, from what stands round them in the store; beyond that it is dark, but for the sky.
 /// Chunks that are thinly spread are flooded one by one, others as one block.
@@ -17,4 +17,4 @@ void floodInBatches(LightStore& store, std::span<const ChunkPos> chunks, FloodSc
 /// Floods those that are there with all their neighbours and have no levels yet: chunks of which nothing was shown.
 void floodMissing(LightStore& store, std::span<const ChunkPos> chunks, FloodScratch& scratch);
 
-} // namespace fell
+} // namespace fell::light

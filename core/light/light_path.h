@@ -2,12 +2,12 @@
 // The way of light back to where it starts.
 #pragma once
 
-#include "grid/coords.h"
+#include <fell/grid/coords.h>
 
 #include <algorithm>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// A voxel on the way of light, nearest to its source last.
 struct LightStep {
@@ -17,7 +17,7 @@ struct LightStep {
 
 inline VoxelPos beside(VoxelPos at, Side side)
 {
-    const ChunkPos to = towards(side);
+    const ChunkPos to = stepOf(side);
     return at + VoxelPos{to.x, to.y, to.z};
 }
 
@@ -32,9 +32,9 @@ std::vector<LightStep> traceLight(VoxelPos at, const Level& level, const Own& ow
         path.push_back({at, has});
         if (own(at) >= has)
             break;
-        const int takes = taken(at);
+        const int attenuation = taken(at);
         const auto next = std::find_if(
-            kSides.begin(), kSides.end(), [&](Side side) { return level(beside(at, side)) - takes >= has; });
+            kSides.begin(), kSides.end(), [&](Side side) { return level(beside(at, side)) - attenuation >= has; });
         if (next == kSides.end())
             break;
         at = beside(at, *next);
@@ -42,4 +42,4 @@ std::vector<LightStep> traceLight(VoxelPos at, const Level& level, const Own& ow
     return path;
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/light_rules.h"
+#include <fell/light/light_rules.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::light {
 namespace {
 
 constexpr std::array<LightMode, 9> kModes{{
@@ -73,25 +73,25 @@ LightRules lightRulesOf(const BlockSet& blocks, const LightMode& mode)
     rules.mode = &mode;
     for (const BlockKind& kind : blocks.kinds) {
         const BlockLight& light = kind.light;
-        const auto [least, most] = std::minmax_element(light.tint.begin(), light.tint.end());
+        const auto [min, max] = std::minmax_element(light.tint.begin(), light.tint.end());
         const auto taken
-            = [&](int tint) { return static_cast<std::uint8_t>(std::clamp(light.opacity + tint, 1, kMostLight)); };
-        rules.takes[0].push_back(taken(*least));
+            = [&](int tint) { return static_cast<std::uint8_t>(std::clamp(light.opacity + tint, 1, kMaxLight)); };
+        rules.attenuation[0].push_back(taken(*min));
         for (std::size_t c = 0; c < 3; ++c)
-            rules.takes[c + 1].push_back(taken(light.tint[c]));
-        const std::uint8_t brightest = *std::max_element(light.gives.begin(), light.gives.end());
+            rules.attenuation[c + 1].push_back(taken(light.tint[c]));
+        const std::uint8_t brightest = *std::max_element(light.emission.begin(), light.emission.end());
         for (int c = 0; c < mode.lamps; ++c)
-            rules.gives[static_cast<std::size_t>(c)].push_back(
-                mode.lamps == 1 ? brightest : light.gives[static_cast<std::size_t>(c)]);
-        rules.isOpen.push_back(light.opacity == 0 && *most == 0);
-        rules.isTinted.push_back(
-            rules.takes[1].back() != rules.takes[2].back() || rules.takes[1].back() != rules.takes[3].back());
+            rules.emission[static_cast<std::size_t>(c)].push_back(
+                mode.lamps == 1 ? brightest : light.emission[static_cast<std::size_t>(c)]);
+        rules.isOpen.push_back(light.opacity == 0 && *max == 0);
+        rules.isTinted.push_back(rules.attenuation[1].back() != rules.attenuation[2].back()
+            || rules.attenuation[1].back() != rules.attenuation[3].back());
         rules.isLamp.push_back(brightest > 0);
     }
-    const auto isDark = [&](std::size_t m) { return rules.takes[0][m] == kMostLight && !rules.isLamp[m]; };
+    const auto isDark = [&](std::size_t m) { return rules.attenuation[0][m] == kMaxLight && !rules.isLamp[m]; };
     while (rules.dark + 1u < blocks.kinds.size() && isDark(rules.dark + 1u))
         ++rules.dark;
     return rules;
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -8,7 +8,7 @@
 // A voxel takes at least 1. Through a block that takes 15 no light comes.
 #pragma once
 
-#include "blocks/side_rules.h"
+#include <fell/blocks/side_rules.h>
 
 #include <array>
 #include <span>
@@ -16,12 +16,12 @@
 #include <string_view>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
-constexpr int kMostLight = 15;
-constexpr int kMostLightChannels = 6;
+constexpr int kMaxLight = 15;
+constexpr int kMaxLightChannels = 6;
 /// How far a light can be seen: nothing farther away than this has a part in a voxel's level.
-constexpr int kLightReach = kMostLight - 1;
+constexpr int kLightRadius = kMaxLight - 1;
 
 /// What a setup says about light.
 struct LightChoices {
@@ -75,8 +75,8 @@ constexpr std::size_t kLightColourCount = 4;
 /// What flooding needs to know of a block set, by material.
 struct LightRules {
     const LightMode* mode = nullptr;
-    std::array<std::vector<std::uint8_t>, kLightColourCount> takes; // levels, 1 to 15
-    std::array<std::vector<std::uint8_t>, kMostLightChannels> gives; // by channel; nothing in sky channels
+    std::array<std::vector<std::uint8_t>, kLightColourCount> attenuation; // levels, 1 to 15
+    std::array<std::vector<std::uint8_t>, kMaxLightChannels> emission; // by channel; nothing in sky channels
     std::vector<std::uint8_t> isOpen; // 1: sky falls through without loss
     std::vector<std::uint8_t> isTinted; // 1: takes more from one colour than from another
     std::vector<std::uint8_t> isLamp; // 1: gives light
@@ -85,10 +85,10 @@ struct LightRules {
     [[nodiscard]] LightColour colourOf(int channel) const;
     [[nodiscard]] const std::vector<std::uint8_t>& takenIn(int channel) const
     {
-        return takes[static_cast<std::size_t>(colourOf(channel))];
+        return attenuation[static_cast<std::size_t>(colourOf(channel))];
     }
 };
 
 LightRules lightRulesOf(const BlockSet& blocks, const LightMode& mode);
 
-} // namespace fell
+} // namespace fell::light

@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/light_store.h"
+#include <fell/light/light_store.h>
 
-#include "light/light_path.h"
+#include <fell/light/light_path.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::light {
 
-LightPasses& LitChunk::passesToChange()
+Transmission& LitChunk::passesToChange()
 {
     if (!m_ownPasses)
-        m_passes = m_ownPasses = std::make_shared<LightPasses>(*m_passes);
+        m_passes = m_ownPasses = std::make_shared<Transmission>(*m_passes);
     return *m_ownPasses;
 }
 
@@ -36,7 +36,7 @@ void LitChunk::setFoundLight(ChunkLight light)
     m_wasFound = true;
 }
 
-std::shared_ptr<const LightPasses> LitChunk::sharePasses()
+std::shared_ptr<const Transmission> LitChunk::sharePasses()
 {
     m_ownPasses.reset();
     return m_passes;
@@ -55,7 +55,7 @@ ChunkBox LitChunk::difference(int edge) const
     return m_first && m_light ? differenceOf(*m_first, *m_light) : ChunkBox{{0, 0, 0}, {edge, edge, edge}};
 }
 
-LightStore::LightStore(LightRules rules, int edge, SkyFloorOf floorOf, KnownLightOf known)
+LightStore::LightStore(LightRules rules, int edge, SkyHeightMapOf floorOf, KnownLightOf known)
     : m_rules(std::move(rules))
     , m_edge(edge)
     , m_known(std::move(known))
@@ -79,9 +79,9 @@ LitChunk* LightStore::at(ChunkPos chunk)
     return m_last;
 }
 
-void LightStore::put(ChunkPos chunk, LightPasses passes)
+void LightStore::put(ChunkPos chunk, Transmission passes)
 {
-    m_chunks.insert_or_assign(chunk, LitChunk(std::make_shared<LightPasses>(std::move(passes))));
+    m_chunks.insert_or_assign(chunk, LitChunk(std::make_shared<Transmission>(std::move(passes))));
 }
 
 bool LightStore::isSurrounded(ChunkPos chunk)
@@ -103,7 +103,7 @@ int LightStore::level(VoxelPos voxel, int channel)
     const Place place = placeOf(voxel);
     const LitChunk* chunk = at(place.chunk);
     if (!chunk) // nothing is there, but it may be the sky over the world
-        return m_rules.mode->isSky(channel) && isUnderSky(voxel) ? kMostLight : 0;
+        return m_rules.mode->isSky(channel) && isUnderSky(voxel) ? kMaxLight : 0;
     return chunk->light() ? chunk->light()->at(channel, place.voxel) : 0;
 }
 
@@ -116,7 +116,7 @@ bool LightStore::isUnderSky(VoxelPos voxel)
 int LightStore::emission(VoxelPos voxel, int channel)
 {
     if (m_rules.mode->isSky(channel))
-        return isUnderSky(voxel) ? kMostLight : 0;
+        return isUnderSky(voxel) ? kMaxLight : 0;
     const Place place = placeOf(voxel);
     const LitChunk* chunk = at(place.chunk);
     if (!chunk)
@@ -125,7 +125,7 @@ int LightStore::emission(VoxelPos voxel, int channel)
     const auto lamp = std::lower_bound(
         lamps.begin(), lamps.end(), place.voxel, [](const LampVoxel& a, std::size_t index) { return a.voxel < index; });
     return lamp != lamps.end() && lamp->voxel == place.voxel
-        ? m_rules.gives[static_cast<std::size_t>(channel)][lamp->material]
+        ? m_rules.emission[static_cast<std::size_t>(channel)][lamp->material]
         : 0;
 }
 
@@ -133,15 +133,15 @@ int LightStore::attenuation(VoxelPos voxel, int channel)
 {
     const Place place = placeOf(voxel);
     const LitChunk* chunk = at(place.chunk);
-    return chunk ? takenAt(chunk->passes(), place.voxel, m_rules.colourOf(channel)) : kMostLight;
+    return chunk ? takenAt(chunk->passes(), place.voxel, m_rules.colourOf(channel)) : kMaxLight;
 }
 
 int LightStore::fromNeighbours(VoxelPos voxel, int channel)
 {
-    int most = 0;
+    int max = 0;
     for (const Side side : kSides)
-        most = std::max(most, level(beside(voxel, side), channel));
-    return std::max(0, most - attenuation(voxel, channel));
+        max = std::max(max, level(beside(voxel, side), channel));
+    return std::max(0, max - attenuation(voxel, channel));
 }
 
-} // namespace fell
+} // namespace fell::light

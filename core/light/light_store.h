@@ -2,8 +2,8 @@
 // The light of chunks that are kept here or elsewhere, copied before it is changed; and the sky over their columns.
 #pragma once
 
-#include "light/chunk_light.h"
-#include "light/sky_columns.h"
+#include <fell/light/chunk_light.h>
+#include <fell/light/sky_columns.h>
 
 #include <functional>
 #include <memory>
@@ -11,11 +11,11 @@
 #include <unordered_map>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// A chunk that is shared: its light may be null, then it is flooded when it is needed.
 struct KnownLight {
-    std::shared_ptr<const LightPasses> passes;
+    std::shared_ptr<const Transmission> passes;
     std::shared_ptr<const ChunkLight> light;
 };
 /// A chunk that is kept elsewhere, asked for when it is first needed; nothing where it is not there.
@@ -32,32 +32,32 @@ public:
     {
     }
     /// As it was put here.
-    explicit LitChunk(std::shared_ptr<LightPasses> passes)
+    explicit LitChunk(std::shared_ptr<Transmission> passes)
         : m_passes(passes)
         , m_ownPasses(std::move(passes))
     {
     }
 
-    [[nodiscard]] const LightPasses& passes() const { return *m_passes; }
+    [[nodiscard]] const Transmission& passes() const { return *m_passes; }
     [[nodiscard]] const ChunkLight* light() const { return m_light.get(); }
-    LightPasses& passesToChange();
+    Transmission& passesToChange();
     ChunkLight& lightToChange(); // asserts that it has light
     void setLight(ChunkLight light);
     /// The same where it is kept elsewhere without its levels: from now on they are what it had at first.
     void setFoundLight(ChunkLight light);
 
     // For sharing: what changes later is copied first.
-    [[nodiscard]] std::shared_ptr<const LightPasses> sharePasses();
+    [[nodiscard]] std::shared_ptr<const Transmission> sharePasses();
     [[nodiscard]] std::shared_ptr<const ChunkLight> shareLight();
     [[nodiscard]] bool wasFound() const { return m_wasFound; }
     /// Where its levels are others than they were at first, in a chunk of this edge.
     [[nodiscard]] ChunkBox difference(int edge) const;
 
 private:
-    std::shared_ptr<const LightPasses> m_passes; // never null
+    std::shared_ptr<const Transmission> m_passes; // never null
     std::shared_ptr<const ChunkLight> m_light; // null while it has none
     std::shared_ptr<const ChunkLight> m_first; // shared, or as it was before the first edit
-    std::shared_ptr<LightPasses> m_ownPasses; // the same as m_passes while they are not shared; else null
+    std::shared_ptr<Transmission> m_ownPasses; // the same as m_passes while they are not shared; else null
     std::shared_ptr<ChunkLight> m_ownLight;
     bool m_wasFound = false;
 };
@@ -67,7 +67,7 @@ private:
 class LightStore {
 public:
     /// Without `known` all chunks are put.
-    LightStore(LightRules rules, int edge, SkyFloorOf floorOf, KnownLightOf known = {});
+    LightStore(LightRules rules, int edge, SkyHeightMapOf floorOf, KnownLightOf known = {});
     LightStore(const LightStore&) = delete;
     LightStore& operator=(const LightStore&) = delete;
     LightStore(LightStore&&) = default;
@@ -82,7 +82,7 @@ public:
 
     /// Null where it is not there.
     [[nodiscard]] LitChunk* at(ChunkPos chunk);
-    void put(ChunkPos chunk, LightPasses passes);
+    void put(ChunkPos chunk, Transmission passes);
     /// Is it there with its 26 neighbours?
     [[nodiscard]] bool isSurrounded(ChunkPos chunk);
     [[nodiscard]] const std::unordered_map<ChunkPos, LitChunk, ChunkPosHash>& chunks() const { return m_chunks; }
@@ -123,4 +123,4 @@ template <typename Visit> void eachAround(ChunkPos chunk, const Visit& visit)
                 visit(chunk + ChunkPos{dx, dy, dz});
 }
 
-} // namespace fell
+} // namespace fell::light

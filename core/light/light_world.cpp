@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/light_world.h"
+#include <fell/light/light_world.h>
 
-#include "light/light_batches.h"
+#include <fell/light/light_batches.h>
 
 #include <algorithm>
 #include <unordered_map>
 #include <unordered_set>
 
-namespace fell {
+namespace fell::light {
 
-LightWorld::LightWorld(LightRules rules, int edge, SkyFloorOf floorOf, When when)
+LightWorld::LightWorld(LightRules rules, int edge, SkyHeightMapOf floorOf, Publish when)
     : m_store(std::move(rules), edge, std::move(floorOf))
     , m_when(when)
     , m_ownScratch(std::make_unique<LightScratch>())
@@ -17,9 +17,9 @@ LightWorld::LightWorld(LightRules rules, int edge, SkyFloorOf floorOf, When when
 {
 }
 
-LightWorld::LightWorld(LightRules rules, int edge, SkyFloorOf floorOf, KnownLightOf known, LightScratch& scratch)
+LightWorld::LightWorld(LightRules rules, int edge, SkyHeightMapOf floorOf, KnownLightOf known, LightScratch& scratch)
     : m_store(std::move(rules), edge, std::move(floorOf), std::move(known))
-    , m_when(When::Whole)
+    , m_when(Publish::WhenSurrounded)
     , m_scratch(&scratch)
 {
 }
@@ -39,15 +39,15 @@ void LightWorld::putAll(const std::vector<std::pair<ChunkPos, const VoxelChunk*>
 {
     std::unordered_set<ChunkPos, ChunkPosHash> touched;
     for (const auto& [chunk, voxels] : chunks) {
-        LightPasses passes = passesOf(*voxels, rules());
+        Transmission passes = transmissionOf(*voxels, rules());
         // Where an edit has opened a column down to this chunk, it goes on.
-        (void)extendDown(m_store.sky().at(chunk.x, chunk.z), passes, originOf(chunk, edge()).y);
+        (void)carveThrough(m_store.sky().at(chunk.x, chunk.z), passes, originOf(chunk, edge()).y);
         m_store.put(chunk, std::move(passes));
         eachAround(chunk, [&](ChunkPos at) { touched.insert(at); });
     }
     std::vector<ChunkPos> ready;
     for (const ChunkPos chunk : touched)
-        if (m_when == When::Whole ? m_store.isSurrounded(chunk) : m_store.at(chunk) != nullptr)
+        if (m_when == Publish::WhenSurrounded ? m_store.isSurrounded(chunk) : m_store.at(chunk) != nullptr)
             ready.push_back(chunk);
     floodChunks(m_store, ready, m_scratch->flood);
 }
@@ -71,7 +71,7 @@ std::vector<ChunkPos> LightWorld::chunksRound(const VoxelEdit& edit) const
 {
     std::vector<ChunkPos> chunks;
     const std::int64_t lowest = edit.sky.any() ? std::min({edit.at.y, edit.sky.before, edit.sky.after}) : edit.at.y;
-    const VoxelPos by{kMostLight, kMostLight, kMostLight}; // as far as a region round the edit looks
+    const VoxelPos by{kMaxLight, kMaxLight, kMaxLight}; // as far as a region round the edit looks
     const ChunkPos from = chunkOf(VoxelPos{edit.at.x, lowest, edit.at.z} - by, m_store.edge()),
                    to = chunkOf(edit.at + by, m_store.edge());
     for (std::int64_t y = from.y; y <= to.y; ++y)
@@ -102,7 +102,7 @@ std::optional<LightChange> LightWorld::edit(VoxelPos at, Material material)
     const std::vector<ChunkPos> round = chunksRound(edit);
     const bool whole = std::all_of(round.begin(), round.end(), [this](ChunkPos chunk) {
         const LitChunk* near = m_store.at(chunk);
-        return near ? near->light() != nullptr : m_when == When::AtOnce;
+        return near ? near->light() != nullptr : m_when == Publish::Immediately;
     });
     if (whole) {
         relight(edit, change);
@@ -172,7 +172,7 @@ LightChange LightWorld::editTogether(std::span<const LightEdit> edits)
     }
     std::unordered_set<ChunkPos, ChunkPosHash> reached;
     const auto reach = [&](const Box& box) {
-        const VoxelPos by{kLightReach, kLightReach, kLightReach};
+        const VoxelPos by{kLightRadius, kLightRadius, kLightRadius};
         const ChunkPos from = chunkOf(box.low - by, m_store.edge()), to = chunkOf(box.high + by, m_store.edge());
         for (std::int64_t y = from.y; y <= to.y; ++y)
             for (std::int64_t z = from.z; z <= to.z; ++z)
@@ -217,13 +217,13 @@ std::shared_ptr<const ChunkLight> LightWorld::shareLight(ChunkPos chunk)
     return cell ? cell->shareLight() : nullptr;
 }
 
-std::shared_ptr<const LightPasses> LightWorld::sharePasses(ChunkPos chunk)
+std::shared_ptr<const Transmission> LightWorld::sharePasses(ChunkPos chunk)
 {
     LitChunk* cell = m_store.at(chunk);
     return cell ? cell->sharePasses() : nullptr;
 }
 
-std::vector<std::pair<ChunkPos, ChunkBox>> LightWorld::differences() const
+std::vector<std::pair<ChunkPos, ChunkBox>> LightWorld::changedChunks() const
 {
     std::vector<std::pair<ChunkPos, ChunkBox>> out;
     for (const auto& [chunk, cell] : m_store.chunks())
@@ -241,7 +241,7 @@ std::vector<ChunkPos> LightWorld::found() const
     return out;
 }
 
-std::vector<ChunkPos> LightWorld::floorsMoved() const
+std::vector<ChunkPos> LightWorld::changedSkyColumns() const
 {
     return m_store.sky().moved();
 }
@@ -286,4 +286,4 @@ std::uint64_t LightWorld::digest() const
     return sum;
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -2,17 +2,17 @@
 // The light of a world whose chunks arrive in any order and whose voxels change.
 #pragma once
 
-#include "light/flood.h"
-#include "light/gathered_light.h"
-#include "light/light_path.h"
-#include "light/relight.h"
+#include <fell/light/flood.h>
+#include <fell/light/gathered_light.h>
+#include <fell/light/light_path.h>
+#include <fell/light/relight.h>
 
 #include <memory>
 #include <optional>
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// What an edit did.
 struct LightChange {
@@ -40,13 +40,13 @@ struct LightScratch {
 ///         that they reach once.
 class LightWorld {
 public:
-    enum class When {
-        Whole, // a chunk has levels once all its neighbours are there
-        AtOnce // at once, with nothing coming from what is not there yet; flooded again when it comes
+    enum class Publish {
+        WhenSurrounded, // a chunk has levels once all its neighbours are there
+        Immediately // at once, with nothing coming from what is not there yet; flooded again when it comes
     };
-    LightWorld(LightRules rules, int edge, SkyFloorOf floorOf, When when = When::Whole);
+    LightWorld(LightRules rules, int edge, SkyHeightMapOf floorOf, Publish when = Publish::WhenSurrounded);
     /// Of chunks that are shared: what is changed is copied first. `scratch` must outlive it.
-    LightWorld(LightRules rules, int edge, SkyFloorOf floorOf, KnownLightOf known, LightScratch& scratch);
+    LightWorld(LightRules rules, int edge, SkyHeightMapOf floorOf, KnownLightOf known, LightScratch& scratch);
 
     void put(ChunkPos chunk, const VoxelChunk& voxels);
     /// Several at once: each is flooded once, in parts of many chunks.
@@ -58,22 +58,22 @@ public:
 
     /// Changes many voxels at once: each chunk that light from them may reach is flooded once. Voxels whose chunk is
     /// not there stay as they are. The levels are those that the same edits one by one give. Cost: 40 us a chunk within
-    /// kLightReach of the edits; a few edits are made one by one.
+    /// kLightRadius of the edits; a few edits are made one by one.
     LightChange editAll(std::span<const LightEdit> edits);
 
     /// Null while the chunk has no levels.
     [[nodiscard]] const ChunkLight* find(ChunkPos chunk);
     /// The same to be kept by somebody else; null where the chunk is not there.
     [[nodiscard]] std::shared_ptr<const ChunkLight> shareLight(ChunkPos chunk);
-    [[nodiscard]] std::shared_ptr<const LightPasses> sharePasses(ChunkPos chunk);
+    [[nodiscard]] std::shared_ptr<const Transmission> sharePasses(ChunkPos chunk);
     /// Of chunks that somebody else keeps: those whose levels are others than they were at first, and where.
-    [[nodiscard]] std::vector<std::pair<ChunkPos, ChunkBox>> differences() const;
+    [[nodiscard]] std::vector<std::pair<ChunkPos, ChunkBox>> changedChunks() const;
     /// Those that are kept elsewhere without levels, and have some now: whoever keeps them too need not flood them
     /// again.
     [[nodiscard]] std::vector<ChunkPos> found() const;
     /// Columns of chunks whose sky floor was looked at, y is 0; and where it lies now. Asserts that it was.
-    [[nodiscard]] std::vector<ChunkPos> floorsMoved() const;
-    [[nodiscard]] const SkyFloor& floor(std::int64_t x, std::int64_t z) const { return m_store.sky().known(x, z); }
+    [[nodiscard]] std::vector<ChunkPos> changedSkyColumns() const;
+    [[nodiscard]] const SkyHeightMap& floor(std::int64_t x, std::int64_t z) const { return m_store.sky().known(x, z); }
     /// A chunk and its 26 neighbours, to be kept by somebody else. False if some are not there.
     [[nodiscard]] bool shareAround(ChunkPos chunk, LightAround& out);
     /// 0 where there are none; 15 in sky channels where no chunk is, but open sky.
@@ -94,9 +94,9 @@ private:
     LightChange editTogether(std::span<const LightEdit> edits);
 
     LightStore m_store;
-    When m_when;
+    Publish m_when;
     std::unique_ptr<LightScratch> m_ownScratch; // where the caller gave none
     LightScratch* m_scratch;
 };
 
-} // namespace fell
+} // namespace fell::light

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/padded_light.h"
+#include <fell/light/padded_light.h>
 
-#include "light/flood.h"
+#include <fell/light/flood.h>
 
 #include <algorithm>
 #include <bit>
@@ -9,7 +9,7 @@
 #include <cstring>
 #include <type_traits>
 
-namespace fell {
+namespace fell::light {
 void PaddedLight::begin(int chunkEdge, int channelCount)
 {
     edge = chunkEdge;
@@ -21,7 +21,7 @@ void PaddedLight::begin(int chunkEdge, int channelCount)
         channel.all = 0;
 }
 
-int PaddedLight::settle(int channel, int first)
+int PaddedLight::collapseIfUniform(int channel, int first)
 {
     Channel& levels = of[static_cast<std::size_t>(channel)];
     std::array<std::uint64_t, 4> on{}, off{};
@@ -188,7 +188,7 @@ int gatherChannel(const std::array<const ChunkLight*, 27>& levels, std::size_t c
     to.digits.assign(out.passable.size() * 4, 0);
     const auto c = static_cast<int>(channel);
     withEdge(out.edge, [&](auto e) { copyLevels<decltype(e)::value>(levels, c, out, to); });
-    return out.settle(c);
+    return out.collapseIfUniform(c);
 }
 
 void gatherLight(const LightBlock& block, const std::array<const ChunkLight*, 27>& levels, PaddedLight& out)
@@ -210,7 +210,7 @@ ChunkLight innerOf(const PaddedLight& light)
         // Alike where light enters, and 0 elsewhere.
         if (from.all == 0)
             continue;
-        spellOut(levels, light.edge);
+        expand(levels, light.edge);
         withEdge(light.edge, [&](auto e) {
             constexpr int kEdge = decltype(e)::value;
             for (int y = 0; y < kEdge; ++y)
@@ -227,9 +227,9 @@ ChunkLight innerOf(const PaddedLight& light)
                     }
                 }
         });
-        settle(levels, light.edge);
+        collapseIfUniform(levels, light.edge);
     }
     return out;
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -2,12 +2,12 @@
 // What a mesher reads of light: a chunk's levels with one layer of its neighbours' round it.
 #pragma once
 
-#include "light/chunk_light.h"
+#include <fell/light/chunk_light.h>
 
 #include <array>
 #include <optional>
 
-namespace fell {
+namespace fell::light {
 
 struct LightBlock;
 
@@ -21,13 +21,13 @@ struct PaddedLight {
     int edge = 0, channels = 0;
     std::size_t words = 1; // a row: 2 for edge 64
     std::vector<std::uint64_t> passable; // voxels that plain light enters
-    std::array<Channel, kMostLightChannels> of;
+    std::array<Channel, kMaxLightChannels> of;
 
     /// Dark and closed. Keeps its memory.
     void begin(int chunkEdge, int channelCount);
     /// Finds out whether a channel's levels are all alike. Begins at layer `first`, counted from 0: where the last one
     /// that was looked at has shown them to differ, that is likely to show it at once. Gives that layer, or 0.
-    int settle(int channel, int first = 0);
+    int collapseIfUniform(int channel, int first = 0);
 
     [[nodiscard]] std::size_t row(int y, int z) const { return static_cast<std::size_t>((y + 1) * (edge + 2) + z + 1); }
     [[nodiscard]] bool isPassable(int x, int y, int z) const
@@ -56,18 +56,18 @@ bool isChannelEven(const std::array<const ChunkLight*, 27>& levels, std::size_t 
 int gatherChannel(const std::array<const ChunkLight*, 27>& levels, std::size_t channel, PaddedLight& out);
 
 /// The bits of a chunk's row that plain light enters; no chunk is closed.
-template <int kEdge> std::uint64_t passableRow(const LightPasses* passes, int y, int z)
+template <int kEdge> std::uint64_t passableRow(const Transmission* passes, int y, int z)
 {
     constexpr std::uint64_t kAll = ~std::uint64_t{0} >> (64 - kEdge);
-    if (!passes || passes->kind == LightPasses::Kind::Dark)
+    if (!passes || passes->kind == Transmission::Kind::Dark)
         return 0;
-    if (passes->kind == LightPasses::Kind::Open)
+    if (passes->kind == Transmission::Kind::Open)
         return kAll;
-    const LightPasses::Colour& plain = passes->of(LightColour::Plain);
-    std::uint64_t bits = rowOf<kEdge>(plain.cheap.data(), y, z);
-    for (const DearVoxels& dear : plain.dear)
-        bits |= rowOf<kEdge>(dear.where.data(), y, z);
+    const Transmission::Colour& plain = passes->of(LightColour::Plain);
+    std::uint64_t bits = rowOf<kEdge>(plain.transparent.data(), y, z);
+    for (const AbsorbingVoxels& absorbing : plain.absorbing)
+        bits |= rowOf<kEdge>(absorbing.where.data(), y, z);
     return bits;
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -10,13 +10,13 @@
 // All are exact: a light reaches no farther than its level, and what cannot come from the edited voxel cannot change.
 #pragma once
 
-#include "light/light_store.h"
-#include "light/restricted_flood.h"
+#include <fell/light/light_store.h>
+#include <fell/light/restricted_flood.h>
 
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// A voxel that has changed, and how it was before.
 struct VoxelEdit {
@@ -24,7 +24,7 @@ struct VoxelEdit {
         int level = 0, emission = 0, attenuation = 0;
     };
     VoxelPos at;
-    std::array<Before, kMostLightChannels> was; // by channel
+    std::array<Before, kMaxLightChannels> was; // by channel
     SkyColumns::Move sky;
     /// Do other voxels than the edited one come under the sky, or lose it?
     [[nodiscard]] bool skyMovesBelow() const { return sky.any() && std::min(sky.before, sky.after) < at.y; }
@@ -88,4 +88,4 @@ void relightAdd(LightStore& store, const VoxelEdit& edit, std::span<const int> c
 void relightRegion(LightStore& store, const VoxelEdit& edit, std::span<const int> channels, RelightScratch& scratch,
     std::vector<ChunkPos>& changed);
 
-} // namespace fell
+} // namespace fell::light

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/relight.h"
+#include <fell/light/relight.h>
 
 #include <algorithm>
 #include <optional>
 
-namespace fell {
+namespace fell::light {
 
 void relightAdd(LightStore& store, const VoxelEdit& edit, std::span<const int> channels, RelightScratch& scratch,
     std::vector<ChunkPos>& changed)
@@ -56,4 +56,4 @@ void relightAdd(LightStore& store, const VoxelEdit& edit, std::span<const int> c
     }
 }
 
-} // namespace fell
+} // namespace fell::light

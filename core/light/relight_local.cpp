@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/light_path.h"
-#include "light/relight.h"
+#include <fell/light/light_path.h>
+#include <fell/light/relight.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::light {
 
 bool isRaised(LightStore& store, const VoxelEdit& edit, int channel)
 {
@@ -21,15 +21,15 @@ bool relightLocal(LightStore& store, const VoxelEdit& edit, int channel)
     const int after = std::max(store.emission(edit.at, channel), store.fromNeighbours(edit.at, channel));
     for (const Side side : kSides) {
         const VoxelPos at = beside(edit.at, side);
-        const int has = store.level(at, channel), takes = store.attenuation(at, channel);
-        if (after - takes > has)
+        const int has = store.level(at, channel), attenuation = store.attenuation(at, channel);
+        if (after - attenuation > has)
             return false; // brighter than it was
-        if (after >= before || has == 0 || has != before - takes || store.emission(at, channel) >= has)
+        if (after >= before || has == 0 || has != before - attenuation || store.emission(at, channel) >= has)
             continue;
         // It may have its light from the edited voxel alone.
         const auto supports = [&](Side other) {
             const VoxelPos from = beside(at, other);
-            return from != edit.at && store.level(from, channel) - takes >= has;
+            return from != edit.at && store.level(from, channel) - attenuation >= has;
         };
         if (std::none_of(kSides.begin(), kSides.end(), supports))
             return false;
@@ -41,4 +41,4 @@ bool relightLocal(LightStore& store, const VoxelEdit& edit, int channel)
     return true;
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/relight.h"
+#include <fell/light/relight.h>
 
 #include <algorithm>
 #include <bit>
 #include <optional>
 #include <utility>
 
-namespace fell {
+namespace fell::light {
 namespace {
 
 /// The voxels inside that lie under the open sky.
@@ -48,14 +48,14 @@ void relightRegion(LightStore& store, const VoxelEdit& edit, std::span<const int
     const auto dimmer = [&](std::size_t c) -> std::optional<int> {
         std::optional<int> by;
         for (const RegionLamp& lamp : inside)
-            if (const int from = store.rules().gives[static_cast<std::size_t>(flooded)][lamp.material],
-                to = store.rules().gives[c][lamp.material];
+            if (const int from = store.rules().emission[static_cast<std::size_t>(flooded)][lamp.material],
+                to = store.rules().emission[c][lamp.material];
                 to > 0)
                 by = from - to;
         by = by ? by : border.offsetFrom(brighter);
         const bool isEach = by && std::all_of(inside.begin(), inside.end(), [&](const RegionLamp& lamp) {
-            return store.rules().gives[c][lamp.material]
-                == std::max(0, store.rules().gives[static_cast<std::size_t>(flooded)][lamp.material] - *by);
+            return store.rules().emission[c][lamp.material]
+                == std::max(0, store.rules().emission[static_cast<std::size_t>(flooded)][lamp.material] - *by);
         });
         return isEach && *by >= dimmed && border.isOffsetBy(*by, brighter) ? by : std::nullopt;
     };
@@ -89,7 +89,7 @@ void relightRegion(LightStore& store, const VoxelEdit& edit, std::span<const int
             fillSky(store, round, flood, scratch.sky);
         } else {
             for (const RegionLamp& lamp : inside)
-                if (const int level = store.rules().gives[c][lamp.material]; level > 0)
+                if (const int level = store.rules().emission[c][lamp.material]; level > 0)
                     start.lamps.push_back({lamp.x, lamp.y, lamp.z, level});
         }
         found = flood.flood(start);
@@ -100,4 +100,4 @@ void relightRegion(LightStore& store, const VoxelEdit& edit, std::span<const int
     }
 }
 
-} // namespace fell
+} // namespace fell::light

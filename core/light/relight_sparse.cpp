@@ -4,19 +4,19 @@
 // Going down level by level: a voxel loses its level if it had it from one that has lost its own, and no other
 // neighbour that keeps its own gives it the same; those above are settled by then. Then what was lost is lit again from
 // what stands round it, brightest first. Both touch what changes and its neighbours, nothing else.
-#include "light/relight.h"
+#include <fell/light/relight.h>
 
 #include <algorithm>
 #include <array>
 #include <optional>
 
-namespace fell {
+namespace fell::light {
 namespace {
 
-constexpr int kReach = kMostLight; // voxels from the edited one, to each side and up
+constexpr int kReach = kMaxLight; // voxels from the edited one, to each side and up
 constexpr int kDown = 47; // and down: the sky may fall farther than a lamp shines
 constexpr int kAcross = 2 * kReach + 1, kHigh = kReach + kDown + 1;
-constexpr std::size_t kMostVoxels = 256; // that are looked at more closely; a flooded region is faster then
+constexpr std::size_t kMaxVoxels = 256; // that are looked at more closely; a flooded region is faster then
 
 /// Chunks of the smallest edge that the edited one's neighbourhood reaches into, on each side.
 constexpr int chunksIn(int voxels)
@@ -49,12 +49,12 @@ struct SparseNotes::Parts {
     struct Voxel {
         std::uint32_t round = 0;
         std::uint8_t level = 0; // now
-        std::uint8_t takes = 0;
+        std::uint8_t attenuation = 0;
         bool isLost = false, isAsked = false;
     };
     std::uint32_t round = 0;
     std::vector<Voxel> voxels{std::size_t{kAcross} * kAcross * kHigh};
-    std::array<std::vector<Offset>, kMostLight + 1> waiting; // by level
+    std::array<std::vector<Offset>, kMaxLight + 1> waiting; // by level
     std::vector<Offset> changed;
 };
 
@@ -153,7 +153,7 @@ private:
         Notes::Voxel& voxel = m_notes.voxels[at.index()];
         if (voxel.round == m_notes.round)
             return voxel;
-        voxel = {m_notes.round, 0, kMostLight, false, false}; // what has no levels of its own is not lit here
+        voxel = {m_notes.round, 0, kMaxLight, false, false}; // what has no levels of its own is not lit here
         const Found found = find(at);
         if (!found.cell)
             voxel.level = static_cast<std::uint8_t>(m_store.level(placeOf(at), m_channel));
@@ -169,7 +169,7 @@ private:
                 level |= static_cast<unsigned>(levels.bits[bit / 64] >> (bit % 64) & 1) << k;
             voxel.level = static_cast<std::uint8_t>(level);
         }
-        voxel.takes = static_cast<std::uint8_t>(
+        voxel.attenuation = static_cast<std::uint8_t>(
             takenAt(found.cell->passes(), found.row * static_cast<std::size_t>(m_store.edge()) + found.x, m_colour));
         return voxel;
     }
@@ -184,7 +184,7 @@ private:
             voxel.isAsked = true;
             waiting[voxel.level].push_back(at);
         }
-        for (int level = kMostLight; level >= 0; --level)
+        for (int level = kMaxLight; level >= 0; --level)
             for (std::size_t i = 0; i < waiting[static_cast<std::size_t>(level)].size(); ++i) {
                 const Offset at = waiting[static_cast<std::size_t>(level)][i];
                 const bool isEdited = at.x == 0 && at.y == 0 && at.z == 0;
@@ -193,12 +193,12 @@ private:
                 Notes::Voxel& voxel = m_notes.voxels[at.index()];
                 voxel.isLost = true;
                 m_notes.changed.push_back(at);
-                if (m_notes.changed.size() > kMostVoxels)
+                if (m_notes.changed.size() > kMaxVoxels)
                     return false;
                 for (const Offset step : kSteps) {
                     const Offset next = at + step;
                     Notes::Voxel& other = this->level(next);
-                    if (other.isAsked || other.level == 0 || other.level != level - other.takes)
+                    if (other.isAsked || other.level == 0 || other.level != level - other.attenuation)
                         continue;
                     other.isAsked = true;
                     waiting[other.level].push_back(next);
@@ -212,7 +212,7 @@ private:
     }
     bool isSupported(Offset at, int has)
     {
-        const int needs = has + level(at).takes;
+        const int needs = has + level(at).attenuation;
         for (const Offset step : kSteps) {
             const Notes::Voxel& from = level(at + step);
             if (!from.isLost && from.level >= needs)
@@ -224,10 +224,10 @@ private:
     /// Gives a voxel what it has by itself and from its neighbours, and lets it go on from there.
     void wait(Offset at)
     {
-        int most = 0;
+        int max = 0;
         for (const Offset step : kSteps)
-            most = std::max(most, static_cast<int>(level(at + step).level));
-        raise(at, std::max(own(at), most - level(at).takes));
+            max = std::max(max, static_cast<int>(level(at + step).level));
+        raise(at, std::max(own(at), max - level(at).attenuation));
     }
     void raise(Offset at, int to)
     {
@@ -243,7 +243,7 @@ private:
     }
     bool light()
     {
-        for (int level = kMostLight; level > 0; --level) {
+        for (int level = kMaxLight; level > 0; --level) {
             auto& list = m_notes.waiting[static_cast<std::size_t>(level)];
             for (std::size_t i = 0; i < list.size(); ++i) {
                 const Offset at = list[i];
@@ -252,10 +252,10 @@ private:
                 for (const Offset step : kSteps) {
                     const Offset next = at + step;
                     const Notes::Voxel& other = this->level(next);
-                    if (other.level + other.takes < level)
-                        raise(next, level - other.takes);
+                    if (other.level + other.attenuation < level)
+                        raise(next, level - other.attenuation);
                 }
-                if (m_notes.changed.size() > kMostVoxels)
+                if (m_notes.changed.size() > kMaxVoxels)
                     return false;
             }
         }
@@ -309,4 +309,4 @@ bool relightSparse(
     return true;
 }
 
-} // namespace fell
+} // namespace fell::light

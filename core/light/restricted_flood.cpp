@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/restricted_flood.h"
+#include <fell/light/restricted_flood.h>
 
-#include "light/bit_rows.h"
+#include <fell/light/bit_rows.h>
 
 #include <algorithm>
 #include <cassert>
 #include <utility>
 
-namespace fell {
+namespace fell::light {
 
 RestrictedFlood::RestrictedFlood(BitFlood& flood, RestrictedMemory& memory, const FloodRegion& region,
     std::span<const RegionChunk> chunks, std::vector<LightSource> changed, std::span<const RegionLamp> lamps,
@@ -98,7 +98,7 @@ void RestrictedFlood::storeInside(const Flooded& found, ChannelLevels& levels, i
         using Four = typename FourRows<kEdge>::Type;
         eachRow(m_flood.m_region, m_memory.inside.data(), kEdge, place,
             [&](int y, int z, std::ptrdiff_t i, std::uint64_t mask) {
-                spellOut(levels, kEdge);
+                expand(levels, kEdge);
                 const Wide digits = Wide{out[0][i], out[1][i], out[2][i], out[3][i]} >> left << right;
                 auto* four = reinterpret_cast<Four*>(levelsOf<kEdge>(levels.bits.data(), y, z));
                 const Wide kept = __builtin_convertvector(*four, Wide) & ~mask;
@@ -107,4 +107,4 @@ void RestrictedFlood::storeInside(const Flooded& found, ChannelLevels& levels, i
     });
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -2,11 +2,11 @@
 // Floods a part of a region again: the voxels whose light may come from a few that have changed.
 #pragma once
 
-#include "light/bit_flood.h"
+#include <fell/light/bit_flood.h>
 
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// A lamp in the region.
 struct RegionLamp {
@@ -56,4 +56,4 @@ private:
     bool m_touchesTinted = false;
 };
 
-} // namespace fell
+} // namespace fell::light

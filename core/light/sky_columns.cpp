@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "light/sky_columns.h"
+#include <fell/light/sky_columns.h>
 
-namespace fell {
+namespace fell::light {
 
-SkyFloor& SkyColumns::at(std::int64_t chunkX, std::int64_t chunkZ)
+SkyHeightMap& SkyColumns::at(std::int64_t chunkX, std::int64_t chunkZ)
 {
     const ChunkPos column{chunkX, 0, chunkZ};
     const auto found = m_floors.find(column);
@@ -19,4 +19,4 @@ bool SkyColumns::isUnderSky(VoxelPos voxel, bool mayLookUp)
     return voxel.y >= at(chunk.x, chunk.z).from[static_cast<std::size_t>(in.z * m_edge + in.x)];
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -2,31 +2,31 @@
 // Where the sky begins over the columns of a world whose voxels change.
 #pragma once
 
-#include "light/sky_floor.h"
+#include <fell/light/sky_height_map.h>
 
 #include <functional>
 #include <unordered_map>
 #include <unordered_set>
 #include <vector>
 
-namespace fell {
+namespace fell::light {
 
 /// Where the sky begins over chunk column (x, z), with all chunks of the world taken into account.
-using SkyFloorOf = std::function<SkyFloor(std::int64_t x, std::int64_t z)>;
+using SkyHeightMapOf = std::function<SkyHeightMap(std::int64_t x, std::int64_t z)>;
 
 /// A class because floors are looked up once, and moved by edits from then on.
 class SkyColumns {
 public:
-    SkyColumns(int edge, SkyFloorOf floorOf)
+    SkyColumns(int edge, SkyHeightMapOf floorOf)
         : m_edge(edge)
         , m_floorOf(std::move(floorOf))
     {
     }
 
     /// The floor over a column of chunks, looked up the first time.
-    [[nodiscard]] SkyFloor& at(std::int64_t chunkX, std::int64_t chunkZ);
+    [[nodiscard]] SkyHeightMap& at(std::int64_t chunkX, std::int64_t chunkZ);
     /// The same of a column that was looked up before, which is asserted.
-    [[nodiscard]] const SkyFloor& known(std::int64_t chunkX, std::int64_t chunkZ) const
+    [[nodiscard]] const SkyHeightMap& known(std::int64_t chunkX, std::int64_t chunkZ) const
     {
         return m_floors.at({chunkX, 0, chunkZ});
     }
@@ -47,8 +47,8 @@ public:
 
 private:
     int m_edge;
-    SkyFloorOf m_floorOf;
-    std::unordered_map<ChunkPos, SkyFloor, ChunkPosHash> m_floors; // y is 0
+    SkyHeightMapOf m_floorOf;
+    std::unordered_map<ChunkPos, SkyHeightMap, ChunkPosHash> m_floors; // y is 0
     std::unordered_set<ChunkPos, ChunkPosHash> m_moved;
 };
 
@@ -76,4 +76,4 @@ bool SkyColumns::move(VoxelPos voxel, bool nowOpen, const IsOpen& isOpen, const 
     return true;
 }
 
-} // namespace fell
+} // namespace fell::light

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "lod/reduce.h"
+#include <fell/lod/reduce.h>
 
 #include <algorithm>
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::lod {
 namespace {
 
 /// Finer voxels of two chunks' edges, with one layer on top.
@@ -149,4 +149,4 @@ VoxelChunk reduced(const std::array<const VoxelChunk*, 8>& parts, const std::arr
     return VoxelChunk(edge, std::move(voxels));
 }
 
-} // namespace fell
+} // namespace fell::lod

@@ -3,12 +3,12 @@
 // recipe knows of.
 #pragma once
 
-#include "blocks/side_rules.h"
-#include "voxels/voxel_chunk.h"
+#include <fell/blocks/side_rules.h>
+#include <fell/voxels/voxel_chunk.h>
 
 #include <array>
 
-namespace fell {
+namespace fell::lod {
 
 /// The chunk of the next level. `parts` in the order of childOf, all of one edge; `above`: the four that lie on top of
 /// the upper ones (x lowest bit, then z), or null where nobody knows: open air then.
@@ -23,4 +23,4 @@ namespace fell {
 VoxelChunk reduced(const std::array<const VoxelChunk*, 8>& parts, const std::array<const VoxelChunk*, 4>& above,
     const SideRules& rules);
 
-} // namespace fell
+} // namespace fell::lod

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "lod/seams.h"
+#include <fell/lod/seams.h>
 
-namespace fell {
+namespace fell::lod {
 namespace {
 
 using Voxel = std::array<int, 3>;
@@ -50,7 +50,7 @@ PackedLight wholeSky(const LightMode& mode)
 {
     PackedLight packed = 0;
     for (int c = 0; c < mode.channels(); ++c)
-        packed |= mode.isSky(c) ? static_cast<PackedLight>(kMostLight) << (4 * c) : 0;
+        packed |= mode.isSky(c) ? static_cast<PackedLight>(kMaxLight) << (4 * c) : 0;
     return packed;
 }
 
@@ -66,22 +66,22 @@ PackedLight lightAbove(const SeamLight& how, Voxel at)
 }
 
 /// One unit side of a seam.
-struct Cell {
+struct BorderCell {
     Material material = kOpen; // open air: none here
-    bool into = false; // looks into the chunk
+    bool facesInward = false;
     PackedLight light = 0;
-    bool operator==(const Cell&) const = default;
+    bool operator==(const BorderCell&) const = default;
 };
 
 /// Covers the cells with rectangles of equal ones, along i first.
-void merge(const Border& border, std::vector<Cell>& cells, SeamQuads& out)
+void merge(const Border& border, std::vector<BorderCell>& cells, SeamQuads& out)
 {
     const int edge = border.edge();
-    const auto cell = [&](int i, int j) -> Cell& { return cells[static_cast<std::size_t>(j * edge + i)]; };
+    const auto cell = [&](int i, int j) -> BorderCell& { return cells[static_cast<std::size_t>(j * edge + i)]; };
     const auto s = static_cast<std::size_t>(border.side());
     for (int j = 0; j < edge; ++j)
         for (int i = 0; i < edge; ++i) {
-            const Cell from = cell(i, j);
+            const BorderCell from = cell(i, j);
             if (from.material == kOpen)
                 continue;
             int width = 1, height = 1;
@@ -100,7 +100,7 @@ void merge(const Border& border, std::vector<Cell>& cells, SeamQuads& out)
                     cell(x, y).material = kOpen;
             const Voxel at = border.own(i, j);
             out.quads[s].push_back(packQuad({at[0], at[1], at[2], width, height,
-                from.into ? opposite(border.side()) : border.side(), from.material, 0, from.into}));
+                from.facesInward ? opposite(border.side()) : border.side(), from.material, 0, from.facesInward}));
             out.lights[s].push_back({{from.light, from.light, from.light, from.light}});
         }
 }
@@ -125,7 +125,7 @@ void hangSkirts(const PaddedVoxels& voxels, const SideRules& rules, const SeamLi
 {
     out.clear();
     const int edge = voxels.edge;
-    std::vector<Cell> cells(static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge));
+    std::vector<BorderCell> cells(static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge));
     for (const Side side : kSides) {
         const Border border(side, edge);
         const bool isLevel = axisOf(side) == 1; // a floor or a ceiling hangs nowhere: all of it is drawn
@@ -133,7 +133,7 @@ void hangSkirts(const PaddedVoxels& voxels, const SideRules& rules, const SeamLi
             for (int i = 0; i < edge; ++i) {
                 const Voxel own = border.own(i, j), beyond = border.beyond(i, j);
                 const Material here = in(voxels, own);
-                Cell& cell = cells[static_cast<std::size_t>(j * edge + i)];
+                BorderCell& cell = cells[static_cast<std::size_t>(j * edge + i)];
                 cell = {};
                 if (rules.isSolidCube(here) && rules.isSolidCube(in(voxels, beyond))
                     && (isLevel || isNearSurface(voxels, rules, own, beyond)))
@@ -152,7 +152,7 @@ void stitch(ChunkPos chunk, const PaddedVoxels& voxels, const CoarserAround& coa
     const int edge = voxels.edge;
     const std::array<int, 3> half{static_cast<int>(chunk.x & 1) * edge / 2, static_cast<int>(chunk.y & 1) * edge / 2,
         static_cast<int>(chunk.z & 1) * edge / 2}; // where the chunk begins in its parent
-    std::vector<Cell> cells(static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge));
+    std::vector<BorderCell> cells(static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge));
     for (int axis = 0; axis < 3; ++axis) {
         const auto a = static_cast<std::size_t>(axis);
         const VoxelChunk* there = coarser.beyond[a];
@@ -174,7 +174,7 @@ void stitch(ChunkPos chunk, const PaddedVoxels& voxels, const CoarserAround& coa
                 const bool up = signOf(side) > 0;
                 const Material here = in(voxels, own), far = coarseAt(*there, own, up ? low : high);
                 const bool isSolid = rules.isSolidCube(here), isFarSolid = rules.isSolidCube(far);
-                Cell& cell = cells[static_cast<std::size_t>(j * edge + i)];
+                BorderCell& cell = cells[static_cast<std::size_t>(j * edge + i)];
                 cell = {};
                 if (isSolid == isFarSolid)
                     continue;
@@ -191,4 +191,4 @@ void stitch(ChunkPos chunk, const PaddedVoxels& voxels, const CoarserAround& coa
     }
 }
 
-} // namespace fell
+} // namespace fell::lod

@@ -2,14 +2,14 @@
 // What closes the gaps between chunks of different levels: sides that lie in a chunk's six borders.
 #pragma once
 
-#include "light/light_rules.h"
-#include "light/padded_light.h"
-#include "mesh/chunk_mesh.h"
-#include "voxels/neighbourhood.h"
+#include <fell/light/light_rules.h>
+#include <fell/light/padded_light.h>
+#include <fell/mesh/chunk_mesh.h>
+#include <fell/voxels/neighbourhood.h>
 
 #include <array>
 
-namespace fell {
+namespace fell::lod {
 
 /// How the sides of seams are lit. They were hidden when light was flooded, so they take the level of the nearest open
 /// voxel above them, or the whole sky.
@@ -47,4 +47,4 @@ constexpr Side outerSide(ChunkPos chunk, int axis)
 void stitch(ChunkPos chunk, const PaddedVoxels& voxels, const CoarserAround& coarser, const SideRules& rules,
     const SeamLight& light, SeamQuads& out);
 
-} // namespace fell
+} // namespace fell::lod

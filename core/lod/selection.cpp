@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "lod/selection.h"
+#include <fell/lod/selection.h>
 
 #include <algorithm>
 #include <cassert>
 #include <cmath>
 
-namespace fell {
+namespace fell::lod {
 namespace {
 
 constexpr std::array<LodMethod, 3> kSchemes{{
@@ -56,13 +56,13 @@ std::span<const LodMethod> seamMethods()
     return kSeams;
 }
 
-double nearReach(const LodChoices& choices, int edge, double pixels)
+double firstLevelRadius(const LodChoices& choices, int edge, double pixels)
 {
-    constexpr double kLeast = 1.5; // chunks: nearer, and the one that is stood in would change with every step
+    constexpr double kMin = 1.5; // chunks: nearer, and the one that is stood in would change with every step
     if (choices.scheme != "error")
-        return std::max(kLeast, static_cast<double>(choices.detail));
+        return std::max(kMin, static_cast<double>(choices.detail));
     // Level 1 is wrong by a voxel of level 0 at most; that is as many pixels as an angle of 1/distance.
-    return std::max(kLeast, pixels / choices.error / edge);
+    return std::max(kMin, pixels / choices.error / edge);
 }
 
 bool LodSelection::covers(ChunkPos chunk) const
@@ -73,12 +73,13 @@ bool LodSelection::covers(ChunkPos chunk) const
 
 LodSelection selectLevels(const LodView& view, const LodSelection* before)
 {
-    assert(view.distance >= 1 && view.nearReach > 0 && view.levels >= 0 && view.levels <= kMostLevel);
+    assert(view.distance >= 1 && view.firstLevelRadius > 0 && view.levels >= 0 && view.levels <= kMaxLevel);
     constexpr double kSlack = 1.1; // before a node has its place back
     LodSelection out;
-    // Not by nearReach: a picture of another size would ask for another coarsest level, and all would be made anew.
-    constexpr double kLeastRing = 4; // chunks
-    while (out.m_coarsest < view.levels && std::ldexp(kLeastRing, out.m_coarsest) < view.distance)
+    // Not by firstLevelRadius: a picture of another size would ask for another coarsest level, and all would be made
+    // anew.
+    constexpr double kMinRing = 4; // chunks
+    while (out.m_coarsest < view.levels && std::ldexp(kMinRing, out.m_coarsest) < view.distance)
         ++out.m_coarsest;
     const int top = out.m_coarsest;
     const auto add = [&out](ChunkPos chunk) {
@@ -95,7 +96,7 @@ LodSelection selectLevels(const LodView& view, const LodSelection* before)
                                                          : view.distance))
                     add(root);
     for (int level = top; level > 0; --level) {
-        const double near = std::ldexp(view.nearReach, level - 1);
+        const double near = std::ldexp(view.firstLevelRadius, level - 1);
         for (const ChunkPos chunk : out.m_byLevel[static_cast<std::size_t>(level)]) {
             // A step to the next chunk and back must change nothing, however small the ring.
             const double end = before && before->isSplit(chunk) ? std::max(near * kSlack, near + 1) : near;
@@ -109,4 +110,4 @@ LodSelection selectLevels(const LodView& view, const LodSelection* before)
     return out;
 }
 
-} // namespace fell
+} // namespace fell::lod

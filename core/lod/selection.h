@@ -2,7 +2,7 @@
 // Which level of detail is wanted where, and which of what is there is shown meanwhile.
 #pragma once
 
-#include "grid/coords.h"
+#include <fell/grid/coords.h>
 
 #include <array>
 #include <memory>
@@ -11,7 +11,7 @@
 #include <unordered_map>
 #include <vector>
 
-namespace fell {
+namespace fell::lod {
 
 /// What a setup says about levels of detail.
 struct LodChoices {
@@ -43,7 +43,7 @@ constexpr int kFarthestPlain = 48, kFarthestWithLevels = 1024;
 /// How far from the viewer a level ends and the next begins, level 0's in chunks; each level's is twice the one before.
 /// `pixels`: of the picture for an angle of one radian in its middle. A voxel of level n is wrong by up to half its
 /// length, 2^(n-1) voxels of level 0.
-double nearReach(const LodChoices& choices, int edge, double pixels);
+double firstLevelRadius(const LodChoices& choices, int edge, double pixels);
 
 /// The nodes of an octree over the view volume: chunks that are wanted, and which of them give way to their eight.
 ///
@@ -64,20 +64,20 @@ public:
     /// Does the view volume hold the place of a chunk, at whatever level?
     [[nodiscard]] bool covers(ChunkPos chunk) const;
     /// By level, coarsest() last.
-    [[nodiscard]] const std::array<std::vector<ChunkPos>, kMostLevel + 1>& byLevel() const { return m_byLevel; }
+    [[nodiscard]] const std::array<std::vector<ChunkPos>, kMaxLevel + 1>& byLevel() const { return m_byLevel; }
 
 private:
     friend LodSelection selectLevels(const struct LodView& view, const LodSelection* before);
     std::unordered_map<ChunkPos, Node, ChunkPosHash> m_nodes;
-    std::array<std::vector<ChunkPos>, kMostLevel + 1> m_byLevel;
+    std::array<std::vector<ChunkPos>, kMaxLevel + 1> m_byLevel;
     int m_coarsest = 0;
 };
 
 struct LodView {
     ChunkPos viewer; // of level 0
     int distance = 0; // chunks of level 0
-    double nearReach = 4; // as above
-    int levels = kMostLevel;
+    double firstLevelRadius = 4; // as above
+    int levels = kMaxLevel;
 };
 
 /// What is wanted round a viewer: a node gives way to its eight where it begins nearer than its level does, and has its
@@ -141,7 +141,7 @@ template <typename IsReady> LodCover coverOf(const LodSelection& selection, cons
                 continue;
             bool may = areReady(chunk);
             for (const Side side : kSides)
-                may = may && isAtLevel(chunk + towards(side));
+                may = may && isAtLevel(chunk + stepOf(side));
             if (!may) {
                 ++cover.waiting;
                 continue;
@@ -161,7 +161,7 @@ template <typename IsReady> LodCover coverOf(const LodSelection& selection, cons
         cover.chunks.push_back({chunk});
     for (ShownChunk& shown : cover.chunks)
         for (const Side side : kSides) {
-            const ChunkPos beside = shown.chunk + towards(side);
+            const ChunkPos beside = shown.chunk + stepOf(side);
             const auto found = tree.find(beside);
             const auto bit = static_cast<std::uint8_t>(1u << static_cast<unsigned>(side));
             if (found != tree.end())
@@ -172,4 +172,4 @@ template <typename IsReady> LodCover coverOf(const LodSelection& selection, cons
     return cover;
 }
 
-} // namespace fell
+} // namespace fell::lod

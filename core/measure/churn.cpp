@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/churn.h"
+#include <fell/measure/churn.h>
 
-#include "edit/tools.h"
-#include "measure/findings.h"
+#include <fell/edit/tools.h>
+#include <fell/measure/findings.h>
 
 #include <algorithm>
 #include <array>
 #include <charconv>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 constexpr std::array<ChurnChoice, 4> kChoices{{
@@ -23,7 +23,7 @@ constexpr int kAbove = 40, kBelow = 160; // voxels round the eye's height where 
 Material lampOf(const BlockSet& blocks)
 {
     const auto lamp = std::find_if(blocks.kinds.begin() + 1, blocks.kinds.end(),
-        [](const BlockKind& kind) { return kind.light.gives != std::array<std::uint8_t, 3>{}; });
+        [](const BlockKind& kind) { return kind.light.emission != std::array<std::uint8_t, 3>{}; });
     return lamp == blocks.kinds.end() ? kOpen : static_cast<Material>(lamp - blocks.kinds.begin());
 }
 
@@ -112,14 +112,14 @@ Outcome<ChurnLoad> parseChurn(const std::string& text)
         const char* end = text.data() + text.size();
         if (colon != std::string::npos) {
             const auto read = std::from_chars(text.data() + colon + 1, end, each);
-            if (read.ec == std::errc{} && read.ptr == end && each >= 1 && each <= choice->most)
+            if (read.ec == std::errc{} && read.ptr == end && each >= 1 && each <= choice->max)
                 return ChurnLoad{choice->kind, each};
         }
     }
     std::string allowed = "none";
     for (const ChurnChoice& one : kChoices)
-        if (one.most > 0)
-            allowed += std::string(", ") + one.id + ":N with N from 1 to " + std::to_string(one.most);
+        if (one.max > 0)
+            allowed += std::string(", ") + one.id + ":N with N from 1 to " + std::to_string(one.max);
     return Problem{"--churn " + text, "", "is no load, allowed are " + allowed};
 }
 
@@ -183,4 +183,4 @@ std::string churnSentence(const ChurnLoad& load, const ChurnCost& cost)
         + " KiB uploaded, " + shownFigure(each(cost.voxelNs + cost.lightNs + cost.meshNs) / 1e6) + " ms of threads";
 }
 
-} // namespace fell
+} // namespace fell::measure

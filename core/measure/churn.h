@@ -2,9 +2,9 @@
 // A load for trials: blocks, lamps or blasts that change the world in each frame, the same ones for every setup.
 #pragma once
 
-#include "input/problem.h"
-#include "measure/statistics.h"
-#include "stream/streamer.h"
+#include <fell/input/problem.h>
+#include <fell/measure/statistics.h>
+#include <fell/stream/streamer.h>
 
 #include <memory>
 #include <span>
@@ -12,7 +12,7 @@
 #include <string_view>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 enum class ChurnKind : std::uint8_t { None, Blocks, Lamps, Blasts };
 
@@ -27,7 +27,7 @@ struct ChurnChoice {
     const char* id; // "blocks"
     const char* title; // "blocks come and go"
     const char* one; // "block": what one change is called
-    int most; // changes a frame
+    int max; // changes a frame
 };
 /// None first.
 std::span<const ChurnChoice> churnChoices();
@@ -67,4 +67,4 @@ struct ChurnCost {
 /// "one block: 1.4 chunks meshed, 812 voxels relit, 9.2 KiB uploaded, 0.61 ms of threads".
 std::string churnSentence(const ChurnLoad& load, const ChurnCost& cost);
 
-} // namespace fell
+} // namespace fell::measure

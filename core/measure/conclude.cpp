@@ -1,18 +1,18 @@
 // SPDX-License-Identifier: Apache-2.0
 // What the rows of a transect say together: reach and growth.
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
-TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Setup& setup, const nlohmann::json& across)
+TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Setup& setup, const nlohmann::json& second)
 {
-    TransectReach reach{setup.name, side, setup.draw.budget, std::nullopt, false, across};
+    TransectReach reach{setup.name, side, setup.draw.budget, std::nullopt, false, second};
     std::vector<std::pair<double, double>> curve; // value, p95
     for (const auto& row : rows)
-        if (row.side == side && row.across == across && row.value.is_number() && row.frameMs.count > 0)
+        if (row.side == side && row.second == second && row.value.is_number() && row.frameMs.count > 0)
             curve.emplace_back(row.value.get<double>(), row.frameMs.p95);
     std::sort(curve.begin(), curve.end());
     for (std::size_t i = 0; i < curve.size() && curve[i].second <= reach.budgetMs; ++i) {
@@ -29,7 +29,7 @@ TransectReach reachOf(const std::vector<TransectRow>& rows, char side, const Set
 }
 
 std::vector<TransectGrowth> growthOf(
-    const std::vector<TransectRow>& rows, char side, const std::string& setup, const nlohmann::json& across)
+    const std::vector<TransectRow>& rows, char side, const std::string& setup, const nlohmann::json& second)
 {
     const std::pair<const char*, double (*)(const TransectRow&)> kCosts[]{
         {"mesh_ns", [](const TransectRow& row) { return row.meshNs.p50; }},
@@ -40,12 +40,12 @@ std::vector<TransectGrowth> growthOf(
     for (const auto& [what, cost] : kCosts) {
         std::vector<double> xs, ys;
         for (const TransectRow& row : rows)
-            if (row.side == side && row.across == across && row.value.is_number()) {
+            if (row.side == side && row.second == second && row.value.is_number()) {
                 xs.push_back(row.value.get<double>());
                 ys.push_back(cost(row));
             }
-        if (const Growth growth = fell::growthOf(xs, ys); growth.points > 0)
-            all.push_back({setup, side, what, growth, across});
+        if (const Growth growth = fell::measure::growthOf(xs, ys); growth.points > 0)
+            all.push_back({setup, side, what, growth, second});
     }
     return all;
 }
@@ -54,7 +54,7 @@ std::vector<TransectGrowth> growthOf(
 
 std::string variedIn(const TransectResult& result)
 {
-    return result.vary + (result.across.empty() ? "" : " x " + result.across);
+    return result.vary + (result.second.empty() ? "" : " x " + result.second);
 }
 
 bool isEmpty(const TransectResult& result)
@@ -71,12 +71,12 @@ const Growth* growthOf(const TransectResult& result, char side, const std::strin
     return nullptr;
 }
 
-std::vector<nlohmann::json> acrossValuesOf(const TransectResult& result)
+std::vector<nlohmann::json> secondValuesOf(const TransectResult& result)
 {
     std::vector<nlohmann::json> out;
     for (const TransectRow& row : result.rows)
-        if (std::find(out.begin(), out.end(), row.across) == out.end())
-            out.push_back(row.across);
+        if (std::find(out.begin(), out.end(), row.second) == out.end())
+            out.push_back(row.second);
     return out;
 }
 
@@ -85,10 +85,10 @@ void concludeFromRows(TransectResult& result)
     result.reach.clear();
     result.growth.clear();
     const auto conclude = [&result](char side, const Setup& setup) {
-        for (const auto& across : acrossValuesOf(result)) {
+        for (const auto& second : secondValuesOf(result)) {
             if (!result.driver.empty())
-                result.reach.push_back(reachOf(result.rows, side, setup, across));
-            for (auto& growth : growthOf(result.rows, side, setup.name, across))
+                result.reach.push_back(reachOf(result.rows, side, setup, second));
+            for (auto& growth : growthOf(result.rows, side, setup.name, second))
                 result.growth.push_back(std::move(growth));
         }
     };
@@ -97,4 +97,4 @@ void concludeFromRows(TransectResult& result)
         conclude('B', *result.b);
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/cull_trial.h"
+#include <fell/measure/cull_trial.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::measure {
 
 std::vector<CullVariant> cullVariants(const CullChoices& choices)
 {
@@ -78,4 +78,4 @@ std::vector<CullTrialRow> CullTrial::rows() const
     return out;
 }
 
-} // namespace fell
+} // namespace fell::measure

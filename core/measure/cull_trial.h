@@ -2,11 +2,11 @@
 // What each cull step saves here, and what each pass costs: the same view with each left out in turn.
 #pragma once
 
-#include "measure/draw_passes.h"
-#include "measure/statistics.h"
-#include "measure/transect.h"
+#include <fell/measure/draw_passes.h>
+#include <fell/measure/statistics.h>
+#include <fell/measure/transect.h>
 
-namespace fell {
+namespace fell::measure {
 
 /// What to draw a frame with.
 struct CullVariant {
@@ -45,4 +45,4 @@ private:
     std::size_t m_turn = 0, m_turns;
 };
 
-} // namespace fell
+} // namespace fell::measure

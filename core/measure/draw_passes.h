@@ -2,9 +2,11 @@
 // The passes of a frame, as the renderer reports them.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <string>
 
-namespace fell {
+namespace fell::measure {
 
 /// A pass that can be left out, to see what it costs. A set of them is the sum of 1 << number.
 struct PassInfo {
@@ -19,4 +21,4 @@ struct PassCost {
     double gpuMs = 0; // between the driver's timestamps round it; 0 where it has none
 };
 
-} // namespace fell
+} // namespace fell::measure

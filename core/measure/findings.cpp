@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/findings.h"
+#include <fell/measure/findings.h>
 
 #include <nlohmann/json.hpp>
 
@@ -7,7 +7,7 @@
 #include <charconv>
 #include <cmath>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 std::string percent(double share)
@@ -38,38 +38,38 @@ std::string titleOf(const std::string& path)
 
 std::string withUnit(const TransectResult& result)
 {
-    return result.acrossUnit.empty() ? "" : " " + result.acrossUnit;
+    return result.secondUnit.empty() ? "" : " " + result.secondUnit;
 }
 
 /// "A near", and the second value that it stands for.
-std::string nameOf(char side, const std::string& setup, const nlohmann::json& across, const TransectResult& result)
+std::string nameOf(char side, const std::string& setup, const nlohmann::json& second, const TransectResult& result)
 {
     return nameOf(side, setup)
-        + (across.is_null() ? "" : " with " + titleOf(result.across) + " " + shownValue(across) + withUnit(result));
+        + (second.is_null() ? "" : " with " + titleOf(result.second) + " " + shownValue(second) + withUnit(result));
 }
 
 std::string reachSentence(const TransectReach& reach, const TransectResult& result)
 {
     const std::string within = " within " + shownFigure(reach.budgetMs) + " ms at p95",
-                      who = nameOf(reach.side, reach.setup, reach.across, result);
+                      who = nameOf(reach.side, reach.setup, reach.second, result);
     if (!reach.value)
         return who + " reaches none of the values" + within;
     return who + " reaches " + (reach.beyond ? "beyond " : "") + shownFigure(*reach.value) + " " + result.unit + within;
 }
 
 std::string growthSentence(
-    const TransectResult& result, char side, const std::string& setup, const nlohmann::json& across)
+    const TransectResult& result, char side, const std::string& setup, const nlohmann::json& second)
 {
     std::string text;
     for (const char* what : {"frame_ms", "mesh_ns", "triangles", "gpu_bytes"})
         for (const TransectGrowth& one : result.growth)
-            if (one.side == side && one.what == what && one.across == across)
+            if (one.side == side && one.what == what && one.second == second)
                 text += (text.empty() ? "" : ", ") + std::string(wordsFor(one.what)) + " "
                     + shownFigure(one.growth.exponent) + " (" + shownFigure(one.growth.low) + " to "
                     + shownFigure(one.growth.high) + ")";
     return text.empty()
         ? text
-        : nameOf(side, setup, across, result) + " grows with " + titleOf(result.vary) + " to the power of: " + text;
+        : nameOf(side, setup, second, result) + " grows with " + titleOf(result.vary) + " to the power of: " + text;
 }
 
 /// "With greedy A near needs 1.31x the mesh time of exposed (1.28 to 1.35)".
@@ -78,9 +78,9 @@ std::string toFirstSentence(const TransectRatio& ratio, const TransectResult& re
     const Ratio& r = ratio.ratio;
     if (r.ratio <= 0)
         return {};
-    const std::string who = "With " + shownPlace(ratio.value, ratio.across) + " "
+    const std::string who = "With " + shownPlace(ratio.value, ratio.second) + " "
         + nameOf(ratio.side, ratio.side == 'A' || !result.b ? result.a.name : result.b->name),
-                      what = wordsFor(ratio.what), first = shownPlace(ratio.to, ratio.across);
+                      what = wordsFor(ratio.what), first = shownPlace(ratio.to, ratio.second);
     if (!std::isfinite(r.high))
         return who + " needs " + shownFigure(r.ratio) + "x the " + what + " of " + first
             + "; one round shows no interval";
@@ -112,9 +112,9 @@ std::string shownValue(const nlohmann::json& value)
     return text;
 }
 
-std::string shownPlace(const nlohmann::json& value, const nlohmann::json& across)
+std::string shownPlace(const nlohmann::json& value, const nlohmann::json& second)
 {
-    return across.is_null() ? shownValue(value) : shownValue(value) + " x " + shownValue(across);
+    return second.is_null() ? shownValue(value) : shownValue(value) + " x " + shownValue(second);
 }
 
 std::string verdictOf(const TransectRatio& ratio)
@@ -138,14 +138,14 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
         out.push_back(reachSentence(reach, result));
     for (const TransectRatio& ratio : result.ratios)
         if (verdicts == Verdicts::All
-            || (ratio.value == result.ratios.back().value && ratio.across == result.ratios.back().across))
-            out.push_back("At " + shownPlace(ratio.value, ratio.across) + " " + verdictOf(ratio));
+            || (ratio.value == result.ratios.back().value && ratio.second == result.ratios.back().second))
+            out.push_back("At " + shownPlace(ratio.value, ratio.second) + " " + verdictOf(ratio));
     for (const TransectRatio& ratio : result.toFirst)
         if (auto text = toFirstSentence(ratio, result); !text.empty())
             out.push_back(std::move(text));
     const auto grows = [&](char side, const std::string& setup) {
-        for (const auto& across : acrossValuesOf(result))
-            if (auto text = growthSentence(result, side, setup, across); !text.empty())
+        for (const auto& second : secondValuesOf(result))
+            if (auto text = growthSentence(result, side, setup, second); !text.empty())
                 out.push_back(std::move(text));
     };
     grows('A', result.a.name);
@@ -154,8 +154,8 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
     for (const TransectRow& row : result.rows)
         if (row.churn.changes > 0
             && (verdicts == Verdicts::All
-                || (row.value == result.rows.back().value && row.across == result.rows.back().across)))
-            out.push_back("At " + shownPlace(row.value, row.across) + " " + nameOf(row.side, row.setup) + " pays for "
+                || (row.value == result.rows.back().value && row.second == result.rows.back().second)))
+            out.push_back("At " + shownPlace(row.value, row.second) + " " + nameOf(row.side, row.setup) + " pays for "
                 + churnSentence(result.churn, row.churn) + ", " + shownFigure(row.churn.readyMs.p50)
                 + " ms until a frame's are there (p95 " + shownFigure(row.churn.readyMs.p95) + ")");
     return out;
@@ -201,4 +201,4 @@ std::vector<SetupDifference> differencesOf(const Setup& a, const Setup& b)
     return out;
 }
 
-} // namespace fell
+} // namespace fell::measure

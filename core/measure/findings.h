@@ -2,12 +2,12 @@
 // What a transect shows, in words: nothing is said that its intervals do not allow.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 /// "A needs 0.61x the frame time of B (0.58 to 0.64)", or "no difference shown in frame time (0.97 to 1.04)" where the
 /// interval holds 1, or what is missing where there is none.
@@ -33,6 +33,6 @@ std::string shownFigure(double value);
 /// A value of a setup as people write it.
 std::string shownValue(const nlohmann::json& value);
 /// The same with the second value where there is one: "8 x 32".
-std::string shownPlace(const nlohmann::json& value, const nlohmann::json& across);
+std::string shownPlace(const nlohmann::json& value, const nlohmann::json& second);
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/fly.h"
+#include <fell/measure/fly.h>
 
-#include "measure/stopwatch.h"
+#include <fell/measure/stopwatch.h>
 
 #include <cassert>
 #include <chrono>
@@ -9,7 +9,7 @@
 #include <numeric>
 #include <thread>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 using Clock = std::chrono::steady_clock;
@@ -165,9 +165,9 @@ private:
     /// The same places with everything resident: what a frame costs where nothing streams.
     void flyAgain(Streamer& streamer, const std::vector<double>& places)
     {
-        constexpr std::size_t kMost = 120; // every so many places: their median changes no more
+        constexpr std::size_t kMax = 120; // every so many places: their median changes no more
         std::vector<double> frames;
-        const std::size_t step = std::max<std::size_t>(1, places.size() / kMost);
+        const std::size_t step = std::max<std::size_t>(1, places.size() / kMax);
         for (std::size_t i = 0; i < places.size(); i += step) {
             m_progress(
                 0.5 + 0.5 * static_cast<double>(i) / static_cast<double>(places.size()), "with everything there");
@@ -261,4 +261,4 @@ FlyResult runFly(const FlySpec& spec, const DrawHooks* hooks,
     return Flight(spec, spec.straight > 0 ? nullptr : hooks, progress, stop).run();
 }
 
-} // namespace fell
+} // namespace fell::measure

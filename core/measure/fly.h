@@ -2,9 +2,9 @@
 // Flying a route while the world streams: what each frame took, and what of it was streaming.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
-namespace fell {
+namespace fell::measure {
 
 struct FlySpec {
     std::shared_ptr<const Terrain> terrain;
@@ -56,4 +56,4 @@ std::optional<Problem> checkFly(const FlySpec& spec);
 FlyResult runFly(const FlySpec& spec, const DrawHooks* hooks,
     const std::function<void(double share, const std::string& doing)>& progress, const std::stop_token& stop);
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/gate.h"
+#include <fell/measure/gate.h>
 
-#include "measure/findings.h"
-#include "measure/markup.h"
-#include "measure/mesh_rounds.h"
+#include <fell/measure/findings.h>
+#include <fell/measure/markup.h>
+#include <fell/measure/mesh_rounds.h>
 
 #include <algorithm>
 #include <charconv>
 #include <cmath>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 std::string fixed(double value)
@@ -77,19 +77,19 @@ std::vector<GateRow> compareInTurn(const TransectResult& now, double allowed)
 {
     std::vector<GateRow> out;
     for (const TransectRatio& ratio : now.ratios) {
-        GateRow row{ratio.value, ratio.across, ratio.what, ratio.ratio, verdictFor(ratio.ratio, allowed), {}};
+        GateRow row{ratio.value, ratio.second, ratio.what, ratio.ratio, verdictFor(ratio.ratio, allowed), {}};
         if (ratio.ratio.ratio <= 0 || !std::isfinite(ratio.ratio.high))
             row.ratio = {}; // one round shows no interval
         out.push_back(std::move(row));
     }
     for (const TransectRow& then : now.rows)
         for (const TransectRow& row : now.rows)
-            if (row.side == 'A' && then.side == 'B' && row.value == then.value && row.across == then.across)
+            if (row.side == 'A' && then.side == 'B' && row.value == then.value && row.second == then.second)
                 for (const CountOf& count : kCounts)
                     if (!count.isDigest && areBothKnown(count, then, row)) {
                         const std::uint64_t a = count.of(row), b = count.of(then);
                         const double ratio = ratioOf(a, b);
-                        out.push_back({row.value, row.across, count.what, {ratio, ratio, ratio},
+                        out.push_back({row.value, row.second, count.what, {ratio, ratio, ratio},
                             ratio > 1 + allowed ? Verdict::Slower : Verdict::Within, {{b, a}}});
                     }
     return out;
@@ -101,13 +101,13 @@ std::vector<GateRow> compareWithBaseline(const TransectResult& then, const Trans
     const bool isSameSetup = differencesOf(then.a, now.a).empty() && then.frames == now.frames;
     for (const TransectRow& before : then.rows)
         for (const TransectRow& row : now.rows) {
-            if (row.side != 'A' || before.side != 'A' || row.value != before.value || row.across != before.across)
+            if (row.side != 'A' || before.side != 'A' || row.value != before.value || row.second != before.second)
                 continue;
             const auto compare = [&](const char* what, const auto& a, const auto& b) {
                 if (a.empty() && b.empty())
                     return; // not drawn, then or now
                 const Ratio ratio = ratioOfUnpaired(a, b);
-                out.push_back({row.value, row.across, what, ratio, verdictFor(ratio, allowed), {}});
+                out.push_back({row.value, row.second, what, ratio, verdictFor(ratio, allowed), {}});
             };
             compare("frame_ms", row.frameRounds, before.frameRounds);
             const MeshRounds mesh = comparableRounds(
@@ -117,7 +117,7 @@ std::vector<GateRow> compareWithBaseline(const TransectResult& then, const Trans
                 if (isSameSetup && areBothKnown(count, before, row)) {
                     const std::uint64_t a = count.of(row), b = count.of(before);
                     const double ratio = ratioOf(a, b);
-                    out.push_back({row.value, row.across, count.what, {ratio, ratio, ratio},
+                    out.push_back({row.value, row.second, count.what, {ratio, ratio, ratio},
                         a == b ? Verdict::Within : Verdict::Slower, {{b, a}}});
                 }
         }
@@ -126,7 +126,7 @@ std::vector<GateRow> compareWithBaseline(const TransectResult& then, const Trans
 
 std::string sentenceOf(const GateRow& row)
 {
-    const std::string at = "At " + shownPlace(row.value, row.across);
+    const std::string at = "At " + shownPlace(row.value, row.second);
     if (isCount(row.what)) {
         const auto [then, now] = row.counts.value_or(std::array<std::uint64_t, 2>{});
         if (isDigest(row.what))
@@ -151,7 +151,7 @@ std::string toJUnit(const std::vector<GateRow>& rows, const TransectResult& then
     std::string cases;
     for (const GateRow& row : rows) {
         cases += "    <testcase classname=\"" + escapedForMarkup(then.vary) + "\" name=\"" + row.what + " at "
-            + escapedForMarkup(shownPlace(row.value, row.across)) + "\">";
+            + escapedForMarkup(shownPlace(row.value, row.second)) + "\">";
         if (row.verdict == Verdict::Slower) {
             ++failures;
             cases += "<failure message=\"" + escapedForMarkup(sentenceOf(row))
@@ -170,4 +170,4 @@ std::string toJUnit(const std::vector<GateRow>& rows, const TransectResult& then
         + escapedForMarkup(then.world) + "\"" + counts + ">\n" + cases + "  </testsuite>\n</testsuites>\n";
 }
 
-} // namespace fell
+} // namespace fell::measure

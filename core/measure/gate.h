@@ -2,14 +2,14 @@
 // Has something become slower? A transect against an earlier one that was kept as its JSON document.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <array>
 #include <optional>
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 /// What is allowed where nothing else is said: a share above the baseline. A slowdown of 5 % lies far enough above it
 /// to be found with the rounds that the power table of `trust` names.
@@ -24,7 +24,7 @@ const char* textOf(Verdict verdict);
 
 /// One comparison: a cost at a value, now against then.
 struct GateRow {
-    nlohmann::json value, across;
+    nlohmann::json value, second;
     std::string what; // "frame_ms" or "mesh_ns"; of counts a key of their JSON, e.g. "triangles"
     Ratio ratio; // now / then; zeros where either side has fewer than two rounds
     Verdict verdict = Verdict::Inconclusive;
@@ -46,4 +46,4 @@ std::string sentenceOf(const GateRow& row);
 /// The rows as a JUnit XML document, a test case each: what build servers show.
 std::string toJUnit(const std::vector<GateRow>& rows, const TransectResult& then, double allowed);
 
-} // namespace fell
+} // namespace fell::measure

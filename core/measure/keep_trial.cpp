@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/keep_trial.h"
+#include <fell/measure/keep_trial.h>
 
-#include "grid/reach.h"
-#include "measure/statistics.h"
-#include "measure/stopwatch.h"
-#include "terrain/generate.h"
+#include <fell/grid/ball_offsets.h>
+#include <fell/measure/statistics.h>
+#include <fell/measure/stopwatch.h>
+#include <fell/terrain/generate.h>
 
 #include <algorithm>
 #include <random>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 namespace fs = std::filesystem;
@@ -88,7 +88,7 @@ private:
     static std::shared_ptr<const VoxelChunk> held(std::vector<Material> voxels)
     {
         return std::make_shared<const VoxelChunk>(
-            VoxelChunk(kKeptEdge, std::move(voxels)).heldAs(*findForm("palette")));
+            VoxelChunk(kKeptEdge, std::move(voxels)).convertedTo(*findForm("palette")));
     }
 
     void makeVisited()
@@ -142,7 +142,7 @@ private:
     /// What goes into the file: of what was visited all, and of what lies elsewhere the changes.
     std::vector<StoredChunk> contentsFor(const KeepTrialRow& row) const
     {
-        std::vector<StoredChunk> out = keptOf(m_changes);
+        std::vector<StoredChunk> out = storedFromChanges(m_changes);
         if (row.what != "visited")
             return out;
         std::erase_if(out, [this](const StoredChunk& chunk) {
@@ -213,4 +213,4 @@ Outcome<KeepTrial> runKeepTrial(const KeepTrialSpec& spec, const std::stop_token
     return Trial(spec, stop).run();
 }
 
-} // namespace fell
+} // namespace fell::measure

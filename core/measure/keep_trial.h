@@ -2,12 +2,12 @@
 // The same world kept in every way: what is kept, and what a row holds.
 #pragma once
 
-#include "keep/world_file.h"
-#include "terrain/terrain.h"
+#include <fell/save/world_file.h>
+#include <fell/terrain/terrain.h>
 
 #include <stop_token>
 
-namespace fell {
+namespace fell::measure {
 
 struct KeepTrialSpec {
     std::shared_ptr<const Terrain> terrain;
@@ -39,4 +39,4 @@ struct KeepTrial {
 /// Errors: a file that cannot be written or read. Cost: about 0.2 ms a visited chunk and round.
 Outcome<KeepTrial> runKeepTrial(const KeepTrialSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::measure

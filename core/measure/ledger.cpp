@@ -1,14 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/ledger.h"
+#include <fell/measure/ledger.h>
 
 #include <nlohmann/json.hpp>
 
-#include "input/json_reader.h"
-#include "input/text_file.h"
-#include "keep/chunk_codec.h"
-#include "measure/findings.h"
-#include "measure/mesh_rounds.h"
-#include "measure/results.h"
+#include <fell/input/json_reader.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/ledger_entry.h>
+#include <fell/measure/results.h>
+#include <fell/save/chunk_codec.h>
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <xxhash.h>
@@ -18,7 +17,7 @@
 #include <cstdlib>
 #include <thread>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 constexpr int kApplication = 0x46656C6C; // "Fell"
@@ -52,81 +51,6 @@ void switchToWal(SQLite::Database& base)
             std::this_thread::sleep_for(std::chrono::milliseconds(10));
         }
     }
-}
-
-std::string keyOf(const std::string& document)
-{
-    const XXH128_hash_t hash = XXH3_128bits(document.data(), document.size());
-    XXH128_canonical_t bytes;
-    XXH128_canonicalFromHash(&bytes, hash);
-    std::string key;
-    for (const unsigned char byte : bytes.digest) {
-        constexpr const char* kDigits = "0123456789abcdef";
-        key += {kDigits[byte >> 4], kDigits[byte & 15]};
-    }
-    return key;
-}
-
-TrialEntry entryOf(const TransectResult& trial, const std::string& document)
-{
-    TrialEntry entry;
-    entry.key = keyOf(document);
-    entry.date = trial.machine.date;
-    entry.world = trial.world;
-    entry.seed = trial.seed;
-    entry.route = trial.route;
-    entry.varied = variedIn(trial);
-    entry.setups = trial.a.name + (trial.b ? " / " + trial.b->name : "");
-    entry.processor = trial.machine.processor;
-    entry.driver = trial.driver;
-    entry.compiler = trial.machine.compiler;
-    entry.commit = trial.machine.commit;
-    entry.isStopped = trial.stopped;
-    if (!trial.ratios.empty()) {
-        const auto frames = std::find_if(trial.ratios.rbegin(), trial.ratios.rend(),
-            [](const TransectRatio& ratio) { return ratio.what == "frame_ms"; });
-        entry.finding = verdictOf(frames != trial.ratios.rend() ? *frames : trial.ratios.back());
-    } else if (const auto all = findingsOf(trial, Verdicts::Last); !all.empty()) {
-        entry.finding = all.front();
-    }
-    for (const AuditNote& audit : trial.audits)
-        entry.auditDifferences = entry.auditDifferences.value_or(0) + audit.differences;
-    for (const TransectRow& row : trial.rows)
-        if (row.side == 'A') {
-            entry.frameMs = row.frameMs.p50;
-            entry.meshNs = row.meshNs.p50;
-        }
-    return entry;
-}
-
-/// A row of the list, in the order of kListed.
-constexpr const char* kListed = "id, key, date, world, seed, route, varied, setups, processor, driver, compiler, "
-                                "commit_id, tags, finding, pinned, stopped, audit, frame_ms, mesh_ns";
-TrialEntry entryFrom(SQLite::Statement& row)
-{
-    TrialEntry entry;
-    int at = 0;
-    entry.id = row.getColumn(at++).getInt64();
-    entry.key = row.getColumn(at++).getString();
-    entry.date = row.getColumn(at++).getString();
-    entry.world = row.getColumn(at++).getString();
-    entry.seed = std::strtoull(row.getColumn(at++).getText("0"), nullptr, 10); // SQLite's own are signed
-    entry.route = row.getColumn(at++).getString();
-    entry.varied = row.getColumn(at++).getString();
-    entry.setups = row.getColumn(at++).getString();
-    entry.processor = row.getColumn(at++).getString();
-    entry.driver = row.getColumn(at++).getString();
-    entry.compiler = row.getColumn(at++).getString();
-    entry.commit = row.getColumn(at++).getString();
-    entry.tags = row.getColumn(at++).getString();
-    entry.finding = row.getColumn(at++).getString();
-    entry.isPinned = row.getColumn(at++).getInt() != 0;
-    entry.isStopped = row.getColumn(at++).getInt() != 0;
-    if (const SQLite::Column audit = row.getColumn(at++); !audit.isNull())
-        entry.auditDifferences = static_cast<std::uint64_t>(audit.getInt64());
-    entry.frameMs = row.getColumn(at++).getDouble();
-    entry.meshNs = row.getColumn(at++).getDouble();
-    return entry;
 }
 
 std::vector<std::string> wordsOf(std::string_view text)
@@ -194,7 +118,7 @@ struct Ledger::Parts {
         add.bind(++at, entry.meshNs);
         add.exec();
         const std::int64_t id = base.getLastInsertRowid();
-        const std::string bytes = squeezed(document, kLevel);
+        const std::string bytes = compressed(document, kLevel);
         SQLite::Statement content(base, "INSERT INTO content(trial, document) VALUES(?, ?)");
         content.bind(1, id);
         content.bindNoCopy(2, bytes.data(), static_cast<int>(bytes.size()));
@@ -223,7 +147,7 @@ struct Ledger::Parts {
             if (!get.executeStep())
                 return Problem{file.string(), "", "has no trial " + std::to_string(id)};
             const SQLite::Column bytes = get.getColumn(0);
-            auto text = unsqueezed(
+            auto text = decompressed(
                 {static_cast<const char*>(bytes.getBlob()), static_cast<std::size_t>(bytes.getBytes())}, kLargest);
             if (!text)
                 return Problem{file.string(), "",
@@ -462,53 +386,4 @@ Outcome<ImportCounts> Ledger::importJson(std::string_view json, const std::strin
     });
 }
 
-Outcome<TransectResult> besides(const TransectResult& first, const TransectResult& second)
-{
-    const auto problem = [](const std::string& what) { return Problem{"", "", what}; };
-    if (first.vary != second.vary || first.across != second.across)
-        return problem(
-            "one trial varied " + variedIn(first) + ", the other " + variedIn(second) + "; two of the same are wanted");
-    TransectResult out = first;
-    out.b = second.a;
-    out.inTurn = false;
-    out.rows.clear();
-    out.ratios.clear();
-    out.audits.insert(out.audits.end(), second.audits.begin(), second.audits.end());
-    for (const TransectRow& a : first.rows)
-        for (const TransectRow& b : second.rows) {
-            if (a.side != 'A' || b.side != 'A' || a.value != b.value || a.across != b.across)
-                continue;
-            out.rows.push_back(a);
-            out.rows.push_back(b);
-            out.rows.back().side = 'B';
-            const MeshRounds mesh
-                = comparableRounds(a.meshRounds, a.roundsInReferences, b.meshRounds, b.roundsInReferences);
-            using Rounds = std::span<const double>;
-            for (const auto& [what, as, bs] :
-                {std::tuple<const char*, Rounds, Rounds>{"frame_ms", a.frameRounds, b.frameRounds},
-                    {"mesh_ns", mesh.a, mesh.b}})
-                if (const Ratio ratio = ratioOfUnpaired(as, bs); ratio.ratio > 0)
-                    out.ratios.push_back({a.value, what, ratio, a.across});
-        }
-    if (out.rows.empty())
-        return problem("the two trials have no value of " + variedIn(first) + " in common");
-    out.remarks.push_back("These are two trials, measured at " + first.machine.date + " and " + second.machine.date
-        + ", not in turn: what changed on the machine between them is in the ratio.");
-    const auto differs = [&out](const char* what, const std::string& a, const std::string& b) {
-        if (a != b)
-            out.remarks.push_back(std::string(what) + " differs: A's is " + a + ", B's is " + b + ".");
-    };
-    differs("The world", first.world + ", seed " + std::to_string(first.seed),
-        second.world + ", seed " + std::to_string(second.seed));
-    differs("The route", first.route, second.route);
-    differs("The processor", first.machine.processor, second.machine.processor);
-    differs("The driver", first.driver, second.driver);
-    differs("The compiler", first.machine.compiler, second.machine.compiler);
-    differs("The commit", first.machine.commit, second.machine.commit);
-    differs("The picture", std::to_string(first.width) + " x " + std::to_string(first.height),
-        std::to_string(second.width) + " x " + std::to_string(second.height));
-    concludeFromRows(out);
-    return out;
-}
-
-} // namespace fell
+} // namespace fell::measure

@@ -2,7 +2,7 @@
 // Every trial that was kept, in one SQLite file: to be found again, compared, carried to another machine.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <filesystem>
 #include <memory>
@@ -12,7 +12,7 @@
 #include <string_view>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 /// A trial as the list shows it.
 struct TrialEntry {
@@ -77,6 +77,6 @@ private:
 /// Two trials as the two sides of one: setup A of `first` as A, setup A of `second` as B, ratios from the medians of
 /// their rounds, which were not taken in turn. What else differs (world, route, machine, driver) stands in its remarks.
 /// Errors: not the same thing was varied, or no value is in both.
-Outcome<TransectResult> besides(const TransectResult& first, const TransectResult& second);
+Outcome<TransectResult> asComparison(const TransectResult& first, const TransectResult& second);
 
-} // namespace fell
+} // namespace fell::measure

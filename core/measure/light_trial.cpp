@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/light_trial.h"
+#include <fell/measure/light_trial.h>
 
-#include "measure/stopwatch.h"
-#include "stream/level_source.h"
+#include <fell/measure/stopwatch.h>
+#include <fell/stream/level_source.h>
 
 #include <algorithm>
 #include <random>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 constexpr int kEdits = 64; // of each kind
@@ -71,15 +71,16 @@ std::uint64_t levelsSet(const std::vector<ChunkLight>& lights)
     return sum;
 }
 
-std::vector<SkyFloor> floorsOf(const LightRegion& region, const std::vector<LightPasses>& passes)
+std::vector<SkyHeightMap> floorsOf(const LightRegion& region, const std::vector<Transmission>& passes)
 {
-    std::vector<SkyFloor> floors;
+    std::vector<SkyHeightMap> floors;
     const int top = region.size[1];
     for (int z = 0; z < region.size[2]; ++z)
         for (int x = 0; x < region.size[0]; ++x) {
-            SkyFloor floor = skyFloor(region.edge, (region.low.y + top) * region.edge);
+            SkyHeightMap floor = skyFloor(region.edge, (region.low.y + top) * region.edge);
             for (int y = top - 1; y >= 0; --y)
-                if (!extendDown(floor, passes[static_cast<std::size_t>((y * region.size[2] + z) * region.size[0] + x)],
+                if (!carveThrough(floor,
+                        passes[static_cast<std::size_t>((y * region.size[2] + z) * region.size[0] + x)],
                         (region.low.y + y) * region.edge))
                     break;
             floors.push_back(std::move(floor));
@@ -87,12 +88,12 @@ std::vector<SkyFloor> floorsOf(const LightRegion& region, const std::vector<Ligh
     return floors;
 }
 
-std::vector<LightPasses> passesOfAll(const LightRegion& region, const LightRules& rules)
+std::vector<Transmission> passesOfAll(const LightRegion& region, const LightRules& rules)
 {
-    std::vector<LightPasses> passes;
+    std::vector<Transmission> passes;
     passes.reserve(region.chunks.size());
     for (const VoxelChunk& chunk : region.chunks)
-        passes.push_back(passesOf(chunk, rules));
+        passes.push_back(transmissionOf(chunk, rules));
     return passes;
 }
 
@@ -128,7 +129,7 @@ std::vector<VoxelPos> besideLamps(const LightRegion& region)
     std::vector<VoxelPos> out;
     for (const VoxelPos lamp : region.lamps)
         for (const Side side : {Side::Up, Side::East, Side::West, Side::South, Side::North}) {
-            const ChunkPos to = towards(side);
+            const ChunkPos to = stepOf(side);
             const VoxelPos at = lamp + VoxelPos{to.x, to.y, to.z};
             if (out.size() < kEdits && materialIn(region, at) == kOpen) {
                 out.push_back(at);
@@ -180,26 +181,26 @@ LightRegion makeLightRegion(const Terrain& terrain, const Generator& generator, 
 
 std::vector<ChunkLight> lightOfRegion(const LightRegion& region, const LightRules& rules, FloodScratch& scratch)
 {
-    const std::vector<LightPasses> passes = passesOfAll(region, rules);
-    const std::vector<SkyFloor> floors = floorsOf(region, passes);
+    const std::vector<Transmission> passes = passesOfAll(region, rules);
+    const std::vector<SkyHeightMap> floors = floorsOf(region, passes);
     LightBlock block{&rules, region.edge, region.size, {}, {}, region.low.y * region.edge};
-    for (const LightPasses& one : passes)
+    for (const Transmission& one : passes)
         block.passes.push_back(&one);
-    for (const SkyFloor& floor : floors)
+    for (const SkyHeightMap& floor : floors)
         block.floors.push_back(&floor);
     return floodBlock(block, scratch);
 }
 
 LightWorld worldOfRegion(const LightRegion& region, const LightRules& rules)
 {
-    auto floors = std::make_shared<std::vector<SkyFloor>>(floorsOf(region, passesOfAll(region, rules)));
+    auto floors = std::make_shared<std::vector<SkyHeightMap>>(floorsOf(region, passesOfAll(region, rules)));
     const auto floorOf
         = [floors, low = region.low, size = region.size, edge = region.edge](std::int64_t x, std::int64_t z) {
               const std::int64_t ix = x - low.x, iz = z - low.z;
               const bool inside = ix >= 0 && iz >= 0 && ix < size[0] && iz < size[2];
               return inside ? (*floors)[static_cast<std::size_t>(iz * size[0] + ix)] : skyFloor(edge, INT64_MAX);
           };
-    LightWorld world(rules, region.edge, floorOf, LightWorld::When::AtOnce);
+    LightWorld world(rules, region.edge, floorOf, LightWorld::Publish::Immediately);
     std::vector<std::pair<ChunkPos, const VoxelChunk*>> all;
     for (std::size_t i = 0; i < region.chunks.size(); ++i) {
         const auto c = static_cast<std::int64_t>(i);
@@ -269,4 +270,4 @@ LightTrial runLightTrial(
     return trial;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,15 +2,15 @@
 // The same region flooded in each light mode, and single voxels changed in it.
 #pragma once
 
-#include "light/light_world.h"
-#include "measure/sample.h"
-#include "measure/statistics.h"
+#include <fell/light/light_world.h>
+#include <fell/measure/sample.h>
+#include <fell/measure/statistics.h>
 
 #include <stop_token>
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 /// A box of chunks with lamps in it. Beyond it nothing is; over it is the sky.
 struct LightRegion {
@@ -69,4 +69,4 @@ struct LightTrial {
 LightTrial runLightTrial(const LightRegion& region, const std::vector<const LightMode*>& modes, int repeat,
     const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/machine.h"
+#include <fell/measure/machine.h>
 
-#include "measure/statistics.h"
-#include "measure/stopwatch.h"
+#include <fell/measure/statistics.h>
+#include <fell/measure/stopwatch.h>
 
 #include <chrono>
 #include <ctime>
@@ -10,7 +10,7 @@
 #include <thread>
 #include <unistd.h>
 
-namespace fell {
+namespace fell::measure {
 
 Machine thisMachine()
 {
@@ -62,4 +62,4 @@ double machineNoise()
     return (all.p95 - all.p5) / all.p50;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,10 +2,12 @@
 // What a result was measured on.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cstdint>
 #include <string>
 
-namespace fell {
+namespace fell::measure {
 
 struct Machine {
     std::string processor; // as the kernel names it
@@ -30,4 +32,4 @@ std::string buildCommit();
 /// One line for --version: the program, its version, commit, compiler and instruction set.
 std::string versionLine(const std::string& program);
 
-} // namespace fell
+} // namespace fell::measure

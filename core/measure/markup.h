@@ -2,9 +2,11 @@
 // Text inside SVG, HTML and XML.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <string>
 
-namespace fell {
+namespace fell::measure {
 
 /// The text with the four characters that markup reads written out; good between tags and in quoted attributes.
 inline std::string escapedForMarkup(const std::string& text)
@@ -15,4 +17,4 @@ inline std::string escapedForMarkup(const std::string& text)
     return out;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/mesh_rounds.h"
+#include <fell/measure/mesh_rounds.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::measure {
 
 MeshRounds comparableRounds(std::span<const double> aNs, std::span<const double> aReferences,
     std::span<const double> bNs, std::span<const double> bReferences)
@@ -17,4 +17,4 @@ MeshRounds comparableRounds(std::span<const double> aNs, std::span<const double>
     return {aNs, bNs, false};
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,9 +2,11 @@
 // In which unit the mesh times of two trials are compared.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <span>
 
-namespace fell {
+namespace fell::measure {
 
 /// The medians of two trials' rounds: in references where both know them for every round; else in nanoseconds.
 struct MeshRounds {
@@ -14,4 +16,4 @@ struct MeshRounds {
 MeshRounds comparableRounds(std::span<const double> aNs, std::span<const double> aReferences,
     std::span<const double> bNs, std::span<const double> bReferences);
 
-} // namespace fell
+} // namespace fell::measure

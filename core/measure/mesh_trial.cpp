@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/mesh_trial.h"
+#include <fell/measure/mesh_trial.h>
 
-#include "measure/stopwatch.h"
+#include <fell/measure/stopwatch.h>
 
 #include <algorithm>
 #include <array>
 #include <cassert>
 #include <cmath>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 /// The part of `quads` whose sides can be seen. Only the mesher of every side makes others, and it merges none.
@@ -17,7 +17,7 @@ std::vector<Quad> exposedPart(const PaddedVoxels& voxels, const SideRules& rules
     std::vector<Quad> out;
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
-        const ChunkPos to = towards(q.side);
+        const ChunkPos to = stepOf(q.side);
         const bool single = q.width == 1 && q.height == 1;
         if (!single
             || isSideSeen(rules, q.material,
@@ -127,8 +127,8 @@ MeshTrial runMeshTrial(const std::vector<PaddedVoxels>& chunks, const SideRules&
     MeshTrial trial;
     trial.chunks = chunks.size();
     trial.edge = chunks.empty() ? 0 : chunks[0].edge;
-    trial.shade = spec.shade;
-    const MeshRules rules{&sides, spec.shade};
+    trial.ambientOcclusion = spec.ambientOcclusion;
+    const MeshRules rules{&sides, spec.ambientOcclusion};
     std::vector<Method> all;
     for (const Mesher* mesher : spec.methods)
         for (const VertexLayout* layout : spec.layouts)
@@ -170,7 +170,7 @@ MeshComparison compareMeshing(
     std::vector<std::byte> bytes;
     std::array<double, 2> spent{};
     const auto mesh = [&](std::size_t s, std::size_t chunk, int round) {
-        const MeshRules rules{&sides, both[s]->shade};
+        const MeshRules rules{&sides, both[s]->ambientOcclusion};
         const double ns = nsToMesh((*both[s]->chunks)[chunk], rules, methods[s], quads, bytes);
         if (round < 0)
             return countSurface((*both[s]->chunks)[chunk], rules, quads, methods[s]);
@@ -207,4 +207,4 @@ MeshComparison compareMeshing(
     return out;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,16 +2,16 @@
 // The same chunks meshed with each method, in turn, on one thread.
 #pragma once
 
-#include "measure/sample.h"
-#include "measure/statistics.h"
-#include "mesh/layouts.h"
-#include "setup/setup.h"
+#include <fell/measure/sample.h>
+#include <fell/measure/statistics.h>
+#include <fell/mesh/layouts.h>
+#include <fell/setup/setup.h>
 
 #include <stop_token>
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 struct MeshTrialRow {
     std::string mesher, layout;
@@ -25,7 +25,7 @@ struct MeshTrialRow {
 struct MeshTrial {
     int edge = 32;
     std::size_t chunks = 0;
-    bool shade = false;
+    bool ambientOcclusion = false;
     double copyNs = 0, scanNs = 0, gatherNs = 0; // limits, medians a chunk: copying it, one pass over it, gathering it
     std::vector<MeshTrialRow> rows;
     bool stopped = false;
@@ -34,7 +34,7 @@ struct MeshTrial {
 struct MeshTrialSpec {
     std::vector<const Mesher*> methods;
     std::vector<const VertexLayout*> layouts;
-    bool shade = false; // with corner shade
+    bool ambientOcclusion = false; // with corner shade
     int repeat = 1;
 };
 
@@ -48,7 +48,7 @@ struct MeshSide {
     const std::vector<PaddedVoxels>* chunks = nullptr;
     const Mesher* mesher = nullptr;
     const VertexLayout* layout = nullptr;
-    bool shade = false;
+    bool ambientOcclusion = false;
 };
 
 struct MeshComparison {
@@ -64,4 +64,4 @@ struct MeshComparison {
 MeshComparison compareMeshing(
     const MeshSide& a, const MeshSide& b, const SideRules& sides, int rounds, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/pictures.h"
+#include <fell/measure/pictures.h>
 
 #include <algorithm>
 #include <cassert>
 #include <cmath>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 /// The next pixel that shows any level, within kNear steps along one line of the picture, is of another one.
@@ -74,4 +74,4 @@ BrightnessByLevel brightnessByLevel(
     return out;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,12 +2,14 @@
 // How much two pictures of one view differ.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <array>
 #include <cstddef>
 #include <cstdint>
 #include <span>
 
-namespace fell {
+namespace fell::measure {
 
 /// Mean over pixels and colour channels of how far apart they are, 0 to 255. Both are red, green, blue and alpha bytes
 /// of one size; alpha is not looked at. 0 where there are no pixels.
@@ -34,4 +36,4 @@ constexpr std::int8_t kNoLevel = -1;
 BrightnessByLevel brightnessByLevel(
     std::span<const std::uint8_t> a, std::span<const std::uint8_t> b, std::span<const std::int8_t> levels, int width);
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/reach.h"
+#include <fell/measure/reach.h>
 
 #include <nlohmann/json.hpp>
 
-#include "measure/findings.h"
+#include <fell/measure/findings.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 std::string chunks(int count)
@@ -34,14 +34,14 @@ public:
 
     ReachResult run()
     {
-        const int most = m_spec.farthest > 0 ? m_spec.farthest
-            : hasLevels(m_spec.setup.lod)    ? kFarthestWithLevels
-                                             : kFarthestPlain;
-        int within = 0, beyond = most + 1;
-        for (int distance = 1; distance <= most && beyond > most; distance = std::min(2 * distance, most))
+        const int max = m_spec.farthest > 0 ? m_spec.farthest
+            : hasLevels(m_spec.setup.lod)   ? kFarthestWithLevels
+                                            : kFarthestPlain;
+        int within = 0, beyond = max + 1;
+        for (int distance = 1; distance <= max && beyond > max; distance = std::min(2 * distance, max))
             if (measure(distance, false)) {
                 within = distance;
-                if (distance == most)
+                if (distance == max)
                     break;
             } else {
                 beyond = distance;
@@ -54,7 +54,7 @@ public:
             --within;
         if (!m_result.stopped && within > 0) {
             m_result.distance = within;
-            m_result.isBeyond = within == most;
+            m_result.isBeyond = within == max;
         }
         return m_result;
     }
@@ -96,7 +96,7 @@ private:
             return false;
         }
         const Percentiles& frames = at.rows[0].frameMs;
-        m_result.isEmpty = fell::isEmpty(at);
+        m_result.isEmpty = measure::isEmpty(at);
         m_result.steps.push_back({distance, frames, frames.p95 <= m_spec.setup.draw.budget, isConfirming});
         std::vector<double> xs, ys;
         for (const ReachStep& step : m_result.steps) {
@@ -152,7 +152,7 @@ nlohmann::ordered_json toJson(const ReachResult& result)
         steps.push_back({{"distance", step.distance},
             {"frame_ms",
                 {{"p50", step.frameMs.p50}, {"p95", step.frameMs.p95}, {"p99", step.frameMs.p99},
-                    {"max", step.frameMs.most}, {"samples", step.frameMs.count}}},
+                    {"max", step.frameMs.max}, {"samples", step.frameMs.count}}},
             {"within", step.isWithin}, {"confirming", step.isConfirming}});
     const Growth& growth = result.growth;
     return {{"setup", result.setup.name}, {"budget_ms", result.setup.draw.budget},
@@ -164,4 +164,4 @@ nlohmann::ordered_json toJson(const ReachResult& result)
                 {"factor", growth.factor}}}};
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,9 +2,9 @@
 // How far one can see within a budget: the farthest render distance whose frames keep it.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
-namespace fell {
+namespace fell::measure {
 
 struct ReachSpec {
     std::shared_ptr<const Terrain> terrain;
@@ -49,4 +49,4 @@ std::vector<std::string> findingsOf(const ReachResult& result);
 
 nlohmann::ordered_json toJson(const ReachResult& result);
 
-} // namespace fell
+} // namespace fell::measure

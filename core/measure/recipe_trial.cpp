@@ -1,19 +1,19 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/recipe_trial.h"
+#include <fell/measure/recipe_trial.h>
 
 #include <nlohmann/json.hpp>
 
-#include "measure/statistics.h"
-#include "measure/stopwatch.h"
-#include "stream/thread_clock.h"
-#include "terrain/generate.h"
+#include <fell/measure/statistics.h>
+#include <fell/measure/stopwatch.h>
+#include <fell/stream/thread_clock.h>
+#include <fell/terrain/generate.h>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <numeric>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 constexpr int kEdge = 32;
@@ -107,4 +107,4 @@ Outcome<RecipeCosts> costsOf(
     return out;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,12 +2,12 @@
 // What each layer of a recipe costs, by leaving it out.
 #pragma once
 
-#include "terrain/recipe.h"
-#include "terrain/recipe_layers.h"
+#include <fell/terrain/recipe.h>
+#include <fell/terrain/recipe_layers.h>
 
 #include <stop_token>
 
-namespace fell {
+namespace fell::measure {
 
 struct LayerCost {
     std::string pointer;
@@ -32,4 +32,4 @@ struct RecipeCosts {
 Outcome<RecipeCosts> costsOf(const RecipeDocument& recipe, const std::string& where, const BlockSource& blocks,
     const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/reference.h"
+#include <fell/measure/reference.h>
 
-#include "measure/statistics.h"
-#include "measure/stopwatch.h"
-#include "stream/thread_clock.h"
+#include <fell/measure/statistics.h>
+#include <fell/measure/stopwatch.h>
+#include <fell/stream/thread_clock.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 constexpr int kEdge = 16;
@@ -70,7 +70,7 @@ double meshReferenceChunk()
     return static_cast<double>(threadNs() - start);
 }
 
-Streamer::BeforeJob ReferenceBeside::hook()
+Streamer::BeforeJob ReferenceTimer::hook()
 {
     return [this](const ChunkJob& job) {
         if (job.kind != ChunkJob::Kind::Mesh)
@@ -87,11 +87,11 @@ Streamer::BeforeJob ReferenceBeside::hook()
     };
 }
 
-double ReferenceBeside::besideChunk(ChunkPos chunk) const
+double ReferenceTimer::referenceNsNear(ChunkPos chunk) const
 {
     const std::scoped_lock lock(m_mutex);
     const auto found = m_beside.find(chunk);
     return found == m_beside.end() ? 0 : found->second;
 }
 
-} // namespace fell
+} // namespace fell::measure

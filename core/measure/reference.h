@@ -2,14 +2,14 @@
 // The reference chunk: a fixed piece of work that tells how fast the machine is just now.
 #pragma once
 
-#include "stream/streamer.h"
+#include <fell/stream/streamer.h>
 
 #include <array>
 #include <mutex>
 #include <thread>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::measure {
 
 /// Meshes the reference chunk once, as a streamer does: rolling ground of three kinds in a chunk of edge 16, gathered
 /// from its 27 chunks, by greedy-bits into corners, with rims; the same bytes on every machine and for every setup.
@@ -19,12 +19,12 @@ double meshReferenceChunk();
 /// Takes the reference's time beside every few chunks that a streamer meshes, on the thread that meshes them. A clock
 /// that falls, or a neighbour on the machine, makes both slower: what a chunk takes in references hardly changes.
 /// A class because workers add to one list. All members: any thread.
-class ReferenceBeside {
+class ReferenceTimer {
 public:
     /// For a streamer, which must end before this does.
     [[nodiscard]] Streamer::BeforeJob hook();
     /// What the reference took on the thread that meshed the chunk last, shortly before that: the median of three.
-    [[nodiscard]] double besideChunk(ChunkPos chunk) const;
+    [[nodiscard]] double referenceNsNear(ChunkPos chunk) const;
 
 private:
     static constexpr unsigned kEach = 4; // meshed chunks of a thread: a hundredth of what a chunk costs on its way
@@ -37,4 +37,4 @@ private:
     std::unordered_map<ChunkPos, double, ChunkPosHash> m_beside;
 };
 
-} // namespace fell
+} // namespace fell::measure

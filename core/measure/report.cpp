@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/report.h"
+#include <fell/measure/report.h>
 
-#include "measure/findings.h"
-#include "measure/markup.h"
+#include <fell/measure/findings.h>
+#include <fell/measure/markup.h>
 
 #include <charconv>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 std::string fixed(double value, int digits)
@@ -58,13 +58,13 @@ ReportTable rowsTable(const TransectResult& result)
             "chunks drawn", "triangles", "graphics MiB", "warm-up", "outliers"},
         {}, true};
     for (const TransectRow& row : result.rows)
-        table.rows.push_back({nameOf(row), shownPlace(row.value, row.across) + (row.full ? " (memory full)" : ""),
+        table.rows.push_back({nameOf(row), shownPlace(row.value, row.second) + (row.full ? " (memory full)" : ""),
             fixed(row.meshNs.p50 / 1000, 1), intervalText(row.meshNsP50, 1000), fixed(row.meshNs.p95 / 1000, 1),
             row.meshInReferences > 0 ? fixed(row.meshInReferences, 3) : "",
             row.meshMsPerSquareKm > 0 ? fixed(row.meshMsPerSquareKm, 0) : "",
             row.meshNsPerVoxel > 0 ? fixed(row.meshNsPerVoxel, 2) : "", fixed(row.frameMs.p50, 2),
             intervalText(row.frameMsP50, 1), fixed(row.frameMs.p95, 2), intervalText(row.frameMsP95, 1),
-            fixed(row.frameMs.p99, 2), fixed(row.frameMs.most, 2), fixed(row.cpuMs, 2),
+            fixed(row.frameMs.p99, 2), fixed(row.frameMs.max, 2), fixed(row.cpuMs, 2),
             row.gpuMs > 0 ? fixed(row.gpuMs, 2) : "", fixed(row.readySeconds, 2), std::to_string(row.chunks),
             std::to_string(row.triangles), fixed(static_cast<double>(row.gpuBytes) / (1 << 20), 1),
             std::to_string(row.warmUp), std::to_string(row.frameMs.outliers)});
@@ -84,7 +84,7 @@ ReportTable churnTable(const TransectResult& result)
         const auto each = [&cost](std::uint64_t sum, double unit = 1) {
             return fixed(static_cast<double>(sum) / static_cast<double>(cost.changes) / unit, 2);
         };
-        table.rows.push_back({nameOf(row), shownPlace(row.value, row.across), std::to_string(cost.changes),
+        table.rows.push_back({nameOf(row), shownPlace(row.value, row.second), std::to_string(cost.changes),
             each(cost.voxels), each(cost.relitVoxels), each(cost.relit), each(cost.meshed), each(cost.bytes, 1024),
             each(cost.lightNs, 1000), each(cost.meshNs, 1000), each(cost.uploadNs, 1000), fixed(cost.readyMs.p50, 2),
             fixed(cost.readyMs.p95, 2)});
@@ -226,7 +226,7 @@ Report reportOf(const TransectResult& result)
             {std::pair{"What each cull step saves: ", &row.steps}, {"What each pass of a frame costs: ", &row.passes}})
             if (!tried->empty())
                 report.sections.push_back(
-                    {title + nameOf(row) + " at " + shownPlace(row.value, row.across), {stepsTable(*tried)}});
+                    {title + nameOf(row) + " at " + shownPlace(row.value, row.second), {stepsTable(*tried)}});
     if (!result.audits.empty())
         report.sections.push_back({"Audits", {auditsList(result)}});
     report.sections.push_back({"The machine", {machineList(result)}});
@@ -259,4 +259,4 @@ std::string toHtml(const Report& report, const std::string& plots)
     return out + "</body>\n</html>\n";
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -3,13 +3,13 @@
 // machine and what to beware of.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <string>
 #include <variant>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 /// What a report is made of, before it is Markdown or HTML.
 struct ReportTable {
@@ -39,4 +39,4 @@ std::string toMarkdown(const Report& report);
 /// One page of HTML with everything in it, no script and nothing that is loaded from elsewhere. `plots` is SVG.
 std::string toHtml(const Report& report, const std::string& plots);
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The JSON document of a transect, written and read.
-#include "input/json_reader.h"
-#include "measure/findings.h"
-#include "measure/results.h"
+#include <fell/input/json_reader.h>
+#include <fell/measure/findings.h>
+#include <fell/measure/results.h>
 
 #include <nlohmann/json.hpp>
 
@@ -10,14 +10,14 @@
 #include <cmath>
 #include <limits>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 using Json = nlohmann::ordered_json;
 constexpr NumberRange kAnyCost{0, 1e18};
 constexpr int kResultVersion = 1; // documents of before have none
-constexpr std::int64_t kMostCount = std::int64_t{1} << 60;
-constexpr std::size_t kMostRows = 1000, kMostSamples = 10'000'000;
+constexpr std::int64_t kMaxCount = std::int64_t{1} << 60;
+constexpr std::size_t kMaxRows = 1000, kMaxSamples = 10'000'000;
 
 constexpr std::pair<const char*, std::uint64_t ChurnCost::*> kChurnCounts[]{{"changes", &ChurnCost::changes},
     {"voxels", &ChurnCost::voxels}, {"relit_voxels", &ChurnCost::relitVoxels}, {"relit_chunks", &ChurnCost::relit},
@@ -26,7 +26,7 @@ constexpr std::pair<const char*, std::uint64_t ChurnCost::*> kChurnCounts[]{{"ch
 
 Json percentilesJson(const Percentiles& of)
 {
-    return {{"p5", of.p5}, {"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.most}, {"samples", of.count},
+    return {{"p5", of.p5}, {"p50", of.p50}, {"p95", of.p95}, {"p99", of.p99}, {"max", of.max}, {"samples", of.count},
         {"outliers", of.outliers}};
 }
 
@@ -60,8 +60,8 @@ Json rawJson(const std::vector<float>& samples)
 Json rowJson(const TransectRow& row, bool withSamples)
 {
     Json out{{"setup", row.setup}, {"side", std::string(1, row.side)}, {"value", row.value}};
-    if (!row.across.is_null())
-        out["across"] = row.across;
+    if (!row.second.is_null())
+        out["across"] = row.second;
     out["mesh_ns"] = percentilesJson(row.meshNs);
     out["mesh_ns"]["p50_interval"] = intervalJson(row.meshNsP50);
     out["mesh_ns"]["rounds"] = row.meshRounds;
@@ -110,10 +110,10 @@ Json rowJson(const TransectRow& row, bool withSamples)
 }
 
 /// With the second value, where there is one.
-Json withAcross(Json out, const nlohmann::json& across)
+Json withAcross(Json out, const nlohmann::json& second)
 {
-    if (!across.is_null())
-        out["across"] = across;
+    if (!second.is_null())
+        out["across"] = second;
     return out;
 }
 
@@ -127,7 +127,7 @@ double numberOrInfinity(JsonReader& from, const char* key)
 
 std::uint64_t countOr(JsonReader& from, const char* key)
 {
-    return static_cast<std::uint64_t>(from.integerOr(key, 0, 0, kMostCount));
+    return static_cast<std::uint64_t>(from.integerOr(key, 0, 0, kMaxCount));
 }
 
 /// A value that was measured: a number, a text or a list of texts.
@@ -150,8 +150,8 @@ template <typename Number> std::vector<Number> numbersOf(JsonReader& from, const
     if (!from.has(key))
         return out;
     const nlohmann::json& list = from.json()[key];
-    if (!list.is_array() || list.size() > kMostSamples) {
-        from.fail(key, "is no list of at most " + std::to_string(kMostSamples) + " numbers");
+    if (!list.is_array() || list.size() > kMaxSamples) {
+        from.fail(key, "is no list of at most " + std::to_string(kMaxSamples) + " numbers");
         return out;
     }
     for (const auto& one : list)
@@ -171,7 +171,7 @@ Percentiles percentilesFrom(JsonReader& from)
     out.p50 = from.number("p50", kAnyCost);
     out.p95 = from.number("p95", kAnyCost);
     out.p99 = from.number("p99", kAnyCost);
-    out.most = from.numberOr("max", out.p99, kAnyCost);
+    out.max = from.numberOr("max", out.p99, kAnyCost);
     out.count = countOr(from, "samples");
     out.outliers = countOr(from, "outliers");
     return out;
@@ -195,7 +195,7 @@ TransectRow rowFrom(JsonReader from)
     row.setup = from.text("setup");
     row.side = sideOf(from);
     row.value = valueOf(from, "value", true);
-    row.across = valueOf(from, "across", false);
+    row.second = valueOf(from, "across", false);
     JsonReader mesh = from.object("mesh_ns");
     row.meshNs = percentilesFrom(mesh);
     row.meshNsP50 = intervalFrom(mesh, "p50_interval");
@@ -266,9 +266,9 @@ Outcome<Setup> setupFrom(const nlohmann::json& root, const char* side, const std
 Json toJson(const TransectResult& result, RawSamples samples)
 {
     Json root{{"format", "fell-transect"}, {"version", kResultVersion}, {"vary", result.vary}, {"unit", result.unit}};
-    if (!result.across.empty()) {
-        root["across"] = result.across;
-        root["across_unit"] = result.acrossUnit;
+    if (!result.second.empty()) {
+        root["across"] = result.second;
+        root["across_unit"] = result.secondUnit;
     }
     root.update(Json{{"world", result.world}, {"seed", result.seed}, {"route", result.route}, {"rounds", result.rounds},
         {"frames", result.frames}, {"driver", result.driver}, {"noise", result.noise},
@@ -295,25 +295,25 @@ Json toJson(const TransectResult& result, RawSamples samples)
         root["reach"].push_back(
             withAcross({{"setup", reach.setup}, {"side", std::string(1, reach.side)}, {"budget_ms", reach.budgetMs},
                            {"value", reach.value ? Json(*reach.value) : Json()}, {"beyond", reach.beyond}},
-                reach.across));
+                reach.second));
     root["growth"] = Json::array();
     for (const auto& growth : result.growth)
         root["growth"].push_back(
             withAcross({{"setup", growth.setup}, {"side", std::string(1, growth.side)}, {"what", growth.what},
                            {"exponent", growth.growth.exponent}, {"low", growth.growth.low},
                            {"high", growth.growth.high}, {"points", growth.growth.points}},
-                growth.across));
+                growth.second));
     root["ratios"] = Json::array();
     for (const auto& ratio : result.ratios)
         root["ratios"].push_back(
             withAcross({{"value", ratio.value}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio},
                            {"low", ratio.ratio.low}, {"high", ratio.ratio.high}, {"verdict", verdictOf(ratio)}},
-                ratio.across));
+                ratio.second));
     for (const auto& ratio : result.toFirst)
         root["ratios"].push_back(withAcross(
             {{"value", ratio.value}, {"to", ratio.to}, {"side", std::string(1, ratio.side)}, {"what", ratio.what},
                 {"ratio", ratio.ratio.ratio}, {"low", ratio.ratio.low}, {"high", ratio.ratio.high}},
-            ratio.across));
+            ratio.second));
     root["audits"] = Json::array();
     for (const auto& audit : result.audits)
         root["audits"].push_back({{"what", audit.what}, {"cases", audit.cases}, {"differences", audit.differences}});
@@ -340,8 +340,8 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
         return Problem{where, "/version", "is of a newer Fell; this one reads up to " + std::to_string(kResultVersion)};
     out.vary = reader.text("vary");
     out.unit = reader.has("unit") ? reader.text("unit") : "";
-    out.across = reader.has("across") ? reader.text("across") : "";
-    out.acrossUnit = reader.has("across_unit") ? reader.text("across_unit") : "";
+    out.second = reader.has("across") ? reader.text("across") : "";
+    out.secondUnit = reader.has("across_unit") ? reader.text("across_unit") : "";
     out.world = reader.text("world");
     out.seed = reader.seed("seed");
     out.route = reader.text("route");
@@ -370,11 +370,11 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     out.machine.date = machine.has("date") ? machine.text("date") : "";
     JsonReader setups = reader.object("setups");
     (void)setups.object("A");
-    reader.each("rows", kMostRows, [&out](JsonReader row) { out.rows.push_back(rowFrom(std::move(row))); });
-    reader.each("ratios", 6 * kMostRows, [&out](JsonReader of) {
+    reader.each("rows", kMaxRows, [&out](JsonReader row) { out.rows.push_back(rowFrom(std::move(row))); });
+    reader.each("ratios", 6 * kMaxRows, [&out](JsonReader of) {
         TransectRatio ratio;
         ratio.value = valueOf(of, "value", true);
-        ratio.across = valueOf(of, "across", false);
+        ratio.second = valueOf(of, "across", false);
         ratio.what = of.text("what");
         ratio.ratio.ratio = of.number("ratio", kAnyCost);
         ratio.ratio.low = of.number("low", kAnyCost);
@@ -411,4 +411,4 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     return out;
 }
 
-} // namespace fell
+} // namespace fell::measure

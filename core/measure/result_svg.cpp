@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The plots of a transect as SVG 1.1, for machines without a window.
-#include "measure/findings.h"
-#include "measure/markup.h"
-#include "measure/results.h"
+#include <fell/measure/findings.h>
+#include <fell/measure/markup.h>
+#include <fell/measure/results.h>
 
 #include <nlohmann/json.hpp>
 
@@ -11,7 +11,7 @@
 #include <cmath>
 #include <optional>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 constexpr double kWidth = 560, kHeight = 300, kLeft = 60, kRight = 20, kTop = 56, kBottom = 46;
@@ -40,11 +40,11 @@ struct Curve {
 constexpr double kBeyond = 0.3;
 
 /// A round step that gives at most six lines up to `most`.
-double stepFor(double most)
+double stepFor(double max)
 {
-    const double power = std::pow(10, std::floor(std::log10(std::max(most, 1e-9) / 5)));
+    const double power = std::pow(10, std::floor(std::log10(std::max(max, 1e-9) / 5)));
     for (const double factor : {1.0, 2.0, 5.0, 10.0})
-        if (most / (power * factor) <= 6)
+        if (max / (power * factor) <= 6)
             return power * factor;
     return power * 10;
 }
@@ -55,10 +55,10 @@ public:
         const std::string& xTitle, const std::vector<std::string>& xNames)
         : m_x0(x0)
     {
-        double most = 0;
+        double max = 0;
         for (const auto& curve : curves)
             for (const auto& p : curve.points) {
-                most = std::max(most, p[4]);
+                max = std::max(max, p[4]);
                 m_low = std::min(m_low, p[0]);
                 m_high = std::max(m_high, p[0]);
             }
@@ -69,9 +69,9 @@ public:
             m_high += kBeyond * (m_high - m_low);
         for (const auto& curve : curves)
             if (curve.fit)
-                most = std::max(most, std::min(curve.fit->at(m_high), 3 * most));
-        const double step = stepFor(most);
-        m_most = std::max(step, std::ceil(most / step) * step);
+                max = std::max(max, std::min(curve.fit->at(m_high), 3 * max));
+        const double step = stepFor(max);
+        m_most = std::max(step, std::ceil(max / step) * step);
         line(title, m_x0 + 12, 22, "font-weight=\"600\"");
         line(isFitted ? legend + "; dotted: fitted to the medians, not measured" : legend, m_x0 + 12, 40,
             "fill=\"#6B7276\" font-size=\"11\"");
@@ -192,12 +192,12 @@ std::string heatMap(const TransectResult& result, char side, bool frames, double
             if (std::find(columns.begin(), columns.end(), row.value) == columns.end())
                 columns.push_back(row.value);
         }
-    const auto lines = acrossValuesOf(result);
+    const auto lines = secondValuesOf(result);
     const auto costOf = [frames](const TransectRow& row) { return frames ? row.frameMs.p50 : row.meshNs.p50 / 1000; };
-    double least = 1e300, most = 0;
+    double min = 1e300, max = 0;
     for (const TransectRow* row : rows) {
-        least = std::min(least, costOf(*row));
-        most = std::max(most, costOf(*row));
+        min = std::min(min, costOf(*row));
+        max = std::max(max, costOf(*row));
     }
     const auto put = [](const std::string& what, double x, double y, const std::string& more) {
         return "<text x=\"" + text(x) + "\" y=\"" + text(y) + "\" " + more + ">" + escapedForMarkup(what) + "</text>\n";
@@ -212,8 +212,8 @@ std::string heatMap(const TransectResult& result, char side, bool frames, double
     };
     for (const TransectRow* row : rows) {
         const double x = x0 + 110 + width * placeOf(columns, row->value),
-                     y = y0 + kTop + height * placeOf(lines, row->across);
-        const double share = most > least ? std::log(costOf(*row) / least) / std::log(most / least) : 0;
+                     y = y0 + kTop + height * placeOf(lines, row->second);
+        const double share = max > min ? std::log(costOf(*row) / min) / std::log(max / min) : 0;
         const auto [red, green, blue] = evenScale(share);
         out += "<rect x=\"" + text(x) + "\" y=\"" + text(y) + "\" width=\"" + text(width - 2) + "\" height=\""
             + text(height - 2) + "\" fill=\"rgb(" + std::to_string(red) + "," + std::to_string(green) + ","
@@ -232,7 +232,7 @@ std::string heatMap(const TransectResult& result, char side, bool frames, double
         = [](const std::string& path, const std::string& unit) { return path + (unit.empty() ? "" : ", " + unit); };
     out += put(titled(result.vary, result.unit), x0 + kWidth - kRight, y0 + kHeight - 10,
         "text-anchor=\"end\" fill=\"#6B7276\" font-size=\"11\"");
-    out += put(titled(result.across, result.acrossUnit), x0 + 12, y0 + 42, "fill=\"#6B7276\" font-size=\"11\"");
+    out += put(titled(result.second, result.secondUnit), x0 + 12, y0 + 42, "fill=\"#6B7276\" font-size=\"11\"");
     return out;
 }
 
@@ -261,7 +261,7 @@ std::array<int, 3> evenScale(double share)
 
 std::string toSvg(const TransectResult& result)
 {
-    if (!result.across.empty())
+    if (!result.second.empty())
         return heatMaps(result);
     std::vector<std::string> names;
     for (const auto& row : result.rows)
@@ -287,4 +287,4 @@ std::string toSvg(const TransectResult& result)
     return page(body, drawn ? 2 * kWidth : kWidth, kHeight);
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/results.h"
+#include <fell/measure/results.h>
 
 #include <nlohmann/json.hpp>
 
-#include "measure/findings.h"
+#include <fell/measure/findings.h>
 
 #include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <functional>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 std::string plain(double value)
@@ -99,7 +99,7 @@ const std::vector<Column>& columns()
         numeric("frame_ms_p50", [](Row& r) -> double& { return r.frameMs.p50; }),
         numeric("frame_ms_p95", [](Row& r) -> double& { return r.frameMs.p95; }),
         numeric("frame_ms_p99", [](Row& r) -> double& { return r.frameMs.p99; }),
-        numeric("frame_ms_max", [](Row& r) -> double& { return r.frameMs.most; }),
+        numeric("frame_ms_max", [](Row& r) -> double& { return r.frameMs.max; }),
         numeric("frame_samples", [](Row& r) -> std::uint64_t& { return r.frameMs.count; }),
         numeric("ready_s", [](Row& r) -> double& { return r.readySeconds; }),
         numeric("drawn_chunks", [](Row& r) -> std::uint64_t& { return r.chunks; }),
@@ -109,9 +109,9 @@ const std::vector<Column>& columns()
         numeric("gpu_bytes", [](Row& r) -> std::uint64_t& { return r.gpuBytes; }),
         numeric("process_bytes", [](Row& r) -> std::uint64_t& { return r.processBytes; }),
         numeric("memory_full", [](Row& r) -> bool& { return r.full; }),
-        {"across", [](const Row& r) { return r.across.is_null() ? std::string() : valueText(r.across); },
+        {"across", [](const Row& r) { return r.second.is_null() ? std::string() : valueText(r.second); },
             [](Row& r, const std::string& t) {
-                r.across = t.empty() ? nlohmann::json() : valueFrom(t);
+                r.second = t.empty() ? nlohmann::json() : valueFrom(t);
                 return true;
             },
             2},
@@ -190,8 +190,8 @@ const std::vector<Note>& notes()
         countNote("seed", [](R& r) -> std::uint64_t& { return r.seed; }),
         textNote("vary", [](R& r) -> std::string& { return r.vary; }),
         textNote("unit", [](R& r) -> std::string& { return r.unit; }),
-        textNote("across", [](R& r) -> std::string& { return r.across; }),
-        textNote("across_unit", [](R& r) -> std::string& { return r.acrossUnit; }),
+        textNote("across", [](R& r) -> std::string& { return r.second; }),
+        textNote("across_unit", [](R& r) -> std::string& { return r.secondUnit; }),
         textNote("route", [](R& r) -> std::string& { return r.route; }),
         countNote("rounds", [](R& r) -> int& { return r.rounds; }),
         countNote("frames", [](R& r) -> int& { return r.frames; }),
@@ -352,4 +352,4 @@ Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& 
     return result;
 }
 
-} // namespace fell
+} // namespace fell::measure

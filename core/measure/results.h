@@ -2,12 +2,12 @@
 // Results as files: CSV that opens again, JSON for scripts, SVG for people; report.h has the rest.
 #pragma once
 
-#include "measure/transect.h"
+#include <fell/measure/transect.h>
 
 #include <array>
 #include <span>
 
-namespace fell {
+namespace fell::measure {
 
 /// One line a row of the result under a header line, after "# key: value" lines that say what was measured on what.
 /// docs/file-formats.md describes it.
@@ -37,4 +37,4 @@ std::string toSvg(const TransectResult& result);
 /// dearest, from light to dark.
 std::array<int, 3> evenScale(double share);
 
-} // namespace fell
+} // namespace fell::measure

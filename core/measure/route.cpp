@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/route.h"
+#include <fell/measure/route.h>
 
-#include "input/json_reader.h"
-#include "input/text_file.h"
-#include "terrain/columns.h"
+#include <fell/input/json_reader.h>
+#include <fell/input/text_file.h>
+#include <fell/terrain/columns.h>
 
 #include <nlohmann/json.hpp>
 
@@ -12,7 +12,7 @@
 
 namespace fs = std::filesystem;
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 RoutePoint readPoint(JsonReader& from)
@@ -119,11 +119,11 @@ void RouteRecorder::note(const Eye& eye, double seconds, const Terrain& terrain)
         return;
     m_since = 0;
     m_points.push_back(now);
-    if (m_points.size() < kMost)
+    if (m_points.size() < kMax)
         return;
-    for (std::size_t i = 0; i < kMost / 2; ++i)
+    for (std::size_t i = 0; i < kMax / 2; ++i)
         m_points[i] = m_points[2 * i];
-    m_points.resize(kMost / 2);
+    m_points.resize(kMax / 2);
     m_interval *= 2;
 }
 
@@ -133,7 +133,7 @@ Outcome<Route> RouteRecorder::route(const std::string& name, const Terrain& terr
     out.name = name.substr(0, 40);
     out.title = name.substr(0, 80);
     out.points = m_points;
-    if (m_last && m_points.size() < kMost && (m_points.empty() || m_points.back().at != m_last->at))
+    if (m_last && m_points.size() < kMax && (m_points.empty() || m_points.back().at != m_last->at))
         out.points.push_back(*m_last);
     if (out.points.size() < 2)
         return Problem{"", "", "nothing was flown while the route was recorded: two places or more are wanted"};
@@ -189,4 +189,4 @@ RoutePoint pointOn(const Route& route, double t)
     return at;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,9 +2,9 @@
 // A camera path: the same every time, so that frames can be compared.
 #pragma once
 
-#include "cull/view.h"
-#include "input/problem.h"
-#include "terrain/terrain.h"
+#include <fell/cull/view.h>
+#include <fell/input/problem.h>
+#include <fell/terrain/terrain.h>
 
 #include <array>
 #include <filesystem>
@@ -12,7 +12,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 struct RoutePoint {
     std::array<double, 3> at{}; // metres
@@ -43,7 +43,7 @@ std::string toJson(const Route& route);
 /// A class because it remembers when it took the last.
 class RouteRecorder {
 public:
-    static constexpr std::size_t kMost = 1000; // points; beyond, every second one goes and half as many are taken
+    static constexpr std::size_t kMax = 1000; // points; beyond, every second one goes and half as many are taken
     /// Once a frame. Where neither the eye nor the view has moved, no time passes.
     void note(const Eye& eye, double seconds, const Terrain& terrain);
     [[nodiscard]] std::size_t points() const { return m_points.size(); }
@@ -62,4 +62,4 @@ RoutePoint pointAt(const Eye& eye, const Terrain& terrain);
 /// The eye at a place in metres, lifted to stay `clear` metres above the ground.
 Eye eyeAt(const RoutePoint& point, double clear, const Terrain& terrain);
 
-} // namespace fell
+} // namespace fell::measure

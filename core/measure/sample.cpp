@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/sample.h"
+#include <fell/measure/sample.h>
 
-#include "mesh/meshers.h"
-#include "stream/level_source.h"
+#include <fell/mesh/meshers.h>
+#include <fell/stream/level_source.h>
 
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <set>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 constexpr std::int64_t kFarthest = 64; // chunks from the middle
@@ -38,7 +38,7 @@ Layers layersOf(const Terrain& terrain, const ColumnPatch& columns, int edge)
 {
     const auto layer = [edge](double y) { return static_cast<std::int64_t>(std::floor(y / edge)); };
     if (!terrain.recipe.pattern)
-        return {layer(columns.lowest - columns.mostPush), layer(columns.highest + columns.mostPush)};
+        return {layer(columns.lowest - columns.maxPush), layer(columns.highest + columns.maxPush)};
     const Pattern& pattern = *terrain.recipe.pattern;
     if (pattern.kind != Pattern::Kind::Built)
         return {-1, -1}; // the layer just below level ground; any layer of the other patterns
@@ -59,7 +59,7 @@ public:
         , m_changes(changes && !changes->isEmpty() ? changes : nullptr)
         , m_middle(chunkOf(middleOfInterest(terrain, changes), edge))
         , m_sides(sideRulesOf(terrain.recipe.blocks))
-        , m_source(std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain), generator, edge, kMostColumns,
+        , m_source(std::shared_ptr<const Terrain>(std::shared_ptr<void>(), &terrain), generator, edge, kMaxColumns,
               m_changes)
     {
         if (m_changes)
@@ -93,7 +93,7 @@ public:
     }
 
 private:
-    static constexpr std::size_t kMostColumns = 4096;
+    static constexpr std::size_t kMaxColumns = 4096;
 
     /// The chunks of this edge that a kept chunk lies in or over, and those beside them: a change shows in both.
     void noteChanged(ChunkPos kept)
@@ -238,4 +238,4 @@ std::optional<Route> routeRoundChanges(const Terrain& terrain, const WorldChange
     return route;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,14 +2,14 @@
 // Which chunks of a world are measured: those that hold surface, near the place that the world is about.
 #pragma once
 
-#include "keep/changes.h"
-#include "measure/route.h"
-#include "terrain/generate.h"
-#include "voxels/neighbourhood.h"
+#include <fell/measure/route.h>
+#include <fell/save/changes.h>
+#include <fell/terrain/generate.h>
+#include <fell/voxels/neighbourhood.h>
 
 #include <stop_token>
 
-namespace fell {
+namespace fell::measure {
 
 /// The voxels that samples are taken round: on the ground over the origin; where something was changed, in the changed
 /// chunk that is nearest to the middle of all changed ones. `changes` may be null.
@@ -26,4 +26,4 @@ std::vector<PaddedVoxels> surfaceChunks(const Terrain& terrain, const Generator&
 /// worlds that are all changes, such as imported volumes: a demo's route would pass them by.
 std::optional<Route> routeRoundChanges(const Terrain& terrain, const WorldChanges& changes);
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/statistics.h"
+#include <fell/measure/statistics.h>
 
 #include <algorithm>
 #include <array>
@@ -9,7 +9,7 @@
 #include <numeric>
 #include <random>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 double ofSorted(std::span<const double> sorted, double percent)
@@ -187,4 +187,4 @@ bool isSteady(std::span<const double> runs)
     return percentile(last.last(kOf), 50) >= kStillFaster * percentile(last.first(kOf), 50);
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,11 +2,13 @@
 // Percentiles, and the interval of a ratio.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cstdint>
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 /// The value below which `percent` of `samples` lie, interpolated between neighbours in order.
 /// Errors  no sample gives 0. Asserts 0 <= percent <= 100.
@@ -14,7 +16,7 @@ namespace fell {
 double percentile(std::span<const double> samples, double percent);
 
 struct Percentiles {
-    double p5 = 0, p50 = 0, p95 = 0, p99 = 0, most = 0;
+    double p5 = 0, p50 = 0, p95 = 0, p99 = 0, max = 0;
     std::uint64_t count = 0;
     std::uint64_t outliers = 0; // kept in all the others: farther than three times the middle half's width beyond it
 };
@@ -79,4 +81,4 @@ Growth growthOf(std::span<const double> xs, std::span<const double> costs);
 /// a twentieth below that of the three before: what comes first (cold caches, drivers that compile) is over.
 bool isSteady(std::span<const double> runs);
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,9 +2,11 @@
 // Timing one piece of work, for the trials.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <chrono>
 
-namespace fell {
+namespace fell::measure {
 
 /// Wall nanoseconds that `work` takes.
 template <typename Work> double nsOf(const Work& work)
@@ -26,4 +28,4 @@ template <typename T> void keep(const T& value)
     asm volatile("" : : "r"(&value) : "memory");
 }
 
-} // namespace fell
+} // namespace fell::measure

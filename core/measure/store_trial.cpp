@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/store_trial.h"
+#include <fell/measure/store_trial.h>
 
-#include "measure/mesh_trial.h"
-#include "measure/statistics.h"
-#include "measure/stopwatch.h"
-#include "stream/level_source.h"
+#include <fell/measure/mesh_trial.h>
+#include <fell/measure/statistics.h>
+#include <fell/measure/stopwatch.h>
+#include <fell/stream/level_source.h>
 
 #include <algorithm>
 #include <random>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 std::size_t sizeOf(int edge)
@@ -52,10 +52,10 @@ struct Samples {
     bool same = true;
 };
 
-void measure(const std::vector<Material>& voxels, int edge, const VoxelForm& form, std::uint64_t seed, Samples& to)
+void measure(const std::vector<Material>& voxels, int edge, const StorageFormat& form, std::uint64_t seed, Samples& to)
 {
     constexpr int kReads = 512, kEdits = 8;
-    std::unique_ptr<HeldVoxels> held;
+    std::unique_ptr<VoxelStorage> held;
     to.build.push_back(nsOf([&] { held = form.hold(edge, voxels); }));
     to.bytes.push_back(static_cast<double>(held->bytes()));
     std::mt19937_64 dice(seed);
@@ -117,7 +117,7 @@ std::vector<std::vector<Material>> sampleCubes(const Terrain& terrain, const Gen
 }
 
 StoreTrial runStoreTrial(const std::vector<std::vector<Material>>& cubes, int edge,
-    const std::vector<const VoxelForm*>& forms, const std::stop_token& stop)
+    const std::vector<const StorageFormat*>& forms, const std::stop_token& stop)
 {
     StoreTrial trial;
     trial.edge = edge;
@@ -142,4 +142,4 @@ StoreTrial runStoreTrial(const std::vector<std::vector<Material>>& cubes, int ed
     return trial;
 }
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,14 +2,14 @@
 // The same voxels held in each form: bytes, and what making, reading and changing costs.
 #pragma once
 
-#include "measure/sample.h"
-#include "voxels/forms.h"
+#include <fell/measure/sample.h>
+#include <fell/voxels/storage_formats.h>
 
 #include <stop_token>
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::measure {
 
 /// `count` cubes of edge^3 voxels (16 to 256) that hold surface, in the order of VoxelChunk. Up to edge 64 they are
 /// surfaceChunks; larger ones stand in a row at middleOfInterest, half of each below it. Fewer where the world has
@@ -36,6 +36,6 @@ struct StoreTrial {
 
 /// Takes turns form by form for every cube.
 StoreTrial runStoreTrial(const std::vector<std::vector<Material>>& cubes, int edge,
-    const std::vector<const VoxelForm*>& forms, const std::stop_token& stop = {});
+    const std::vector<const StorageFormat*>& forms, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::measure

@@ -2,12 +2,12 @@
 // Measuring along one varied number: for each value and setup the world is built, a route is flown, frames are timed.
 #pragma once
 
-#include "measure/churn.h"
-#include "measure/draw_passes.h"
-#include "measure/machine.h"
-#include "measure/route.h"
-#include "measure/statistics.h"
-#include "stream/streamer.h"
+#include <fell/measure/churn.h>
+#include <fell/measure/draw_passes.h>
+#include <fell/measure/machine.h>
+#include <fell/measure/route.h>
+#include <fell/measure/statistics.h>
+#include <fell/stream/streamer.h>
 
 #include <functional>
 #include <optional>
@@ -17,7 +17,7 @@
 
 #include <nlohmann/json.hpp>
 
-namespace fell {
+namespace fell::measure {
 
 /// What one frame was and took.
 struct FrameCost {
@@ -33,7 +33,7 @@ struct FrameCost {
 struct DrawHooks {
     std::function<void(const Setup&, const Terrain&)> begin; // a new, empty world
     std::function<void(const StreamEvent&)> apply; // uploads, releases, and with levels what is shown
-    std::function<FrameCost(const Eye&, bool isFree)> draw; // isFree: see CullView
+    std::function<FrameCost(const Eye&, bool nearPlaneIsClear)> draw; // nearPlaneIsClear: see CullView
     std::function<void(const CullChoices&)> choose; // other cull steps for the same chunks
     std::function<void(unsigned passes)> leaveOut; // of later frames: the sum of 1 << number; may be missing
     std::vector<PassInfo> passes; // those that can be left out
@@ -41,7 +41,8 @@ struct DrawHooks {
     int width = 1280, height = 800; // of the picture
 };
 
-/// Streamer::isFree for what is drawn with the hooks; false while a worker keeps the books, which hides nothing.
+/// Streamer::nearPlaneIsClear for what is drawn with the hooks; false while a worker keeps the books, which hides
+/// nothing.
 bool isSurelyFree(const Streamer& streamer, const Setup& setup, const DrawHooks& hooks, const Eye& eye);
 
 struct TransectSpec {
@@ -52,8 +53,8 @@ struct TransectSpec {
     std::optional<Setup> b;
     std::string vary = "stream.distance"; // a path of setupFields()
     std::vector<nlohmann::json> values; // each allowed for the field
-    std::string across; // a second path; empty: one thing varies
-    std::vector<nlohmann::json> acrossValues; // each value is measured with each of these
+    std::string second; // a second path; empty: one thing varies
+    std::vector<nlohmann::json> secondValues; // each value is measured with each of these
     Route route;
     int rounds = 3; // 1 to 50; the setups take turns A B, B A, ...
     int frames = 24; // 1 to 10000, along the route, in each round
@@ -83,7 +84,7 @@ struct TransectRow {
     std::string setup; // its name
     char side = 'A'; // A or B
     nlohmann::json value;
-    nlohmann::json across; // the second value; null where one thing varies
+    nlohmann::json second; // the second value; null where one thing varies
     Percentiles meshNs; // building the mesh of one chunk: gathering, meshing, laying out; only chunks with work to do
     Percentiles frameMs; // empty without drawing
     double cpuMs = 0, gpuMs = 0; // medians a frame; see FrameCost
@@ -113,7 +114,7 @@ struct TransectRatio {
     std::string what; // "frame_ms", "mesh_ns" or, with churn, "change_ms"
     Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each, and
                  // mesh time in references where they were taken
-    nlohmann::json across; // the second value
+    nlohmann::json second; // the second value
     /// For a ratio of one setup with two values of a choice: the value that stands below, and whose setup it is.
     nlohmann::json to{};
     char side = 'A';
@@ -125,7 +126,7 @@ struct TransectGrowth {
     char side = 'A';
     std::string what; // "mesh_ns", "frame_ms", "triangles" or "gpu_bytes"
     Growth growth;
-    nlohmann::json across; // the second value that it holds for
+    nlohmann::json second; // the second value that it holds for
 };
 
 struct TransectReach {
@@ -134,7 +135,7 @@ struct TransectReach {
     double budgetMs = 16.6;
     std::optional<double> value; // the farthest within the budget at p95, between measured values by a straight line
     bool beyond = false; // even the last value was within: the reach lies beyond what was measured
-    nlohmann::json across; // the second value that it holds for
+    nlohmann::json second; // the second value that it holds for
 };
 
 /// What an audit of a setup found, for whoever reads the result: a fast wrong answer must not win.
@@ -145,7 +146,7 @@ struct AuditNote {
 
 struct TransectResult {
     std::string world, vary, unit, route, driver; // driver is empty without drawing
-    std::string across, acrossUnit; // empty: one thing varied
+    std::string second, secondUnit; // empty: one thing varied
     std::string worldName; // as it was named when it was measured; may be empty
     std::optional<Route> path; // the route itself; absent in older documents
     std::uint64_t seed = 0;
@@ -183,7 +184,7 @@ bool isEmpty(const TransectResult& result);
 const Growth* growthOf(const TransectResult& result, char side, const std::string& what);
 
 /// The second values that were measured, in their order; one null where one thing varied.
-std::vector<nlohmann::json> acrossValuesOf(const TransectResult& result);
+std::vector<nlohmann::json> secondValuesOf(const TransectResult& result);
 
 /// Works out reach and growth from the rows.
 void concludeFromRows(TransectResult& result);
@@ -200,4 +201,4 @@ std::optional<Problem> checkTransect(const TransectSpec& spec);
 TransectResult runTransect(const TransectSpec& spec, const DrawHooks* hooks,
     const std::function<void(const TransectProgress&)>& progress, const std::stop_token& stop);
 
-} // namespace fell
+} // namespace fell::measure

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/trust.h"
+#include <fell/measure/trust.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::measure {
 namespace {
 
 TransectSpec transectOf(const TrustSpec& spec)
@@ -130,4 +130,4 @@ TrustResult runTrust(
     return result;
 }
 
-} // namespace fell
+} // namespace fell::measure

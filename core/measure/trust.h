@@ -2,10 +2,10 @@
 // How far the measuring can be trusted on this machine, now: a setup against itself, and against itself made slower.
 #pragma once
 
-#include "measure/gate.h"
-#include "measure/transect.h"
+#include <fell/measure/gate.h>
+#include <fell/measure/transect.h>
 
-namespace fell {
+namespace fell::measure {
 
 struct TrustSpec {
     std::shared_ptr<const Terrain> terrain;
@@ -58,4 +58,4 @@ std::optional<Problem> checkTrust(const TrustSpec& spec);
 TrustResult runTrust(
     const TrustSpec& spec, const std::function<void(const TransectProgress&)>& progress, const std::stop_token& stop);
 
-} // namespace fell
+} // namespace fell::measure

@@ -6,11 +6,11 @@
 // are joined that were apart. A cut ends where the next cube along the edge is not cut: a cap closes it, also
 // below the corner of a side whose own edges are not cut, where it has no thickness. Where all three edges of a corner
 // are cut they meet in one point, half a cut inside.
-#include "mesh/meshers.h"
+#include <fell/mesh/meshers.h>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::mesh {
 namespace {
 
 constexpr int kUnit = static_cast<int>(kMeshUnit), kCut = kUnit / 8; // 1/256 voxel
@@ -99,9 +99,10 @@ private:
             return 0;
         const std::size_t u = (axis + 1) % 3, v = (axis + 2) % 3;
         const Side side = sideOf(axis, directions[axis]);
-        const std::uint8_t shade = cornerShade(m_voxels, m_sides, m_voxel[0], m_voxel[1], m_voxel[2], side);
+        const std::uint8_t ambientOcclusion
+            = cornerOcclusion(m_voxels, m_sides, m_voxel[0], m_voxel[1], m_voxel[2], side);
         const int corner = directions[v] > 0 ? (directions[u] > 0 ? 2 : 3) : (directions[u] > 0 ? 1 : 0);
-        return cornerDarkness(shade, corner);
+        return cornerDarkness(ambientOcclusion, corner);
     }
 
     static Side sideOf(std::size_t axis, int sign) { return static_cast<Side>(2 * axis + (sign > 0 ? 0 : 1)); }
@@ -121,7 +122,7 @@ private:
                 vertex.place[axis] = static_cast<std::int16_t>(corner.at[axis]);
                 vertex.normal[axis] = static_cast<std::int8_t>(std::lround(normal[axis] * 127));
             }
-            vertex.material = material & 0xFFF; // below kMostBlockKinds
+            vertex.material = material & 0xFFF; // below kMaxBlockKinds
             vertex.part = partOf(normal[1]);
             vertex.darkness = static_cast<std::uint8_t>(corner.darkness) & 3U;
         }
@@ -221,4 +222,4 @@ void meshBevelled(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurfa
         out.in(matter).insert(out.in(matter).end(), exposed.in(matter).begin(), exposed.in(matter).end());
 }
 
-} // namespace fell
+} // namespace fell::mesh

@@ -11,7 +11,7 @@
 // A slice's rows lie next to each other, so that a step of the work is one loop over words that a compiler makes wide.
 #pragma once
 
-#include "mesh/meshers.h"
+#include <fell/mesh/meshers.h>
 
 #include <bit>
 #include <cstring>
@@ -20,7 +20,7 @@
 #include <immintrin.h>
 #endif
 
-namespace fell::bits {
+namespace fell::mesh::bits {
 
 template <int Edge> using WordOf = std::conditional_t<(Edge > 32), std::uint64_t, std::uint32_t>;
 
@@ -215,4 +215,4 @@ template <int Edge> void BitVolume<Edge>::take(const std::uint8_t* stream, bool 
     }
 }
 
-} // namespace fell::bits
+} // namespace fell::mesh::bits

@@ -2,11 +2,11 @@
 // From voxels to bits by wide compares: the only part of the bit meshers that reads every voxel. Private to mesh/.
 #pragma once
 
-#include "mesh/bit_slices.h"
+#include <fell/mesh/bit_slices.h>
 
 #include <algorithm>
 
-namespace fell::bits {
+namespace fell::mesh::bits {
 
 /// Bit i is set where a[i] == b[i]. Both rows hold Edge voxels.
 template <int Edge> WordOf<Edge> equalBits(const Material* a, const Material* b)
@@ -51,14 +51,14 @@ inline bool streamPlainSolid(std::span<const Material> voxels, Material last, st
     };
 #ifdef __AVX2__
     const __m256i one = _mm256_set1_epi16(1), highest = _mm256_set1_epi16(static_cast<short>(last)),
-                  mostLessOne = _mm256_set1_epi16(static_cast<short>(last - 1));
+                  maxLessOne = _mm256_set1_epi16(static_cast<short>(last - 1));
     constexpr std::size_t kPrefetch = 1024; // voxels ahead, found by trying: what is read comes from the outer caches
     __m256i above = _mm256_setzero_si256();
     const auto isSolid = [&](const Material* from) {
         const __m256i sixteen = _mm256_loadu_si256(reinterpret_cast<const __m256i*>(from));
         above = _mm256_or_si256(above, _mm256_subs_epu16(sixteen, highest));
         const __m256i lessOne = _mm256_sub_epi16(sixteen, one); // open air becomes the greatest
-        return _mm256_cmpeq_epi16(_mm256_min_epu16(lessOne, mostLessOne), lessOne);
+        return _mm256_cmpeq_epi16(_mm256_min_epu16(lessOne, maxLessOne), lessOne);
     };
     // Without a solid cube (last is 0) last - 1 is the greatest number there is, so the comparison would hold for all.
     for (; last != 0 && i + 128 <= voxels.size(); i += 128) {
@@ -146,4 +146,4 @@ inline bool areAlike(const Material* voxels)
 #endif
 }
 
-} // namespace fell::bits
+} // namespace fell::mesh::bits

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/chunk_mesh.h"
+#include <fell/mesh/chunk_mesh.h>
 
-#include "mesh/surfaces.h"
+#include <fell/mesh/surfaces.h>
 
 #include <algorithm>
 #include <bit>
 #include <cmath>
 #include <cstring>
 
-namespace fell {
+namespace fell::mesh {
 namespace {
 
 /// Where in the voxel that a quad record begins lies, as one number to sort by.
@@ -21,7 +21,7 @@ std::uint64_t voxelOf(Quad quad)
 MeshVertex vertexOf(const ShapeTriangle& triangle, std::size_t corner, Material material)
 {
     MeshVertex vertex;
-    vertex.material = material & 0xFFF; // below kMostBlockKinds
+    vertex.material = material & 0xFFF; // below kMaxBlockKinds
     for (std::size_t axis = 0; axis < 3; ++axis) {
         const auto i = static_cast<int>(axis);
         const float place = triangle.corners[corner][i] * kMeshUnit;
@@ -60,9 +60,9 @@ SurfaceView gradedLast(const SurfaceView& from, Surface& to, ChunkMesh& mesh)
     };
     std::size_t gradedCount = 0;
     for (std::size_t i = 0; i < from.quads.size(); ++i) {
-        const bool graded = !from.lights.empty() && isGraded(i);
-        ++(graded ? mesh.graded : mesh.sides)[static_cast<std::size_t>(sideOf(from.quads[i]))];
-        gradedCount += graded;
+        const bool varyingLight = !from.lights.empty() && isGraded(i);
+        ++(varyingLight ? mesh.varyingLight : mesh.sides)[static_cast<std::size_t>(sideOf(from.quads[i]))];
+        gradedCount += varyingLight;
     }
     if (gradedCount == 0)
         return from;
@@ -101,7 +101,7 @@ unsigned coveredSides(
     unsigned covered = 0;
     for (const Side side : kSides) {
         const auto s = static_cast<std::size_t>(side);
-        const ChunkPos to = towards(side);
+        const ChunkPos to = stepOf(side);
         const Material there
             = voxels.at(at[0] + static_cast<int>(to.x), at[1] + static_cast<int>(to.y), at[2] + static_cast<int>(to.z));
         // A foot too small to count as covering anything still lies on the side: whatever covers all hides it.
@@ -198,13 +198,13 @@ void finishSurface(const PaddedVoxels& voxels, std::span<const Quad> quads, Matt
     } else if (!options.format.hasRings()) {
         bakeLight(quads, *light, how, out.lit, cells);
     } else if (!light) {
-        addRims(voxels, *options.rules.sides, quads, {}, out.lit, out.rims);
+        addOcclusionRings(voxels, *options.rules.sides, quads, {}, out.lit, out.rims);
     } else if (cells) {
-        addRims(voxels, *options.rules.sides, quads, {}, between, out.rims);
+        addOcclusionRings(voxels, *options.rules.sides, quads, {}, between, out.rims);
         bakeLight(between.quads, *light, how, out.lit, cells);
     } else {
         bakeLight(quads, *light, how, between, nullptr);
-        addRims(voxels, *options.rules.sides, between.quads, between.lights, out.lit, out.rims);
+        addOcclusionRings(voxels, *options.rules.sides, between.quads, between.lights, out.lit, out.rims);
     }
 }
 
@@ -297,7 +297,7 @@ bool hasCells(const ChunkMeshOptions& options, const PaddedLight* light)
     return light && options.format.wantsCells && !options.format.byBlock;
 }
 
-ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkSurface& quads, const ChunkMeshOptions& options,
+ChunkMesh encodeMesh(const PaddedVoxels& voxels, const ChunkSurface& quads, const ChunkMeshOptions& options,
     const PaddedLight* light, const SeamQuads* seams)
 {
     thread_local std::array<Surface, kMatterCount> made;
@@ -319,7 +319,7 @@ ChunkMesh buildChunkMesh(const PaddedVoxels& voxels, const ChunkMeshOptions& opt
 {
     thread_local ChunkSurface quads;
     meshQuads(voxels, options, quads);
-    return layOutMesh(voxels, quads, options, light);
+    return encodeMesh(voxels, quads, options, light);
 }
 
-} // namespace fell
+} // namespace fell::mesh

@@ -2,12 +2,12 @@
 // Everything that the graphics side needs of one chunk: quads laid out, shaped blocks baked or listed.
 #pragma once
 
-#include "mesh/mesh_format.h"
-#include "mesh/meshers.h"
+#include <fell/mesh/mesh_format.h>
+#include <fell/mesh/meshers.h>
 
 #include <cstddef>
 
-namespace fell {
+namespace fell::mesh {
 
 /// A shaped block that is drawn as an object of its own.
 struct ShapeObject {
@@ -57,11 +57,11 @@ struct ChunkMesh {
     /// four corners have the same light, or have none, then those over which it runs: with `cells`, these have the
     /// number of their head in place of a corner's light. All 0 where `blocks` are listed, whose quads lie voxel by
     /// voxel.
-    std::array<std::uint32_t, kSideCount> sides{}, graded{};
+    std::array<std::uint32_t, kSideCount> sides{}, varyingLight{};
     /// How many of each border's seam follow them, in the order of Side. They count among the solid ones of `quads`.
     std::array<std::uint32_t, kSideCount> seams{};
     std::vector<std::byte> vertices; // quads in the layout
-    std::vector<Rim> rims; // beside the quads; empty where shade is baked into them, or there is none
+    std::vector<OcclusionRing> rims; // beside the quads; empty where shade is baked into them, or there is none
     LightCells cells; // of graded solid quads; empty where their corners have their light
     std::vector<MeshVertex> shapes; // triangles: of shaped blocks, and what the mesher made
     std::vector<ShapeObject> objects;
@@ -73,7 +73,7 @@ struct ChunkMesh {
     [[nodiscard]] bool isEmpty() const { return quadCount() == 0 && shapes.empty() && objects.empty(); }
     [[nodiscard]] std::size_t bytes() const
     {
-        return vertices.size() + rims.size() * sizeof(Rim) + cells.words.size() * sizeof cells.words[0]
+        return vertices.size() + rims.size() * sizeof(OcclusionRing) + cells.words.size() * sizeof cells.words[0]
             + shapes.size() * sizeof(MeshVertex);
     }
 };
@@ -96,7 +96,7 @@ ChunkMesh buildChunkMesh(
 /// The two halves of buildChunkMesh, for what changes light and no voxel: the quads of the first are kept, and the
 /// second makes a mesh of them without meshing again.
 void meshQuads(const PaddedVoxels& voxels, const ChunkMeshOptions& options, ChunkSurface& out);
-ChunkMesh layOutMesh(const PaddedVoxels& voxels, const ChunkSurface& quads, const ChunkMeshOptions& options,
+ChunkMesh encodeMesh(const PaddedVoxels& voxels, const ChunkSurface& quads, const ChunkMeshOptions& options,
     const PaddedLight* light = nullptr, const SeamQuads* seams = nullptr);
 
 struct ModelMode {
@@ -107,4 +107,4 @@ struct ModelMode {
 /// How shaped blocks are drawn: "baked" into the chunk's mesh, or "objects".
 std::span<const ModelMode> modelModes();
 
-} // namespace fell
+} // namespace fell::mesh

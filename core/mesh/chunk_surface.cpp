@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/chunk_surface.h"
+#include <fell/mesh/chunk_surface.h>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::mesh {
 
 std::vector<Quad> ChunkSurface::all() const
 {
@@ -24,7 +24,7 @@ PackedLight lightAt(const PaddedLight& light, const std::array<float, 3>& point,
         low[axis] = std::clamp(static_cast<int>(std::floor(at)), -1, light.edge - 1);
         within[axis] = std::clamp(at - static_cast<float>(low[axis]), 0.0F, 1.0F);
     }
-    std::array<float, kMostLightChannels> sum{};
+    std::array<float, kMaxLightChannels> sum{};
     float all = 0;
     for (unsigned i = 0; i < 8; ++i) {
         std::array<int, 3> voxel{};
@@ -46,4 +46,4 @@ PackedLight lightAt(const PaddedLight& light, const std::array<float, 3>& point,
     return packed;
 }
 
-} // namespace fell
+} // namespace fell::mesh

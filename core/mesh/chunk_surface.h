@@ -2,14 +2,14 @@
 // What every mesher writes: a chunk's surface as quads on voxel sides and as triangles of any direction.
 #pragma once
 
-#include "mesh/light_bake.h"
-#include "mesh/quad.h"
+#include <fell/mesh/light_bake.h>
+#include <fell/mesh/quad.h>
 
 #include <array>
 #include <cstdint>
 #include <vector>
 
-namespace fell {
+namespace fell::mesh {
 
 /// A vertex of a chunk's triangles; three make a triangle, counter-clockwise seen from outside.
 struct MeshVertex {
@@ -70,4 +70,4 @@ struct ChunkSurface {
 /// Cost    about 100 ns a channel.
 PackedLight lightAt(const PaddedLight& light, const std::array<float, 3>& point, const std::array<float, 3>& normal);
 
-} // namespace fell
+} // namespace fell::mesh

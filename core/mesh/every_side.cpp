@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The mesher that beginners write first. It is kept plain on purpose: the others are measured against it.
-#include "mesh/meshers.h"
+#include <fell/mesh/meshers.h>
 
-namespace fell {
+namespace fell::mesh {
 
 void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
@@ -13,10 +13,12 @@ void meshEverySide(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurf
                 if (!rules.sides->isCube(material))
                     continue;
                 for (const Side side : kSides) {
-                    const std::uint8_t shade = rules.shade ? cornerShade(voxels, *rules.sides, x, y, z, side) : 0;
-                    out.in(rules.sides->matter[material]).push_back(packQuad({x, y, z, 1, 1, side, material, shade}));
+                    const std::uint8_t ambientOcclusion
+                        = rules.ambientOcclusion ? cornerOcclusion(voxels, *rules.sides, x, y, z, side) : 0;
+                    out.in(rules.sides->matter[material])
+                        .push_back(packQuad({x, y, z, 1, 1, side, material, ambientOcclusion}));
                 }
             }
 }
 
-} // namespace fell
+} // namespace fell::mesh

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The sides that can be seen, voxel by voxel. Kept plain: the audits and tests hold the others against it.
-#include "mesh/meshers.h"
+#include <fell/mesh/meshers.h>
 
-namespace fell {
+namespace fell::mesh {
 
 void meshExposedSides(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
@@ -19,11 +19,12 @@ void meshExposedSides(const PaddedVoxels& voxels, const MeshRules& rules, ChunkS
                     const Material there = here[step[static_cast<std::size_t>(side)]];
                     if (sides.isPlainSolid(there) || !isSideSeen(sides, *here, there, side))
                         continue;
-                    const std::uint8_t shade = rules.shade ? cornerShade(voxels, sides, x, y, z, side) : 0;
-                    out.in(sides.matter[*here]).push_back(packQuad({x, y, z, 1, 1, side, *here, shade}));
+                    const std::uint8_t ambientOcclusion
+                        = rules.ambientOcclusion ? cornerOcclusion(voxels, sides, x, y, z, side) : 0;
+                    out.in(sides.matter[*here]).push_back(packQuad({x, y, z, 1, 1, side, *here, ambientOcclusion}));
                 }
             }
         }
 }
 
-} // namespace fell
+} // namespace fell::mesh

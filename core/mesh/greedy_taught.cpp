@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // Greedy rectangles as they are usually taught. Kept plain: meshGreedyBits must give the same quads.
 // Built at the level at which it is fastest (see CMakeLists.txt), so that the comparison is fair.
-#include "mesh/meshers.h"
+#include <fell/mesh/meshers.h>
 
-namespace fell {
+namespace fell::mesh {
 namespace {
 
 /// Along which axes a side's rows run and are stacked.
@@ -66,9 +66,9 @@ private:
                     continue;
                 *cell = material;
                 any = true;
-                if (m_rules.shade) {
+                if (m_rules.ambientOcclusion) {
                     at[rows.along] = i;
-                    *cell |= static_cast<Cell>(cornerShade(m_voxels, sides, at[0], at[1], at[2], side)) << 16;
+                    *cell |= static_cast<Cell>(cornerOcclusion(m_voxels, sides, at[0], at[1], at[2], side)) << 16;
                 }
             }
         }
@@ -142,4 +142,4 @@ void meshGreedyTaught(const PaddedVoxels& voxels, const MeshRules& rules, ChunkS
         slices.mesh(side);
 }
 
-} // namespace fell
+} // namespace fell::mesh

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/layouts.h"
+#include <fell/mesh/layouts.h>
 
 #include <algorithm>
 #include <cstring>
 
-namespace fell {
+namespace fell::mesh {
 namespace {
 
 struct FloatVertex {
@@ -18,7 +18,7 @@ struct CornerVertex {
 static_assert(sizeof(CornerVertex) == 8);
 
 /// The four corners as they are written: numbers as in cornerDarkness, counter-clockwise, the diagonal's first.
-std::array<int, 4> roundOf(Side side, bool second)
+std::array<int, 4> cornerOrder(Side side, bool second)
 {
     const bool positive = signOf(side) > 0;
     if (positive)
@@ -27,15 +27,15 @@ std::array<int, 4> roundOf(Side side, bool second)
 }
 
 /// Does the diagonal begin at the second corner?
-bool isSecond(std::uint8_t shade, const QuadLight* light)
+bool isSecond(std::uint8_t ambientOcclusion, const QuadLight* light)
 {
-    return light ? diagonalFromSecond(shade, *light) : diagonalFromSecond(shade);
+    return light ? flipDiagonal(ambientOcclusion, *light) : flipDiagonal(ambientOcclusion);
 }
 
 /// What a corner's two bits of shade hold.
 int shadeBits(const QuadFields& q, int corner)
 {
-    return q.numbered ? corner : cornerDarkness(q.shade, corner);
+    return q.hasRing ? corner : cornerDarkness(q.ambientOcclusion, corner);
 }
 
 PackedLight lightAt(const QuadLight* light, int corner)
@@ -69,7 +69,7 @@ void writeFloats(std::span<const Quad> quads, std::span<const QuadLight> lights,
         vertex.normal[a] = static_cast<float>(signOf(q.side));
         vertex.position[a] = static_cast<float>(planeOf(q));
         std::array<FloatVertex, 4> corners{vertex, vertex, vertex, vertex};
-        const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
+        const std::array<int, 4> round = cornerOrder(q.side, isSecond(q.ambientOcclusion, light));
         for (std::size_t i = 0; i < 4; ++i) {
             const PackedLight at = lightAt(light, round[i]);
             corners[i].position[u] += isAtHighU(round[i]) ? static_cast<float>(q.width) : 0.0f;
@@ -90,7 +90,7 @@ constexpr std::array<std::uint32_t, 3> kCornerStep{1, 1u << 7, 1u << 14};
 /// Quads of which no corner differs from another, as most are, need no thought about the diagonal.
 bool isPlain(const QuadFields& q, const QuadLight* light)
 {
-    if (q.shade != 0)
+    if (q.ambientOcclusion != 0)
         return false;
     if (!light)
         return true;
@@ -108,11 +108,11 @@ void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights
         const std::uint32_t u = kCornerStep[(a + 1) % 3] * bits(q.width), v = kCornerStep[(a + 2) % 3] * bits(q.height);
         const std::uint32_t base
             = (bits(q.x) | bits(q.y) << 7 | bits(q.z) << 14 | static_cast<std::uint32_t>(q.side) << 21)
-            + (positive != q.into ? kCornerStep[a] : 0);
+            + (positive != q.facesInward ? kCornerStep[a] : 0);
         CornerVertex corners[4];
         if (isPlain(q, light)) {
             const PackedLight at = lightAt(light, 0);
-            const std::uint32_t first = base | at >> 20 << 26, number = q.numbered ? 1u << 24 : 0,
+            const std::uint32_t first = base | at >> 20 << 26, number = q.hasRing ? 1u << 24 : 0,
                                 second = (first + u) | number, fourth = (first + v) | 3 * number,
                                 look = q.material | at << 12;
             corners[0] = {first, look};
@@ -121,7 +121,7 @@ void writeCorners(std::span<const Quad> quads, std::span<const QuadLight> lights
             corners[3] = {positive ? fourth : second, look};
         } else {
             const std::array<std::uint32_t, 4> places{base, base + u, base + u + v, base + v};
-            const std::array<int, 4> round = roundOf(q.side, isSecond(q.shade, light));
+            const std::array<int, 4> round = cornerOrder(q.side, isSecond(q.ambientOcclusion, light));
             for (std::size_t i = 0; i < 4; ++i) {
                 const PackedLight at = lightAt(light, round[i]);
                 corners[i]
@@ -171,7 +171,7 @@ const VertexLayout* findLayout(std::string_view id)
     return found == kLayouts.end() ? nullptr : &*found;
 }
 
-std::vector<std::byte> layOut(
+std::vector<std::byte> encodeQuads(
     const VertexLayout& layout, std::span<const Quad> quads, std::span<const QuadLight> lights)
 {
     std::vector<std::byte> bytes(quads.size() * layout.bytesPerQuad(!lights.empty()));
@@ -179,4 +179,4 @@ std::vector<std::byte> layOut(
     return bytes;
 }
 
-} // namespace fell
+} // namespace fell::mesh

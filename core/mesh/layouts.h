@@ -2,14 +2,14 @@
 // From quads to the bytes that the graphics side reads. Other layouts are added in the table of layouts.cpp.
 #pragma once
 
-#include "mesh/light_bake.h"
+#include <fell/mesh/light_bake.h>
 
 #include <cstddef>
 #include <span>
 #include <string_view>
 #include <vector>
 
-namespace fell {
+namespace fell::mesh {
 
 struct VertexLayout {
     const char* id;
@@ -40,15 +40,15 @@ struct VertexLayout {
 ///            word 1: material:12 light 0 to 19:20.
 ///   packed   8 bytes a quad: the record of mesh/quad.h, low word first. Lit 20: three words follow that hold the light
 ///            of the four corners, 24 bits each, without gaps.
-/// The corners begin with the one from which the diagonal runs (diagonalFromSecond), then go round counter-clockwise.
+/// The corners begin with the one from which the diagonal runs (flipDiagonal), then go round counter-clockwise.
 std::span<const VertexLayout> vertexLayouts();
 const VertexLayout* findLayout(std::string_view id);
 
 /// The vertices of `quads` in `layout`.
-std::vector<std::byte> layOut(
+std::vector<std::byte> encodeQuads(
     const VertexLayout& layout, std::span<const Quad> quads, std::span<const QuadLight> lights = {});
 
 /// The indices of one quad's two triangles among its four corners.
 constexpr std::array<unsigned, 6> kQuadIndices{0, 1, 2, 0, 2, 3};
 
-} // namespace fell
+} // namespace fell::mesh

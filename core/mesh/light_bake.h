@@ -3,10 +3,10 @@
 // and the levels of every voxel's side in a list beside the mesh.
 #pragma once
 
-#include "light/padded_light.h"
-#include "mesh/quad.h"
+#include <fell/light/padded_light.h>
+#include <fell/mesh/quad.h>
 
-namespace fell {
+namespace fell::mesh {
 
 /// Levels of all channels in 24 bits: channel c is bits 4c to 4c + 3.
 using PackedLight = std::uint32_t;
@@ -106,11 +106,12 @@ constexpr int cornerBrightness(PackedLight light, int darkness)
 }
 
 /// As above, for a quad that is lit: the diagonal joins the brighter pair.
-constexpr bool diagonalFromSecond(std::uint8_t shade, const QuadLight& light)
+constexpr bool flipDiagonal(std::uint8_t ambientOcclusion, const QuadLight& light)
 {
-    const auto bright
-        = [&](int c) { return cornerBrightness(light.corners[static_cast<std::size_t>(c)], cornerDarkness(shade, c)); };
+    const auto bright = [&](int c) {
+        return cornerBrightness(light.corners[static_cast<std::size_t>(c)], cornerDarkness(ambientOcclusion, c));
+    };
     return bright(0) + bright(2) < bright(1) + bright(3);
 }
 
-} // namespace fell
+} // namespace fell::mesh

@@ -2,16 +2,17 @@
 // How a chunk's mesh lies in memory: the one description that meshing, upload, estimates, audits and exports share.
 #pragma once
 
-#include "light/light_rules.h"
-#include "mesh/layouts.h"
-#include "mesh/rim_shade.h"
+#include <fell/light/light_rules.h>
+#include <fell/mesh/layouts.h>
+#include <fell/mesh/ring_occlusion.h>
 
 #include <cstddef>
 #include <cstdint>
 
-namespace fell {
+namespace fell::mesh {
 
-/// Where ambient occlusion is: nowhere; at the corners of the quads, which it cuts; in a word beside each quad (Rim).
+/// Where ambient occlusion is: nowhere; at the corners of the quads, which it cuts; in a word beside each quad
+/// (OcclusionRing).
 enum class OcclusionForm : std::uint8_t { None, Corners, Rings };
 
 /// Units  sizes in bytes of a quad, where nothing else is said.
@@ -28,11 +29,11 @@ struct MeshFormat {
     [[nodiscard]] bool hasCells() const { return isLit() && wantsCells && !byBlock; }
 
     [[nodiscard]] std::size_t vertexBytes() const { return layout->bytesPerQuad(isLit()); }
-    [[nodiscard]] std::size_t ringBytes() const { return hasRings() ? sizeof(Rim) : 0; }
+    [[nodiscard]] std::size_t ringBytes() const { return hasRings() ? sizeof(OcclusionRing) : 0; }
     [[nodiscard]] std::size_t quadBytes() const { return vertexBytes() + ringBytes(); }
     /// 32-bit words of one cell of light; 0 without cells.
     [[nodiscard]] std::size_t cellWords() const { return hasCells() ? LightCells::wordsFor(light.channels()) : 0; }
     bool operator==(const MeshFormat&) const = default;
 };
 
-} // namespace fell
+} // namespace fell::mesh

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // The table of meshers. A new one is a file beside this one and a line here.
-#include "mesh/meshers.h"
+#include <fell/mesh/meshers.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::mesh {
 namespace {
 
 constexpr std::array<Mesher, 5> kMeshers{{
@@ -65,4 +65,4 @@ const Mesher* findMesher(std::string_view id)
     return found == kMeshers.end() ? nullptr : &*found;
 }
 
-} // namespace fell
+} // namespace fell::mesh

@@ -2,21 +2,21 @@
 // The stage Mesh: from a chunk's voxels and its neighbours' next to it to a surface of quads and triangles.
 #pragma once
 
-#include "blocks/side_rules.h"
-#include "mesh/chunk_surface.h"
-#include "voxels/neighbourhood.h"
+#include <fell/blocks/side_rules.h>
+#include <fell/mesh/chunk_surface.h>
+#include <fell/voxels/neighbourhood.h>
 
 #include <span>
 #include <string>
 #include <string_view>
 
-namespace fell {
+namespace fell::mesh {
 
 /// What a setup says about meshing.
 struct MeshChoices {
     std::string mesher = "greedy-bits";
     std::string layout = "corners";
-    std::string shade = "rim";
+    std::string ambientOcclusion = "rim";
     std::string models = "baked";
     bool operator==(const MeshChoices&) const = default;
 };
@@ -24,7 +24,7 @@ struct MeshChoices {
 /// What a mesher is told beside the voxels.
 struct MeshRules {
     const SideRules* sides = nullptr; // of the block set that the voxels' materials are from
-    bool shade = false; // darken corners of quads by the full solid cubes beside them; see cornerShade
+    bool ambientOcclusion = false; // darken corners of quads by the full solid cubes beside them; see cornerOcclusion
     bool shadeTriangles = false; // the same of triangles, which no word beside them can darken
 };
 
@@ -39,7 +39,7 @@ struct MesherTraits {
     bool mergesFaces = false; // a quad may be larger than one side
     /// Draws sides between solid cubes too, so a chunk among solid ones must be asked; others draw nothing there.
     bool drawsHidden = false;
-    int apron = kLeastApron; // layers of voxels beyond the chunk that it reads; kLeastApron to kMostApron
+    int apron = kMinApron; // layers of voxels beyond the chunk that it reads; kMinApron to kMaxApron
     bool takesOcclusion = true; // mesh.shade other than none
     bool takesSeams = true; // its border can be closed where levels of detail meet
     bool keepsCubes = true; // fills whole cubes, so that what is behind one is hidden: for the cull step "hidden"
@@ -100,6 +100,6 @@ void meshBevelled(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurfa
 /// How dark the four corners of a side are, looked up voxel by voxel: the plain way, for tests and the plain meshers.
 /// A corner counts the full solid cubes among the three voxels beside it in the layer that the side looks into; two
 /// that meet at the corner close it off (3).
-std::uint8_t cornerShade(const PaddedVoxels& voxels, const SideRules& rules, int x, int y, int z, Side side);
+std::uint8_t cornerOcclusion(const PaddedVoxels& voxels, const SideRules& rules, int x, int y, int z, Side side);
 
-} // namespace fell
+} // namespace fell::mesh

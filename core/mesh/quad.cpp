@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/quad.h"
+#include <fell/mesh/quad.h>
 
-namespace fell {
+namespace fell::mesh {
 
 std::array<std::array<int, 3>, 4> cornersOf(const QuadFields& quad)
 {
@@ -40,7 +40,7 @@ template <typename Visit> void forEachUnitSide(std::span<const Quad> quads, cons
                 std::array<int, 3> at{q.x, q.y, q.z};
                 at[u] += i;
                 at[v] += j;
-                visit(packQuad({at[0], at[1], at[2], 1, 1, q.side, q.material, q.shade, q.into}));
+                visit(packQuad({at[0], at[1], at[2], 1, 1, q.side, q.material, q.ambientOcclusion, q.facesInward}));
             }
     }
 }
@@ -61,4 +61,4 @@ std::uint64_t surfaceDigest(std::span<const Quad> quads)
     return sum;
 }
 
-} // namespace fell
+} // namespace fell::mesh

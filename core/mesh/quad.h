@@ -2,8 +2,8 @@
 // What every mesher writes: rectangles on voxel sides, one 64-bit record each.
 #pragma once
 
-#include "blocks/block_set.h"
-#include "grid/coords.h"
+#include <fell/blocks/block_set.h>
+#include <fell/grid/coords.h>
 
 #include <array>
 #include <cassert>
@@ -12,7 +12,7 @@
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::mesh {
 
 /// A rectangle of `width` x `height` voxel sides that look towards `side`, lowest corner voxel (x, y, z) in its chunk.
 /// With a the axis of `side`, width runs along axis (a+1)%3 and height along (a+2)%3.
@@ -20,13 +20,13 @@ struct QuadFields {
     int x = 0, y = 0, z = 0; // voxels in the chunk, 0 to 63
     int width = 1, height = 1; // voxels, 1 to 64
     Side side = Side::East;
-    Material material = kOpen; // below kMostBlockKinds
-    std::uint8_t shade = 0; // of the four corners; see cornerDarkness
+    Material material = kOpen; // below kMaxBlockKinds
+    std::uint8_t ambientOcclusion = 0; // of the four corners; see cornerDarkness
     /// It lies at the far side of its voxel and looks into it: a seam's, of which the chunk beyond is the front.
-    bool into = false;
+    bool facesInward = false;
     /// A word beside the quad says how it is shaded (mesh/rim_shade.h): its corners carry their numbers in place of
     /// their darkness.
-    bool numbered = false;
+    bool hasRing = false;
     bool operator==(const QuadFields&) const = default;
 };
 
@@ -37,12 +37,12 @@ constexpr int kWidthBit = 18, kHeightBit = 24, kMaterialBit = 33, kShadeBit = 45
 
 constexpr Quad packQuad(const QuadFields& q)
 {
-    assert(q.width >= 1 && q.width <= 64 && q.height >= 1 && q.height <= 64 && q.material < kMostBlockKinds);
+    assert(q.width >= 1 && q.width <= 64 && q.height >= 1 && q.height <= 64 && q.material < kMaxBlockKinds);
     return static_cast<Quad>(q.x) | static_cast<Quad>(q.y) << 6 | static_cast<Quad>(q.z) << 12
         | static_cast<Quad>(q.width - 1) << kWidthBit | static_cast<Quad>(q.height - 1) << kHeightBit
         | static_cast<Quad>(q.side) << 30 | static_cast<Quad>(q.material) << kMaterialBit
-        | static_cast<Quad>(q.shade) << kShadeBit | static_cast<Quad>(q.into) << kIntoBit
-        | static_cast<Quad>(q.numbered) << kNumberedBit;
+        | static_cast<Quad>(q.ambientOcclusion) << kShadeBit | static_cast<Quad>(q.facesInward) << kIntoBit
+        | static_cast<Quad>(q.hasRing) << kNumberedBit;
 }
 
 constexpr QuadFields unpackQuad(Quad quad)
@@ -57,7 +57,7 @@ constexpr QuadFields unpackQuad(Quad quad)
 constexpr int planeOf(const QuadFields& q)
 {
     const int low = axisOf(q.side) == 0 ? q.x : axisOf(q.side) == 1 ? q.y : q.z;
-    return low + ((signOf(q.side) > 0) != q.into ? 1 : 0);
+    return low + ((signOf(q.side) > 0) != q.facesInward ? 1 : 0);
 }
 
 /// How dark a corner of a shaded side is: 0 open to 3 in the crook of two blocks. Corners 0 to 3 are at (low u, low v),
@@ -66,16 +66,17 @@ constexpr int planeOf(const QuadFields& q)
 /// Layout  bit c is the low bit of corner c, bit 4 + c its high bit.
 /// All sides of a merged quad have the same shade, and it is even along every direction in which the quad was merged:
 /// two neighbours that are both seen share the darkness of their common corners, so equal sides are even ones.
-constexpr int cornerDarkness(std::uint8_t shade, int corner)
+constexpr int cornerDarkness(std::uint8_t ambientOcclusion, int corner)
 {
-    return (shade >> corner & 1) | (shade >> (corner + 4) & 1) << 1;
+    return (ambientOcclusion >> corner & 1) | (ambientOcclusion >> (corner + 4) & 1) << 1;
 }
 
 /// Does the diagonal of the quad's two triangles run from corner 1 to corner 3? It joins the brighter pair, so that
 /// shade runs round a dark corner and not across it. Alike for every quad of the same shade: it never flips within one.
-constexpr bool diagonalFromSecond(std::uint8_t shade)
+constexpr bool flipDiagonal(std::uint8_t ambientOcclusion)
 {
-    return cornerDarkness(shade, 0) + cornerDarkness(shade, 2) > cornerDarkness(shade, 1) + cornerDarkness(shade, 3);
+    return cornerDarkness(ambientOcclusion, 0) + cornerDarkness(ambientOcclusion, 2)
+        > cornerDarkness(ambientOcclusion, 1) + cornerDarkness(ambientOcclusion, 3);
 }
 
 /// Leaves new elements as they are, so that room for the worst case costs nothing until it is written.
@@ -104,4 +105,4 @@ std::vector<Quad> unitSides(std::span<const Quad> quads);
 /// counts once for every quad that covers it. Two meshers agree on a surface only if their digests do. Cost: O(area).
 std::uint64_t surfaceDigest(std::span<const Quad> quads);
 
-} // namespace fell
+} // namespace fell::mesh

@@ -2,9 +2,9 @@
 // The steps from a chunk's quads to its mesh. Private to mesh/.
 #pragma once
 
-#include "mesh/chunk_mesh.h"
+#include <fell/mesh/chunk_mesh.h>
 
-namespace fell {
+namespace fell::mesh {
 
 constexpr std::array<Matter, kMatterCount> kMatters{Matter::Solid, Matter::SeeThrough, Matter::Liquid};
 
@@ -12,11 +12,11 @@ constexpr std::array<Matter, kMatterCount> kMatters{Matter::Solid, Matter::SeeTh
 struct SurfaceView {
     std::span<const Quad> quads;
     std::span<const QuadLight> lights;
-    std::span<const Rim> rims;
+    std::span<const OcclusionRing> rims;
 };
 struct Surface {
     LitQuads lit;
-    std::vector<Rim> rims;
+    std::vector<OcclusionRing> rims;
     [[nodiscard]] SurfaceView view() const { return {lit.quads, lit.lights, rims}; }
     void clear()
     {
@@ -47,10 +47,10 @@ template <typename Visit> void forEachShape(const PaddedVoxels& voxels, const Si
     for (int y = 0; y < voxels.edge; ++y)
         for (int z = 0; z < voxels.edge; ++z) {
             const Material* row = voxels.voxels.data() + voxels.index(0, y, z);
-            Material most = 0; // hardly any row holds one: this loop is a few wide instructions
+            Material max = 0; // hardly any row holds one: this loop is a few wide instructions
             for (int x = 0; x < voxels.edge; ++x)
-                most = std::max(most, row[x]);
-            if (most <= rules.solidCubes)
+                max = std::max(max, row[x]);
+            if (max <= rules.solidCubes)
                 continue;
             for (int x = 0; x < voxels.edge; ++x)
                 if (row[x] > rules.solidCubes && rules.shapes[row[x]])
@@ -58,4 +58,4 @@ template <typename Visit> void forEachShape(const PaddedVoxels& voxels, const Si
         }
 }
 
-} // namespace fell
+} // namespace fell::mesh

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // The one table of everything that a setup can say.
-#include "input/json_reader.h"
-#include "mesh/chunk_mesh.h"
-#include "setup/setup.h"
-#include "setup/stages.h"
-#include "terrain/generate.h"
+#include <fell/input/json_reader.h>
+#include <fell/mesh/chunk_mesh.h>
+#include <fell/setup/setup.h>
+#include <fell/setup/stages.h>
+#include <fell/terrain/generate.h>
 
 #include <nlohmann/json.hpp>
 
@@ -13,7 +13,7 @@
 #include <charconv>
 #include <cmath>
 
-namespace fell {
+namespace fell::setup {
 namespace {
 
 using Json = nlohmann::json;
@@ -84,8 +84,8 @@ std::vector<SetupField> makeFields()
         described(chosenFrom(field(Kind::Choice, "mesh.layout", &Setup::mesh, &MeshChoices::layout), vertexLayouts()),
             "vertex layout", "", "How many bytes a vertex takes: decides upload time and graphics memory."));
     fields.push_back(described(
-        chosenFrom(field(Kind::Choice, "mesh.shade", &Setup::mesh, &MeshChoices::shade), shadeModes()), "corner shade",
-        "", "Darkness of corners baked into the quads: costs mesh time, and rectangles get smaller."));
+        chosenFrom(field(Kind::Choice, "mesh.shade", &Setup::mesh, &MeshChoices::ambientOcclusion), shadeModes()),
+        "corner shade", "", "Darkness of corners baked into the quads: costs mesh time, and rectangles get smaller."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "mesh.models", &Setup::mesh, &MeshChoices::models), modelModes()),
         "shaped blocks", "", "Part of the chunk's mesh, or a draw of their own each: decides the number of draws."));
@@ -134,9 +134,8 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "lod.seams", &Setup::lod, &LodChoices::seams), seamMethods()), "seams",
             "", "What is drawn where chunks of different levels meet."));
-    fields.push_back(
-        described(ranged(field(Kind::Whole, "lod.levels", &Setup::lod, &LodChoices::levels), 1, kMostLevel),
-            "coarsest level", "", "Each level halves the detail; the coarsest reaches as far as the render distance."));
+    fields.push_back(described(ranged(field(Kind::Whole, "lod.levels", &Setup::lod, &LodChoices::levels), 1, kMaxLevel),
+        "coarsest level", "", "Each level halves the detail; the coarsest reaches as far as the render distance."));
     fields.push_back(described(ranged(field(Kind::Whole, "lod.detail", &Setup::lod, &LodChoices::detail), 4, 32),
         "ring", "chunks", "How many of its own chunks each level reaches, with rings by distance."));
     fields.push_back(described(ranged(field(Kind::Number, "lod.error", &Setup::lod, &LodChoices::error), 0.25, 64),
@@ -286,12 +285,11 @@ std::optional<Problem> settleDistance(Setup& setup, double voxelMetres)
         return std::nullopt;
     const double chunk = setup.chunk.edge * voxelMetres;
     const double chunks = std::max(1.0, std::round(setup.stream.metres / chunk));
-    const int most = hasLevels(setup.lod) ? kFarthestWithLevels : kFarthestPlain;
-    if (chunks > most)
+    const int max = hasLevels(setup.lod) ? kFarthestWithLevels : kFarthestPlain;
+    if (chunks > max)
         return Problem{"stream.metres", "",
-            "is " + Json(setup.stream.metres).dump() + " m, which is more than " + std::to_string(most)
-                + " chunks; at most " + Json(most * chunk).dump()
-                + " m are allowed with this chunk edge in this world"};
+            "is " + Json(setup.stream.metres).dump() + " m, which is more than " + std::to_string(max)
+                + " chunks; at most " + Json(max * chunk).dump() + " m are allowed with this chunk edge in this world"};
     setup.stream.distance = static_cast<int>(chunks);
     return std::nullopt;
 }
@@ -316,7 +314,7 @@ std::optional<Problem> checkSetup(const Setup& setup)
     if (!mesher->traits.takesSeams && hasLevels(setup.lod))
         return Problem{"mesh.mesher", "",
             who + "cannot close the borders where levels of detail meet: choose lod.scheme off, or another mesher"};
-    if (!mesher->traits.takesOcclusion && setup.mesh.shade != "none")
+    if (!mesher->traits.takesOcclusion && setup.mesh.ambientOcclusion != "none")
         return Problem{"mesh.mesher", "", who + "takes no corner shade: choose mesh.shade none, or another mesher"};
     const auto& steps = setup.cull.steps;
     if (!mesher->traits.keepsCubes && std::find(steps.begin(), steps.end(), "hidden") != steps.end())
@@ -343,4 +341,4 @@ std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment
     return std::nullopt;
 }
 
-} // namespace fell
+} // namespace fell::setup

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "setup/pipeline.h"
+#include <fell/setup/pipeline.h>
 
-#include "setup/stages.h"
+#include <fell/setup/stages.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::setup {
 namespace {
 
 /// The enumerator whose number is the place of `id` in its table.
@@ -47,11 +47,11 @@ Pipeline resolve(const Setup& setup)
     out.seeThrough = named<SeeThroughOrder>(seeThroughModes(), setup.draw.seeThrough);
     out.filter = named<TextureFilter>(textureFilters(), setup.draw.filter);
     out.edit = named<EditMethod>(editMethods(), setup.edit.method);
-    out.format
-        = {findLayout(setup.mesh.layout), out.light->format(), named<OcclusionForm>(shadeModes(), setup.mesh.shade),
-            setup.light.sample == "cells", out.submission == Submission::PerBlock};
+    out.format = {findLayout(setup.mesh.layout), out.light->format(),
+        named<OcclusionForm>(shadeModes(), setup.mesh.ambientOcclusion), setup.light.sample == "cells",
+        out.submission == Submission::PerBlock};
     assert(out.format.layout);
     return out;
 }
 
-} // namespace fell
+} // namespace fell::setup

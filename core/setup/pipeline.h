@@ -2,14 +2,14 @@
 // A setup with its names looked up: which functions, formats and ways of working it stands for.
 #pragma once
 
-#include "mesh/chunk_mesh.h"
-#include "setup/setup.h"
-#include "terrain/generate.h"
-#include "voxels/forms.h"
+#include <fell/mesh/chunk_mesh.h>
+#include <fell/setup/setup.h>
+#include <fell/terrain/generate.h>
+#include <fell/voxels/storage_formats.h>
 
 #include <cstdint>
 
-namespace fell {
+namespace fell::setup {
 
 // In the order of their tables in setup/stages.h and lod/selection.h.
 enum class StreamShape : std::uint8_t { Pool, PerStage, Drawing };
@@ -28,7 +28,7 @@ enum class Seams : std::uint8_t { Open, Skirts, Stitched };
 /// distance, budgets) are the setup's own.
 struct Pipeline {
     const Generator* generator = nullptr;
-    const VoxelForm* form = nullptr;
+    const StorageFormat* form = nullptr;
     const LightMode* light = nullptr;
     LightWhen lit = LightWhen::Whole;
     const Mesher* mesher = nullptr;
@@ -56,4 +56,4 @@ struct Pipeline {
 /// Cost    under 1 us.
 Pipeline resolve(const Setup& setup);
 
-} // namespace fell
+} // namespace fell::setup

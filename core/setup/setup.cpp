@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 // Finding setups on the disk.
-#include "setup/setup.h"
+#include <fell/setup/setup.h>
 
-#include "input/json_reader.h"
-#include "input/text_file.h"
+#include <fell/input/json_reader.h>
+#include <fell/input/text_file.h>
 
 #include <algorithm>
 
 namespace fs = std::filesystem;
 
-namespace fell {
+namespace fell::setup {
 
 namespace {
 
@@ -48,4 +48,4 @@ Outcome<Setup> findSetup(const std::string& nameOrFile, const fs::path& folder)
     return findBased(nameOrFile, folder, 0);
 }
 
-} // namespace fell
+} // namespace fell::setup

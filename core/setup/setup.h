@@ -2,12 +2,12 @@
 // Every choice of every stage as one plain value.
 #pragma once
 
-#include "cull/steps.h"
-#include "input/problem.h"
-#include "keep/keep_choices.h"
-#include "light/light_rules.h"
-#include "lod/selection.h"
-#include "mesh/meshers.h"
+#include <fell/cull/steps.h>
+#include <fell/input/problem.h>
+#include <fell/light/light_rules.h>
+#include <fell/lod/selection.h>
+#include <fell/mesh/meshers.h>
+#include <fell/save/keep_choices.h>
 
 #include <nlohmann/json_fwd.hpp>
 
@@ -17,7 +17,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::setup {
 
 struct ChunkChoices {
     int edge = 32; // voxels: 16, 32 or 64
@@ -130,4 +130,4 @@ std::string toJson(const Setup& setup);
 /// A file, or the name of one in `folder`. Errors: neither (the sentence lists the names), or what parseSetup says.
 Outcome<Setup> findSetup(const std::string& nameOrFile, const std::filesystem::path& folder);
 
-} // namespace fell
+} // namespace fell::setup

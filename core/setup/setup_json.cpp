@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 // Setup files. "stream.distance" of the table of fields is {"stream": {"distance": ...}} in the file.
-#include "input/json_reader.h"
-#include "setup/setup.h"
+#include <fell/input/json_reader.h>
+#include <fell/setup/setup.h>
 
 #include <nlohmann/json.hpp>
 
 #include <map>
 
-namespace fell {
+namespace fell::setup {
 namespace {
 
 struct Split {
@@ -84,4 +84,4 @@ std::string toJson(const Setup& setup)
     return root.dump(2) + "\n";
 }
 
-} // namespace fell
+} // namespace fell::setup

@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "setup/stages.h"
+#include <fell/setup/stages.h>
 
-#include "cull/steps.h"
-#include "light/light_rules.h"
-#include "lod/selection.h"
-#include "mesh/meshers.h"
-#include "terrain/generate.h"
+#include <fell/cull/steps.h>
+#include <fell/light/light_rules.h>
+#include <fell/lod/selection.h>
+#include <fell/mesh/meshers.h>
+#include <fell/terrain/generate.h>
 
 #include <array>
 
-namespace fell {
+namespace fell::setup {
 namespace {
 
 constexpr std::array<NamedMethod, 3> kShapes{{
@@ -111,4 +111,4 @@ const std::vector<Stage>& stages()
     return kStages;
 }
 
-} // namespace fell
+} // namespace fell::setup

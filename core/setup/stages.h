@@ -2,11 +2,13 @@
 // The table of stages: what a chunk passes, in order, and which methods each stage offers.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <span>
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::setup {
 
 struct StageMethod {
     std::string id, title, note;
@@ -35,4 +37,4 @@ std::span<const NamedMethod> editMethods();
 std::span<const NamedMethod> seeThroughModes();
 std::span<const NamedMethod> textureFilters();
 
-} // namespace fell
+} // namespace fell::setup

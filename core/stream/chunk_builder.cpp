@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/chunk_builder.h"
+#include <fell/stream/chunk_builder.h>
 
-#include "stream/thread_clock.h"
+#include <fell/stream/thread_clock.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::stream {
 namespace {
 
 Neighbourhood viewOf(const SharedAround<VoxelChunk>& chunks)
@@ -18,13 +18,13 @@ Neighbourhood viewOf(const SharedAround<VoxelChunk>& chunks)
 
 void gatherFor(const Mesher& mesher, const Neighbourhood& around, BuildScratch& scratch)
 {
-    if (mesher.traits.apron > kLeastApron)
+    if (mesher.traits.apron > kMinApron)
         gather(around, scratch.wide, mesher.traits.apron);
 }
 
 void surfaceOf(const PaddedVoxels& voxels, const BuildRules& rules, BuildScratch& scratch)
 {
-    const bool isWide = rules.meshing.mesher->traits.apron > kLeastApron;
+    const bool isWide = rules.meshing.mesher->traits.apron > kMinApron;
     meshQuads(isWide ? scratch.wide : voxels, rules.meshing, scratch.surface);
 }
 
@@ -95,7 +95,7 @@ BuildRules::BuildRules(const BlockSet& blocks, const Setup& setup)
 }
 
 std::optional<LightSurroundings> lightSurroundings(
-    ChunkPos chunk, int edge, const LightRules& rules, const SharedAround<LightPasses>& passes, const SkyFloorAt& at)
+    ChunkPos chunk, int edge, const LightRules& rules, const SharedAround<Transmission>& passes, const SkyFloorAt& at)
 {
     LightSurroundings out;
     out.block = {&rules, edge, {3, 3, 3}, {}, {}, originOf(chunk, edge).y - edge};
@@ -117,7 +117,7 @@ const ChunkSurface& buildSurface(
     gather(around, scratch.voxels);
     gatherFor(mesher, around, scratch);
     scratch.surface.clear();
-    mesher.mesh(mesher.traits.apron > kLeastApron ? scratch.wide : scratch.voxels, rules, scratch.surface);
+    mesher.mesh(mesher.traits.apron > kMinApron ? scratch.wide : scratch.voxels, rules, scratch.surface);
     return scratch.surface;
 }
 
@@ -142,15 +142,15 @@ BuiltChunk build(const BuildInput& input, const BuildRules& rules, const LightAr
     else if (rules.isLit() && !known)
         flood(input, rules, lit, scratch.flood, built);
     if (cache && !known)
-        cache->light.written();
+        cache->light.invalidate();
     const PaddedLight* light = rules.isLit() ? &lit : nullptr;
 
     const std::uint64_t start = threadNs();
     ChunkDifference differs;
     if (cache) {
-        differs.voxels = gatherAgain(*input.around, cache->voxels);
+        differs.voxels = updatePadded(*input.around, cache->voxels);
         if (known)
-            differs.light = gatherLightAgain(rules.light, rules.edge, *known, cache->light);
+            differs.light = updatePaddedLight(rules.light, rules.edge, *known, cache->light);
     } else {
         gather(around, scratch.voxels);
     }
@@ -158,15 +158,15 @@ BuiltChunk build(const BuildInput& input, const BuildRules& rules, const LightAr
     const PaddedVoxels& voxels = cache ? cache->voxels.voxels : scratch.voxels;
     const std::uint64_t readyNs = threadNs();
     if (!input.isSeenThroughAlike)
-        built.sight = sightOf(voxels, rules.sides.solidCubes);
+        built.sight = computeVisibility(voxels, rules.sides.solidCubes);
     built.sightNs = threadNs() - readyNs;
     makeSeams(input, rules, voxels, light, scratch.seams);
     if (cache) {
-        const PaddedVoxels* wide = rules.meshing.mesher->traits.apron > kLeastApron ? &scratch.wide : nullptr;
-        built.mesh = meshAgain(voxels, rules.meshing, light, &scratch.seams, differs, cache->mesh, wide);
+        const PaddedVoxels* wide = rules.meshing.mesher->traits.apron > kMinApron ? &scratch.wide : nullptr;
+        built.mesh = remesh(voxels, rules.meshing, light, &scratch.seams, differs, cache->mesh, wide);
     } else {
         surfaceOf(voxels, rules, scratch);
-        built.mesh = layOutMesh(voxels, scratch.surface, rules.meshing, light, &scratch.seams);
+        built.mesh = encodeMesh(voxels, scratch.surface, rules.meshing, light, &scratch.seams);
     }
     built.meshNs = threadNs() - start - built.sightNs;
     if (rules.meshed) {
@@ -200,10 +200,10 @@ BuiltChunk relightChunk(
     flood(input, rules, scratch.light, scratch.flood, built);
     const std::uint64_t start = threadNs();
     gather(viewOf(*input.around), scratch.voxels);
-    built.mesh = layOutMesh(scratch.voxels, surface, rules.meshing, &scratch.light);
+    built.mesh = encodeMesh(scratch.voxels, surface, rules.meshing, &scratch.light);
     built.meshNs = threadNs() - start;
     built.light = std::make_shared<const ChunkLight>(innerOf(scratch.light));
     return built;
 }
 
-} // namespace fell
+} // namespace fell::stream

@@ -3,18 +3,18 @@
 // caller owns. The streamer's workers, edits, the reference chunk, exports, audits and benchmarks build here.
 #pragma once
 
-#include "cull/sight.h"
-#include "light/flood.h"
-#include "light/gathered_light.h"
-#include "lod/seams.h"
-#include "mesh/mesh_again.h"
-#include "setup/pipeline.h"
+#include <fell/cull/visibility.h>
+#include <fell/light/flood.h>
+#include <fell/light/gathered_light.h>
+#include <fell/lod/seams.h>
+#include <fell/mesh/incremental_mesh.h>
+#include <fell/setup/pipeline.h>
 
 #include <functional>
 #include <memory>
 #include <optional>
 
-namespace fell {
+namespace fell::stream {
 
 /// How chunks of a block set are built with a setup. It stays where it is: its parts point at each other, and at the
 /// tables of methods.
@@ -46,13 +46,13 @@ struct BuildScratch {
 };
 
 /// The height from which up each column of a chunk position sees the sky; null where it is unknown.
-using SkyFloorAt = std::function<std::shared_ptr<const SkyFloor>(std::int64_t chunkX, std::int64_t chunkZ)>;
+using SkyFloorAt = std::function<std::shared_ptr<const SkyHeightMap>(std::int64_t chunkX, std::int64_t chunkZ)>;
 
 /// What a chunk is built from.
 struct BuildInput {
     ChunkPos chunk;
     const SharedAround<VoxelChunk>* around = nullptr; // the chunk and its 26 neighbours; none is null
-    const SharedAround<LightPasses>* passes = nullptr; // of the same; only read where the rules have light
+    const SharedAround<Transmission>* passes = nullptr; // of the same; only read where the rules have light
     SkyFloorAt floorAt; // for the nine columns round the chunk; only called where the rules have sky light
     /// Of a level that may meet a coarser one: its parent's voxels, and those beyond the three borders that both share,
     /// by axis; else null. See CoarserAround.
@@ -63,7 +63,7 @@ struct BuildInput {
 struct BuiltChunk {
     ChunkMesh mesh;
     bool isBare = false; // nothing to mesh: open air, or covered on every side
-    std::optional<ChunkSight> sight; // nothing: as it was
+    std::optional<ChunkVisibility> sight; // nothing: as it was
     std::uint64_t lightNs = 0, meshNs = 0, sightNs = 0; // thread time
     bool isFlooded = false; // its light was flooded here
     std::shared_ptr<const ChunkLight> light; // what was flooded
@@ -72,19 +72,19 @@ struct BuiltChunk {
 
 /// What a chunk that is edited again and again was built from the last time, and what came of it.
 struct RebuildCache {
-    GatheredVoxels voxels;
+    PaddedVoxelCache voxels;
     GatheredLight light;
-    MeshedBefore mesh;
+    RemeshCache mesh;
 };
 
 /// The 3 x 3 x 3 chunks round a chunk as light sees them, and who keeps their floors alive.
 struct LightSurroundings {
     LightBlock block;
-    std::array<std::shared_ptr<const SkyFloor>, 9> floors;
+    std::array<std::shared_ptr<const SkyHeightMap>, 9> floors;
 };
 /// Nothing where a floor is needed and null.
 std::optional<LightSurroundings> lightSurroundings(
-    ChunkPos chunk, int edge, const LightRules& rules, const SharedAround<LightPasses>& passes, const SkyFloorAt& at);
+    ChunkPos chunk, int edge, const LightRules& rules, const SharedAround<Transmission>& passes, const SkyFloorAt& at);
 
 /// The surface of a chunk without its light: what exports, audits and benchmarks of meshers look at. Into
 /// `scratch.surface`, whose address is returned; `scratch.voxels` has the chunk and one layer round it.
@@ -100,7 +100,7 @@ BuiltChunk buildChunk(const BuildInput& input, const BuildRules& rules, BuildScr
 
 /// The same of a chunk that was built with the cache before, or of another one: only what differs is read and meshed
 /// anew. `known`: its light, if it has been flooded; else it is flooded.
-/// Cost  as meshAgain.
+/// Cost  as remesh.
 BuiltChunk rebuildChunk(const BuildInput& input, const BuildRules& rules, const LightAround* known, RebuildCache& cache,
     BuildScratch& scratch);
 
@@ -108,4 +108,4 @@ BuiltChunk rebuildChunk(const BuildInput& input, const BuildRules& rules, const 
 BuiltChunk relightChunk(
     const BuildInput& input, const BuildRules& rules, const ChunkSurface& surface, BuildScratch& scratch);
 
-} // namespace fell
+} // namespace fell::stream

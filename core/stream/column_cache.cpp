@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/column_cache.h"
+#include <fell/stream/column_cache.h>
 
-namespace fell {
+namespace fell::stream {
 
-ColumnCache::ColumnCache(const Terrain& terrain, const Generator& generator, int edge, std::size_t most)
+ColumnCache::ColumnCache(const Terrain& terrain, const Generator& generator, int edge, std::size_t max)
     : m_terrain(terrain)
     , m_generator(generator)
     , m_edge(edge)
-    , m_most(most)
+    , m_most(max)
 {
 }
 
@@ -28,4 +28,4 @@ std::shared_ptr<const ColumnPatch> ColumnCache::at(std::int64_t chunkX, std::int
     return m_patches.try_emplace(key, std::move(patch)).first->second;
 }
 
-} // namespace fell
+} // namespace fell::stream

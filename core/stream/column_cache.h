@@ -2,20 +2,20 @@
 // Columns of ground that several chunks above each other share, kept for a while.
 #pragma once
 
-#include "terrain/generate.h"
+#include <fell/terrain/generate.h>
 
 #include <memory>
 #include <mutex>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::stream {
 
 /// Gives the columns of a chunk position on the plan, making them if nobody has yet. Any thread. Holds at most about
 /// `most` patches (7 KiB each at edge 32, 60 KiB at 64) and forgets all of them when there are more; what is in use
 /// stays alive.
 class ColumnCache {
 public:
-    ColumnCache(const Terrain& terrain, const Generator& generator, int edge, std::size_t most = 4096);
+    ColumnCache(const Terrain& terrain, const Generator& generator, int edge, std::size_t max = 4096);
 
     std::shared_ptr<const ColumnPatch> at(std::int64_t chunkX, std::int64_t chunkZ);
 
@@ -28,4 +28,4 @@ private:
     std::unordered_map<ChunkPos, std::shared_ptr<const ColumnPatch>, ChunkPosHash> m_patches; // y is 0
 };
 
-} // namespace fell
+} // namespace fell::stream

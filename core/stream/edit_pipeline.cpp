@@ -1,35 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/edit_pipeline.h"
+#include <fell/stream/edit_pipeline.h>
 
-#include "stream/thread_clock.h"
-#include "stream/timed_lock.h"
+#include <fell/stream/thread_clock.h>
+#include <fell/stream/timed_lock.h>
 
 #include <algorithm>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 namespace {
 
 using Clock = std::chrono::steady_clock;
-using ChunkSet = std::unordered_set<ChunkPos, ChunkPosHash>;
-
-/// The chunks of a column, and those round it, between where the sky began and where it begins now.
-void addShaded(ChunkPos chunk, int edge, const SkyFloor& before, const SkyFloor& now, ChunkSet& out)
-{
-    constexpr std::int64_t kDeepest = 64; // chunks below, where no sky was or is to be seen to an end
-    const std::int64_t here = originOf(chunk, edge).y, least = here - kDeepest * edge, most = here + kDeepest * edge;
-    std::int64_t low = INT64_MAX, high = INT64_MIN; // voxels of the level
-    for (std::size_t i = 0; i < before.from.size(); ++i)
-        if (before.from[i] != now.from[i]) {
-            low = std::min(low, std::clamp(std::min(before.from[i], now.from[i]), least, most));
-            high = std::max(high, std::clamp(std::max(before.from[i], now.from[i]), least, most));
-        }
-    const auto rowOf = [edge](std::int64_t y) { return chunkOf({0, y, 0}, edge).y; };
-    for (std::int64_t y = low <= high ? rowOf(low) - 1 : 1; y <= (low <= high ? rowOf(high) + 1 : 0); ++y)
-        for (std::int64_t z = -1; z <= 1; ++z)
-            for (std::int64_t x = -1; x <= 1; ++x)
-                out.insert({chunk.x + x, y, chunk.z + z, chunk.level});
-}
 
 } // namespace
 
@@ -131,27 +112,6 @@ void EditPipeline::markAbsent(std::span<const VoxelChange> absent)
     countCoarse();
 }
 
-void EditPipeline::countCoarse()
-{
-    m_coarseLeft = m_coarseDue.size() + m_coarseAtWork;
-}
-
-void EditPipeline::noteStale(ChunkPos chunk)
-{
-    m_coarseDue.push_back(chunk);
-    countCoarse();
-}
-
-/// The coarser chunks over this one are stale. The resident set's lock is held.
-void EditPipeline::markCoarse(ChunkPos chunk)
-{
-    while (chunk.level + 1 < static_cast<int>(m_world.levels.size())) {
-        chunk = parentOf(chunk);
-        if (std::find(m_coarseDue.begin(), m_coarseDue.end(), chunk) == m_coarseDue.end())
-            m_coarseDue.push_back(chunk);
-    }
-}
-
 /// Updates the light round changed voxels. Gives the chunks whose meshes show it. The resident set's lock is held.
 EditPipeline::ChunkSet EditPipeline::relight(
     LightWorld& light, std::span<const VoxelChange> changes, EditOutcome& outcome)
@@ -163,7 +123,7 @@ EditPipeline::ChunkSet EditPipeline::relight(
         edits.push_back({one.at, one.after});
     light.editAll(edits);
     ChunkSet seen;
-    for (const auto& [chunk, box] : light.differences()) {
+    for (const auto& [chunk, box] : light.changedChunks()) {
         ++outcome.relit;
         outcome.relitVoxels += box.voxels;
         addReaders(chunk, box, seen);
@@ -176,8 +136,8 @@ EditPipeline::ChunkSet EditPipeline::relight(
 void EditPipeline::storeFloors(const LightWorld& light)
 {
     SkyCache& sky = m_world.levelOf(0).sky;
-    for (const ChunkPos column : light.floorsMoved()) {
-        const SkyFloor& floor = light.floor(column.x, column.z);
+    for (const ChunkPos column : light.changedSkyColumns()) {
+        const SkyHeightMap& floor = light.floor(column.x, column.z);
         // Where the sky now falls out of what is resident, it is looked for again below.
         // Floors beside each other mostly lie in one chunk: [low, high) is the last one that was resident.
         std::int64_t low = 0, high = 0;
@@ -197,7 +157,7 @@ void EditPipeline::storeFloors(const LightWorld& light)
         if (std::any_of(floor.from.begin(), floor.from.end(), goesOn))
             sky.forget(column.x, column.z);
         else
-            sky.put(column.x, column.z, std::make_shared<const SkyFloor>(floor));
+            sky.put(column.x, column.z, std::make_shared<const SkyHeightMap>(floor));
     }
 }
 
@@ -207,7 +167,7 @@ std::vector<EditPipeline::Rebuild> EditPipeline::changeVoxels(
 {
     const int edge = m_world.rules.edge;
     std::uint64_t start = threadNs();
-    std::unordered_map<ChunkPos, std::vector<OtherVoxel>, ChunkPosHash> others;
+    std::unordered_map<ChunkPos, std::vector<VoxelWrite>, ChunkPosHash> others;
     ChunkSet dirty;
     for (const VoxelChange& one : changes) {
         const ChunkPos chunk = chunkOf(one.at, edge);
@@ -257,14 +217,14 @@ std::vector<EditPipeline::Rebuild> EditPipeline::changeVoxels(
 }
 
 void EditPipeline::storeVoxels(
-    ChunkPos chunk, const std::vector<OtherVoxel>& voxels, LightWorld* light, ChunkSet& dirty, ChunkSet& seenAnew)
+    ChunkPos chunk, const std::vector<VoxelWrite>& voxels, LightWorld* light, ChunkSet& dirty, ChunkSet& seenAnew)
 {
     const BuildRules& rules = m_world.rules;
     const int edge = rules.edge;
     const VoxelChunk& before = *m_world.chunks.find(chunk)->voxels;
     const int i = static_cast<int>(voxels[0].voxel);
     if (voxels.size() > 1
-        || !isSightKept(
+        || !visibilityUnchanged(
             before, {i % edge, i / edge / edge, i / edge % edge}, voxels[0].material, rules.sides.solidCubes))
         seenAnew.insert(chunk);
     auto after = std::make_shared<const VoxelChunk>(before.with(voxels, *rules.pipeline.form));
@@ -273,7 +233,7 @@ void EditPipeline::storeVoxels(
         after = m_world.stored(VoxelChunk(edge, after->voxels())); // found uniform where it is
         if (before.isUniform() != after->isUniform())
             for (const Side side : kSides)
-                dirty.insert(chunk + towards(side));
+                dirty.insert(chunk + stepOf(side));
     }
     m_world.chunks.change(chunk, std::move(after), light ? light->sharePasses(chunk) : nullptr);
 }
@@ -302,9 +262,9 @@ std::vector<EditPipeline::Rebuild> EditPipeline::rebuildsOf(
 /// What a chunk was last built from by an edit: a player who builds comes back to the same few.
 RebuildCache& EditPipeline::cacheOf(ChunkPos chunk)
 {
-    const std::size_t most = m_world.rules.edge > 32 ? 6 : 48; // some 16 MiB
+    const std::size_t max = m_world.rules.edge > 32 ? 6 : 48; // some 16 MiB
     auto at = std::find_if(m_caches.begin(), m_caches.end(), [chunk](const auto& one) { return one.first == chunk; });
-    if (at == m_caches.end() && m_caches.size() >= most) {
+    if (at == m_caches.end() && m_caches.size() >= max) {
         at = std::prev(m_caches.end()); // what it has is of another chunk: all of it differs, its memory is used
         at->first = chunk;
     }
@@ -406,69 +366,4 @@ void EditPipeline::run(const Asked& asked, std::uint8_t thread, BuildScratch& sc
     --m_editsLeft;
 }
 
-bool EditPipeline::refreshCoarse(std::uint8_t thread, BuildScratch& scratch)
-{
-    std::vector<ChunkPos> due;
-    {
-        const std::scoped_lock lock(m_world.chunksMutex);
-        if (m_coarseDue.empty() || m_editsLeft > 0
-            || m_coarseAtWork > 0) // one at a time, so that the newest comes last
-            return false;
-        due = std::exchange(m_coarseDue, {});
-        m_coarseAtWork = due.size();
-        countCoarse();
-    }
-    try {
-        remakeCoarse(std::move(due), thread, scratch);
-    } catch (const std::exception&) { // no memory: the coarse levels show what was before
-        ++m_world.stats.failures;
-    }
-    const std::scoped_lock lock(m_world.chunksMutex);
-    m_coarseAtWork = 0;
-    countCoarse();
-    return true;
-}
-
-void EditPipeline::remakeCoarse(std::vector<ChunkPos> due, std::uint8_t thread, BuildScratch& scratch)
-{
-    const int edge = m_world.rules.edge;
-    std::sort(due.begin(), due.end(), [](ChunkPos a, ChunkPos b) { return a.level < b.level; });
-    ChunkSet dirty;
-    for (const ChunkPos chunk : due) {
-        LevelChunks& level = m_world.levelOf(chunk.level);
-        if (m_world.hasSky()) {
-            const auto before = level.sky.find(chunk.x, chunk.z);
-            level.sky.forget(chunk.x, chunk.z);
-            if (before)
-                addShaded(chunk, edge, *before, *level.sky.at(chunk.x, chunk.z), dirty);
-        }
-        if (chunk.level == 0) // its voxels are changed where they are; it was its sky that lagged behind
-            continue;
-        const VoxelChunk voxels = level.source.voxels(chunk);
-        const std::scoped_lock lock(m_world.chunksMutex);
-        const ChunkRecord* record = m_world.chunks.find(chunk);
-        if (!record || !record->voxels || record->voxels->voxels() == voxels.voxels())
-            continue;
-        m_world.chunks.change(chunk, m_world.stored(voxels), m_world.passesIn(voxels));
-        addReaders(chunk, {{0, 0, 0}, {edge, edge, edge}}, dirty);
-        if (m_world.rules.pipeline.seams != Seams::Stitched)
-            continue;
-        for (std::int64_t y = -1; y <= 2; ++y) // finer ones that read it where levels meet
-            for (std::int64_t z = -1; z <= 2; ++z)
-                for (std::int64_t x = -1; x <= 2; ++x)
-                    dirty.insert(childOf(chunk, 0) + ChunkPos{x, y, z});
-    }
-    std::vector<Rebuild> rebuilds;
-    {
-        const std::scoped_lock lock(m_world.chunksMutex);
-        for (const ChunkPos chunk : dirty) {
-            m_world.chunks.invalidateInFlight(chunk, nullptr);
-            if (auto job = m_world.chunks.remeshJob(chunk))
-                rebuilds.emplace_back().job = std::move(*job);
-        }
-    }
-    EditOutcome unused;
-    finish(std::move(rebuilds), 0, unused, thread, scratch);
-}
-
-} // namespace fell
+} // namespace fell::stream

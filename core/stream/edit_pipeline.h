@@ -2,8 +2,8 @@
 // Edits of the resident world: voxels first, all of them; then each chunk that looks different is built once.
 #pragma once
 
-#include "light/light_world.h"
-#include "stream/stream_world.h"
+#include <fell/light/light_world.h>
+#include <fell/stream/stream_world.h>
 
 #include <atomic>
 #include <deque>
@@ -14,7 +14,7 @@
 #include <unordered_set>
 #include <vector>
 
-namespace fell {
+namespace fell::stream {
 
 /// A class because it guards an order: edits run one at a time, as they were asked for, and coarser levels follow when
 /// none is left.
@@ -70,7 +70,7 @@ private:
     void markAbsent(std::span<const VoxelChange> absent);
     std::vector<Rebuild> changeVoxels(std::span<const VoxelChange> changes, EditOutcome& outcome, std::uint8_t thread);
     void storeVoxels(
-        ChunkPos chunk, const std::vector<OtherVoxel>& voxels, LightWorld* light, ChunkSet& dirty, ChunkSet& seenAnew);
+        ChunkPos chunk, const std::vector<VoxelWrite>& voxels, LightWorld* light, ChunkSet& dirty, ChunkSet& seenAnew);
     std::vector<Rebuild> rebuildsOf(const ChunkSet& dirty, const ChunkSet& seenAnew, LightWorld* light);
     ChunkSet relight(LightWorld& light, std::span<const VoxelChange> changes, EditOutcome& outcome);
     void storeFloors(const LightWorld& light);
@@ -98,4 +98,4 @@ private:
     std::atomic<std::uint64_t> m_editsLeft{0}, m_coarseLeft{0};
 };
 
-} // namespace fell
+} // namespace fell::stream

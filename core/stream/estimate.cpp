@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/estimate.h"
+#include <fell/stream/estimate.h>
 
-#include "setup/pipeline.h"
+#include <fell/setup/pipeline.h>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::stream {
 namespace {
 
 constexpr double kRecordBytes
@@ -19,7 +19,7 @@ std::vector<double> reachesOf(const Setup& setup)
     const double distance = setup.stream.distance;
     if (!hasLevels(setup.lod))
         return {distance};
-    const double near = nearReach(setup.lod, setup.chunk.edge, pixelsPerRadian(setup.draw.fieldOfView, 800));
+    const double near = firstLevelRadius(setup.lod, setup.chunk.edge, pixelsPerRadian(setup.draw.fieldOfView, 800));
     std::vector<double> reaches;
     for (int level = 0; level <= setup.lod.levels; ++level) {
         const double end = std::ldexp(near, level);
@@ -68,4 +68,4 @@ std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, cons
         + records);
 }
 
-} // namespace fell
+} // namespace fell::stream

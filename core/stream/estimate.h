@@ -2,9 +2,9 @@
 // What a change of the setup would ask of the memory, before it is made.
 #pragma once
 
-#include "stream/streamer.h"
+#include <fell/stream/streamer.h>
 
-namespace fell {
+namespace fell::stream {
 
 /// Bytes of voxels and meshes to expect with `next`, judged by what is resident with `now`.
 ///
@@ -15,4 +15,4 @@ namespace fell {
 /// Errors  0 while nothing is resident yet.
 std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, const Setup& next);
 
-} // namespace fell
+} // namespace fell::stream

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/job_queue.h"
+#include <fell/stream/job_queue.h>
 
 #include <algorithm>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 
 void JobQueue::restart(ChunkPos origin)
 {
@@ -75,4 +75,4 @@ std::optional<JobQueue::Retry> JobQueue::popRetry(bool mayMesh, bool mayGenerate
     return retry;
 }
 
-} // namespace fell
+} // namespace fell::stream

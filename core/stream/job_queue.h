@@ -3,7 +3,7 @@
 // is for the resident set to say.
 #pragma once
 
-#include "grid/coords.h"
+#include <fell/grid/coords.h>
 
 #include <cstdint>
 #include <deque>
@@ -13,7 +13,7 @@
 #include <utility>
 #include <vector>
 
-namespace fell {
+namespace fell::stream {
 
 enum class JobKind : std::uint8_t { Generate, Mesh, Light };
 
@@ -83,4 +83,4 @@ private:
     std::uint64_t m_given = 0;
 };
 
-} // namespace fell
+} // namespace fell::stream

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/job_runner.h"
+#include <fell/stream/job_runner.h>
 
-#include "stream/thread_clock.h"
+#include <fell/stream/thread_clock.h>
 
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 
 JobRunner::JobRunner(StreamWorld& world, EditPipeline& edits, LevelFollower& follower)
     : m_world(world)
@@ -40,13 +40,13 @@ void JobRunner::generate(const ChunkJob& job, std::uint8_t thread)
 {
     const std::uint64_t start = threadNs();
     LevelChunks& level = m_world.levelOf(job.chunk.level);
-    const std::uint64_t edition = m_world.changes->edition(job.chunk, m_world.rules.edge);
+    const std::uint64_t version = m_world.changes->version(job.chunk, m_world.rules.edge);
     SkyCache::Seen made;
     if (m_world.hasSky()) { // the chunks that close the sky are generated from the top down, once
         (void)level.sky.at(job.chunk.x, job.chunk.z);
         made = level.sky.take({job.chunk.x, job.chunk.y, job.chunk.z});
     }
-    if (level.source.isReduced() && edition != 0)
+    if (level.source.isReduced() && version != 0)
         made = {}; // what the sky has seen may be from before an edit
     if (!made.voxels) {
         const VoxelChunk voxels = level.source.voxels(job.chunk);
@@ -57,11 +57,11 @@ void JobRunner::generate(const ChunkJob& job, std::uint8_t thread)
     ++m_world.stats.generated;
     m_world.lives.note(job.chunk, LifeStep::Generated, thread, cost);
     const std::scoped_lock lock(m_world.chunksMutex);
-    const std::uint64_t now = m_world.changes->edition(job.chunk, m_world.rules.edge);
+    const std::uint64_t now = m_world.changes->version(job.chunk, m_world.rules.edge);
     if (now != 0 && !level.source.isReduced())
         applyChanges(job.chunk, made); // an edit may have come between, or before what the sky had seen
     m_world.chunks.generated(job, std::move(made.voxels), std::move(made.passes));
-    if (now != edition && level.source.isReduced()) // an edit came between: it is reduced again
+    if (now != version && level.source.isReduced()) // an edit came between: it is reduced again
         m_edits.noteStale(job.chunk);
     --m_world.running;
 }
@@ -109,4 +109,4 @@ void JobRunner::relight(const ChunkJob& job, std::uint8_t thread, BuildScratch& 
     --m_world.running;
 }
 
-} // namespace fell
+} // namespace fell::stream

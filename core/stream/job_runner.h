@@ -3,10 +3,10 @@
 // and sends it.
 #pragma once
 
-#include "stream/edit_pipeline.h"
-#include "stream/level_follower.h"
+#include <fell/stream/edit_pipeline.h>
+#include <fell/stream/level_follower.h>
 
-namespace fell {
+namespace fell::stream {
 
 /// Any worker; each call is one job. All that it is made from must outlive it.
 class JobRunner {
@@ -29,4 +29,4 @@ private:
     std::shared_ptr<const VoxelChunk> m_open; // stands in for a chunk that cannot be generated
 };
 
-} // namespace fell
+} // namespace fell::stream

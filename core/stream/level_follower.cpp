@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/level_follower.h"
+#include <fell/stream/level_follower.h>
 
 #include <algorithm>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 
 LevelFollower::LevelFollower(StreamWorld& world, const LodChoices& choices)
     : m_world(world)
@@ -14,7 +14,7 @@ LevelFollower::LevelFollower(StreamWorld& world, const LodChoices& choices)
 
 void LevelFollower::follow(ChunkPos viewer, int distance, double pixels, std::vector<ChunkPos>& retired)
 {
-    const LodView view{viewer, distance, nearReach(m_choices, m_world.rules.edge, pixels), m_choices.levels};
+    const LodView view{viewer, distance, firstLevelRadius(m_choices, m_world.rules.edge, pixels), m_choices.levels};
     m_selection = std::make_shared<const LodSelection>(selectLevels(view, m_selection.get()));
     m_world.chunks.follow(viewer, m_selection, m_world.rules.pipeline.seams == Seams::Stitched, retired);
     sendNow(); // what goes is hidden before it is released
@@ -37,7 +37,7 @@ void LevelFollower::sendNow()
     }));
     m_world.stats.levelsMissing = cover->missing;
     m_world.stats.levelsWaiting = cover->waiting;
-    std::array<std::uint64_t, kMostLevel + 1> shownAt{};
+    std::array<std::uint64_t, kMaxLevel + 1> shownAt{};
     for (const ShownChunk& shown : cover->chunks)
         ++shownAt[static_cast<std::size_t>(shown.chunk.level)];
     std::copy(shownAt.begin(), shownAt.end(), m_world.stats.shownAt.begin());
@@ -47,4 +47,4 @@ void LevelFollower::sendNow()
     m_world.events.send({StreamEvent::Kind::Cover, {}, {}, std::move(cover)});
 }
 
-} // namespace fell
+} // namespace fell::stream

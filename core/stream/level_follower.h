@@ -2,12 +2,12 @@
 // Which levels of detail are wanted round the viewer, and which of them are shown.
 #pragma once
 
-#include "stream/stream_world.h"
+#include <fell/stream/stream_world.h>
 
 #include <chrono>
 #include <memory>
 
-namespace fell {
+namespace fell::stream {
 
 /// A class because selection and cover follow each other: what is shown never names a chunk without a mesh. Does
 /// nothing where the setup has no levels. All functions: any worker, with the resident set's lock held.
@@ -42,4 +42,4 @@ private:
     std::chrono::steady_clock::time_point m_sentAt;
 };
 
-} // namespace fell
+} // namespace fell::stream

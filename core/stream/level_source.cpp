@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/level_source.h"
+#include <fell/stream/level_source.h>
 
-#include "lod/reduce.h"
-#include "stream/terrain_sky.h"
+#include <fell/lod/reduce.h>
+#include <fell/stream/terrain_sky.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::stream {
 
 std::shared_ptr<const VoxelChunk> KnownVoxels::take(ChunkPos chunk)
 {
@@ -20,7 +20,7 @@ std::shared_ptr<const VoxelChunk> KnownVoxels::take(ChunkPos chunk)
     return voxels;
 }
 
-LevelSource::LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most,
+LevelSource::LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t max,
     const WorldChanges* changes, std::shared_ptr<KnownVoxels> known)
     : m_generator(&generator)
     , m_terrain(std::move(terrain))
@@ -28,7 +28,7 @@ LevelSource::LevelSource(std::shared_ptr<const Terrain> terrain, const Generator
     , m_known(std::move(known))
     , m_edge(edge)
 {
-    m_columns.emplace(*m_terrain, generator, edge, most);
+    m_columns.emplace(*m_terrain, generator, edge, max);
 }
 
 LevelSource::LevelSource(LevelSource& finer, const SideRules& rules)
@@ -84,4 +84,4 @@ std::optional<std::int64_t> LevelSource::top(std::int64_t chunkX, std::int64_t c
     return top;
 }
 
-} // namespace fell
+} // namespace fell::stream

@@ -2,9 +2,9 @@
 // Where the voxels of one level's chunks come from.
 #pragma once
 
-#include "blocks/side_rules.h"
-#include "keep/changes.h"
-#include "stream/column_cache.h"
+#include <fell/blocks/side_rules.h>
+#include <fell/save/changes.h>
+#include <fell/stream/column_cache.h>
 
 #include <atomic>
 #include <memory>
@@ -12,7 +12,7 @@
 #include <optional>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::stream {
 
 /// Voxels that are there already, of level 0: those of a world whose blocks have changed and whose ground has not.
 /// A class because threads share it.
@@ -44,7 +44,7 @@ class LevelSource {
 public:
     /// From the recipe. `most`: columns of chunks that are remembered; `changes`: may be null, else it outlives this;
     /// `known`: what need not be made, of this edge and with all changes until then.
-    LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t most,
+    LevelSource(std::shared_ptr<const Terrain> terrain, const Generator& generator, int edge, std::size_t max,
         const WorldChanges* changes = nullptr, std::shared_ptr<KnownVoxels> known = nullptr);
     /// From the level below, which must outlive this one.
     LevelSource(LevelSource& finer, const SideRules& rules);
@@ -68,4 +68,4 @@ private:
     int m_edge = 0;
 };
 
-} // namespace fell
+} // namespace fell::stream

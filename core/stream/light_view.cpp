@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/light_view.h"
+#include <fell/stream/light_view.h>
 
-namespace fell {
+namespace fell::stream {
 namespace {
 
 constexpr std::uint8_t kUnknown = 255;
@@ -52,11 +52,11 @@ std::vector<LightStep> LightView::path(VoxelPos from, int channel)
     const LightRules& rules = m_streamer.lightRules();
     const auto own = [&](VoxelPos at) -> int {
         if (!rules.mode->isSky(channel))
-            return rules.gives[static_cast<std::size_t>(channel)][material(at).value_or(kOpen)];
+            return rules.emission[static_cast<std::size_t>(channel)][material(at).value_or(kOpen)];
         const ChunkPos chunk = chunkOf(at, m_edge);
         const VoxelPos in = at - originOf(chunk, m_edge);
         const auto& floor = held(chunk).floor;
-        return floor && at.y >= floor->from[static_cast<std::size_t>(in.z * m_edge + in.x)] ? kMostLight : 0;
+        return floor && at.y >= floor->from[static_cast<std::size_t>(in.z * m_edge + in.x)] ? kMaxLight : 0;
     };
     return traceLight(
         from, [&](VoxelPos at) { return level(at, channel).value_or(0); }, own,
@@ -85,4 +85,4 @@ LightVolume LightView::volume(VoxelPos low, const std::array<int, 3>& size, int 
     return out;
 }
 
-} // namespace fell
+} // namespace fell::stream

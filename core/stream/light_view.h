@@ -2,10 +2,10 @@
 // Levels of single voxels of a streamed world, for probes and overlays.
 #pragma once
 
-#include "light/light_path.h"
-#include "stream/streamer.h"
+#include <fell/light/light_path.h>
+#include <fell/stream/streamer.h>
 
-namespace fell {
+namespace fell::stream {
 
 /// The levels of a box of voxels in one channel; index (y * size z + z) * size x + x, 255 where nobody knows.
 struct LightVolume {
@@ -34,7 +34,7 @@ private:
     struct Held {
         std::shared_ptr<const VoxelChunk> voxels;
         std::shared_ptr<const ChunkLight> light;
-        std::shared_ptr<const SkyFloor> floor;
+        std::shared_ptr<const SkyHeightMap> floor;
     };
     const Held& held(ChunkPos chunk);
     [[nodiscard]] std::size_t indexOf(VoxelPos at, ChunkPos chunk) const;
@@ -44,4 +44,4 @@ private:
     std::unordered_map<ChunkPos, Held, ChunkPosHash> m_held;
 };
 
-} // namespace fell
+} // namespace fell::stream

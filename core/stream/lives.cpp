@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/lives.h"
+#include <fell/stream/lives.h>
 
 #include <algorithm>
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::stream {
 
 const char* wordOf(LifeStep step)
 {
@@ -83,4 +83,4 @@ std::vector<LifeEvent> LifeRecorder::of(ChunkPos chunk) const
     return gather([chunk](const LifeEvent& event) { return event.chunk == chunk; });
 }
 
-} // namespace fell
+} // namespace fell::stream

@@ -2,7 +2,7 @@
 // What happened to which chunk, when, on which thread and at what cost.
 #pragma once
 
-#include "grid/coords.h"
+#include <fell/grid/coords.h>
 
 #include <array>
 #include <atomic>
@@ -10,7 +10,7 @@
 #include <memory>
 #include <vector>
 
-namespace fell {
+namespace fell::stream {
 
 enum class LifeStep : std::uint8_t {
     Generating, // a thread has begun
@@ -72,4 +72,4 @@ private:
     std::chrono::steady_clock::time_point m_start = std::chrono::steady_clock::now();
 };
 
-} // namespace fell
+} // namespace fell::stream

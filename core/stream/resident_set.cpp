@@ -1,29 +1,18 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/resident_set.h"
+#include <fell/stream/resident_set.h>
+
+#include <fell/stream/chunk_neighbours.h>
 
 #include <algorithm>
 #include <cmath>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 namespace {
 
 // A mesh is kept one chunk beyond the distance and voxels three, so that walking to and fro makes nothing twice.
 constexpr int kMeshSlack = 1;
 constexpr int kVoxelSlack = 3;
-
-ChunkPos neighbourOffset(std::size_t index)
-{
-    const auto i = static_cast<std::int64_t>(index);
-    return {i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1};
-}
-
-template <typename Visit> void eachNeighbour(ChunkPos chunk, const Visit& visit)
-{
-    for (std::size_t i = 0; i < 27; ++i)
-        if (i != 13)
-            visit(chunk + neighbourOffset(i));
-}
 
 bool hasVoxels(const ChunkRecord& record)
 {
@@ -36,25 +25,6 @@ bool isAtWork(const ChunkRecord& record)
 }
 
 } // namespace
-
-const char* wordsOf(ChunkProgress stage)
-{
-    constexpr std::array<const char*, kChunkProgressCount> kWords{"not asked for", "to be generated", "being generated",
-        "waits for neighbours", "ready to mesh", "being meshed", "meshed", "nothing to see",
-        "kept, beyond the distance", "failed"};
-    return kWords.at(static_cast<std::size_t>(stage));
-}
-
-std::vector<ChunkPos> ChunkDetails::waitsFor(ChunkPos chunk) const
-{
-    std::vector<ChunkPos> missing;
-    for (std::size_t i = 0; i < around.size(); ++i)
-        if (i != 13
-            && (around[i] == ChunkProgress::Absent || around[i] == ChunkProgress::Wanted
-                || around[i] == ChunkProgress::Generating))
-            missing.push_back(chunk + neighbourOffset(i));
-    return missing;
-}
 
 const ChunkRecord* ResidentSet::find(ChunkPos chunk) const
 {
@@ -86,7 +56,7 @@ std::int64_t ResidentSet::urgencyAt(ChunkPos chunk) const
         return urgencyOf(chunk - m_viewer);
     constexpr int kLevelBit = 48; // beyond any squared distance
     const ChunkPos here{m_viewer.x >> chunk.level, m_viewer.y >> chunk.level, m_viewer.z >> chunk.level, chunk.level};
-    return static_cast<std::int64_t>(kMostLevel - chunk.level) << kLevelBit
+    return static_cast<std::int64_t>(kMaxLevel - chunk.level) << kLevelBit
         | std::min(squaredLength(chunk - here), (std::int64_t{1} << kLevelBit) - 1);
 }
 
@@ -263,116 +233,8 @@ void ResidentSet::enqueueIfReady(ChunkPos chunk, const ChunkRecord& record)
         m_queue.offerLight(chunk); // a neighbour had gone and is back
 }
 
-std::optional<ChunkJob> ResidentSet::next(bool mayMesh, bool mayGenerate)
-{
-    std::optional<ChunkJob> job;
-    if (m_queue.hasDueRetry())
-        job = nextRetry(mayMesh, mayGenerate);
-    if (!job && mayMesh)
-        job = nextMesh();
-    if (!job && mayGenerate)
-        job = nextGenerate();
-    if (!job && mayMesh)
-        job = nextLight();
-    if (!job) // nothing else is left
-        job = nextRetry(mayMesh, mayGenerate);
-    if (job)
-        m_queue.count();
-    return job;
-}
-
-std::optional<ChunkJob> ResidentSet::nextRetry(bool mayMesh, bool mayGenerate)
-{
-    while (const auto again = m_queue.popRetry(mayMesh, mayGenerate)) {
-        const auto found = m_records.find(again->chunk);
-        if (found == m_records.end())
-            continue;
-        ChunkRecord& record = found->second;
-        if (again->kind == ChunkJob::Kind::Generate && record.state == ChunkState::Asked) {
-            record.state = ChunkState::Generating;
-            return ChunkJob{ChunkJob::Kind::Generate, again->chunk, record.ticket, {}, {}, {}, 0, false, {}};
-        }
-        if (again->kind == ChunkJob::Kind::Mesh && record.state == ChunkState::Generated && record.neighbours == 26
-            && wantsMesh(again->chunk) && hasCoarser(again->chunk)) {
-            record.state = ChunkState::Meshing;
-            return meshJob(ChunkJob::Kind::Mesh, again->chunk, record);
-        }
-        if (again->kind == ChunkJob::Kind::Light && record.quads && record.neighbours == 26)
-            return meshJob(ChunkJob::Kind::Light, again->chunk, record);
-    }
-    return std::nullopt;
-}
-
-std::optional<ChunkJob> ResidentSet::nextMesh()
-{
-    while (const auto offered = m_queue.popMesh()) {
-        const ChunkPos chunk = *offered;
-        // What was offered may have been evicted since, or offered twice.
-        const auto found = m_records.find(chunk);
-        if (found != m_records.end() && found->second.state == ChunkState::Generated && found->second.neighbours == 26
-            && found->second.tries == 0) {
-            if (!hasCoarser(chunk)) {
-                m_queue.waitForCoarser(chunk);
-                continue;
-            }
-            found->second.state = ChunkState::Meshing;
-            return meshJob(ChunkJob::Kind::Mesh, chunk, found->second);
-        }
-    }
-    return std::nullopt;
-}
-
-std::optional<ChunkJob> ResidentSet::nextLight()
-{
-    while (const auto chunk = m_queue.popLight()) {
-        const auto found = m_records.find(*chunk);
-        if (found != m_records.end() && found->second.quads && found->second.neighbours == 26)
-            return meshJob(ChunkJob::Kind::Light, *chunk, found->second);
-    }
-    return std::nullopt;
-}
-
-ChunkJob ResidentSet::meshJob(ChunkJob::Kind kind, ChunkPos chunk, const ChunkRecord& record) const
-{
-    ChunkJob job{kind, chunk, record.ticket, {}, {}, record.quads, record.edition, false, {}};
-    if (m_selection && m_isStitched && chunk.level < m_selection->coarsest()) {
-        const auto coarser = coarserOf(chunk);
-        std::transform(coarser.begin(), coarser.end(), job.coarser.begin(), [this](ChunkPos at) {
-            const ChunkRecord* there = find(at);
-            return there ? there->voxels : nullptr;
-        });
-    }
-    for (std::size_t i = 0; i < 27; ++i) {
-        const ChunkRecord& at = i == 13 ? record : m_records.at(chunk + neighbourOffset(i));
-        job.around[i] = at.voxels;
-        job.passes[i] = at.passes;
-    }
-    return job;
-}
-
-std::optional<SharedAround<LightPasses>> ResidentSet::passesRound(ChunkPos chunk) const
-{
-    SharedAround<LightPasses> passes;
-    for (std::size_t i = 0; i < 27; ++i) {
-        const ChunkRecord* record = find(chunk + neighbourOffset(i));
-        if (!record || !record->passes)
-            return std::nullopt;
-        passes[i] = record->passes;
-    }
-    return passes;
-}
-
-std::optional<ChunkJob> ResidentSet::nextGenerate()
-{
-    while (const auto chunk = m_queue.popGenerate()) {
-        if (!find(*chunk))
-            return ChunkJob{ChunkJob::Kind::Generate, *chunk, create(*chunk).ticket, {}, {}, {}, 0, false, {}};
-    }
-    return std::nullopt;
-}
-
 bool ResidentSet::generated(
-    const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes)
+    const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const Transmission> passes)
 {
     const auto found = m_records.find(job.chunk);
     if (found == m_records.end() || found->second.ticket != job.ticket)
@@ -403,7 +265,7 @@ bool ResidentSet::meshed(const ChunkJob& job, MeshResult result)
         record.state = ChunkState::Generated; // the viewer has left it behind meanwhile
         return false;
     }
-    if (job.edition != record.edition) { // an edit came between
+    if (job.version != record.version) { // an edit came between
         record.state = ChunkState::Generated;
         enqueueIfReady(job.chunk, record);
         return false;
@@ -424,7 +286,7 @@ bool ResidentSet::lit(const ChunkJob& job, MeshResult result)
     if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
         return false;
     ChunkRecord& record = found->second;
-    if (record.edition != job.edition) { // an edit came between
+    if (record.version != job.version) { // an edit came between
         if (record.quads)
             m_queue.offerLight(job.chunk);
         return false;
@@ -437,7 +299,7 @@ bool ResidentSet::lit(const ChunkJob& job, MeshResult result)
 }
 
 void ResidentSet::change(
-    ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes)
+    ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const Transmission> passes)
 {
     ChunkRecord& record = m_records.at(chunk);
     m_voxelBytes += voxels->bytes() - record.voxels->bytes();
@@ -453,7 +315,7 @@ void ResidentSet::invalidateInFlight(ChunkPos chunk, std::shared_ptr<const Chunk
     if (found == m_records.end())
         return;
     ChunkRecord& record = found->second;
-    ++record.edition;
+    ++record.version;
     if (light && record.light) {
         record.light = std::move(light);
         countLight(record);
@@ -467,7 +329,7 @@ void ResidentSet::dropLightAround(ChunkPos chunk)
         if (found == m_records.end() || found->second.neighbours == 26 || !found->second.light)
             continue;
         ChunkRecord& record = found->second;
-        ++record.edition;
+        ++record.version;
         record.light.reset();
         countLight(record);
         if (record.state == ChunkState::Meshed)
@@ -503,7 +365,7 @@ bool ResidentSet::remeshFinished(const ChunkJob& job, MeshResult result)
     if (found == m_records.end() || found->second.ticket != job.ticket || found->second.state != ChunkState::Meshed)
         return false;
     ChunkRecord& record = found->second;
-    if (record.edition != job.edition) // a newer edit has made it void; its own job is on the way
+    if (record.version != job.version) // a newer edit has made it void; its own job is on the way
         return false;
     record.hasMesh = result.hasMesh;
     m_meshBytes += result.bytes - record.meshBytes;
@@ -521,7 +383,7 @@ bool ResidentSet::failed(const ChunkJob& job, const std::shared_ptr<const VoxelC
         return false;
     ChunkRecord& record = found->second;
     const bool generating = job.kind == ChunkJob::Kind::Generate;
-    if (++record.tries < kMostTries) {
+    if (++record.tries < kMaxTries) {
         if (job.kind != ChunkJob::Kind::Light)
             record.state = generating ? ChunkState::Asked : ChunkState::Generated;
         m_queue.retry(job.kind, job.chunk);
@@ -539,24 +401,6 @@ bool ResidentSet::failed(const ChunkJob& job, const std::shared_ptr<const VoxelC
         countNeighbours(job.chunk, 1);
     }
     return true;
-}
-
-std::optional<std::int64_t> ResidentSet::nextUrgency() const
-{
-    const std::optional<std::int64_t> urgency = m_queue.meshUrgency();
-    for (std::size_t i = 0; i < m_queue.toGenerate(); ++i)
-        if (!find(m_queue.generateAt(i))) {
-            const std::int64_t of = urgencyAt(m_queue.generateAt(i));
-            return urgency ? std::min(*urgency, of) : of;
-        }
-    return urgency;
-}
-
-std::optional<double> ResidentSet::nextDistance() const
-{
-    const auto urgency = nextUrgency();
-    constexpr std::int64_t kSquared = (std::int64_t{1} << 48) - 1; // without the level
-    return urgency ? std::optional(std::sqrt(static_cast<double>(*urgency & kSquared))) : std::nullopt;
 }
 
 void ResidentSet::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::vector<ChunkPos>& evicted)
@@ -583,70 +427,4 @@ void ResidentSet::evict(std::size_t bytes, std::vector<ChunkPos>& retired, std::
     }
 }
 
-ChunkProgress ResidentSet::stageOf(ChunkPos chunk, const ChunkRecord* record) const
-{
-    if (!record)
-        return wantsMesh(chunk) ? ChunkProgress::Wanted : ChunkProgress::Absent;
-    switch (record->state) {
-    case ChunkState::Asked:
-        return ChunkProgress::Wanted;
-    case ChunkState::Generating:
-        return ChunkProgress::Generating;
-    case ChunkState::Generated:
-        if (!wantsMesh(chunk))
-            return ChunkProgress::Kept;
-        return record->neighbours == 26 ? ChunkProgress::Ready : ChunkProgress::Waiting;
-    case ChunkState::Meshing:
-        return ChunkProgress::Meshing;
-    case ChunkState::Meshed:
-        return record->hasMesh ? ChunkProgress::Meshed : ChunkProgress::Bare;
-    case ChunkState::Failed:
-        return ChunkProgress::Failed;
-    }
-    return ChunkProgress::Absent;
-}
-
-ChunkDetails ResidentSet::probe(ChunkPos chunk) const
-{
-    ChunkDetails out;
-    for (std::size_t i = 0; i < 27; ++i)
-        out.around[i] = stageOf(chunk + neighbourOffset(i), find(chunk + neighbourOffset(i)));
-    out.stage = out.around[13];
-    if (const ChunkRecord* record = find(chunk)) {
-        out.tries = record->tries;
-        out.voxelBytes = record->voxels ? record->voxels->bytes() : 0;
-        out.lightBytes = record->lightBytes;
-        out.meshBytes = record->meshBytes;
-    }
-    return out;
-}
-
-std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> ResidentSet::residents() const
-{
-    std::vector<std::pair<ChunkPos, std::shared_ptr<const VoxelChunk>>> out;
-    out.reserve(m_records.size());
-    for (const auto& [chunk, record] : m_records)
-        if (chunk.level == 0 && record.voxels)
-            out.emplace_back(chunk, record.voxels);
-    return out;
-}
-
-std::vector<ChunkStatus> ResidentSet::glances() const
-{
-    std::vector<ChunkStatus> out;
-    out.reserve(m_records.size() + m_queue.toGenerate());
-    std::uint32_t rank = 0;
-    std::unordered_map<ChunkPos, std::uint32_t, ChunkPosHash> ranks;
-    for (const ChunkPos chunk : m_queue.meshOrder())
-        ranks.try_emplace(chunk, ++rank);
-    for (const auto& [chunk, record] : m_records) {
-        const auto found = ranks.find(chunk);
-        out.push_back({chunk, stageOf(chunk, &record), found == ranks.end() ? 0 : found->second});
-    }
-    for (std::size_t i = 0; i < m_queue.toGenerate(); ++i)
-        if (const ChunkPos chunk = m_queue.generateAt(i); !find(chunk))
-            out.push_back({chunk, ChunkProgress::Wanted, ++rank});
-    return out;
-}
-
-} // namespace fell
+} // namespace fell::stream

@@ -2,12 +2,12 @@
 // Which chunks are resident, how far each has come, and what goes first. Knows nothing of threads.
 #pragma once
 
-#include "grid/reach.h"
-#include "light/chunk_light.h"
-#include "lod/selection.h"
-#include "mesh/chunk_surface.h"
-#include "stream/job_queue.h"
-#include "voxels/neighbourhood.h"
+#include <fell/grid/ball_offsets.h>
+#include <fell/light/chunk_light.h>
+#include <fell/lod/selection.h>
+#include <fell/mesh/chunk_surface.h>
+#include <fell/stream/job_queue.h>
+#include <fell/voxels/neighbourhood.h>
 
 #include <memory>
 #include <optional>
@@ -15,20 +15,20 @@
 #include <unordered_set>
 #include <vector>
 
-namespace fell {
+namespace fell::stream {
 
 /// How far a chunk has come.
 ///
 ///              (first asked for)
 ///                     |
-///                     v   threw                 threw kMostTries times
+///                     v   threw                 threw kMaxTries times
 ///     Asked <---- Generating ------------------------------------------> Failed
 ///       |  retry  ^   |                                                    ^
 ///       +---------+   | generated()                                        |
 ///                     v                                                    |
 ///                 Generated <-----------------------------+                |
 ///                     |  all 26 neighbours have voxels,   | threw, or an   | threw
-///                     |  coarser ones too where levels    | edit or a move | kMostTries
+///                     |  coarser ones too where levels    | edit or a move | kMaxTries
 ///                     v  may meet                         | made it void   | times
 ///                  Meshing -------------------------------+----------------+
 ///                     |
@@ -55,10 +55,10 @@ struct ChunkRecord {
     int neighbours = 0; // of the 26, how many have voxels
     std::size_t meshBytes = 0;
     bool hasMesh = false; // the drawing side was told of a mesh
-    std::uint32_t edition = 0; // counts up when an edit makes void what is being meshed
+    std::uint32_t version = 0; // counts up when an edit makes void what is being meshed
     std::shared_ptr<const VoxelChunk> voxels; // from Generated on
     // Where the setup has light:
-    std::shared_ptr<const LightPasses> passes; // beside voxels
+    std::shared_ptr<const Transmission> passes; // beside voxels
     std::shared_ptr<const ChunkLight> light; // of a chunk whose mesh has it
     std::shared_ptr<const ChunkSurface> quads; // of a mesh that is to be lit: made without meshing again
     std::size_t lightBytes = 0; // of the three
@@ -80,9 +80,9 @@ struct ChunkJob {
     std::uint64_t ticket = 0;
     // Mesh and Light: in the order of Neighbourhood. Passes are null where the setup has no light.
     SharedAround<VoxelChunk> around;
-    SharedAround<LightPasses> passes;
+    SharedAround<Transmission> passes;
     std::shared_ptr<const ChunkSurface> quads; // Light
-    std::uint32_t edition = 0; // Mesh and Light: of the record when it began
+    std::uint32_t version = 0; // Mesh and Light: of the record when it began
     bool isSeenThroughAlike = false; // Mesh: no voxel has changed that one looks past since it was meshed last
     /// Mesh, of a level that may meet a coarser one: its parent's voxels, and those beyond the three borders that both
     /// share, by axis; see CoarserAround.
@@ -128,7 +128,7 @@ struct ChunkDetails {
 class ResidentSet {
 public:
     /// A generator or mesher that throws so many times has failed for good.
-    static constexpr int kMostTries = 3;
+    static constexpr int kMaxTries = 3;
 
     /// Chunks that have left the reach of the new centre are dropped; positions whose mesh must go are appended to
     /// `retired`. Work that is no longer wanted is not begun. Cost: O(resident chunks), and the sorting of all
@@ -147,11 +147,11 @@ public:
 
     /// A job has ended. False if the chunk has been dropped meanwhile: then its result is not wanted.
     bool generated(const ChunkJob& job, std::shared_ptr<const VoxelChunk> voxels,
-        std::shared_ptr<const LightPasses> passes = nullptr);
+        std::shared_ptr<const Transmission> passes = nullptr);
     bool meshed(const ChunkJob& job, MeshResult result);
     bool lit(const ChunkJob& job, MeshResult result);
     /// The voxels of a chunk that has some are others from now on.
-    void change(ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const LightPasses> passes);
+    void change(ChunkPos chunk, std::shared_ptr<const VoxelChunk> voxels, std::shared_ptr<const Transmission> passes);
     /// What is being meshed or lit of the chunk shows what was before an edit: its result is not wanted, and the chunk
     /// is meshed again. Levels that were kept are replaced where there are new ones.
     void invalidateInFlight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light);
@@ -166,7 +166,7 @@ public:
     /// It was meshed again. False where that is no longer wanted.
     bool remeshFinished(const ChunkJob& job, MeshResult result);
 
-    /// It threw. It is tried again after other work, and given up after kMostTries: a chunk that cannot be generated
+    /// It threw. It is tried again after other work, and given up after kMaxTries: a chunk that cannot be generated
     /// is then `standIn` for its neighbours. True if it was given up.
     bool failed(const ChunkJob& job, const std::shared_ptr<const VoxelChunk>& standIn);
 
@@ -182,7 +182,7 @@ public:
     [[nodiscard]] std::size_t lightBytes() const { return m_lightBytes; }
     [[nodiscard]] std::size_t bytes() const { return m_voxelBytes + m_lightBytes + m_meshBytes; }
     /// The passes of a chunk and its neighbours, if all are there: what its light is flooded from.
-    [[nodiscard]] std::optional<SharedAround<LightPasses>> passesRound(ChunkPos chunk) const;
+    [[nodiscard]] std::optional<SharedAround<Transmission>> passesRound(ChunkPos chunk) const;
     [[nodiscard]] std::size_t stillToGenerate() const { return m_queue.toGenerate() + m_queue.retries(); }
     [[nodiscard]] std::size_t readyToMesh() const { return m_queue.toMesh(); }
     [[nodiscard]] std::size_t readyToLight() const { return m_queue.toLight(); }
@@ -235,4 +235,4 @@ private:
     std::size_t m_voxelBytes = 0, m_lightBytes = 0, m_meshBytes = 0;
 };
 
-} // namespace fell
+} // namespace fell::stream

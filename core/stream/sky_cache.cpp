@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/sky_cache.h"
+#include <fell/stream/sky_cache.h>
 
-namespace fell {
+namespace fell::stream {
 
-SkyCache::SkyCache(LevelSource& source, const LightRules& rules, const VoxelForm& form, std::size_t most)
+SkyCache::SkyCache(LevelSource& source, const LightRules& rules, const StorageFormat& form, std::size_t max)
     : m_source(source)
     , m_rules(rules)
     , m_form(form)
-    , m_most(most)
+    , m_most(max)
 {
 }
 
-std::shared_ptr<const SkyFloor> SkyCache::at(std::int64_t chunkX, std::int64_t chunkZ)
+std::shared_ptr<const SkyHeightMap> SkyCache::at(std::int64_t chunkX, std::int64_t chunkZ)
 {
     std::shared_ptr<Entry> entry;
     {
@@ -34,7 +34,7 @@ std::shared_ptr<const SkyFloor> SkyCache::at(std::int64_t chunkX, std::int64_t c
     return entry->floor;
 }
 
-std::shared_ptr<const SkyFloor> SkyCache::find(std::int64_t chunkX, std::int64_t chunkZ) const
+std::shared_ptr<const SkyHeightMap> SkyCache::find(std::int64_t chunkX, std::int64_t chunkZ) const
 {
     const std::unique_lock lock(m_mutex, std::try_to_lock);
     if (!lock)
@@ -43,7 +43,7 @@ std::shared_ptr<const SkyFloor> SkyCache::find(std::int64_t chunkX, std::int64_t
     return found == m_entries.end() ? nullptr : found->second->floor;
 }
 
-void SkyCache::put(std::int64_t chunkX, std::int64_t chunkZ, std::shared_ptr<const SkyFloor> floor)
+void SkyCache::put(std::int64_t chunkX, std::int64_t chunkZ, std::shared_ptr<const SkyHeightMap> floor)
 {
     auto entry
         = std::make_shared<Entry>(); // another one: whoever finds the old floor at this moment keeps it for himself
@@ -58,18 +58,18 @@ void SkyCache::forget(std::int64_t chunkX, std::int64_t chunkZ)
     m_entries.erase({chunkX, 0, chunkZ});
 }
 
-std::shared_ptr<const SkyFloor> SkyCache::make(std::int64_t chunkX, std::int64_t chunkZ)
+std::shared_ptr<const SkyHeightMap> SkyCache::make(std::int64_t chunkX, std::int64_t chunkZ)
 {
-    return std::make_shared<const SkyFloor>(floorBelow(
+    return std::make_shared<const SkyHeightMap>(floorBelow(
         {chunkX, 0, chunkZ}, m_source.edge(), m_source.top(chunkX, chunkZ),
         [this](ChunkPos chunk) { return m_source.voxels(chunk); }, m_rules, INT64_MIN,
-        [this](ChunkPos chunk, VoxelChunk&& voxels, LightPasses&& passes) {
-            Seen seen{std::make_shared<const VoxelChunk>(voxels.heldAs(m_form)),
-                std::make_shared<const LightPasses>(std::move(passes))};
+        [this](ChunkPos chunk, VoxelChunk&& voxels, Transmission&& passes) {
+            Seen seen{std::make_shared<const VoxelChunk>(voxels.convertedTo(m_form)),
+                std::make_shared<const Transmission>(std::move(passes))};
             const std::scoped_lock lock(m_mutex);
             m_seen.insert_or_assign(chunk, std::move(seen));
             m_seenOrder.push_back(chunk);
-            while (m_seenOrder.size() > kMostChunks) {
+            while (m_seenOrder.size() > kMaxChunks) {
                 m_seen.erase(m_seenOrder.front());
                 m_seenOrder.pop_front();
             }
@@ -87,4 +87,4 @@ SkyCache::Seen SkyCache::take(ChunkPos chunk)
     return seen;
 }
 
-} // namespace fell
+} // namespace fell::stream

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/stream_events.h"
+#include <fell/stream/stream_events.h>
 
-#include "stream/timed_lock.h"
+#include <fell/stream/timed_lock.h>
 
 #include <iterator>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 
 void EventMailbox::send(StreamEvent event)
 {
@@ -44,4 +44,4 @@ std::size_t EventMailbox::taken(std::size_t bytes)
     return m_pendingBytes.fetch_sub(bytes);
 }
 
-} // namespace fell
+} // namespace fell::stream

@@ -2,10 +2,10 @@
 // What a streamer hands to the drawing side, and the mailbox in which it waits.
 #pragma once
 
-#include "cull/sight.h"
-#include "keep/changes.h"
-#include "lod/selection.h"
-#include "mesh/chunk_mesh.h"
+#include <fell/cull/visibility.h>
+#include <fell/lod/selection.h>
+#include <fell/mesh/chunk_mesh.h>
+#include <fell/save/changes.h>
 
 #include <atomic>
 #include <chrono>
@@ -17,7 +17,7 @@
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::stream {
 
 /// A mesh on its way to the renderer, lit where the setup has light. A chunk without any side has none of its
 /// bytes; it is sent even where nothing of it can be seen (isBare): culling needs to know what is seen through it.
@@ -28,7 +28,7 @@ struct MeshedChunk {
     std::uint32_t lightNs = 0; // thread time of flooding
     bool relit = false; // the mesh was there before; only its light is new, meshNs is what that cost without meshing
     bool isBare = false; // nothing to mesh: open air, or covered on every side
-    std::optional<ChunkSight> sight; // nothing: as it was
+    std::optional<ChunkVisibility> sight; // nothing: as it was
     std::uint64_t edit = 0; // the edit that it shows, 0 if none: all meshes of one edit come in the same frame
 };
 
@@ -89,4 +89,4 @@ private:
     std::atomic<std::uint64_t> m_pending{0}, m_pendingBytes{0};
 };
 
-} // namespace fell
+} // namespace fell::stream

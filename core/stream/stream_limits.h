@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cstdint>
 
-namespace fell {
+namespace fell::stream {
 
 /// Bytes of meshes that wait for the render thread; past it workers mesh no more until some are taken.
-constexpr std::uint64_t kMostPendingBytes = 64u << 20;
+constexpr std::uint64_t kMaxPendingBytes = 64u << 20;
 
-} // namespace fell
+} // namespace fell::stream

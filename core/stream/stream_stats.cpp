@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/stream_stats.h"
+#include <fell/stream/stream_stats.h>
 
-#include "stream/resident_set.h"
+#include <fell/stream/resident_set.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::stream {
 
 void StreamStats::publish(const ResidentSet& chunks)
 {
@@ -54,4 +54,4 @@ StreamCounts StreamStats::counts() const
     return c;
 }
 
-} // namespace fell
+} // namespace fell::stream

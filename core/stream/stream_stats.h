@@ -2,13 +2,13 @@
 // What a streamer counts: atomics that any thread adds to, and the plain numbers that are read of them.
 #pragma once
 
-#include "lod/selection.h"
+#include <fell/lod/selection.h>
 
 #include <array>
 #include <atomic>
 #include <cstdint>
 
-namespace fell {
+namespace fell::stream {
 
 class ResidentSet;
 
@@ -31,7 +31,7 @@ struct StreamCounts {
     bool settled = false; // everything within the distance is made and taken
     std::uint64_t levelsMissing = 0; // with levels: places of the coarsest level of which nothing is there
     std::uint64_t levelsWaiting = 0; // chunks that stand in for finer ones
-    std::array<std::uint64_t, kMostLevel + 1> shownAt{}; // chunks that are shown, by level
+    std::array<std::uint64_t, kMaxLevel + 1> shownAt{}; // chunks that are shown, by level
 };
 
 struct StreamStats {
@@ -45,7 +45,7 @@ struct StreamStats {
     std::atomic<bool> full{false};
     std::atomic<double> fullAt{0};
     Count levelsMissing{0}, levelsWaiting{0};
-    std::array<Count, kMostLevel + 1> shownAt{};
+    std::array<Count, kMaxLevel + 1> shownAt{};
 
     /// Sizes and queues as the resident set has them. The resident set's lock is held.
     void publish(const ResidentSet& chunks);
@@ -53,4 +53,4 @@ struct StreamStats {
     [[nodiscard]] StreamCounts counts() const;
 };
 
-} // namespace fell
+} // namespace fell::stream

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/stream_world.h"
+#include <fell/stream/stream_world.h>
 
 #include <algorithm>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 
 StreamWorld::StreamWorld(std::shared_ptr<const Terrain> ground, const Setup& setup, std::shared_ptr<WorldChanges> edits,
     std::shared_ptr<KnownVoxels> knownVoxels)
@@ -17,26 +17,26 @@ StreamWorld::StreamWorld(std::shared_ptr<const Terrain> ground, const Setup& set
     const int coarsest = pipeline.hasLevels() ? setup.lod.levels : 0;
     for (int level = 0; level <= coarsest; ++level) {
         constexpr std::size_t kFew = 1024; // columns of chunks that a coarse level remembers
-        const std::size_t most = level == 0 ? 4 * kFew : kFew;
+        const std::size_t max = level == 0 ? 4 * kFew : kFew;
         const auto add = [&](auto&&... from) {
-            levels.push_back(std::make_unique<LevelChunks>(rules.light, *pipeline.form, most, from...));
+            levels.push_back(std::make_unique<LevelChunks>(rules.light, *pipeline.form, max, from...));
         };
         if (level > 0 && pipeline.coarse == CoarseSource::Finer)
             add(levels.back()->source, rules.sides);
         else
-            add(level == 0 ? terrain : coarserTerrain(*terrain, level), *pipeline.generator, rules.edge, most,
+            add(level == 0 ? terrain : coarserTerrain(*terrain, level), *pipeline.generator, rules.edge, max,
                 changes.get(), level == 0 ? known : nullptr);
     }
 }
 
-std::shared_ptr<const LightPasses> StreamWorld::passesIn(const VoxelChunk& voxels) const
+std::shared_ptr<const Transmission> StreamWorld::passesIn(const VoxelChunk& voxels) const
 {
-    return rules.isLit() ? std::make_shared<const LightPasses>(passesOf(voxels, rules.light)) : nullptr;
+    return rules.isLit() ? std::make_shared<const Transmission>(transmissionOf(voxels, rules.light)) : nullptr;
 }
 
 std::shared_ptr<const VoxelChunk> StreamWorld::stored(const VoxelChunk& voxels) const
 {
-    return std::make_shared<const VoxelChunk>(voxels.heldAs(*rules.pipeline.form));
+    return std::make_shared<const VoxelChunk>(voxels.convertedTo(*rules.pipeline.form));
 }
 
 BuildInput StreamWorld::inputOf(const ChunkJob& job) const
@@ -80,4 +80,4 @@ StreamEvent uploadOf(ChunkPos chunk, BuiltChunk&& built)
     return event;
 }
 
-} // namespace fell
+} // namespace fell::stream

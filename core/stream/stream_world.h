@@ -2,29 +2,29 @@
 // What the parts of a streamer work on: the resident chunks, where their voxels and sky come from, how they are built.
 #pragma once
 
-#include "stream/chunk_builder.h"
-#include "stream/level_source.h"
-#include "stream/lives.h"
-#include "stream/resident_set.h"
-#include "stream/sky_cache.h"
-#include "stream/stream_events.h"
-#include "stream/stream_stats.h"
+#include <fell/stream/chunk_builder.h>
+#include <fell/stream/level_source.h>
+#include <fell/stream/lives.h>
+#include <fell/stream/resident_set.h>
+#include <fell/stream/sky_cache.h>
+#include <fell/stream/stream_events.h>
+#include <fell/stream/stream_stats.h>
 
 #include <atomic>
 #include <memory>
 #include <mutex>
 #include <vector>
 
-namespace fell {
+namespace fell::stream {
 
 /// What chunks of one level of detail are made from.
 struct LevelChunks {
     LevelSource source;
     SkyCache sky;
     template <typename... From>
-    LevelChunks(const LightRules& rules, const VoxelForm& form, std::size_t most, From&&... from)
+    LevelChunks(const LightRules& rules, const StorageFormat& form, std::size_t max, From&&... from)
         : source(std::forward<From>(from)...)
-        , sky(source, rules, form, most)
+        , sky(source, rules, form, max)
     {
     }
 };
@@ -53,7 +53,7 @@ struct StreamWorld {
     [[nodiscard]] LevelChunks& levelOf(int level) const { return *levels[static_cast<std::size_t>(level)]; }
     [[nodiscard]] bool hasSky() const { return rules.light.mode->sky > 0; }
     /// Where light may pass in voxels of the rules' block set; null without light.
-    [[nodiscard]] std::shared_ptr<const LightPasses> passesIn(const VoxelChunk& voxels) const;
+    [[nodiscard]] std::shared_ptr<const Transmission> passesIn(const VoxelChunk& voxels) const;
     /// In the setup's form.
     [[nodiscard]] std::shared_ptr<const VoxelChunk> stored(const VoxelChunk& voxels) const;
     /// The input that a job's chunk is built from. The job must outlive it.
@@ -67,4 +67,4 @@ MeshResult resultOf(const BuiltChunk& built);
 /// An event that hands on what was built of a chunk.
 StreamEvent uploadOf(ChunkPos chunk, BuiltChunk&& built);
 
-} // namespace fell
+} // namespace fell::stream

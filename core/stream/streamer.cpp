@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
 // The order of locks: delivery before ask; resident set before request, events and plan. Window and render thread try
 // the latter, and never wait for one.
-#include "stream/streamer.h"
+#include <fell/stream/streamer.h>
 
-#include "stream/stream_limits.h"
+#include <fell/stream/stream_limits.h>
 
 #include <algorithm>
 #include <cassert>
 #include <cmath>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 namespace {
 
 // Where chunks are made on the render thread, a frame waits for all that are missing, but no longer than this.
@@ -188,18 +188,18 @@ void Streamer::collect()
     m_world.events.collect(m_taken, m_world.stats.longestLockNs);
 }
 
-std::optional<StreamEvent> Streamer::takeOne(std::size_t mostBytes)
+std::optional<StreamEvent> Streamer::takeOne(std::size_t maxBytes)
 {
     if (m_taken.empty())
         return std::nullopt;
     const std::size_t bytes = m_taken.front().mesh.mesh.bytes();
     const bool isOfLastEdit = m_takenEdit != 0 && m_taken.front().mesh.edit == m_takenEdit;
-    if (bytes > mostBytes && !isOfLastEdit)
+    if (bytes > maxBytes && !isOfLastEdit)
         return std::nullopt;
     m_takenEdit = m_taken.front().mesh.edit;
     StreamEvent event = std::move(m_taken.front());
     m_taken.pop_front();
-    if (m_world.events.taken(bytes) >= kMostPendingBytes) // workers may have stopped meshing for it
+    if (m_world.events.taken(bytes) >= kMaxPendingBytes) // workers may have stopped meshing for it
         wake();
     return event;
 }
@@ -305,7 +305,7 @@ std::shared_ptr<const ChunkLight> Streamer::light(ChunkPos chunk) const
 {
     if (!m_world.rules.isLit())
         return nullptr;
-    std::optional<SharedAround<LightPasses>> passes;
+    std::optional<SharedAround<Transmission>> passes;
     {
         const TimedLock lock(m_world.chunksMutex, m_world.stats.longestLockNs);
         if (!lock)
@@ -325,9 +325,9 @@ std::shared_ptr<const ChunkLight> Streamer::light(ChunkPos chunk) const
     return light;
 }
 
-std::optional<bool> Streamer::isFree(const Eye& eye, const Lens& lens) const
+std::optional<bool> Streamer::nearPlaneIsClear(const Eye& eye, const Lens& lens) const
 {
-    const double reach = nearReachOf(lens);
+    const double reach = nearPlaneRadius(lens);
     const VoxelPos low = moved(eye, glm::dvec3(-reach)).cell, high = moved(eye, glm::dvec3(reach)).cell;
     const TimedLock lock(m_world.chunksMutex, m_world.stats.longestLockNs);
     if (!lock)
@@ -374,4 +374,4 @@ void Streamer::endFrame()
     m_frame = (m_frame | 1) + 1;
 }
 
-} // namespace fell
+} // namespace fell::stream

@@ -3,9 +3,9 @@
 // only takes what is ready.
 #pragma once
 
-#include "stream/edit_pipeline.h"
-#include "stream/job_runner.h"
-#include "stream/timed_lock.h"
+#include <fell/stream/edit_pipeline.h>
+#include <fell/stream/job_runner.h>
+#include <fell/stream/timed_lock.h>
 
 #include <chrono>
 #include <climits>
@@ -14,7 +14,7 @@
 #include <mutex>
 #include <thread>
 
-namespace fell {
+namespace fell::stream {
 
 /// What the render thread may spend on the streamer in one frame.
 struct FrameBudget {
@@ -43,10 +43,10 @@ ViewSector sectorOf(const Eye& eye);
 
 /// A class because it guards threads: they end, and are joined, before it is gone.
 ///
-/// Two threads use it, or one that does both: the render thread calls beginFrame, endFrame, deliver, take and isFree,
-/// the window's thread everything else; lives, counts, cover and isFree are for any. None of them waits for a worker:
-/// where a worker holds what they need, they come back without it and do their part in the next frame. take() on the
-/// window's thread waits for a deliver() that is under way.
+/// Two threads use it, or one that does both: the render thread calls beginFrame, endFrame, deliver, take and
+/// nearPlaneIsClear, the window's thread everything else; lives, counts, cover and nearPlaneIsClear are for any. None
+/// of them waits for a worker: where a worker holds what they need, they come back without it and do their part in the
+/// next frame. take() on the window's thread waits for a deliver() that is under way.
 class Streamer {
 public:
     /// Runs before each job, on its thread; what it throws counts as the job's failure. Tests make jobs fail with it.
@@ -109,7 +109,7 @@ public:
     /// where the setup has no light, where something is missing, and while a worker keeps the books.
     [[nodiscard]] std::shared_ptr<const ChunkLight> light(ChunkPos chunk) const;
     /// Where the sky begins over a chunk's columns, if that is known already; else null.
-    [[nodiscard]] std::shared_ptr<const SkyFloor> skyFloor(std::int64_t chunkX, std::int64_t chunkZ) const
+    [[nodiscard]] std::shared_ptr<const SkyHeightMap> skyFloor(std::int64_t chunkX, std::int64_t chunkZ) const
     {
         return m_world.levelOf(0).sky.find(chunkX, chunkZ);
     }
@@ -117,9 +117,9 @@ public:
     [[nodiscard]] std::shared_ptr<const LodCover> cover() const;
     [[nodiscard]] int edge() const { return m_world.rules.edge; } // voxels
     [[nodiscard]] const LightRules& lightRules() const { return m_world.rules.light; }
-    /// Is nothing opaque as near to the eye as the lens cuts it open (CullView::isFree)? Nothing while a worker keeps
-    /// the books; chunks without voxels count as open.
-    [[nodiscard]] std::optional<bool> isFree(const Eye& eye, const Lens& lens) const;
+    /// Is nothing opaque as near to the eye as the lens cuts it open (CullView::nearPlaneIsClear)? Nothing while a
+    /// worker keeps the books; chunks without voxels count as open.
+    [[nodiscard]] std::optional<bool> nearPlaneIsClear(const Eye& eye, const Lens& lens) const;
     /// Nothing while a worker keeps the books: ask again in the next frame.
     [[nodiscard]] std::optional<ChunkDetails> probe(ChunkPos chunk) const;
     /// The last plan, and a request for a newer one, which a worker makes. Null before the first is made.
@@ -148,7 +148,7 @@ private:
     void noteCover(std::shared_ptr<const LodCover> cover);
     void wake();
     void collect();
-    std::optional<StreamEvent> takeOne(std::size_t mostBytes);
+    std::optional<StreamEvent> takeOne(std::size_t maxBytes);
     void start(unsigned number, std::uint8_t thread, bool generates, bool meshes);
     void startPool(unsigned count);
     void work(const std::stop_token& stop, Worker& worker);
@@ -196,4 +196,4 @@ private:
     std::vector<std::jthread> m_workers; // last: ends first
 };
 
-} // namespace fell
+} // namespace fell::stream

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 // What the workers do.
-#include "stream/streamer.h"
+#include <fell/stream/streamer.h>
 
-#include "stream/stream_limits.h"
+#include <fell/stream/stream_limits.h>
 
 #include <sched.h>
 #include <utility>
 
-namespace fell {
+namespace fell::stream {
 
 using Clock = std::chrono::steady_clock;
 
@@ -98,7 +98,7 @@ std::optional<ChunkJob> Streamer::takeJob(const Worker& worker)
         makePlan(request);
     ResidentSet& chunks = m_world.chunks;
     const bool isFull = m_world.stats.full;
-    const bool mayMesh = !isFull && m_world.events.pendingBytes() < kMostPendingBytes;
+    const bool mayMesh = !isFull && m_world.events.pendingBytes() < kMaxPendingBytes;
     auto job = chunks.next(mayMesh && worker.meshes, !isFull && worker.generates);
     m_world.running += job.has_value();
     if (job && job->kind != ChunkJob::Kind::Light)
@@ -176,4 +176,4 @@ void Streamer::run(const ChunkJob& job, Worker& worker)
     wake(); // what this job finished may be what another worker waits for
 }
 
-} // namespace fell
+} // namespace fell::stream

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/terrain_sky.h"
+#include <fell/stream/terrain_sky.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::stream {
 
 std::optional<std::int64_t> topOfTerrain(const Terrain& terrain, const ColumnPatch& columns)
 {
@@ -14,25 +14,25 @@ std::optional<std::int64_t> topOfTerrain(const Terrain& terrain, const ColumnPat
     return top;
 }
 
-SkyFloor floorBelow(ChunkPos column, int edge, std::optional<std::int64_t> top, const MakeVoxels& make,
+SkyHeightMap floorBelow(ChunkPos column, int edge, std::optional<std::int64_t> top, const MakeVoxels& make,
     const LightRules& rules, std::int64_t lowest, const SeenChunk& seen)
 {
     if (!top)
         return skyFloor(edge, INT64_MAX);
     ChunkPos chunk{column.x, chunkOf({0, *top - 1, 0}, edge).y, column.z, column.level};
-    SkyFloor floor = skyFloor(edge, originOf(chunk, edge).y + edge);
+    SkyHeightMap floor = skyFloor(edge, originOf(chunk, edge).y + edge);
     lowest = std::max(lowest, *top - kDeepestSky);
     for (bool open = true; open && originOf(chunk, edge).y + edge > lowest; --chunk.y) {
         VoxelChunk voxels = make(chunk);
-        LightPasses passes = passesOf(voxels, rules);
-        open = extendDown(floor, passes, originOf(chunk, edge).y);
+        Transmission passes = transmissionOf(voxels, rules);
+        open = carveThrough(floor, passes, originOf(chunk, edge).y);
         if (seen)
             seen(chunk, std::move(voxels), std::move(passes));
     }
     return floor;
 }
 
-SkyFloor floorOfTerrain(const Terrain& terrain, const Generator& generator, const ColumnPatch& columns,
+SkyHeightMap floorOfTerrain(const Terrain& terrain, const Generator& generator, const ColumnPatch& columns,
     const LightRules& rules, std::int64_t lowest, const SeenChunk& seen)
 {
     return floorBelow(
@@ -40,4 +40,4 @@ SkyFloor floorOfTerrain(const Terrain& terrain, const Generator& generator, cons
         [&](ChunkPos chunk) { return generator.voxels(terrain, columns, chunk); }, rules, lowest, seen);
 }
 
-} // namespace fell
+} // namespace fell::stream

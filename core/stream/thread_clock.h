@@ -2,10 +2,12 @@
 // The time that a thread has computed.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <cstdint>
 #include <ctime>
 
-namespace fell {
+namespace fell::stream {
 
 /// Nanoseconds that this thread has computed: what a chunk costs, however often others took the core meanwhile.
 inline std::uint64_t threadNs()
@@ -15,4 +17,4 @@ inline std::uint64_t threadNs()
     return static_cast<std::uint64_t>(now.tv_sec) * 1000000000u + static_cast<std::uint64_t>(now.tv_nsec);
 }
 
-} // namespace fell
+} // namespace fell::stream

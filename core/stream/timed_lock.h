@@ -2,12 +2,14 @@
 // A lock that the window's and the render thread try, and how long they hold it.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <atomic>
 #include <chrono>
 #include <cstdint>
 #include <mutex>
 
-namespace fell {
+namespace fell::stream {
 
 /// A class because it guards a mutex: it is given back when this is gone. Never waits.
 class TimedLock {
@@ -39,4 +41,4 @@ private:
     std::chrono::steady_clock::time_point m_start;
 };
 
-} // namespace fell
+} // namespace fell::stream

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 // Columns are made over a patch with a margin, so that slopes and features at its border see what lies beyond.
-#include "terrain/columns.h"
+#include <fell/terrain/columns.h>
 
-#include "terrain/landforms.h"
+#include <fell/terrain/landforms.h>
 
 #include <algorithm>
 #include <cmath>
 #include <span>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 constexpr std::size_t kTogether = 256; // columns that a step is done for before the next one
@@ -90,8 +90,8 @@ Ground sampleGround(const Terrain& terrain, std::int64_t x, std::int64_t z)
         const VoxelPos at{x, 0, z};
         const float east = noise.warp == 0 ? 0 : noiseAt(noise.warpEast, at) * noise.warp,
                     south = noise.warp == 0 ? 0 : noiseAt(noise.warpSouth, at) * noise.warp;
-        const float first = noiseBeside(noise.first, at, east, south),
-                    second = noiseBeside(noise.second, at, east, south);
+        const float first = noiseAtOffset(noise.first, at, east, south),
+                    second = noiseAtOffset(noise.second, at, east, south);
         addLayer(terrain.recipe.layers[i], noise.curve, {{&first, 1}, {&second, 1}}, {&ground.height, 1});
     }
     shapeGround(landformsNear(terrain.recipe.landforms, boxOf(terrain, x, z, 1)), middleOf(terrain, x),
@@ -180,10 +180,10 @@ void summarise(const Terrain& terrain, ColumnPatch& patch)
 {
     patch.lowest = *std::min_element(patch.height.begin(), patch.height.end());
     patch.highest = *std::max_element(patch.height.begin(), patch.height.end());
-    patch.mostPush = *std::max_element(patch.push.begin(), patch.push.end());
+    patch.maxPush = *std::max_element(patch.push.begin(), patch.push.end());
     const auto standing = *std::max_element(patch.wallHeight.begin(), patch.wallHeight.end());
     // Noise of these gradients stays below 1.25; the ground is never pushed further than that.
-    patch.top = static_cast<std::int64_t>(std::ceil(patch.highest + 1.25f * patch.mostPush)) + standing + 1;
+    patch.top = static_cast<std::int64_t>(std::ceil(patch.highest + 1.25f * patch.maxPush)) + standing + 1;
     patch.top = std::max(patch.top, terrain.waterLevel);
     for (const auto& feature : patch.features)
         patch.top = std::max(patch.top, feature->high.y);
@@ -241,7 +241,7 @@ std::vector<double> layersOfSquare(const Terrain& terrain, const Square& square,
             return noiseBlock(noise, box, scratch, out);
         for (std::size_t i = 0; i < out.size(); ++i) { // what is moved lies in no rows: a sample at a time
             const auto x = static_cast<std::int64_t>(i) % square.size, z = static_cast<std::int64_t>(i) / square.size;
-            out[i] = noiseBeside(noise, {square.x0 + x, 0, square.z0 + z}, east[i] * warp, south[i] * warp);
+            out[i] = noiseAtOffset(noise, {square.x0 + x, 0, square.z0 + z}, east[i] * warp, south[i] * warp);
         }
     };
     for (std::size_t layer = 0; layer < terrain.heights.size(); ++layer) {
@@ -379,4 +379,4 @@ float groundHeight(const Terrain& terrain, std::int64_t x, std::int64_t z)
     return heightInVoxels(terrain, sampleGround(terrain, x, z));
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -2,9 +2,9 @@
 // What a chunk's columns of ground have in common with all chunks above and below: height, slope, materials, features.
 #pragma once
 
-#include "terrain/terrain.h"
+#include <fell/terrain/terrain.h>
 
-namespace fell {
+namespace fell::terrain {
 
 /// The columns of ground of one chunk position on the plan. Arrays of edge^2, index = z * edge + x.
 struct ColumnPatch {
@@ -17,7 +17,7 @@ struct ColumnPatch {
     std::vector<Material> wall; // stands on the ground
     std::vector<std::uint8_t> wallHeight; // voxels
     PlacedFeatures features; // all that may reach into these columns, in the order in which they are stamped
-    float lowest = 0, highest = 0, mostPush = 0; // over all columns
+    float lowest = 0, highest = 0, maxPush = 0; // over all columns
     std::int64_t top = 0; // voxels at and above it are open air or nothing
     bool anyCover = false, anyWall = false;
 };
@@ -54,4 +54,4 @@ std::uint8_t wallVoxels(const Terrain& terrain, double metres);
 /// The height of the ground in voxels, without overhangs: for placing viewers and drawing maps.
 float groundHeight(const Terrain& terrain, std::int64_t x, std::int64_t z);
 
-} // namespace fell
+} // namespace fell::terrain

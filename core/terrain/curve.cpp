@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/curve.h"
+#include <fell/terrain/curve.h>
 
 #include <cassert>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 double riseOf(const CurvePoint& from, const CurvePoint& to)
@@ -46,4 +46,4 @@ double HeightCurve::at(double x) const
         + t * rest * width * (rest * m_slopes[i] - t * m_slopes[i + 1]);
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -2,15 +2,17 @@
 // A curve through points, as recipes shape a layer's height with.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <array>
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 /// What a layer's share of its height becomes: x and y in [0, 1], x rising from point to point.
 using CurvePoint = std::array<double, 2>;
-constexpr std::size_t kMostCurvePoints = 16; // of a recipe's curve; at least 2
+constexpr std::size_t kMaxCurvePoints = 16; // of a recipe's curve; at least 2
 
 /// Runs smoothly through its points and rises or falls only where they do, so that no height lies beyond them; level
 /// before the first and beyond the last. Nothing but IEEE operations: the same bits on every machine.
@@ -32,4 +34,4 @@ private:
     std::vector<double> m_slopes; // one a point
 };
 
-} // namespace fell
+} // namespace fell::terrain

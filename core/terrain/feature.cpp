@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 // The table of features. A new one is a file of terrain/features/ and a line here.
-#include "terrain/feature.h"
+#include <fell/terrain/feature.h>
 
-#include "terrain/columns.h"
+#include <fell/terrain/columns.h>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 
-namespace fell {
+namespace fell::terrain {
 
 extern const FeatureKind kLarch, kSingleBlock, kContourWall, kAdit;
 
@@ -51,7 +51,7 @@ std::uint64_t diceOf(const FeatureSite& site, std::int64_t cellX, std::int64_t c
         site.seed + mix64(static_cast<std::uint64_t>(cellX)) * 3 + mix64(static_cast<std::uint64_t>(cellZ)) * 5);
 }
 
-bool mayStand(
+bool canPlace(
     const Terrain& terrain, const FeatureSite& site, const ColumnSample& column, std::int64_t x, std::int64_t z)
 {
     if (column.push != 0 || column.wall != kOpen || column.slope > site.slope)
@@ -70,4 +70,4 @@ void Feature::changeColumn(const Terrain&, const Rise&, std::int64_t, std::int64
 void Feature::place(const Terrain&, const PlacingSquare&, PlacedFeatures&) const { }
 void Feature::addSoft(std::vector<Material>&) const { }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -3,8 +3,8 @@
 // kind is a file of terrain/features/ and a line of its table.
 #pragma once
 
-#include "terrain/noise.h"
-#include "terrain/recipe.h"
+#include <fell/terrain/noise.h>
+#include <fell/terrain/recipe.h>
 
 #include <functional>
 #include <memory>
@@ -12,7 +12,7 @@
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 struct Terrain;
 struct ColumnSample;
@@ -51,7 +51,7 @@ struct FeatureSite {
 FeatureSite siteOf(const FeatureRule& rule, const RecipeUnits& units, std::uint64_t salt);
 
 /// May something stand on this column of (x, z)?
-bool mayStand(
+bool canPlace(
     const Terrain& terrain, const FeatureSite& site, const ColumnSample& column, std::int64_t x, std::int64_t z);
 
 /// The cell of a grid of `spacing` voxels that a voxel lies in.
@@ -127,4 +127,4 @@ struct FeatureKind {
 };
 std::span<const FeatureKind* const> featureKinds();
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 // Two generators: a voxel at a time, and a block of noise and a row of voxels at a time. What a voxel is made of is
 // decided in the same order in both: density, caves, strata, cover, water, walls, features.
-#include "terrain/generate.h"
+#include <fell/terrain/generate.h>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 constexpr float kNoiseBound = 1.25f; // noise of these gradients stays below it
@@ -237,16 +237,16 @@ struct BlockScratch {
 void paintStrata(
     const Terrain& terrain, const float* depth, const std::uint32_t* rules, VoxelPos at, int edge, std::int32_t* out)
 {
-    float least = depth[0], most = depth[0];
+    float min = depth[0], max = depth[0];
     for (int x = 1; x < edge; ++x) {
-        least = std::min(least, depth[x]);
-        most = std::max(most, depth[x]);
+        min = std::min(min, depth[x]);
+        max = std::max(max, depth[x]);
     }
     const std::int32_t fallback = terrain.strata.back().material;
     std::fill_n(out, edge, fallback);
     for (std::size_t i = terrain.strata.size(); i-- > 0;) {
         const StratumRule& rule = terrain.strata[i];
-        if (!altitudeAllows(rule, at.y) || most < rule.depthLow || least >= rule.depthHigh)
+        if (!altitudeAllows(rule, at.y) || max < rule.depthLow || min >= rule.depthHigh)
             continue;
         std::int32_t allowed[kWidest];
         const auto bit = static_cast<int>(i);
@@ -343,7 +343,7 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
         return patternChunk(terrain, origin, edge);
     if (origin.y >= patch.top)
         return VoxelChunk(edge, kOpen);
-    const double pushed = kNoiseBound * patch.mostPush;
+    const double pushed = kNoiseBound * patch.maxPush;
     const bool hasFeature = std::any_of(patch.features.begin(), patch.features.end(),
         [&](const auto& one) { return one->low.y < origin.y + edge && one->high.y > origin.y; });
     if (!hasFeature
@@ -351,7 +351,7 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
         return VoxelChunk(edge, terrain.strata.back().material);
 
     const CaveLimits caves = caveLimits(terrain);
-    scratch.overhangs.layers = patch.mostPush > 0
+    scratch.overhangs.layers = patch.maxPush > 0
         ? layersBetween(patch.lowest - pushed - 1, patch.highest + pushed + 1, origin.y, edge)
         : Layers{};
     if (scratch.overhangs.layers.any())
@@ -443,4 +443,4 @@ VoxelChunk generateChunk(const Generator& generator, const Terrain& terrain, Chu
     return generator.voxels(terrain, generator.columns(terrain, origin.x, origin.z, edge), chunk);
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -2,13 +2,13 @@
 // The stage Generate: from a terrain and a place to voxels.
 #pragma once
 
-#include "terrain/columns.h"
-#include "voxels/voxel_chunk.h"
+#include <fell/terrain/columns.h>
+#include <fell/voxels/voxel_chunk.h>
 
 #include <span>
 #include <string_view>
 
-namespace fell {
+namespace fell::terrain {
 
 /// One way of generating. Both ways give the same voxels, to the last one.
 struct Generator {
@@ -36,4 +36,4 @@ std::vector<Material> voxelsAt(
 /// Columns and voxels in one call, for those who want one chunk.
 VoxelChunk generateChunk(const Generator& generator, const Terrain& terrain, ChunkPos chunk, int edge);
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,18 +1,18 @@
 // SPDX-License-Identifier: Apache-2.0
 // The table of height layers. A new one is a file of terrain/layers/ and a line here.
-#include "terrain/height_layer.h"
+#include <fell/terrain/height_layer.h>
 
 #include <algorithm>
 #include <array>
 
-namespace fell {
+namespace fell::terrain {
 
-extern const HeightLayerKind kNoiseLayer, kBillowLayer, kRidgedLayer, kLeastLayer, kGreatestLayer, kWornLayer;
+extern const HeightLayerKind kNoiseLayer, kBillowLayer, kRidgedLayer, kMinLayer, kGreatestLayer, kWornLayer;
 
 std::span<const HeightLayerKind* const> heightLayerKinds()
 {
     static constexpr std::array kKinds{
-        &kNoiseLayer, &kBillowLayer, &kRidgedLayer, &kLeastLayer, &kGreatestLayer, &kWornLayer};
+        &kNoiseLayer, &kBillowLayer, &kRidgedLayer, &kMinLayer, &kGreatestLayer, &kWornLayer};
     return kKinds;
 }
 
@@ -24,4 +24,4 @@ const HeightLayerKind* findHeightLayerKind(std::string_view id)
     return found == all.end() ? nullptr : *found;
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -2,15 +2,15 @@
 // Kinds of height layers: what each makes of its noise. Each is a file of terrain/layers/ and a line of the table.
 #pragma once
 
-#include "terrain/noise.h"
-#include "terrain/recipe_fields.h"
+#include <fell/terrain/noise.h>
+#include <fell/terrain/recipe_fields.h>
 
 #include <algorithm>
 #include <cstddef>
 #include <span>
 #include <string_view>
 
-namespace fell {
+namespace fell::terrain {
 
 struct HeightLayerKind {
     const RecipePart* part; // its id, title and fields
@@ -37,4 +37,4 @@ inline double foldedToOne(double value)
     return std::min(std::max((value + kMeanFold) * 1.8, 0.0), 1.0);
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/height_map.h"
+#include <fell/terrain/height_map.h>
 
-#include "input/text_file.h"
+#include <fell/input/text_file.h>
 
 #include <algorithm>
 #include <array>
@@ -16,7 +16,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 constexpr std::array<char, 8> kMagic{'F', 'E', 'L', 'L', 'H', 'G', 'T', '1'};
@@ -252,4 +252,4 @@ std::optional<Problem> HeightMapWriter::finish()
     return std::nullopt;
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -2,7 +2,7 @@
 // Heights from elsewhere: a grid of samples in a file of tiles, of which only what is looked at comes into memory.
 #pragma once
 
-#include "input/problem.h"
+#include <fell/input/problem.h>
 
 #include <cstdint>
 #include <filesystem>
@@ -11,7 +11,7 @@
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 constexpr int kLongestHeightMap = 16384; // samples along an edge
 constexpr int kHeightTile = 256; // samples along the edge of a tile
@@ -69,4 +69,4 @@ private:
     std::unique_ptr<Out> m_out;
 };
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Only +, -, *, / and sqrt are used: IEEE rounds them alike on every machine, which sin, exp and pow do not promise.
-#include "terrain/landforms.h"
+#include <fell/terrain/landforms.h>
 
 #include <algorithm>
 #include <cmath>
 #include <span>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 struct OnPath {
@@ -164,4 +164,4 @@ void shapeGround(const LandformsNear& near, double x, double z, Ground& ground)
     }
 }
 
-} // namespace fell
+} // namespace fell::terrain

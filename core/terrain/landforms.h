@@ -2,11 +2,11 @@
 // What the landforms of a recipe do to one column of the ground.
 #pragma once
 
-#include "terrain/recipe.h"
+#include <fell/terrain/recipe.h>
 
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 /// The ground in one column, in metres.
 struct Ground {
@@ -42,4 +42,4 @@ LandformsNear landformsNear(const std::vector<Landform>& all, const PlanBox& box
 /// Applies `near` in order to the ground at (x, z). Cost: about 5 ns a form and path segment.
 void shapeGround(const LandformsNear& near, double x, double z, Ground& ground);
 
-} // namespace fell
+} // namespace fell::terrain

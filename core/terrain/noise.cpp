@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/noise.h"
+#include <fell/terrain/noise.h>
 
 #include <algorithm>
 #include <cassert>
@@ -7,7 +7,7 @@
 #include <cstring>
 #include <utility>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 __extension__ typedef __int128 Wide; // NOLINT(modernize-use-using): __extension__ wants a typedef
@@ -79,7 +79,7 @@ int roundUp(int count)
     return (count + kLanes - 1) / kLanes * kLanes;
 }
 
-int mostPoints(int samples, std::uint64_t step)
+int maxPoints(int samples, std::uint64_t step)
 {
     return static_cast<int>((static_cast<std::uint64_t>(samples) * step) >> 32) + 3;
 }
@@ -193,12 +193,12 @@ void octaveBlock(const NoiseOctave& octave, const SampleBox& box, NoiseScratch& 
     const std::int64_t origins[3]{box.origin.x, box.origin.y, box.origin.z};
     std::size_t lattice = 1, samples = 0, ints = 0;
     for (const int count : counts) {
-        lattice *= static_cast<std::size_t>(mostPoints(count, octave.step));
+        lattice *= static_cast<std::size_t>(maxPoints(count, octave.step));
         samples += 2 * static_cast<std::size_t>(roundUp(count));
         ints += static_cast<std::size_t>(roundUp(count));
     }
-    const auto px = static_cast<std::size_t>(mostPoints(box.nx, octave.step));
-    const std::size_t layer = px * static_cast<std::size_t>(mostPoints(box.nz, octave.step));
+    const auto px = static_cast<std::size_t>(maxPoints(box.nx, octave.step));
+    const std::size_t layer = px * static_cast<std::size_t>(maxPoints(box.nz, octave.step));
     const std::size_t row = px + kLanes; // a shuffle reads up to eight cells from its base on
     scratch.floats.resize(samples + 3 * lattice + 3 * layer + 4 * row);
     scratch.ints.resize(ints);
@@ -327,7 +327,7 @@ Noise makeNoise(const NoiseSpec& spec)
 
 Noise coarserNoise(const Noise& noise, int level, bool flat)
 {
-    assert(level >= 0 && level <= kMostLevel);
+    assert(level >= 0 && level <= kMaxLevel);
     constexpr std::uint64_t kFinest = std::uint64_t{1} << 31; // half a cell a voxel
     Noise out{
         {}, noise.folded, std::ldexp(noise.wear, -2 * level)}; // slopes a voxel grow with its length; heights do not
@@ -343,10 +343,10 @@ Noise coarserNoise(const Noise& noise, int level, bool flat)
 
 float noiseAt(const Noise& noise, VoxelPos voxel)
 {
-    return noiseBeside(noise, voxel, 0, 0);
+    return noiseAtOffset(noise, voxel, 0, 0);
 }
 
-float noiseBeside(const Noise& noise, VoxelPos voxel, float east, float south)
+float noiseAtOffset(const Noise& noise, VoxelPos voxel, float east, float south)
 {
     if (noise.octaves.empty())
         return 0;
@@ -376,4 +376,4 @@ void noiseBlock(const Noise& noise, const SampleBox& box, NoiseScratch& scratch,
             octaveBlock<false>(noise.octaves[i], box, scratch, i > 0, out.data());
 }
 
-} // namespace fell
+} // namespace fell::terrain

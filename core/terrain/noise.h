@@ -6,14 +6,14 @@
 // level and number of threads gives the same bits.
 #pragma once
 
-#include "grid/coords.h"
+#include <fell/grid/coords.h>
 
 #include <array>
 #include <cstdint>
 #include <span>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 /// A pseudo-random number for each point of an endless lattice: one table entry an axis, combined and multiplied.
 /// Source  Tabulation hashing: Carter and Wegman, "Universal Classes of Hash Functions", JCSS 1979; Zobrist 1970.
@@ -86,7 +86,7 @@ Noise makeNoise(const NoiseSpec& spec);
 Noise coarserNoise(const Noise& noise, int level, bool flat);
 
 /// A sample from beside a voxel, `east` and `south` in voxels; at most 2^20.
-float noiseBeside(const Noise& noise, VoxelPos voxel, float east, float south);
+float noiseAtOffset(const Noise& noise, VoxelPos voxel, float east, float south);
 
 /// One sample, about -1 to 1. Bit for bit what noiseBlock gives for the same voxel. Cost: about 25 ns an octave.
 float noiseAt(const Noise& noise, VoxelPos voxel);
@@ -114,4 +114,4 @@ struct NoiseScratch {
 /// Source  Perlin 1985, 2002 for the noise; folding is separable interpolation of (gradient . offset).
 void noiseBlock(const Noise& noise, const SampleBox& box, NoiseScratch& scratch, std::span<float> out);
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
 // Finding recipes on the disk; recipe_json.cpp reads their text.
-#include "terrain/recipe.h"
+#include <fell/terrain/recipe.h>
 
-#include "assets/block_set_file.h"
-#include "input/json_reader.h"
-#include "input/text_file.h"
+#include <fell/assets/block_set_file.h>
+#include <fell/input/json_reader.h>
+#include <fell/input/text_file.h>
 
 #include <algorithm>
 
 namespace fs = std::filesystem;
 
-namespace fell {
+namespace fell::terrain {
 
 std::optional<std::int64_t> topOf(const Pattern& pattern)
 {
@@ -58,4 +58,4 @@ Outcome<Recipe> findWorld(const std::string& world, const fs::path& demos)
         "--world " + world, "", "there is no such recipe file or demo, allowed are a file or " + listOf(names)};
 }
 
-} // namespace fell
+} // namespace fell::terrain

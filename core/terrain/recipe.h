@@ -3,11 +3,11 @@
 // file.
 #pragma once
 
-#include "blocks/block_set.h"
-#include "input/problem.h"
-#include "terrain/curve.h"
-#include "terrain/height_map.h"
-#include "terrain/recipe_fields.h"
+#include <fell/blocks/block_set.h>
+#include <fell/input/problem.h>
+#include <fell/terrain/curve.h>
+#include <fell/terrain/height_map.h>
+#include <fell/terrain/recipe_fields.h>
 
 #include <array>
 #include <filesystem>
@@ -17,7 +17,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 struct FeatureKind;
 struct HeightLayerKind;
@@ -172,7 +172,7 @@ struct Recipe {
     std::optional<View> view;
 };
 
-constexpr std::size_t kMostStrata = 32; // one bit each in a word of 32
+constexpr std::size_t kMaxStrata = 32; // one bit each in a word of 32
 
 /// Finds the block set that a recipe names.
 using BlockSource = std::function<Outcome<BlockSet>(const std::string& name)>;
@@ -187,4 +187,4 @@ Outcome<Recipe> loadRecipe(const std::filesystem::path& file);
 /// Errors: neither exists (the sentence lists the demos), or what loadRecipe says.
 Outcome<Recipe> findWorld(const std::string& world, const std::filesystem::path& demos);
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/recipe_fields.h"
+#include <fell/terrain/recipe_fields.h>
 
 #include <nlohmann/json.hpp>
 
@@ -7,7 +7,7 @@
 #include <cassert>
 #include <cmath>
 
-namespace fell {
+namespace fell::terrain {
 
 using Type = RecipeField::Type;
 
@@ -260,9 +260,9 @@ std::array<double, 2> readPair(JsonReader& from, const RecipeField& field)
 
 std::vector<std::array<double, 2>> readCurve(JsonReader& from, const RecipeField& field)
 {
-    constexpr std::size_t kMost = 16;
+    constexpr std::size_t kMax = 16;
     auto points = from.points(field.key, 2, {0, 1});
-    if (!from.failed() && points.size() > kMost)
+    if (!from.failed() && points.size() > kMax)
         from.fail(field.key, "has more than 16 points, 2 to 16 are allowed");
     for (std::size_t i = 1; i < points.size() && !from.failed(); ++i)
         if (points[i][0] <= points[i - 1][0])
@@ -318,7 +318,7 @@ PartValues PartReader::read(JsonReader& from, const RecipePart& part, bool hasKi
     for (const RecipeField& field : part.fields) {
         if (&part == &kNoisePart && std::string_view(field.key) == "salt") {
             ++m_salt; // also where the recipe says one: what comes after stays as it was
-            const auto salt = from.integerOr("salt", static_cast<std::int64_t>(m_salt), 0, kMostSalt);
+            const auto salt = from.integerOr("salt", static_cast<std::int64_t>(m_salt), 0, kMaxSalt);
             out.set(field, static_cast<double>(salt));
         } else {
             readField(from, field, out);
@@ -340,4 +340,4 @@ std::pair<const RecipePart*, PartValues> PartReader::read(JsonReader& from, cons
     return {part, from.failed() ? PartValues(*part) : read(from, *part, true)};
 }
 
-} // namespace fell
+} // namespace fell::terrain

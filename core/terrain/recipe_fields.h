@@ -3,8 +3,8 @@
 // it. A part is a kind of object in the file; its fields are its keys.
 #pragma once
 
-#include "blocks/block_set.h"
-#include "input/json_reader.h"
+#include <fell/blocks/block_set.h>
+#include <fell/input/json_reader.h>
 
 #include <array>
 #include <memory>
@@ -15,7 +15,7 @@
 #include <variant>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 struct RecipePart;
 
@@ -80,7 +80,7 @@ struct RecipePart {
 };
 
 constexpr NumberRange kRecipePlace{-1e6, 1e6}; // metres
-constexpr std::int64_t kMostSalt = 1'000'000'000;
+constexpr std::int64_t kMaxSalt = 1'000'000'000;
 
 // Parts of parts.
 extern const RecipePart kNoisePart, kWarpPart, kPatchesPart, kBandsPart;
@@ -96,7 +96,7 @@ struct RecipePlace {
     const char* pointer; // "/height/layers"
     const char* group; // of the Recipe page
     bool isList; // else it is there once or not
-    std::size_t most; // of a list
+    std::size_t max; // of a list
     std::vector<const RecipePart*> parts; // one, or one for each kind
     [[nodiscard]] bool hasKinds() const { return parts.size() > 1 || parts[0]->id[0] != '\0'; }
     [[nodiscard]] const RecipePart* find(std::string_view kind) const; // the only one where there are no kinds
@@ -164,4 +164,4 @@ private:
 /// A layer that is switched off is read, so that what is wrong in it is found, and left out.
 bool isOff(JsonReader& from);
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
 // Recipe text to a Recipe: parts are read by their tables, and become one struct each.
-#include "input/json_reader.h"
-#include "terrain/feature.h"
-#include "terrain/height_layer.h"
-#include "terrain/recipe.h"
-#include "terrain/recipe_versions.h"
+#include <fell/input/json_reader.h>
+#include <fell/terrain/feature.h>
+#include <fell/terrain/height_layer.h>
+#include <fell/terrain/recipe.h>
+#include <fell/terrain/recipe_versions.h>
 
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 NoiseRecipe noiseOf(const PartValues& from)
@@ -108,14 +108,15 @@ MapLayer mapOf(JsonReader& reader, const PartValues& from, const std::filesystem
 
 void built(JsonReader& from, PartReader& parts, Pattern& out)
 {
-    constexpr int kFar = 4096, kMostBoxes = 1000;
-    out.top = static_cast<int>(from.integer("top", -kFar, kFar));
-    if (const auto every = from.integers("every", 2, 8, kFar); every.size() == 2)
+    constexpr int kFarVoxel = 4096, kMaxBoxes = 1000;
+    out.top = static_cast<int>(from.integer("top", -kFarVoxel, kFarVoxel));
+    if (const auto every = from.integers("every", 2, 8, kFarVoxel); every.size() == 2)
         out.every = {every[0], every[1]};
-    from.each("boxes", kMostBoxes, [&](JsonReader box) {
+    from.each("boxes", kMaxBoxes, [&](JsonReader box) {
         box.onlyKeys({"note", "low", "high", "material"});
         Pattern::Box made;
-        const auto low = box.integers("low", 3, -kFar, kFar), high = box.integers("high", 3, -kFar, kFar);
+        const auto low = box.integers("low", 3, -kFarVoxel, kFarVoxel),
+                   high = box.integers("high", 3, -kFarVoxel, kFarVoxel);
         for (std::size_t a = 0; a < 3 && low.size() == 3 && high.size() == 3; ++a) {
             made.low[a] = low[a];
             made.high[a] = high[a];
@@ -155,7 +156,7 @@ void readPlace(JsonReader parent, const char* key, const char* pointer, PartRead
             take(from, *part, std::move(values));
     };
     if (place.isList)
-        parent.each(key, place.most, one);
+        parent.each(key, place.max, one);
     else if (parent.has(key))
         one(parent.object(key));
 }
@@ -259,4 +260,4 @@ Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, con
     return recipe;
 }
 
-} // namespace fell
+} // namespace fell::terrain

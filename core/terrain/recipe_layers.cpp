@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/recipe_layers.h"
+#include <fell/terrain/recipe_layers.h>
 
 #include <nlohmann/json.hpp>
 
-#include "terrain/feature.h"
-#include "terrain/height_layer.h"
-#include "terrain/recipe.h"
+#include <fell/terrain/feature.h>
+#include <fell/terrain/height_layer.h>
+#include <fell/terrain/recipe.h>
 
 #include <algorithm>
 #include <cassert>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 using Pointer = RecipeDocument::json_pointer;
@@ -122,22 +122,22 @@ RecipeDocument salted(RecipeDocument recipe)
     return recipe;
 }
 
-std::uint64_t mostSalt(RecipeDocument& recipe)
+std::uint64_t maxSalt(RecipeDocument& recipe)
 {
-    std::uint64_t most = 0;
-    eachNoise(recipe, [&most](RecipeDocument& noise) { most = std::max(most, saltOf(noise)); });
-    return most;
+    std::uint64_t max = 0;
+    eachNoise(recipe, [&max](RecipeDocument& noise) { max = std::max(max, saltOf(noise)); });
+    return max;
 }
 
 /// Another salt than all others, for each noise of a layer that has come twice.
 void saltAnew(RecipeDocument& recipe, RecipeDocument& layer)
 {
-    std::uint64_t most = mostSalt(recipe);
+    std::uint64_t max = maxSalt(recipe);
     if (layer.contains("noise"))
-        layer["noise"]["salt"] = ++most;
+        layer["noise"]["salt"] = ++max;
     for (const char* part : {"warp", "patches"})
         if (layer.contains(part))
-            layer[part]["noise"]["salt"] = ++most;
+            layer[part]["noise"]["salt"] = ++max;
 }
 
 /// The list that a layer stands in, and its place there.
@@ -296,7 +296,7 @@ RecipeDocument withWarp(const RecipeDocument& recipe, const std::string& pointer
     RecipeDocument& layer = out.at(Pointer(pointer));
     layer.erase("warp");
     if (warped) {
-        const std::uint64_t salt = mostSalt(out) + 1;
+        const std::uint64_t salt = maxSalt(out) + 1;
         layer["warp"] = RecipeDocument::parse(R"({"amount": 40, "noise": {"feature": 120, "octaves": 2}})");
         layer["warp"]["noise"]["salt"] = salt;
     }
@@ -391,4 +391,4 @@ RecipeDocument withValue(const RecipeDocument& recipe, const std::string& pointe
     return out;
 }
 
-} // namespace fell
+} // namespace fell::terrain

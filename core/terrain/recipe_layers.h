@@ -2,7 +2,7 @@
 // A recipe's document as a list of layers that can be changed: what the Recipe view and fell-cli recipe show.
 #pragma once
 
-#include "terrain/curve.h"
+#include <fell/terrain/curve.h>
 
 #include <nlohmann/json_fwd.hpp>
 
@@ -11,7 +11,7 @@
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 /// The document with its keys in their order, as its file has them.
 using RecipeDocument = nlohmann::ordered_json;
@@ -78,4 +78,4 @@ RecipeDocument withWarp(const RecipeDocument& recipe, const std::string& pointer
 RecipeDocument withLayerNamed(const RecipeDocument& recipe, const std::string& pointer, const std::string& title);
 RecipeDocument withValue(const RecipeDocument& recipe, const std::string& pointer, const nlohmann::json& value);
 
-} // namespace fell
+} // namespace fell::terrain

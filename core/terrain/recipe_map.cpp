@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/recipe_map.h"
+#include <fell/terrain/recipe_map.h>
 
-#include "grid/all_processors.h"
+#include <fell/grid/all_processors.h>
 
 #include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <map>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 constexpr int kBlock = 128; // columns that are worked out together
@@ -26,7 +26,7 @@ constexpr std::array<MapLookChoice, 5> kLooks{{
 int levelFor(const Terrain& terrain, double metres)
 {
     const double voxels = metres * terrain.voxelsPerMetre;
-    return std::clamp(static_cast<int>(std::floor(std::log2(std::max(1.0, voxels)) + 1e-9)), 0, kMostLevel);
+    return std::clamp(static_cast<int>(std::floor(std::log2(std::max(1.0, voxels)) + 1e-9)), 0, kMaxLevel);
 }
 
 /// Pixels beside each other on one axis whose voxels lie in one block, and those voxels in it.
@@ -150,9 +150,9 @@ TerrainMap mapOf(const Terrain& terrain, const MapSpec& spec, const std::stop_to
         if (!stop.stop_requested())
             drawBlock(bare, voxelMetres, xs[i % xs.size()], zs[i / xs.size()], map);
     });
-    const auto [least, most] = std::minmax_element(map.heights.begin(), map.heights.end());
-    map.least = *least;
-    map.most = *most;
+    const auto [min, max] = std::minmax_element(map.heights.begin(), map.heights.end());
+    map.min = *min;
+    map.max = *max;
     for (int y = 0; y < spec.height; ++y)
         slopesOfRow(map, y);
     return map;
@@ -162,27 +162,28 @@ std::vector<std::uint8_t> pictureOf(const TerrainMap& map, const BlockSet& block
 {
     std::vector<std::uint8_t> out;
     out.reserve(3 * map.heights.size());
-    float dearest = 0;
+    float costliest = 0;
     for (const float ns : map.columnNs)
-        dearest = std::max(dearest, ns);
-    const double range = std::max(1e-6, static_cast<double>(map.most) - map.least);
+        costliest = std::max(costliest, ns);
+    const double range = std::max(1e-6, static_cast<double>(map.max) - map.min);
     for (int y = 0; y < map.height; ++y)
         for (int x = 0; x < map.width; ++x) {
             const auto at
                 = static_cast<std::size_t>(y) * static_cast<std::size_t>(map.width) + static_cast<std::size_t>(x);
             std::array<std::uint8_t, 3> colour{};
             if (look == MapLook::Height) {
-                colour = evenColour((map.heights[at] - map.least) / range);
+                colour = evenColour((map.heights[at] - map.min) / range);
             } else if (look == MapLook::Slope) {
                 colour = evenColour(map.slopes[at]);
             } else if (look == MapLook::Cost) {
-                colour = evenColour(dearest > 0 ? map.columnNs[at] / dearest : 0);
+                colour = evenColour(costliest > 0 ? map.columnNs[at] / costliest : 0);
             } else {
                 const BlockKind& kind = blocks.kinds[map.materials[at]];
-                const double shade
+                const double ambientOcclusion
                     = look == MapLook::Relief && kind.matter == Matter::Solid ? 0.35 + 0.92 * shadeAt(map, x, y) : 1.0;
-                const auto lit
-                    = [shade](std::uint8_t c) { return static_cast<std::uint8_t>(std::clamp(c * shade, 0.0, 255.0)); };
+                const auto lit = [ambientOcclusion](std::uint8_t c) {
+                    return static_cast<std::uint8_t>(std::clamp(c * ambientOcclusion, 0.0, 255.0));
+                };
                 colour = {lit(kind.top.r), lit(kind.top.g), lit(kind.top.b)};
             }
             out.insert(out.end(), colour.begin(), colour.end());
@@ -205,17 +206,17 @@ TerrainSection sectionOf(const Terrain& terrain, const SectionSpec& spec, const 
         };
         return VoxelPos{voxel(0), 0, voxel(1)};
     };
-    double least = 1e18, most = -1e18;
+    double min = 1e18, max = -1e18;
     for (int c = 0; c < spec.columns; c += 4) {
         const VoxelPos at = placeOf(c);
         const double ground
             = terrain.recipe.pattern ? 0 : static_cast<double>(groundHeight(*coarse, at.x, at.z)) * voxelMetres;
-        least = std::min(least, ground);
-        most = std::max(most, ground);
+        min = std::min(min, ground);
+        max = std::max(max, ground);
     }
     // The whole of the ground if it fits, with a quarter of the picture above the highest place at most.
     const double shown = spec.rows * out.metresPerCell;
-    out.top = std::max(most + shown * 0.12, (least + most) / 2 + shown / 4);
+    out.top = std::max(max + shown * 0.12, (min + max) / 2 + shown / 4);
     out.cells.resize(static_cast<std::size_t>(spec.columns) * static_cast<std::size_t>(spec.rows), kOpen);
     std::vector<std::int64_t> ys; // of each row
     for (int r = 0; r < spec.rows; ++r)
@@ -255,4 +256,4 @@ TerrainSection sectionOf(const Terrain& terrain, const SectionSpec& spec, const 
     return out;
 }
 
-} // namespace fell
+} // namespace fell::terrain

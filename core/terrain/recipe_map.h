@@ -2,11 +2,11 @@
 // A world from above and in section, at preview size, without any chunk of it.
 #pragma once
 
-#include "terrain/generate.h"
+#include <fell/terrain/generate.h>
 
 #include <stop_token>
 
-namespace fell {
+namespace fell::terrain {
 
 struct MapSpec {
     int width = 512, height = 512; // pixels, 16 to 4096
@@ -22,7 +22,7 @@ struct TerrainMap {
     std::vector<float> slopes; // metres up a metre along
     std::vector<Material> materials; // on top; water where the ground is below it
     std::vector<float> columnNs; // what a column cost where the pixel is, by the clock
-    float least = 0, most = 0; // of the heights
+    float min = 0, max = 0; // of the heights
 };
 
 /// Ground of the level of detail whose voxels are nearest to a pixel and no longer. Several threads.
@@ -62,4 +62,4 @@ struct SectionSpec {
 /// 6 ms on two threads.
 TerrainSection sectionOf(const Terrain& terrain, const SectionSpec& spec, const std::stop_token& stop = {});
 
-} // namespace fell
+} // namespace fell::terrain

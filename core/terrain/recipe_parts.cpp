@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // The parts of a recipe that are no layer of height and no feature, and where all parts stand.
-#include "terrain/feature.h"
-#include "terrain/height_layer.h"
-#include "terrain/recipe_fields.h"
+#include <fell/terrain/feature.h>
+#include <fell/terrain/height_layer.h>
+#include <fell/terrain/recipe_fields.h>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 using Type = RecipeField::Type;
@@ -128,7 +128,7 @@ const RecipePart kNoisePart{"", "noise", "",
         integer("octaves", "octaves", {1, 12}).orElse(1.0),
         number("lacunarity", "lacunarity", "", {1.1, 4}, "from one octave's frequency to the next").orElse(2.0),
         number("gain", "gain", "", {0.05, 1}, "from one octave's amplitude to the next").orElse(0.5),
-        integer("salt", "", {0, static_cast<double>(kMostSalt)},
+        integer("salt", "", {0, static_cast<double>(kMaxSalt)},
             "tells noises of one recipe apart; by itself its place among them")
             .optional()},
     {}, false};
@@ -184,4 +184,4 @@ std::span<const RecipePlace> recipePlaces()
     return kPlaces;
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/recipe_schema.h"
+#include <fell/terrain/recipe_schema.h>
 
-#include "terrain/recipe_fields.h"
-#include "terrain/recipe_versions.h"
+#include <fell/terrain/recipe_fields.h>
+#include <fell/terrain/recipe_versions.h>
 
 #include <nlohmann/json.hpp>
 
 #include <cmath>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 using Json = nlohmann::ordered_json;
@@ -27,9 +27,9 @@ Json rangeSchema(const char* type, NumberRange range)
     return {{"type", type}, {"minimum", numberOf(range.low)}, {"maximum", numberOf(range.high)}};
 }
 
-Json listSchema(Json items, std::size_t least, std::size_t most)
+Json listSchema(Json items, std::size_t min, std::size_t max)
 {
-    return {{"type", "array"}, {"items", std::move(items)}, {"minItems", least}, {"maxItems", most}};
+    return {{"type", "array"}, {"items", std::move(items)}, {"minItems", min}, {"maxItems", max}};
 }
 
 Json refTo(const char* name)
@@ -121,10 +121,10 @@ Json placeSchema(const RecipePlace& place)
     } else {
         item = partSchema(*place.parts[0], false);
     }
-    return place.isList ? Json{{"type", "array"}, {"maxItems", place.most}, {"items", std::move(item)}} : item;
+    return place.isList ? Json{{"type", "array"}, {"maxItems", place.max}, {"items", std::move(item)}} : item;
 }
 
-Json at(const char* pointer)
+Json partsAt(const char* pointer)
 {
     return placeSchema(recipePlace(pointer));
 }
@@ -231,14 +231,14 @@ std::string recipeSchema()
                 {{"description", "edge of a voxel"}, {"type", "number"}, {"minimum", 0.05}, {"maximum", 16},
                     {"default", 1}}},
             {"blocks", {{"description", "block set file beside the recipe"}, {"type", "string"}, {"maxLength", 500}}},
-            {"water", at("/water")},
+            {"water", partsAt("/water")},
             {"height",
                 {{"type", "object"}, {"additionalProperties", false},
                     {"properties",
-                        {{"base", rangeSchema("number", kRecipePlace)}, {"map", at("/height/map")},
-                            {"layers", at("/height/layers")}, {"landforms", at("/height/landforms")}}}}},
-            {"overhangs", at("/overhangs")}, {"caves", at("/caves")}, {"strata", at("/strata")},
-            {"scatter", at("/scatter")}, {"view", viewSchema()}, {"pattern", patternSchema()}};
+                        {{"base", rangeSchema("number", kRecipePlace)}, {"map", partsAt("/height/map")},
+                            {"layers", partsAt("/height/layers")}, {"landforms", partsAt("/height/landforms")}}}}},
+            {"overhangs", partsAt("/overhangs")}, {"caves", partsAt("/caves")}, {"strata", partsAt("/strata")},
+            {"scatter", partsAt("/scatter")}, {"view", viewSchema()}, {"pattern", patternSchema()}};
     const Json schema = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
         {"$id", "fell-recipe-" + std::to_string(kRecipeVersion)}, {"title", "Recipe of a Fell world"},
         {"description",
@@ -266,7 +266,7 @@ std::string recipeReference()
             addTable(*place.parts[0], "##", out);
             continue;
         }
-        out += "## `" + std::string(place.pointer + 1) + "`\n\nAt most " + std::to_string(place.most)
+        out += "## `" + std::string(place.pointer + 1) + "`\n\nAt most " + std::to_string(place.max)
             + "; each has a `kind`:\n\n";
         for (const RecipePart* part : place.parts)
             addTable(*part, "###", out);
@@ -278,4 +278,4 @@ std::string recipeReference()
     return out;
 }
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/recipe_versions.h"
+#include <fell/terrain/recipe_versions.h>
 
 #include <nlohmann/json.hpp>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 void fromVersion1(nlohmann::ordered_json& recipe, std::vector<std::string>& said)
@@ -35,4 +35,4 @@ std::vector<std::string> bringUpToDate(nlohmann::ordered_json& recipe)
     return said;
 }
 
-} // namespace fell
+} // namespace fell::terrain

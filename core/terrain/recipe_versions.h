@@ -2,12 +2,14 @@
 // Recipes of older versions, brought up to date.
 #pragma once
 
+#include <fell/namespaces.h>
+
 #include <nlohmann/json_fwd.hpp>
 
 #include <string>
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 constexpr int kRecipeVersion = 2;
 
@@ -16,4 +18,4 @@ constexpr int kRecipeVersion = 2;
 ///   1  The kind of layer "ridges" is called "least" since there is a greatest of two noises too.
 std::vector<std::string> bringUpToDate(nlohmann::ordered_json& recipe);
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/terrain.h"
+#include <fell/terrain/terrain.h>
 
 #include <algorithm>
 #include <array>
 #include <cassert>
 #include <cmath>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 constexpr float kInfinity = std::numeric_limits<float>::infinity();
@@ -126,8 +126,8 @@ void coarsen(StratumRule& rule, int level)
     const bool isMost = 2 * rule.thickness >= rule.every;
     rule.every >>= level;
     rule.thickness >>= level;
-    constexpr std::int64_t kLeast = 2 * 65536; // two voxels
-    if (rule.every >= kLeast)
+    constexpr std::int64_t kMin = 2 * 65536; // two voxels
+    if (rule.every >= kMin)
         return;
     rule.banded = false;
     if (!isMost)
@@ -141,8 +141,8 @@ std::vector<Landform> visibleLandforms(const std::vector<Landform>& forms, doubl
     for (Landform form : forms) {
         const bool isWall = form.kind == Landform::Kind::Wall;
         if (isWall || form.kind == Landform::Kind::Track) {
-            constexpr double kLeast = 0.6; // of a voxel
-            if ((isWall ? form.height : form.width) < kLeast * metres)
+            constexpr double kMin = 0.6; // of a voxel
+            if ((isWall ? form.height : form.width) < kMin * metres)
                 continue;
             form.width = std::max(form.width, metres);
         }
@@ -155,7 +155,7 @@ std::vector<Landform> visibleLandforms(const std::vector<Landform>& forms, doubl
 
 std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level)
 {
-    assert(terrain.level == 0 && level >= 0 && level <= kMostLevel);
+    assert(terrain.level == 0 && level >= 0 && level <= kMaxLevel);
     auto out = std::make_shared<Terrain>(terrain);
     if (level == 0)
         return out;
@@ -222,4 +222,4 @@ std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uin
     return terrain;
 }
 
-} // namespace fell
+} // namespace fell::terrain

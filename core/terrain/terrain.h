@@ -3,14 +3,14 @@
 // it.
 #pragma once
 
-#include "terrain/feature.h"
-#include "terrain/height_layer.h"
-#include "terrain/noise.h"
-#include "terrain/recipe.h"
+#include <fell/terrain/feature.h>
+#include <fell/terrain/height_layer.h>
+#include <fell/terrain/noise.h>
+#include <fell/terrain/recipe.h>
 
 #include <memory>
 
-namespace fell {
+namespace fell::terrain {
 
 /// A rule of the recipe in voxels.
 struct StratumRule {
@@ -55,7 +55,7 @@ std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uin
 ///   bands, walls and tracks that are much finer than a voxel are left out, and caves that are narrower;
 ///   adits are left out: all that one sees of them is a mouth of three voxels;
 ///   trees have their place and, as long as they are a voxel high, their size; beyond, their crowns colour the ground.
-/// Asserts terrain.level is 0, level 0 to kMostLevel. Cost: about 0.1 ms.
+/// Asserts terrain.level is 0, level 0 to kMaxLevel. Cost: about 0.1 ms.
 std::shared_ptr<const Terrain> coarserTerrain(const Terrain& terrain, int level);
 
-} // namespace fell
+} // namespace fell::terrain

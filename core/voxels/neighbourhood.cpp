@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "voxels/neighbourhood.h"
+#include <fell/voxels/neighbourhood.h>
 
-#include "voxels/palette.h"
+#include <fell/voxels/palette.h>
 
 #include <algorithm>
 #include <cassert>
 #include <cstring>
 
-namespace fell {
+namespace fell::voxels {
 namespace {
 
 struct AxisPart {
@@ -65,12 +65,12 @@ void readAgain(std::size_t i, const VoxelChunk* before, const VoxelChunk& now, P
 
 const VoxelChunk& Neighbourhood::beyond(Side side) const
 {
-    return *chunks[neighbourIndex(towards(side))];
+    return *chunks[neighbourIndex(stepOf(side))];
 }
 
 void gather(const Neighbourhood& from, PaddedVoxels& out, int apron)
 {
-    assert(apron >= kLeastApron && apron <= kMostApron);
+    assert(apron >= kMinApron && apron <= kMaxApron);
     const int edge = from.centre().edge();
     out.edge = edge;
     out.apron = apron;
@@ -91,7 +91,7 @@ void gather(const Neighbourhood& from, PaddedVoxels& out, int apron)
 
 PaddedVoxels narrowed(const PaddedVoxels& voxels, int apron)
 {
-    assert(apron >= kLeastApron && apron <= voxels.apron);
+    assert(apron >= kMinApron && apron <= voxels.apron);
     PaddedVoxels out{voxels.edge, apron, {}};
     const int end = voxels.edge + apron;
     out.voxels.reserve(static_cast<std::size_t>(out.stride()) * out.stride() * out.stride());
@@ -103,7 +103,7 @@ PaddedVoxels narrowed(const PaddedVoxels& voxels, int apron)
     return out;
 }
 
-std::optional<ChunkBox> gatherAgain(const SharedAround<VoxelChunk>& from, GatheredVoxels& to)
+std::optional<ChunkBox> updatePadded(const SharedAround<VoxelChunk>& from, PaddedVoxelCache& to)
 {
     std::optional<ChunkBox> box;
     if (to.voxels.edge == from[13]->edge()) {
@@ -130,4 +130,4 @@ bool isBuried(const Neighbourhood& from, const SideRules& rules)
            });
 }
 
-} // namespace fell
+} // namespace fell::voxels

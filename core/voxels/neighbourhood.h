@@ -2,16 +2,16 @@
 // What a mesher reads: a chunk with a layer or more of its neighbours around it, gathered into one block.
 #pragma once
 
-#include "blocks/side_rules.h"
-#include "grid/chunk_box.h"
-#include "voxels/voxel_chunk.h"
+#include <fell/blocks/side_rules.h>
+#include <fell/grid/chunk_box.h>
+#include <fell/voxels/voxel_chunk.h>
 
 #include <array>
 #include <memory>
 #include <optional>
 #include <vector>
 
-namespace fell {
+namespace fell::voxels {
 
 /// A chunk and its 26 neighbours; index = (dy+1)*9 + (dz+1)*3 + (dx+1). None may be null, all have the same edge.
 struct Neighbourhood {
@@ -26,7 +26,7 @@ constexpr std::size_t neighbourIndex(ChunkPos offset)
 }
 
 /// Every mesher reads one layer beyond its chunk, and light and ambient occlusion do; a mesher may ask for more.
-constexpr int kLeastApron = 1, kMostApron = 8; // layers; at most half of the smallest chunk
+constexpr int kMinApron = 1, kMaxApron = 8; // layers; at most half of the smallest chunk
 
 /// The one view through which meshers read, whatever form the voxels are held in.
 ///
@@ -34,7 +34,7 @@ constexpr int kLeastApron = 1, kMostApron = 8; // layers; at most half of the sm
 ///         [-apron, edge + apron); stride = edge + 2 * apron.
 struct PaddedVoxels {
     int edge = 0;
-    int apron = kLeastApron; // layers of neighbours on each side
+    int apron = kMinApron; // layers of neighbours on each side
     std::vector<Material> voxels;
 
     [[nodiscard]] int stride() const { return edge + 2 * apron; }
@@ -46,9 +46,9 @@ struct PaddedVoxels {
 };
 
 /// Fills `out` from the 27 chunks, `apron` layers of neighbours wide; reuses its memory.
-/// Errors  asserts kLeastApron <= apron <= kMostApron.
+/// Errors  asserts kMinApron <= apron <= kMaxApron.
 /// Cost    one copy of the chunk with its apron, about 1.3 passes over its voxels with one layer.
-void gather(const Neighbourhood& from, PaddedVoxels& out, int apron = kLeastApron);
+void gather(const Neighbourhood& from, PaddedVoxels& out, int apron = kMinApron);
 
 /// The same chunk with fewer layers of neighbours.
 PaddedVoxels narrowed(const PaddedVoxels& voxels, int apron);
@@ -58,7 +58,7 @@ template <typename T> using SharedAround = std::array<std::shared_ptr<const T>, 
 
 /// What was read the last time from the 27: who they were, without keeping them, but for the middle one and the six
 /// beside its sides, of which much is read: to see what differs, the former ones must still be there.
-template <typename T> struct ReadFrom {
+template <typename T> struct SourceSnapshot {
     std::array<std::weak_ptr<const T>, 27> all;
     std::array<std::shared_ptr<const T>, 7> kept;
 
@@ -68,23 +68,23 @@ template <typename T> struct ReadFrom {
     }
     void remember(const SharedAround<T>& now)
     {
-        constexpr std::array<std::size_t, 7> kMost{4, 10, 12, 13, 14, 16, 22};
+        constexpr std::array<std::size_t, 7> kMax{4, 10, 12, 13, 14, 16, 22};
         std::copy(now.begin(), now.end(), all.begin());
-        for (std::size_t i = 0; i < kMost.size(); ++i)
-            kept[i] = now[kMost[i]];
+        for (std::size_t i = 0; i < kMax.size(); ++i)
+            kept[i] = now[kMax[i]];
     }
 };
 
 /// Voxels that are gathered again and again.
-struct GatheredVoxels {
+struct PaddedVoxelCache {
     PaddedVoxels voxels;
-    ReadFrom<VoxelChunk> from;
+    SourceSnapshot<VoxelChunk> from;
 };
 
 /// As gather; reads only chunks that are others than the last time. None may be null, and none is changed in place.
 /// Returns the box of the voxels that are other kinds since, from -1 to the edge; nothing where all are new.
 /// Cost: some 5 us where a voxel of a chunk held as a palette has changed; of other forms a copy of the chunk.
-std::optional<ChunkBox> gatherAgain(const SharedAround<VoxelChunk>& from, GatheredVoxels& to);
+std::optional<ChunkBox> updatePadded(const SharedAround<VoxelChunk>& from, PaddedVoxelCache& to);
 
 /// The part of a chunk, offset by -1, 0 or 1 on an axis, that lies within one layer of the middle one: where it begins
 /// in the chunk, how long it is, and where it begins as seen from the middle one.
@@ -99,4 +99,4 @@ constexpr PaddedPart paddedPart(int offset, int edge)
 /// True when the chunk and its six face neighbours are each of one material, so that no side of it can be seen.
 bool isBuried(const Neighbourhood& from, const SideRules& rules);
 
-} // namespace fell
+} // namespace fell::voxels

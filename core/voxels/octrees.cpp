@@ -8,14 +8,14 @@
 //            nodes lie together from `offset` on, in the order of k. There is no node for a cube of one material.
 //   leaves   a palette number for each other child, in the order of nodes and k. Where a node's leaves begin needs no
 //            second offset: node i comes after 8 i children, of which offset - 1 have nodes.
-#include "voxels/forms.h"
+#include <fell/voxels/storage_formats.h>
 
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cassert>
 
-namespace fell {
+namespace fell::voxels {
 namespace {
 
 /// Calls visit(x) for the starts of the leaves along row (y, z); visit returns the leaf's edge.
@@ -91,7 +91,7 @@ private:
     std::vector<std::vector<std::uint8_t>> m_levels; // of edges 2, 4, ...
 };
 
-class WideOctree final : public HeldVoxels {
+class WideOctree final : public VoxelStorage {
 public:
     WideOctree(int edge, std::span<const Material> voxels)
         : m_edge(edge)
@@ -123,7 +123,7 @@ public:
         m_nodes[node].material = material;
         while (depth > 0 && mergeIfAlike(path[static_cast<std::size_t>(--depth)])) { }
     }
-    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override { return std::make_unique<WideOctree>(*this); }
+    [[nodiscard]] std::unique_ptr<VoxelStorage> copy() const override { return std::make_unique<WideOctree>(*this); }
     [[nodiscard]] std::size_t bytes() const override
     {
         return sizeof *this + m_nodes.capacity() * sizeof(Node) + m_free.capacity() * sizeof(std::uint32_t);
@@ -191,7 +191,7 @@ private:
     std::vector<std::uint32_t> m_free;
 };
 
-class NarrowOctree final : public HeldVoxels {
+class NarrowOctree final : public VoxelStorage {
 public:
     NarrowOctree(int edge, std::span<const Material> voxels)
         : m_edge(edge)
@@ -212,7 +212,7 @@ public:
         voxels[static_cast<std::size_t>((y * m_edge + z) * m_edge + x)] = material;
         build(voxels);
     }
-    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override { return std::make_unique<NarrowOctree>(*this); }
+    [[nodiscard]] std::unique_ptr<VoxelStorage> copy() const override { return std::make_unique<NarrowOctree>(*this); }
     [[nodiscard]] std::size_t bytes() const override
     {
         return sizeof *this + m_nodes.capacity() * sizeof(std::uint32_t) + m_leaves.capacity() * sizeof(std::uint64_t)
@@ -312,14 +312,14 @@ private:
 
 } // namespace
 
-std::unique_ptr<HeldVoxels> holdWideOctree(int edge, std::span<const Material> voxels)
+std::unique_ptr<VoxelStorage> holdWideOctree(int edge, std::span<const Material> voxels)
 {
     return std::make_unique<WideOctree>(edge, voxels);
 }
 
-std::unique_ptr<HeldVoxels> holdNarrowOctree(int edge, std::span<const Material> voxels)
+std::unique_ptr<VoxelStorage> holdNarrowOctree(int edge, std::span<const Material> voxels)
 {
     return std::make_unique<NarrowOctree>(edge, voxels);
 }
 
-} // namespace fell
+} // namespace fell::voxels

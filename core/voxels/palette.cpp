@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Rows are read a group at a time, whatever the number of bits.
-#include "voxels/palette.h"
+#include <fell/voxels/palette.h>
 
 #include <algorithm>
 #include <array>
@@ -12,7 +12,7 @@
 #include <immintrin.h>
 #endif
 
-namespace fell {
+namespace fell::voxels {
 namespace {
 
 /// Voxels that share a word of each plane, as a power of two.
@@ -94,7 +94,7 @@ PalettePlanes planesOfMany(int edge, std::span<const Material> voxels)
     return out;
 }
 
-class PaletteVoxels final : public HeldVoxels {
+class PaletteVoxels final : public VoxelStorage {
 public:
     PaletteVoxels(int edge, PalettePlanes planes)
         : m_edge(edge)
@@ -142,7 +142,7 @@ public:
         }
     }
 
-    [[nodiscard]] std::unique_ptr<HeldVoxels> copy() const override
+    [[nodiscard]] std::unique_ptr<VoxelStorage> copy() const override
     {
         return std::make_unique<PaletteVoxels>(*this);
     }
@@ -310,7 +310,7 @@ PalettePlanes planesOf(int edge, std::span<const Material> voxels)
     return out;
 }
 
-std::unique_ptr<HeldVoxels> holdPlanes(int edge, PalettePlanes planes)
+std::unique_ptr<VoxelStorage> holdPlanes(int edge, PalettePlanes planes)
 {
     assert(areSound(edge, planes));
     return std::make_unique<PaletteVoxels>(edge, std::move(planes));
@@ -328,9 +328,9 @@ bool areSound(int edge, const PalettePlanes& planes)
     return edge < 32 ? areBelow<std::uint16_t>(planes) : areBelow<std::uint32_t>(planes);
 }
 
-std::unique_ptr<HeldVoxels> holdPalette(int edge, std::span<const Material> voxels)
+std::unique_ptr<VoxelStorage> holdPalette(int edge, std::span<const Material> voxels)
 {
     return holdPlanes(edge, planesOf(edge, voxels));
 }
 
-} // namespace fell
+} // namespace fell::voxels

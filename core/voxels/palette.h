@@ -2,9 +2,9 @@
 // The form "palette" as a world's file reads and writes it: without a plain array in between.
 #pragma once
 
-#include "voxels/forms.h"
+#include <fell/voxels/storage_formats.h>
 
-namespace fell {
+namespace fell::voxels {
 
 /// The materials that occur, and each voxel's number among them as bit planes.
 ///
@@ -22,9 +22,9 @@ unsigned paletteBits(std::size_t kinds);
 PalettePlanes planesOf(int edge, std::span<const Material> voxels);
 
 /// Asserts: edge^3 numbers, each below `kinds`.
-std::unique_ptr<HeldVoxels> holdPlanes(int edge, PalettePlanes planes);
+std::unique_ptr<VoxelStorage> holdPlanes(int edge, PalettePlanes planes);
 /// Is each number below the number of kinds, and are there as many as the edge asks for? For planes that come from
 /// elsewhere. Cost: an operation a word.
 bool areSound(int edge, const PalettePlanes& planes);
 
-} // namespace fell
+} // namespace fell::voxels

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "voxels/voxel_chunk.h"
+#include <fell/voxels/voxel_chunk.h>
 
 #include <algorithm>
 #include <xxhash.h>
 
-namespace fell {
+namespace fell::voxels {
 
 VoxelChunk::VoxelChunk(int edge, Material all)
     : m_edge(edge)
@@ -25,14 +25,14 @@ VoxelChunk::VoxelChunk(int edge, std::vector<Material> voxels)
         std::vector<Material>().swap(m_voxels); // assigning {} would keep the memory
 }
 
-VoxelChunk::VoxelChunk(int edge, std::unique_ptr<const HeldVoxels> held)
+VoxelChunk::VoxelChunk(int edge, std::unique_ptr<const VoxelStorage> held)
     : m_edge(edge)
     , m_held(std::move(held))
 {
     assert(isChunkEdge(edge) && m_held);
 }
 
-VoxelChunk VoxelChunk::heldAs(const VoxelForm& form) const
+VoxelChunk VoxelChunk::convertedTo(const StorageFormat& form) const
 {
     VoxelChunk out(m_edge, m_all);
     if (isUniform())
@@ -45,12 +45,12 @@ VoxelChunk VoxelChunk::heldAs(const VoxelForm& form) const
     return out;
 }
 
-VoxelChunk VoxelChunk::with(std::span<const OtherVoxel> others, const VoxelForm& form) const
+VoxelChunk VoxelChunk::with(std::span<const VoxelWrite> others, const StorageFormat& form) const
 {
     constexpr std::size_t kMany = 64; // past it setting each costs more than holding all of them anew
     if (m_held && others.size() < kMany) {
         auto held = m_held->copy();
-        for (const OtherVoxel& one : others) {
+        for (const VoxelWrite& one : others) {
             const int i = static_cast<int>(one.voxel);
             held->set(i % m_edge, i / m_edge / m_edge, i / m_edge % m_edge, one.material);
         }
@@ -59,9 +59,9 @@ VoxelChunk VoxelChunk::with(std::span<const OtherVoxel> others, const VoxelForm&
         return out;
     }
     std::vector<Material> all = voxels();
-    for (const OtherVoxel& one : others)
+    for (const VoxelWrite& one : others)
         all[one.voxel] = one.material;
-    return VoxelChunk(m_edge, std::move(all)).heldAs(form);
+    return VoxelChunk(m_edge, std::move(all)).convertedTo(form);
 }
 
 void VoxelChunk::readRow(int x, int y, int z, int count, Material* out) const
@@ -96,4 +96,4 @@ std::uint64_t digestOf(const VoxelChunk& chunk)
     return XXH3_64bits(voxels.data(), voxels.size() * sizeof(Material));
 }
 
-} // namespace fell
+} // namespace fell::voxels

@@ -2,16 +2,16 @@
 // One chunk's voxels.
 #pragma once
 
-#include "grid/coords.h"
-#include "voxels/forms.h"
+#include <fell/grid/coords.h>
+#include <fell/voxels/storage_formats.h>
 
 #include <cassert>
 #include <vector>
 
-namespace fell {
+namespace fell::voxels {
 
 /// A voxel that is to be another: its index in the chunk.
-struct OtherVoxel {
+struct VoxelWrite {
     std::uint32_t voxel = 0;
     Material material = kOpen;
 };
@@ -26,19 +26,19 @@ public:
     /// Takes edge^3 voxels; keeps one number if they are all alike.
     VoxelChunk(int edge, std::vector<Material> voxels);
     /// Takes them as they are held. Asserts: edge^3 of them.
-    VoxelChunk(int edge, std::unique_ptr<const HeldVoxels> held);
+    VoxelChunk(int edge, std::unique_ptr<const VoxelStorage> held);
 
     [[nodiscard]] int edge() const { return m_edge; }
     [[nodiscard]] bool isUniform() const { return m_voxels.empty() && !m_held; }
     [[nodiscard]] Material uniform() const { return m_all; } // meaningful while isUniform()
     /// The same voxels in `form`; a uniform chunk stays as it is.
-    [[nodiscard]] VoxelChunk heldAs(const VoxelForm& form) const;
+    [[nodiscard]] VoxelChunk convertedTo(const StorageFormat& form) const;
     /// Copies voxels x, x + 1, ... of row (y, z).
     void readRow(int x, int y, int z, int count, Material* out) const;
     [[nodiscard]] std::vector<Material> voxels() const; // all of them, in order
     /// The same with other voxels in some places, in the same form. A chunk whose last
     /// odd voxel goes stays held. Cost: a copy; where `others` are many, all is put into the form anew.
-    [[nodiscard]] VoxelChunk with(std::span<const OtherVoxel> others, const VoxelForm& form) const;
+    [[nodiscard]] VoxelChunk with(std::span<const VoxelWrite> others, const StorageFormat& form) const;
     /// What the form "palette" holds, where it is held so; else null.
     [[nodiscard]] const PalettePlanes* planes() const { return m_held ? m_held->planes() : nullptr; }
     /// The plain array where it is one, else null.
@@ -59,11 +59,11 @@ private:
     int m_edge;
     Material m_all = kOpen;
     std::vector<Material> m_voxels; // the plain array
-    std::shared_ptr<const HeldVoxels> m_held; // another form
+    std::shared_ptr<const VoxelStorage> m_held; // another form
 };
 
 /// 64 bits that two chunks share only if their voxels are alike (XXH3; not a proof against somebody who tries).
 /// A uniform chunk and an array of the same voxels give the same digest.
 std::uint64_t digestOf(const VoxelChunk& chunk);
 
-} // namespace fell
+} // namespace fell::voxels

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/frame_graph.h"
+#include <fell/gpu/frame_graph.h>
 
-namespace fell {
+namespace fell::gpu {
 
 /// Depth always; colour where no sky fills it.
 Pass clearPass()
@@ -15,4 +15,4 @@ Pass clearPass()
         }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

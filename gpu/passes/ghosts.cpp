@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // What each cull step rejected, in its colour and stripes.
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
 #include <memory>
 
-namespace fell {
+namespace fell::gpu {
 
 Pass ghostsPass(ResourceTable& table)
 {
@@ -35,4 +35,4 @@ Pass ghostsPass(ResourceTable& table)
         }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 // Lines in the world: among what is drawn, and over everything.
-#include "gpu/frame_graph.h"
-#include "gpu/shader_library.h"
+#include <fell/gpu/frame_graph.h>
+#include <fell/gpu/shader_library.h>
 
 #include <memory>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 struct Lines {
@@ -54,4 +54,4 @@ Pass linesPass(ResourceTable& table, const ShaderLibrary& library)
         }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

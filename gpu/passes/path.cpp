@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 // A line through the middles of voxels, with a dot in each, over everything.
-#include "gpu/frame_graph.h"
-#include "gpu/shader_library.h"
+#include <fell/gpu/frame_graph.h>
+#include <fell/gpu/shader_library.h>
 
 #include <memory>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 struct PathLine {
@@ -43,4 +43,4 @@ Pass pathPass(ResourceTable& table, const ShaderLibrary& library)
         }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // See-through and liquid quads over the rest, chunk by chunk from the back.
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
 #include <glm/geometric.hpp>
 
@@ -8,7 +8,7 @@
 #include <cmath>
 #include <memory>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 /// Orders a chunk's clear quads, farthest first. `eye` in voxels from its lowest corner.
@@ -115,4 +115,4 @@ Pass seeThroughPass(ResourceTable& table)
         [pass](FrameContext& context) { pass->record(context); }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Triangles: of shaped blocks that are part of their chunks' meshes, of meshers, and of shaped blocks drawn one by one.
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
 #include <algorithm>
 #include <cmath>
 #include <memory>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 // Cut to short commands: a software rasteriser keeps the results of a short one in its caches, and one of tens of
@@ -94,4 +94,4 @@ Pass shapesPass(ResourceTable& table)
         }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

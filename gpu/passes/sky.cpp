@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/frame_graph.h"
-#include "gpu/shader_library.h"
+#include <fell/gpu/frame_graph.h>
+#include <fell/gpu/shader_library.h>
 
 #include <memory>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 struct Sky {
@@ -29,4 +29,4 @@ Pass skyPass(ResourceTable& table, const ShaderLibrary& library)
         }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

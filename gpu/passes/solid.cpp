@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
-namespace fell {
+namespace fell::gpu {
 
 /// Solid sides of cubes.
 Pass solidPass()
@@ -17,4 +17,4 @@ Pass solidPass()
         }};
 }
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
 /// One call for each slab; `make(first, count, i)` gives a command.
@@ -26,7 +26,7 @@ void submitAs(
         context.report);
 }
 
-void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part part)
+void submitIndirect(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part part)
 {
     if (drawer.isOfFloats())
         submitAs<ArraysCommand>(
@@ -47,6 +47,6 @@ void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Par
 } // namespace
 
 extern const Submitter kIndirect;
-const Submitter kIndirect{"indirect", false, false, submit};
+const Submitter kIndirect{"indirect", false, false, submitIndirect};
 
-} // namespace fell
+} // namespace fell::gpu

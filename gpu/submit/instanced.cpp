@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
-void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part part)
+void submitInstanced(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part part)
 {
     for (std::size_t i = 0; i < list.shown().size(); ++i) {
         const HeldChunk& chunk = *list.shown()[i].chunk;
@@ -24,6 +24,6 @@ void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Par
 } // namespace
 
 extern const Submitter kInstanced;
-const Submitter kInstanced{"instanced", true, false, submit};
+const Submitter kInstanced{"instanced", true, false, submitInstanced};
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
-void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part)
+void submitPerBlock(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part)
 {
     FrameReport& report = context.report;
     for (GLuint i = 0; i < list.shown().size(); ++i) {
@@ -14,7 +14,7 @@ void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Par
         drawer.bindSlab(chunk.quads.slab);
         report.triangles += std::uint64_t{chunk.solid()} * 2;
         for (const BlockRange& block : chunk.blocks) {
-            if (report.drawCalls >= kMostBlockDraws) {
+            if (report.drawCalls >= kMaxBlockDraws) {
                 ++report.notDrawn;
                 report.triangles -= block.count * 2;
                 continue;
@@ -28,6 +28,6 @@ void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Par
 } // namespace
 
 extern const Submitter kPerBlock;
-const Submitter kPerBlock{"per-block", false, true, submit};
+const Submitter kPerBlock{"per-block", false, true, submitPerBlock};
 
-} // namespace fell
+} // namespace fell::gpu

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/quad_drawer.h"
+#include <fell/gpu/quad_drawer.h>
 
-namespace fell {
+namespace fell::gpu {
 namespace {
 
-void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part part)
+void submitPerChunk(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Part part)
 {
     for (GLuint i = 0; i < list.shown().size(); ++i) {
         const HeldChunk& chunk = *list.shown()[i].chunk;
@@ -22,6 +22,6 @@ void submit(QuadDrawer& drawer, FrameContext& context, const DrawList& list, Par
 } // namespace
 
 extern const Submitter kPerChunk;
-const Submitter kPerChunk{"per-chunk", false, false, submit};
+const Submitter kPerChunk{"per-chunk", false, false, submitPerChunk};
 
-} // namespace fell
+} // namespace fell::gpu

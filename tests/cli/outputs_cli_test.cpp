@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Where results go, and what of the outside is refused: standard output that cannot be written, outputs that are
 // inputs, crafted files, numbers of another form. The program itself is run, as scripts do.
-#include "demo/demo_folder.h"
-#include "keep/world_file.h"
+#include "cli/cli_runner.h"
+#include "support/all_names.h"
 #include "support/build_folders.h"
 #include "support/temp_folder.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/save/world_file.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -17,24 +19,14 @@ namespace fell::outputs_cli_test {
 namespace {
 
 namespace fs = std::filesystem;
-using test::textOf;
-
-struct Ran {
-    int code = -1;
-    std::string out, err;
-};
+using namespace test;
 
 class CliOutputs : public testing::Test {
 protected:
     /// `redirected`: where standard output goes, in the shell's words; else it is read.
     Ran cli(const std::string& arguments, const std::string& redirected = "")
     {
-        const fs::path out = folder / "stdout", err = folder / "stderr";
-        const std::string command = "cd " + folder.path().string() + " && timeout 120 " + buildFolder() + "/fell-cli "
-            + arguments + (redirected.empty() ? " >" + out.string() : redirected) + " 2>" + err.string()
-            + " </dev/null";
-        const int status = std::system(command.c_str()); // NOLINT(cert-env33-c,concurrency-mt-unsafe)
-        return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, redirected.empty() ? textOf(out) : "", textOf(err)};
+        return runCli(folder.path(), arguments, redirected);
     }
     void expectRefused(const std::string& arguments, const std::string& part, int code = 2)
     {

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // World files from the command line, as a script would.
-#include "demo/demo_folder.h"
-#include "keep/world_file.h"
+#include "cli/cli_runner.h"
+#include "support/all_names.h"
 #include "support/build_folders.h"
 #include "support/make_png.h"
 #include "support/temp_folder.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/save/world_file.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -17,22 +19,11 @@ namespace fell::world_cli_test {
 namespace {
 
 using nlohmann::json;
-
-struct Ran {
-    int code = -1;
-    std::string out, err;
-};
+using namespace test;
 
 class CliWorld : public testing::Test {
 protected:
-    Ran cli(const std::string& arguments)
-    {
-        const std::string command = buildFolder() + "/fell-cli " + arguments + " >" + (folder / "out").string() + " 2>"
-            + (folder / "err").string() + " </dev/null";
-        const int status = std::system(command.c_str()); // NOLINT(cert-env33-c,concurrency-mt-unsafe)
-        return {
-            WIFEXITED(status) ? WEXITSTATUS(status) : -1, test::textOf(folder / "out"), test::textOf(folder / "err")};
-    }
+    Ran cli(const std::string& arguments) { return runCli(folder.path(), arguments); }
     /// Places a stack of the first block at each of these columns.
     void build(std::int64_t high)
     {
@@ -42,7 +33,7 @@ protected:
         for (std::int64_t y = -4; y < high; ++y)
             tower.push_back({{3, y, 3}, kOpen, 1});
         changes.set(tower);
-        ASSERT_FALSE(world->save(keptOf(changes.takeUnsaved())));
+        ASSERT_FALSE(world->save(storedFromChanges(changes.takeUnsaved())));
     }
 
     test::TempFolder folder;

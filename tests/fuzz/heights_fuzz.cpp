@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever bytes come as a file of heights: heights everywhere or one sentence, never a crash.
-#include "terrain/height_map.h"
+#include "support/all_names.h"
+#include <fell/terrain/height_map.h>
 
 #include <cmath>
 #include <cstdlib>

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever an exported ledger holds: all of its trials are added or none is, and what was added can be found, read and
 // exported. Whatever the content of a trial in the file holds: it is read or refused in a sentence.
-#include "input/temp_folder.h"
-#include "keep/chunk_codec.h"
-#include "measure/ledger.h"
+#include "support/all_names.h"
+#include <fell/input/temp_folder.h>
+#include <fell/measure/ledger.h>
+#include <fell/save/chunk_codec.h>
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
@@ -50,7 +51,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
             || ledger->find().value().size() != ids.size())
             std::abort(); // it knows each of them already
         for (const bool isSqueezed : {true, false}) {
-            putDocument(isSqueezed ? fell::squeezed(text, 1) : std::string(text));
+            putDocument(isSqueezed ? fell::compressed(text, 1) : std::string(text));
             (void)ledger->load(ids.front());
             (void)ledger->exportJson(ids);
             (void)ledger->exportCsv(ids);

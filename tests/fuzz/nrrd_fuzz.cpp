@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever bytes come: a volume whose every value can be read, or one sentence, never a crash.
-#include "exchange/nrrd_volume.h"
+#include "support/all_names.h"
+#include <fell/exchange/nrrd_volume.h>
 
 #include <cstdlib>
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever bytes come: heights or one sentence, never a crash and no file left half-made.
-#include "exchange/height_png.h"
+#include "support/all_names.h"
+#include <fell/exchange/height_png.h>
 
 #include <cstdlib>
 #include <fstream>

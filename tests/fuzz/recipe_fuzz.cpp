@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever bytes come: a recipe or one sentence, never a crash.
-#include "assets/block_set_file.h"
-#include "terrain/recipe.h"
+#include "support/all_names.h"
+#include <fell/assets/block_set_file.h>
+#include <fell/terrain/recipe.h>
 
 #include <cstdlib>
 

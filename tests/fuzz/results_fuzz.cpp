@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever a transect's JSON or CSV holds: results that can be written in every form, and in their own one so that they
 // are the same when they are read again; or one sentence, never a crash.
-#include "measure/findings.h"
-#include "measure/results.h"
+#include "support/all_names.h"
+#include <fell/measure/findings.h>
+#include <fell/measure/results.h>
 
 #include <nlohmann/json.hpp>
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever bytes come as a model, glTF as text or bytes or OBJ: a shape or one sentence, never a crash.
-#include "assets/shape_file.h"
+#include "support/all_names.h"
+#include <fell/assets/shape_file.h>
 
 #include <cstdlib>
 #include <fstream>

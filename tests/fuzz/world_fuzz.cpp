@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever a row of a world file holds, its checksum right: chunks whose every voxel is of a block type that the world
 // has, or a row that is named as damaged, never a crash.
-#include "demo/demo_folder.h"
-#include "input/text_file.h"
-#include "keep/world_file.h"
+#include "support/all_names.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/input/text_file.h>
+#include <fell/save/world_file.h>
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <xxhash.h>
@@ -49,7 +50,7 @@ const std::filesystem::path& worldFile()
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size)
 {
-    const std::string content = fell::squeezed({reinterpret_cast<const char*>(data), size}, 1);
+    const std::string content = fell::compressed({reinterpret_cast<const char*>(data), size}, 1);
     {
         SQLite::Database base(worldFile().string(), SQLite::OPEN_READWRITE);
         base.exec("PRAGMA synchronous = OFF");

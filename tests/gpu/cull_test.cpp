@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // What culling leaves of the picture, against what geometry says.
-#include "gpu/hooks.h"
 #include "picture_fixture.h"
-#include "setup/stages.h"
+#include "support/all_names.h"
+#include <fell/gpu/hooks.h>
+#include <fell/setup/stages.h>
 
 #include <gtest/gtest.h>
 

@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 // The same ground drawn at the origin and 2^40 voxels away from it: not one pixel may differ.
-#include "demo/demo_folder.h"
-#include "gpu/headless.h"
-#include "gpu/picture.h"
-#include "gpu/render_target.h"
-#include "gpu/renderer.h"
-#include "measure/route.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
-#include "terrain/generate.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/gpu/headless.h>
+#include <fell/gpu/picture.h>
+#include <fell/gpu/render_target.h>
+#include <fell/gpu/renderer.h>
+#include <fell/measure/route.h>
+#include <fell/terrain/generate.h>
 
 #include <cstring>
 #include <gtest/gtest.h>
@@ -32,7 +33,7 @@ protected:
         m_target = std::make_unique<RenderTarget>(kWidth, kHeight);
         m_terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
         m_setup.stream.distance = 3;
-        m_setup.mesh.shade = "corners";
+        m_setup.mesh.ambientOcclusion = "corners";
         m_eye = eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").take(), 0.3, *m_terrain);
         Streamer streamer(m_terrain, m_setup);
         streamer.moveTo(chunkOf(m_eye.cell, kEdge));

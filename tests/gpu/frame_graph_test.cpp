@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/frame_graph.h"
+#include "support/all_names.h"
+#include <fell/gpu/frame_graph.h>
 
 #include <gtest/gtest.h>
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "gpu/picture_fixture.h"
+#include "support/all_names.h"
 
 #include <gtest/gtest.h>
 
@@ -87,7 +88,7 @@ TEST_F(LevelPicture, SeamsAreDrawnWhereAnotherLevelIsMet)
         padded.edge = kEdge;
         padded.voxels.assign(18 * 18 * 18, kOpen);
         const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
-        chunk.mesh = layOutMesh(
+        chunk.mesh = encodeMesh(
             padded, {}, {findMesher("exposed"), {findLayout(m_setup.mesh.layout)}, {&rules, false}}, nullptr, &seams);
         EXPECT_EQ(chunk.mesh.quads[0], 2u);
         m_renderer->upload(chunk);

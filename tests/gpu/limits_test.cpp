@@ -2,9 +2,10 @@
 // What a driver takes at most: with less of it the pictures are the same, or a sentence says what is not.
 #include "picture_fixture.h"
 
-#include "gpu/picture.h"
-#include "gpu/textures.h"
+#include "support/all_names.h"
 #include "support/temp_folder.h"
+#include <fell/gpu/picture.h>
+#include <fell/gpu/textures.h>
 
 #include <epoxy/gl.h>
 
@@ -40,9 +41,9 @@ protected:
 TEST_F(Limits, SmallTextureBuffersGiveTheSamePictureInEveryLayout)
 {
     for (const char* layout : {"packed", "corners", "floats"})
-        for (const char* shade : {"rim", "corners"}) {
+        for (const char* ambientOcclusion : {"rim", "corners"}) {
             m_setup.mesh.layout = layout;
-            m_setup.mesh.shade = shade;
+            m_setup.mesh.ambientOcclusion = ambientOcclusion;
             begin({});
             const auto usual = picture();
             const std::uint32_t slabs = m_renderer->arena().slabs;
@@ -50,7 +51,7 @@ TEST_F(Limits, SmallTextureBuffersGiveTheSamePictureInEveryLayout)
             GpuLimits small;
             small.textureBufferTexels = 65536; // what the standard promises
             begin(small);
-            EXPECT_EQ(picture(), usual) << layout << ", " << shade;
+            EXPECT_EQ(picture(), usual) << layout << ", " << ambientOcclusion;
             EXPECT_GT(m_renderer->arena().slabs, slabs) << "smaller ones, and more of them";
             EXPECT_TRUE(m_renderer->warnings().empty());
             TearDown();

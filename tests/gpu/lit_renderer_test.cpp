@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Pictures of lamps and of the sky.
-#include "gpu/daylight.h"
-#include "measure/pictures.h"
 #include "renderer_fixture.h"
-#include "setup/stages.h"
+#include "support/all_names.h"
+#include <fell/gpu/daylight.h>
+#include <fell/measure/pictures.h>
+#include <fell/setup/stages.h>
 
 #include <cmath>
 #include <gtest/gtest.h>
@@ -141,40 +142,41 @@ TEST_F(LitRendererTest, LightInCellsLooksAsLightInCornersInEveryLayoutAndSubmiss
     const SideRules rules = sideRulesOf(m_terrain->recipe.blocks);
     std::uint64_t triangles = 0;
     DrawOptions options;
-    const auto pictureOf = [&](const char* sample, const char* shade, const char* layout, const char* submission) {
-        m_setup.light.sample = sample;
-        m_setup.mesh.shade = shade;
-        m_setup.mesh.layout = layout;
-        m_setup.draw.submission = submission;
-        m_renderer->begin(m_setup, *m_terrain);
-        const ChunkMeshOptions how = resolve(m_setup).meshOptions(rules);
-        const PaddedLight light = lightOver(voxels, findLightMode(m_setup.light.mode)->channels());
-        // Behind another, so that its cells do not lie at the begin of them all.
-        for (const ChunkPos chunk : {ChunkPos{0, 0, 40}, ChunkPos{0, 0, 0}})
-            m_renderer->upload({chunk, 0, buildChunkMesh(padded, how, &light)});
-        m_renderer->release({0, 0, 40});
-        triangles = PictureTest::draw({{8, 18, 22}, {0, 0, 0}, 0, -45}, options).triangles;
-        return m_pixels;
-    };
+    const auto pictureOf
+        = [&](const char* sample, const char* ambientOcclusion, const char* layout, const char* submission) {
+              m_setup.light.sample = sample;
+              m_setup.mesh.ambientOcclusion = ambientOcclusion;
+              m_setup.mesh.layout = layout;
+              m_setup.draw.submission = submission;
+              m_renderer->begin(m_setup, *m_terrain);
+              const ChunkMeshOptions how = resolve(m_setup).meshOptions(rules);
+              const PaddedLight light = lightOver(voxels, findLightMode(m_setup.light.mode)->channels());
+              // Behind another, so that its cells do not lie at the begin of them all.
+              for (const ChunkPos chunk : {ChunkPos{0, 0, 40}, ChunkPos{0, 0, 0}})
+                  m_renderer->upload({chunk, 0, buildChunkMesh(padded, how, &light)});
+              m_renderer->release({0, 0, 40});
+              triangles = PictureTest::draw({{8, 18, 22}, {0, 0, 0}, 0, -45}, options).triangles;
+              return m_pixels;
+          };
     for (const char* mode : {"lamp-sky", "colour", "colour-sky"})
-        for (const char* shade : {"none", "corners", "rim"}) {
+        for (const char* ambientOcclusion : {"none", "corners", "rim"}) {
             m_setup.light.mode = mode;
             options = {};
-            const auto cut = pictureOf("corners", shade, "corners", "indirect");
+            const auto cut = pictureOf("corners", ambientOcclusion, "corners", "indirect");
             const std::uint64_t cutTriangles = triangles;
-            const auto cells = pictureOf("cells", shade, "corners", "indirect");
-            EXPECT_LT(triangles, cutTriangles * 3 / 4) << mode << " " << shade;
+            const auto cells = pictureOf("cells", ambientOcclusion, "corners", "indirect");
+            EXPECT_LT(triangles, cutTriangles * 3 / 4) << mode << " " << ambientOcclusion;
             EXPECT_LT(differenceOf(cells, cut), 0.05) << "a triangle and a voxel's side run a little differently";
-            EXPECT_GT(differenceOf(cells, pictureOf("flat", shade, "corners", "indirect")), 0.2);
+            EXPECT_GT(differenceOf(cells, pictureOf("flat", ambientOcclusion, "corners", "indirect")), 0.2);
             for (const char* layout : {"floats", "corners", "packed"})
                 for (const char* submission : {"indirect", "per-chunk", "instanced"})
-                    EXPECT_LT(differenceOf(pictureOf("cells", shade, layout, submission), cells), 0.01)
-                        << mode << " " << shade << " " << layout << " " << submission;
-            EXPECT_LT(differenceOf(pictureOf("cells", shade, "corners", "per-block"), cut), 0.05);
+                    EXPECT_LT(differenceOf(pictureOf("cells", ambientOcclusion, layout, submission), cells), 0.01)
+                        << mode << " " << ambientOcclusion << " " << layout << " " << submission;
+            EXPECT_LT(differenceOf(pictureOf("cells", ambientOcclusion, "corners", "per-block"), cut), 0.05);
             for (options.channel = 0; options.channel < findLightMode(mode)->channels(); ++options.channel) {
                 options.paint = Paint::Light;
-                EXPECT_LT(differenceOf(pictureOf("cells", shade, "corners", "indirect"),
-                              pictureOf("corners", shade, "corners", "indirect")),
+                EXPECT_LT(differenceOf(pictureOf("cells", ambientOcclusion, "corners", "indirect"),
+                              pictureOf("corners", ambientOcclusion, "corners", "indirect")),
                     0.1)
                     << "the scale of channel " << options.channel;
             }
@@ -302,12 +304,12 @@ TEST_F(LitRendererTest, TheOverlayShowsALevelAsItsColourAndItsNumber)
                 ++left[at(x, y)];
             else if (x > 84)
                 ++right[at(x, y)];
-    const auto most = [](const std::map<Pixel, int>& of) {
+    const auto max = [](const std::map<Pixel, int>& of) {
         return std::max_element(of.begin(), of.end(), [](const auto& a, const auto& b) {
             return a.second < b.second;
         })->first;
     };
-    EXPECT_GT(most(right)[0], most(left)[0] + 60) << "yellow against blue green";
+    EXPECT_GT(max(right)[0], max(left)[0] + 60) << "yellow against blue green";
     const auto hasInk = [](const std::map<Pixel, int>& of, int low, int high) {
         return std::any_of(
             of.begin(), of.end(), [&](const auto& p) { return p.first[0] >= low && p.first[0] <= high; });

@@ -2,12 +2,13 @@
 // A renderer without a window and a small picture to look at, for tests.
 #pragma once
 
-#include "gpu/headless.h"
-#include "gpu/render_target.h"
-#include "gpu/renderer.h"
-#include "mesh/chunk_mesh.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/gpu/headless.h>
+#include <fell/gpu/render_target.h>
+#include <fell/gpu/renderer.h>
+#include <fell/mesh/chunk_mesh.h>
 
 #include <epoxy/gl.h>
 #include <gtest/gtest.h>

@@ -2,6 +2,8 @@
 // What the tests of the renderer's pictures share.
 #pragma once
 
+#include "support/all_names.h"
+
 #include "picture_fixture.h"
 
 #include <algorithm>

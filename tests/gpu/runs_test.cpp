@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Runs against a list that says of each element whether it is held.
-#include "gpu/runs.h"
+#include "support/all_names.h"
+#include <fell/gpu/runs.h>
 
 #include <gtest/gtest.h>
 
@@ -41,7 +42,7 @@ TEST(Runs, NeverOverlapAndFitWheneverTheyCould)
         } else {
             const std::size_t which = dice() % held.size();
             const ElementRun run = held[which];
-            runs.giveBack(run);
+            runs.markUnsaved(run);
             for (std::uint32_t i = 0; i < run.count; ++i)
                 isHeld[run.first + i] = false;
             held.erase(held.begin() + static_cast<std::ptrdiff_t>(which));
@@ -61,8 +62,8 @@ TEST(Runs, WhatItGrowsByJoinsWhatWasFreeAtTheEnd)
     EXPECT_FALSE(runs.take(8));
     runs.grow(20);
     EXPECT_EQ(runs.take(8), (ElementRun{6, 8}));
-    runs.giveBack({0, 6});
-    runs.giveBack({});
+    runs.markUnsaved({0, 6});
+    runs.markUnsaved({});
     EXPECT_EQ(runs.used(), 8u);
     EXPECT_EQ(runs.take(7), std::nullopt);
     EXPECT_EQ(runs.take(6), (ElementRun{0, 6}));

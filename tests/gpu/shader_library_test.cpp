@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "gpu/headless.h"
-#include "gpu/shader_library.h"
+#include <fell/gpu/headless.h>
+#include <fell/gpu/shader_library.h>
 
 #include "picture_fixture.h"
+#include "support/all_names.h"
 #include "support/temp_folder.h"
 
 #include <epoxy/gl.h>

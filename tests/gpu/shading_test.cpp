@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // How sides look: in linear light, seen through, shaded at corners.
-#include "blocks/srgb.h"
-#include "gpu/daylight.h"
-#include "measure/pictures.h"
 #include "renderer_fixture.h"
+#include "support/all_names.h"
+#include <fell/blocks/srgb.h>
+#include <fell/gpu/daylight.h>
+#include <fell/measure/pictures.h>
 
 #include <glm/common.hpp>
 #include <gtest/gtest.h>
@@ -126,8 +127,8 @@ TEST_F(RendererTest, WhatIsSeenThroughIsBlendedAsLight)
 
 TEST_F(RendererTest, ShadeBesideTheQuadsLooksAsShadeInThemInEveryLayoutAndSubmission)
 {
-    const auto pictureOf = [&](const char* shade, const char* layout, const char* submission) {
-        m_setup.mesh.shade = shade;
+    const auto pictureOf = [&](const char* ambientOcclusion, const char* layout, const char* submission) {
+        m_setup.mesh.ambientOcclusion = ambientOcclusion;
         m_setup.mesh.layout = layout;
         m_setup.draw.submission = submission;
         m_renderer->begin(m_setup, *m_terrain);
@@ -137,7 +138,8 @@ TEST_F(RendererTest, ShadeBesideTheQuadsLooksAsShadeInThemInEveryLayoutAndSubmis
         MeshedChunk made{{0, 0, 0}, 0, buildChunkMesh(padded, options)};
         m_renderer->upload(made);
         const FrameReport report = draw({{8, 18, 22}, {0, 0, 0}, 0, -45});
-        EXPECT_EQ(report.triangles, made.mesh.quadCount() * 2u) << shade << " " << layout << " " << submission;
+        EXPECT_EQ(report.triangles, made.mesh.quadCount() * 2u)
+            << ambientOcclusion << " " << layout << " " << submission;
         return m_pixels;
     };
     const auto baked = pictureOf("corners", "corners", "indirect"), none = pictureOf("none", "corners", "indirect"),

@@ -3,7 +3,8 @@
 // shows.
 #pragma once
 
-#include "stream/streamer.h"
+#include "support/all_names.h"
+#include <fell/stream/streamer.h>
 
 #include <gtest/gtest.h>
 

@@ -2,6 +2,8 @@
 // Tests of models whose threads report through Qt's event loop, without a window.
 #pragma once
 
+#include "support/all_names.h"
+
 #include <QCoreApplication>
 #include <gtest/gtest.h>
 

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include "light/flood.h"
+#include "support/all_names.h"
 #include "support/lit_blocks.h"
+#include <fell/light/flood.h>
 
 #include <random>
 
@@ -39,17 +40,17 @@ struct Around {
                                             : kOpen);
             }
             chunks.push_back(VoxelChunk(edge, std::move(voxels)));
-            passes.push_back(passesOf(chunks.back(), rules));
+            passes.push_back(transmissionOf(chunks.back(), rules));
         }
         block = {&rules, edge, {3, 3, 3}, {}, {}, 0};
-        for (const LightPasses& one : passes)
+        for (const Transmission& one : passes)
             block.passes.push_back(&one);
         for (std::size_t i = 0; i < 9; ++i) {
             floors.push_back(skyFloor(edge, std::int64_t{3} * edge));
             for (std::size_t y = 3; y-- > 0;)
-                (void)extendDown(floors.back(), passes[y * 9 + i], static_cast<std::int64_t>(y) * edge);
+                (void)carveThrough(floors.back(), passes[y * 9 + i], static_cast<std::int64_t>(y) * edge);
         }
-        for (const SkyFloor& floor : floors)
+        for (const SkyHeightMap& floor : floors)
             block.floors.push_back(&floor);
     }
     Around(const Around&) = delete;
@@ -57,8 +58,8 @@ struct Around {
 
     LightRules rules;
     std::vector<VoxelChunk> chunks;
-    std::vector<LightPasses> passes;
-    std::vector<SkyFloor> floors;
+    std::vector<Transmission> passes;
+    std::vector<SkyHeightMap> floors;
     LightBlock block;
 };
 

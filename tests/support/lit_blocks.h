@@ -2,7 +2,8 @@
 // Block sets of which only the light matters.
 #pragma once
 
-#include "blocks/block_set.h"
+#include "support/all_names.h"
+#include <fell/blocks/block_set.h>
 
 namespace fell::test {
 

@@ -2,6 +2,7 @@
 // PNG files for tests, written by other code than what reads them.
 #pragma once
 
+#include "support/all_names.h"
 #include "support/build_folders.h"
 
 #include <gtest/gtest.h>

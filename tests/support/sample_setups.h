@@ -2,7 +2,8 @@
 // Setups for tests.
 #pragma once
 
-#include "setup/setup.h"
+#include "support/all_names.h"
+#include <fell/setup/setup.h>
 
 namespace fell::test {
 
@@ -12,7 +13,7 @@ inline fell::Setup unlitSetup()
 {
     fell::Setup setup;
     setup.light.mode = "none";
-    setup.mesh.shade = "corners";
+    setup.mesh.ambientOcclusion = "corners";
     setup.cull.steps = {"octree", "distance", "hidden", "facing"};
     setup.stream.distance = 8;
     return setup;

@@ -2,9 +2,10 @@
 // Small worlds for tests: recipes as text, and chunks filled by chance from a seed.
 #pragma once
 
-#include "demo/demo_folder.h"
-#include "terrain/terrain.h"
-#include "voxels/neighbourhood.h"
+#include "support/all_names.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/terrain/terrain.h>
+#include <fell/voxels/neighbourhood.h>
 
 #include <gtest/gtest.h>
 

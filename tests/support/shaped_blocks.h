@@ -2,6 +2,7 @@
 // The test blocks with water that is liquid, a half block and a slope.
 #pragma once
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 namespace fell::test::shaped {

@@ -2,6 +2,8 @@
 // A folder that is gone after the test.
 #pragma once
 
+#include "support/all_names.h"
+
 #include <filesystem>
 #include <fstream>
 #include <string>

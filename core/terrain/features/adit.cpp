@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/features/adit.h"
+#include <fell/terrain/features/adit.h>
 
-#include "terrain/columns.h"
-#include "terrain/noise.h"
+#include <fell/terrain/columns.h>
+#include <fell/terrain/noise.h>
 
 #include <algorithm>
 #include <cassert>
@@ -10,7 +10,7 @@
 #include <mutex>
 #include <unordered_map>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 /// What a rule says of its adits, in voxels.
@@ -43,8 +43,8 @@ struct AditRules {
 };
 
 constexpr std::int64_t kMargin = 4; // voxels from the border of a cell that a gallery stays away: its walls lie in them
-constexpr float kLeastCover = 1.5f; // voxels of rock over a roof
-constexpr int kMostDrop = 4; // voxels that a platform may stand over the ground
+constexpr float kMinCover = 1.5f; // voxels of rock over a roof
+constexpr int kMaxDrop = 4; // voxels that a platform may stand over the ground
 
 /// Which way an adit goes: a voxel `along` from its mouth and `across`, to the right, lies there.
 struct Heading {
@@ -71,15 +71,15 @@ public:
 
     /// How far from its mouth the gallery can go with at most `most` under the hill; 0 if that would be less than
     /// `least`.
-    [[nodiscard]] int reach(int least, int most)
+    [[nodiscard]] int reach(int min, int max)
     {
         int along = 0;
-        for (; m_covered < 0 || along <= m_covered + most; ++along) {
+        for (; m_covered < 0 || along <= m_covered + max; ++along) {
             if (!isInCell(along, m_rule.half + 2) || !isInCell(along, -m_rule.half - 2))
                 break;
             if (along % m_rule.step != 0)
                 continue;
-            const bool isCovered = cover(m_heading, m_mouth, along) >= kLeastCover;
+            const bool isCovered = cover(m_heading, m_mouth, along) >= kMinCover;
             if (isCovered && m_covered < 0)
                 m_covered = along;
             if (!isCovered && m_covered >= 0) {
@@ -90,7 +90,7 @@ public:
                 return 0;
         }
         const int last = along - 1;
-        return m_covered < 0 || last - m_covered < least ? 0 : last;
+        return m_covered < 0 || last - m_covered < min ? 0 : last;
     }
 
     [[nodiscard]] Adit dig(int length, std::uint64_t dice)
@@ -114,13 +114,12 @@ private:
     /// Voxels of ground over the roof there: the least of the middle and both walls.
     [[nodiscard]] float cover(Heading heading, VoxelPos from, int along) const
     {
-        float least = 1e9f;
+        float min = 1e9f;
         for (const int across : {-m_rule.half - 2, 0, m_rule.half + 2}) {
             const VoxelPos at = heading.at(from, along, across, 0);
-            least
-                = std::min(least, groundHeight(m_terrain, at.x, at.z) - static_cast<float>(m_mouth.y + m_rule.height));
+            min = std::min(min, groundHeight(m_terrain, at.x, at.z) - static_cast<float>(m_mouth.y + m_rule.height));
         }
-        return least;
+        return min;
     }
 
     void put(AditBox::How how, VoxelPos a, VoxelPos b, Material material)
@@ -176,7 +175,7 @@ private:
         const int want = m_rule.half + m_rule.lengthLow / 2 + static_cast<int>((dice >> 1) % 8);
         int last = 0;
         for (int at = 0; at <= want; at += m_rule.step) {
-            if (!isInCell(along, side * (at + 2)) || cover(heading, from, at) < kLeastCover)
+            if (!isInCell(along, side * (at + 2)) || cover(heading, from, at) < kMinCover)
                 break;
             last = at;
         }
@@ -194,7 +193,7 @@ private:
                 const VoxelPos at = m_heading.at(m_mouth, -i, across, 0);
                 const ColumnSample column = columnAt(m_terrain, at.x, at.z);
                 const float above = column.height - static_cast<float>(m_mouth.y);
-                isFit &= column.push == 0 && above < 2 && above > -kMostDrop
+                isFit &= column.push == 0 && above < 2 && above > -kMaxDrop
                     && static_cast<std::int64_t>(std::ceil(column.height - 0.5f)) > m_terrain.waterLevel;
             }
             if (!isFit)
@@ -204,7 +203,7 @@ private:
         if (m_out == 0)
             return;
         const auto at = [&](int along, int across, int up) { return m_heading.at(m_mouth, along, across, up); };
-        put(How::Fill, at(-m_out, -m_rule.half, -kMostDrop - 1), at(-1, m_rule.half, -1), m_rule.floor);
+        put(How::Fill, at(-m_out, -m_rule.half, -kMaxDrop - 1), at(-1, m_rule.half, -1), m_rule.floor);
         put(How::Hollow, at(-m_out, -m_rule.half, 0), at(-1, m_rule.half, m_rule.height - 1), kOpen);
     }
 
@@ -270,14 +269,14 @@ std::optional<Adit> aditOfCell(
             continue;
         const Heading heading = uphill(terrain, mouth, rule.step * 2);
         const VoxelPos inside = heading.at(mouth, rule.mouth, 0, 0);
-        if (groundHeight(terrain, inside.x, inside.z) < static_cast<float>(mouth.y + rule.height) + kLeastCover)
+        if (groundHeight(terrain, inside.x, inside.z) < static_cast<float>(mouth.y + rule.height) + kMinCover)
             continue; // the hill does not rise soon enough
-        if (!mayStand(terrain, site, columnAt(terrain, mouth.x, mouth.z), mouth.x, mouth.z))
+        if (!canPlace(terrain, site, columnAt(terrain, mouth.x, mouth.z), mouth.x, mouth.z))
             continue;
         Dig dig(terrain, rule, low, high, mouth, heading);
         const auto span = static_cast<std::uint64_t>(rule.lengthHigh - rule.lengthLow + 1);
-        const int most = rule.lengthLow + static_cast<int>((die >> 32 & 0xFFFF) * span >> 16);
-        if (const int length = dig.reach(rule.lengthLow, most); length > 0)
+        const int max = rule.lengthLow + static_cast<int>((die >> 32 & 0xFFFF) * span >> 16);
+        if (const int length = dig.reach(rule.lengthLow, max); length > 0)
             return dig.dig(length, die >> 40);
     }
     return std::nullopt;
@@ -310,7 +309,7 @@ private:
     std::shared_ptr<const PlacedFeature> remembered(
         const Terrain& terrain, std::int64_t cellX, std::int64_t cellZ) const
     {
-        constexpr std::size_t kMost = 4096; // cells
+        constexpr std::size_t kMax = 4096; // cells
         const ChunkPos key{cellX, 0, cellZ};
         {
             const std::scoped_lock lock(m_mutex);
@@ -322,7 +321,7 @@ private:
         std::shared_ptr<const PlacedFeature> made
             = adit ? std::make_shared<const PlacedAdit>(std::move(*adit)) : nullptr;
         const std::scoped_lock lock(m_mutex);
-        if (m_known.size() >= kMost)
+        if (m_known.size() >= kMax)
             m_known.clear();
         return m_known.emplace(key, std::move(made)).first->second;
     }
@@ -386,4 +385,4 @@ const FeatureKind kAdit{&kPart, FeatureKind::Group::Other,
     },
     [](const auto&) -> std::string { return "adits into the hill"; }};
 
-} // namespace fell
+} // namespace fell::terrain

@@ -2,11 +2,11 @@
 // Adits: level galleries that are driven into a hillside, with lamps, props and rails that come out onto a platform.
 #pragma once
 
-#include "terrain/feature.h"
+#include <fell/terrain/feature.h>
 
 #include <vector>
 
-namespace fell {
+namespace fell::terrain {
 
 /// One part of an adit. Voxels; the upper corner lies outside.
 struct AditBox {
@@ -34,4 +34,4 @@ public:
 /// Cost    nothing for most cells; else some 100 heights of the ground the first time, 0.1 to 0.3 ms in Corrowdale.
 PlacedFeatures aditsNear(const Terrain& terrain, std::int64_t x0, std::int64_t z0, int size);
 
-} // namespace fell
+} // namespace fell::terrain

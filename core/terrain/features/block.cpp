@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Single blocks that stand about.
-#include "terrain/features/larch.h"
+#include <fell/terrain/features/larch.h>
 
-#include "terrain/terrain.h"
+#include <fell/terrain/terrain.h>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 class SingleBlock final : public StandingFeature {
@@ -45,4 +45,4 @@ const FeatureKind kSingleBlock{&kPart, FeatureKind::Group::Standing,
     },
     [](const auto& text) { return text("block") + ", single"; }};
 
-} // namespace fell
+} // namespace fell::terrain

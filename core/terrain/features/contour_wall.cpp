@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Walls along contour lines.
-#include "terrain/columns.h"
-#include "terrain/feature.h"
+#include <fell/terrain/columns.h>
+#include <fell/terrain/feature.h>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 /// Where the ground has come up to a multiple of the spacing and a neighbour has not, one at a corner too: so the wall
@@ -30,7 +30,7 @@ public:
         if (over >= rise.fall)
             return;
         const std::uint64_t dice = mix64(m_site.seed + hashOf({cellOf(x, m_cell), 0, cellOf(z, m_cell)}));
-        if (!hasAny(m_site, dice) || !mayStand(terrain, m_site, column, x, z)) // nor where a wall stands already
+        if (!hasAny(m_site, dice) || !canPlace(terrain, m_site, column, x, z)) // nor where a wall stands already
             return;
         column.wall = m_material;
         column.wallHeight = wallVoxels(terrain, m_metres);
@@ -39,8 +39,8 @@ public:
     /// No lower than most of a voxel; each stands where its height above the ground does.
     [[nodiscard]] std::shared_ptr<const Feature> coarser(const Terrain& coarse) const override
     {
-        constexpr double kLeast = 0.6; // of a voxel
-        if (m_metres < kLeast * coarse.recipe.voxelMetres)
+        constexpr double kMin = 0.6; // of a voxel
+        if (m_metres < kMin * coarse.recipe.voxelMetres)
             return nullptr;
         auto out = std::make_shared<ContourWall>(*this);
         if (m_site.patches)
@@ -75,4 +75,4 @@ const FeatureKind kContourWall{&kPart, FeatureKind::Group::Other,
     },
     [](const auto& text) { return text("material") + " along contours"; }};
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/features/larch.h"
+#include <fell/terrain/features/larch.h>
 
-#include "terrain/columns.h"
+#include <fell/terrain/columns.h>
 
 #include <algorithm>
 #include <cmath>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 /// In tiers of two layers, each second one drawn in.
@@ -48,7 +48,7 @@ public:
     {
         const std::uint64_t dice = mix64(m_site.seed + hashOf({x, terrain.level, z}));
         if (static_cast<double>(dice >> 11) * 0x1p-53 < m_share && column.cover == kOpen
-            && mayStand(terrain, m_site, column, x, z))
+            && canPlace(terrain, m_site, column, x, z))
             column.cover = m_needles;
     }
     [[nodiscard]] std::shared_ptr<const Feature> coarser(const Terrain&) const override { return nullptr; }
@@ -167,7 +167,7 @@ void StandingFeature::place(const Terrain& terrain, const PlacingSquare& square,
             if (dx < low || dx > high || dz < low || dz > high)
                 continue;
             const ColumnSample& column = *square.column(x, z);
-            if (!mayStand(terrain, m_site, column, x, z))
+            if (!canPlace(terrain, m_site, column, x, z))
                 continue;
             const VoxelPos foot{x, static_cast<std::int64_t>(std::ceil(column.height - 0.5f)), z};
             if (!isInTheWay(foot))
@@ -182,4 +182,4 @@ const FeatureKind kLarch{&kPart, FeatureKind::Group::Standing,
     },
     [](const auto&) -> std::string { return "larches"; }};
 
-} // namespace fell
+} // namespace fell::terrain

@@ -2,9 +2,9 @@
 // Larches: a cone of needles round a trunk. Single blocks stand the same way, as a tip without a trunk.
 #pragma once
 
-#include "terrain/feature.h"
+#include <fell/terrain/feature.h>
 
-namespace fell {
+namespace fell::terrain {
 
 /// One tree, whole. Voxels.
 struct Tree {
@@ -39,4 +39,4 @@ protected:
     FeatureSite m_site;
 };
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/height_layer.h"
+#include <fell/terrain/height_layer.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 const RecipePart kPart = layerPart({"greatest", "greatest of two noises", "domes that meet in creases", {},
@@ -21,4 +21,4 @@ void shares(const float* first, const float* second, std::size_t count, double* 
 extern const HeightLayerKind kGreatestLayer;
 const HeightLayerKind kGreatestLayer{.part = &kPart, .isOfTwo = true, .shares = shares};
 
-} // namespace fell
+} // namespace fell::terrain

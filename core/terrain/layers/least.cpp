@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/height_layer.h"
+#include <fell/terrain/height_layer.h>
 
 #include <algorithm>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 const RecipePart kPart = layerPart({"least", "least of two noises", "creases where the two meet", {},
@@ -18,7 +18,7 @@ void shares(const float* first, const float* second, std::size_t count, double* 
 
 } // namespace
 
-extern const HeightLayerKind kLeastLayer;
-const HeightLayerKind kLeastLayer{.part = &kPart, .isOfTwo = true, .shares = shares};
+extern const HeightLayerKind kMinLayer;
+const HeightLayerKind kMinLayer{.part = &kPart, .isOfTwo = true, .shares = shares};
 
-} // namespace fell
+} // namespace fell::terrain

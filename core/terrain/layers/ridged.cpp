@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/height_layer.h"
+#include <fell/terrain/height_layer.h>
 
-namespace fell {
+namespace fell::terrain {
 namespace {
 
 const RecipePart kPart = layerPart({"ridged", "ridged noise", "billow noise upside down: sharp crests", {},
@@ -19,4 +19,4 @@ void shares(const float* first, const float*, std::size_t count, double* out)
 extern const HeightLayerKind kRidgedLayer;
 const HeightLayerKind kRidgedLayer{.part = &kPart, .isFolded = true, .shares = shares};
 
-} // namespace fell
+} // namespace fell::terrain

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/block_editor.h"
+#include <fell/app/models/block_editor.h>
 
-#include "assets/block_set_file.h"
-#include "models/world_session.h"
+#include "support/all_names.h"
 #include "support/temp_folder.h"
-#include "terrain/generate.h"
+#include <fell/app/models/world_session.h>
+#include <fell/assets/block_set_file.h>
+#include <fell/terrain/generate.h>
 
 #include <QImage>
 #include <gtest/gtest.h>
@@ -43,7 +44,7 @@ TEST_F(BlockEditorTest, ChangesAreReadUndoneAndRefusedWithTheReadersSentence)
 {
     const Material turf = named("turf");
     EXPECT_FALSE(editor.change(turf, "/light/gives", {3, 2, 1}));
-    EXPECT_EQ(editor.set().kinds[turf].light.gives, (std::array<std::uint8_t, 3>{3, 2, 1}));
+    EXPECT_EQ(editor.set().kinds[turf].light.emission, (std::array<std::uint8_t, 3>{3, 2, 1}));
     EXPECT_TRUE(editor.isChanged());
     const auto wrong = editor.change(turf, "/light/opacity", 16);
     ASSERT_TRUE(wrong);
@@ -51,12 +52,12 @@ TEST_F(BlockEditorTest, ChangesAreReadUndoneAndRefusedWithTheReadersSentence)
     EXPECT_TRUE(editor.change(turf, "/top", "green")) << "no colour";
     editor.undo();
     EXPECT_FALSE(editor.canUndo());
-    EXPECT_EQ(editor.set().kinds[turf].light.gives, (std::array<std::uint8_t, 3>{}));
+    EXPECT_EQ(editor.set().kinds[turf].light.emission, (std::array<std::uint8_t, 3>{}));
     editor.redo();
-    EXPECT_EQ(editor.set().kinds[turf].light.gives[0], 3);
+    EXPECT_EQ(editor.set().kinds[turf].light.emission[0], 3);
     EXPECT_TRUE(editor.addLike(turf, "turf")) << "the name is taken";
     EXPECT_FALSE(editor.addLike(turf, "turf-2"));
-    EXPECT_EQ(editor.set().kinds[named("turf-2")].light.gives[0], 3);
+    EXPECT_EQ(editor.set().kinds[named("turf-2")].light.emission[0], 3);
 }
 
 TEST_F(BlockEditorTest, SaysWhatToBewareOf)

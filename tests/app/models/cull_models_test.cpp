@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "demo/demo_folder.h"
-#include "models/cull_auditor.h"
-#include "models/cull_lines.h"
-#include "models/step_trial.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/app/models/cull_auditor.h>
+#include <fell/app/models/cull_lines.h>
+#include <fell/app/models/step_trial.h>
+#include <fell/demo/demo_folder.h>
 
 #include <QCoreApplication>
 #include <QTest>
@@ -42,7 +43,7 @@ TEST(CullLines, WhatDoesNotFitIsSmallAndFarAway)
         cells.push_back({OctreeCell::Kind::Leaf, {i, 0, 0}, 1});
     cells.push_back({OctreeCell::Kind::Node, {0, 0, 0}, 4096});
     LineBatch lines;
-    EXPECT_EQ(addOctree(lines, cells, 16, {0, 0, 0}), 4001 - kMostLines / 12);
+    EXPECT_EQ(addOctree(lines, cells, 16, {0, 0, 0}), 4001 - kMaxLines / 12);
     float farthest = 0, largest = 0;
     for (std::size_t i = 0; i < lines.vertices.size(); i += 2) {
         const float length = glm::length(lines.vertices[i + 1].at - lines.vertices[i].at);
@@ -51,7 +52,7 @@ TEST(CullLines, WhatDoesNotFitIsSmallAndFarAway)
             farthest = std::max(farthest, lines.vertices[i].at.x);
     }
     EXPECT_GT(largest, 4000 * 16) << "the large node is among them";
-    EXPECT_LE(farthest, 16.0F * kMostLines / 12) << "the nearest leaves";
+    EXPECT_LE(farthest, 16.0F * kMaxLines / 12) << "the nearest leaves";
 }
 
 TEST(CullLines, TheHeldViewEndsInTheCornersOfItsPicture)

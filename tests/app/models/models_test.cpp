@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The models without a window.
-#include "models/flight.h"
-#include "models/frame_history.h"
-#include "models/live_figures.h"
-#include "models/setup_history.h"
-#include "models/text.h"
-#include "models/transect_runner.h"
-#include "models/transect_table.h"
-#include "models/world_session.h"
+#include <fell/app/models/flight.h>
+#include <fell/app/models/frame_history.h>
+#include <fell/app/models/live_figures.h>
+#include <fell/app/models/setup_history.h>
+#include <fell/app/models/text.h>
+#include <fell/app/models/transect_runner.h>
+#include <fell/app/models/transect_table.h>
+#include <fell/app/models/world_session.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 
 #include <QAbstractItemModelTester>

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/chunk_story.h"
-#include "models/pointer.h"
-#include "models/world_session.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/app/models/chunk_story.h>
+#include <fell/app/models/pointer.h>
+#include <fell/app/models/world_session.h>
 
 #include <glm/geometric.hpp>
 #include <gtest/gtest.h>

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "models/recipe_editor.h"
+#include <fell/app/models/recipe_editor.h>
 
 #include <nlohmann/json.hpp>
 
-#include "models/world_session.h"
+#include "support/all_names.h"
 #include "support/event_loop.h"
 #include "support/temp_folder.h"
+#include <fell/app/models/world_session.h>
 
 #include <QCoreApplication>
 #include <QSignalSpy>
@@ -92,11 +93,11 @@ TEST_F(RecipeEditorTest, EveryLayerGetsItsCost)
     ASSERT_TRUE(QTest::qWaitFor([&] { return editor.costs().has_value(); }, 120000));
     EXPECT_EQ(editor.costs()->layers.size(), layersOf(editor.document()).size());
     EXPECT_GT(editor.costs()->columnNs, 0);
-    double most = 0;
+    double max = 0;
     for (const LayerCost& cost : editor.costs()->layers)
-        most = std::max(most, cost.share);
-    EXPECT_GT(most, 0.02);
-    EXPECT_LT(most, 1);
+        max = std::max(max, cost.share);
+    EXPECT_GT(max, 0.02);
+    EXPECT_LT(max, 1);
     editor.change(with("/height/base", 20));
     EXPECT_FALSE(editor.costs()) << "they were another recipe's";
 }

@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the pages of the window show, without a window: the table of trials, the route that is changed, the setup with
 // its undo, an export beside the window.
-#include "models/export_runner.h"
-#include "models/ledger_table.h"
-#include "models/route_editor.h"
-#include "models/setup_history.h"
+#include "support/all_names.h"
 #include "support/event_loop.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
+#include <fell/app/models/export_runner.h>
+#include <fell/app/models/ledger_table.h>
+#include <fell/app/models/route_editor.h>
+#include <fell/app/models/setup_history.h>
 
 #include <QAbstractItemModelTester>
 #include <QCoreApplication>

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Saving and opening worlds, one after the other and at the same time. Files are read back by themselves.
-#include "demo/demo_folder.h"
-#include "models/world_keeper.h"
+#include "support/all_names.h"
 #include "support/event_loop.h"
 #include "support/temp_folder.h"
+#include <fell/app/models/world_keeper.h>
+#include <fell/demo/demo_folder.h>
 
 #include <QCoreApplication>
 #include <QElapsedTimer>

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Frames that a thread draws, compared with those of a renderer that is called here.
-#include "render/render_thread.h"
+#include <fell/app/render/render_thread.h>
 
-#include "gpu/headless.h"
-#include "gpu/render_target.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
+#include <fell/gpu/headless.h>
+#include <fell/gpu/render_target.h>
 
 #include <chrono>
 #include <gtest/gtest.h>

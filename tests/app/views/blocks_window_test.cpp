@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The block book. The real window: real mouse and key events, then what the user would see.
-#include "models/text.h"
 #include "window_fixture.h"
+#include <fell/app/models/text.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 
 #include <gtest/gtest.h>
@@ -30,22 +31,22 @@ TEST_F(BlockWindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
     const QImage before = child<QWidget>("blockCube")->grab().toImage();
     child<QSlider>("blockSun")->setValue(-10);
     EXPECT_NE(child<QWidget>("blockCube")->grab().toImage(), before) << "it is night over it";
-    auto* gives = child<QSpinBox>("block-gives-2");
-    gives->setFocus();
+    auto* emission = child<QSpinBox>("block-gives-2");
+    emission->setFocus();
     for (int i = 0; i < 9; ++i)
-        QTest::keyClick(gives, Qt::Key_Up);
+        QTest::keyClick(emission, Qt::Key_Up);
     BlockEditor& editor = m_window->blocks().editor();
-    EXPECT_EQ(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
+    EXPECT_EQ(editor.set().kinds[m_window->blocks().selected()].light.emission[2], 9);
     EXPECT_TRUE(editor.isChanged());
     const std::uint64_t epoch = m_window->session().epoch();
     QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);
     EXPECT_GT(m_window->session().epoch(), epoch);
     const auto& kinds = m_window->session().terrain().recipe.blocks.kinds;
-    EXPECT_EQ(kinds[*findMaterial(m_window->session().terrain().recipe.blocks, "water")].light.gives[2], 9);
+    EXPECT_EQ(kinds[*findMaterial(m_window->session().terrain().recipe.blocks, "water")].light.emission[2], 9);
     EXPECT_TRUE(editor.canUndo()) << "its history stays";
     trigger("undo"); // Ctrl+Z
     EXPECT_EQ(kinds.size(), editor.set().kinds.size());
-    EXPECT_NE(editor.set().kinds[m_window->blocks().selected()].light.gives[2], 9);
+    EXPECT_NE(editor.set().kinds[m_window->blocks().selected()].light.emission[2], 9);
     QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
     waitUntilThere();
 }

@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The controllers without a window: questions are answered by a script.
-#include "input/text_file.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
-#include "views/action_table.h"
-#include "views/dialogs.h"
-#include "views/route_controller.h"
-#include "views/setup_controller.h"
-#include "views/world_controller.h"
+#include <fell/app/views/action_table.h>
+#include <fell/app/views/dialogs.h>
+#include <fell/app/views/route_controller.h>
+#include <fell/app/views/setup_controller.h>
+#include <fell/app/views/world_controller.h>
+#include <fell/input/text_file.h>
 
 #include <QAction>
 #include <QMenu>

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The bench of culling. The real window: real mouse and key events, then what the user would see.
-#include "models/text.h"
 #include "window_fixture.h"
+#include <fell/app/models/text.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 
 #include <gtest/gtest.h>

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Digging and building in the real window: clicks and keys, then the world, the bench and the picture.
+#include "support/all_names.h"
+
 #include "window_fixture.h"
 
 #include <gtest/gtest.h>

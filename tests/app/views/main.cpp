@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The tests of the window share one application on the display that xvfb-run gives.
+#include "support/all_names.h"
 #include "support/temp_folder.h"
-#include "views/theme.h"
+#include <fell/app/views/theme.h>
 
 #include <QApplication>
 #include <gtest/gtest.h>

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The window itself: actions, questions, worlds, themes, and how its small parts are laid out. The real window: real
 // mouse and key events, then what the user would see.
-#include "models/text.h"
 #include "window_fixture.h"
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 
 #include <QMenu>
@@ -138,9 +138,9 @@ TEST_F(MainWindowTest, EverythingFitsInTheSmallestWindow)
             const QSize asked = m_window->centralWidget()->minimumSizeHint();
             return asked.width() <= m_window->minimumWidth() && asked.height() <= m_window->minimumHeight();
         });
-        const QSize least = m_window->centralWidget()->minimumSizeHint();
-        EXPECT_LE(least.width(), m_window->minimumWidth()) << page;
-        EXPECT_LE(least.height(), m_window->minimumHeight()) << page;
+        const QSize min = m_window->centralWidget()->minimumSizeHint();
+        EXPECT_LE(min.width(), m_window->minimumWidth()) << page;
+        EXPECT_LE(min.height(), m_window->minimumHeight()) << page;
     };
     fits("field");
     QTest::mouseClick(child<QToolButton>("showPlan"), Qt::LeftButton);
@@ -371,84 +371,6 @@ TEST_F(MainWindowTest, AChangeThatWouldNotFitIsAskedForFirst)
     EXPECT_EQ(m_window->session().setup().stream.distance, 20);
     m_window->session().edited().set("stream.distance", 3);
     EXPECT_EQ(m_window->session().setup().stream.distance, 3) << "what needs less is not asked for";
-}
-
-TEST(OctreeSquares, AColumnIsEmptyOnlyIfAllOfItIs)
-{
-    using Kind = OctreeCell::Kind;
-    const std::vector<OctreeCell> cells{{Kind::Node, {0, 0, 0}, 2}, {Kind::Leaf, {0, 0, 0}, 1},
-        {Kind::Empty, {0, 1, 0}, 1}, {Kind::Empty, {1, 0, 0}, 1}, {Kind::Empty, {1, 1, 0}, 1},
-        {Kind::Leaf, {1, 1, 1}, 1}};
-    const auto above = octreeSquares(cells, {0, 0, 0}, true);
-    const auto has = [](const std::vector<OctreeSquare>& all, const OctreeSquare& one) {
-        return std::find(all.begin(), all.end(), one) != all.end();
-    };
-    EXPECT_EQ(above.size(), 4u);
-    EXPECT_TRUE(has(above, {0, 0, 2, false}));
-    EXPECT_TRUE(has(above, {0, 0, 1, false})) << "the empty place lies over a leaf";
-    EXPECT_TRUE(has(above, {1, 0, 1, true}));
-    EXPECT_TRUE(has(above, {1, 1, 1, false}));
-    const auto side = octreeSquares(cells, {0, 0, 0}, false); // the cut at z = 0; up is less down
-    EXPECT_TRUE(has(side, {0, -1, 2, false})) << "its top row";
-    EXPECT_TRUE(has(side, {0, -1, 1, true}));
-    EXPECT_FALSE(has(side, {1, -1, 1, false})) << "that leaf lies south of the cut";
-}
-
-TEST(RailLayout, PlatesFillTheWidthInOrderAndAreFoundAgain)
-{
-    const RailLayout layout{1280, 92, 5};
-    for (int i = 0; i < 5; ++i) {
-        EXPECT_EQ(layout.plateAt(layout.plate(i).center()), i);
-        if (i > 0) {
-            EXPECT_EQ(layout.plate(i).left() - layout.plate(i - 1).right() - 1, RailLayout::kGap);
-        }
-    }
-    EXPECT_EQ(layout.plate(0).left(), RailLayout::kMargin);
-    EXPECT_EQ(layout.plate(4).right() + 1, 1280 - RailLayout::kMargin);
-    EXPECT_EQ(layout.plateAt({0, 0}), -1);
-}
-
-TEST(StripLayout, TheNewestFrameEndsAtTheRightEdge)
-{
-    const StripLayout layout{QRect(100, 10, 480, 80), 10, 20};
-    EXPECT_EQ(layout.barWidth(), 2);
-    EXPECT_EQ(layout.left(9), 578);
-    EXPECT_EQ(layout.frameAt(579), 9);
-    EXPECT_EQ(layout.frameAt(561), 0);
-    EXPECT_EQ(layout.frameAt(558), -1);
-    EXPECT_EQ(layout.y(20), 10);
-    EXPECT_EQ(layout.y(0), 90);
-}
-
-TEST(FieldView, SaysWhatToInstallWhereThereIsNoOpenGl45)
-{
-    if (qgetenv("MESA_GL_VERSION_OVERRIDE") != "3.3")
-        GTEST_SKIP() << "run with MESA_GL_VERSION_OVERRIDE=3.3, as CTest does";
-    {
-        MainWindow window(makeTerrain(findWorld("level", demoFolder()).take()), test::unlitSetup());
-        window.show();
-        ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window.field().window() == nullptr; }, kPatienceMs));
-        const auto* message = window.findChild<QLabel*>("fieldMessage");
-        ASSERT_NE(message, nullptr);
-        EXPECT_TRUE(message->isVisible());
-        EXPECT_TRUE(message->text().contains("libgl1-mesa-dri"));
-        EXPECT_TRUE(message->text().contains("4.5"));
-        // What needs no picture works.
-        TransectSentence sentence;
-        sentence.values = "1";
-        sentence.rounds = 1;
-        sentence.frames = 1;
-        window.showTransect();
-        window.transect().setSentence(sentence);
-        window.transect().walk();
-        EXPECT_TRUE(QTest::qWaitFor([&] { return !window.runner().isRunning(); }, kPatienceMs));
-        ASSERT_EQ(window.runner().result().rows.size(), 1u);
-        EXPECT_GT(window.runner().result().rows[0].meshNs.p50, 0);
-        EXPECT_EQ(window.runner().result().rows[0].frameMs.count, 0u);
-        EXPECT_TRUE(window.banner().text().contains("frames were not drawn"));
-    }
-    qunsetenv("MESA_GL_VERSION_OVERRIDE");
 }
 
 } // namespace

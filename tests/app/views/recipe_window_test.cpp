@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The Recipe view in the real window: clicks, drags and keys, then the document, the map and the field.
-#include "demo/demo_folder.h"
-#include "views/curve_canvas.h"
+#include "support/all_names.h"
 #include "window_fixture.h"
+#include <fell/app/views/curve_canvas.h>
+#include <fell/demo/demo_folder.h>
 
 #include <fstream>
 #include <gtest/gtest.h>

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The page of transects and the ledger. The real window: real mouse and key events, then what the user would see.
-#include "models/text.h"
 #include "window_fixture.h"
+#include <fell/app/models/text.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 
 #include <gtest/gtest.h>
@@ -134,8 +135,8 @@ TEST_F(TransectWindowTest, TwoThingsVariedAreAHeatMapAndTheReachIsFound)
     m_window->ledger().openElsewhere(folder.path() / "ledger.db");
     TransectSentence sentence;
     sentence.values = "1, 2";
-    sentence.across = "chunk.edge";
-    sentence.acrossValues = "16, 32";
+    sentence.second = "chunk.edge";
+    sentence.secondValues = "16, 32";
     sentence.rounds = 1;
     sentence.frames = 2;
     m_window->transect().setSentence(sentence);
@@ -156,7 +157,7 @@ TEST_F(TransectWindowTest, TwoThingsVariedAreAHeatMapAndTheReachIsFound)
     EXPECT_GT(dark, 1000) << "a whole field of it";
     EXPECT_TRUE(m_window->transect().saveCsv(raw));
     EXPECT_TRUE(m_window->transect().open(raw));
-    EXPECT_EQ(m_window->runner().result().rows[3].across, 32);
+    EXPECT_EQ(m_window->runner().result().rows[3].second, 32);
 
     // The budget of the Draw bench is that of the rows; the slider's judges at once, and a reach is found by measuring.
     m_window->session().edited().set("draw.budget", 33.3);

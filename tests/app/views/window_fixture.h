@@ -2,11 +2,12 @@
 // The real window for tests: opened on Corrowdale, waited for, and looked at.
 #pragma once
 
+#include "support/all_names.h"
 #include "support/temp_folder.h"
-#include "views/banner.h"
-#include "views/main_window.h"
-#include "views/theme.h"
-#include "views/transect_plots.h"
+#include <fell/app/views/banner.h>
+#include <fell/app/views/main_window.h>
+#include <fell/app/views/theme.h>
+#include <fell/app/views/transect_plots.h>
 
 #include <QAction>
 #include <QApplication>

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "assets/block_set_file.h"
-#include "demo/demo_folder.h"
-#include "input/text_file.h"
+#include "support/all_names.h"
+#include <fell/assets/block_set_file.h>
+#include <fell/demo/demo_folder.h>
+#include <fell/input/text_file.h>
 
 #include <gtest/gtest.h>
 
@@ -59,7 +60,7 @@ TEST(BlockSet, SaysWhatABlockDoesToLight)
     EXPECT_EQ(light("pane").tint, (std::array<int, 3>{0, 3, 9}));
     EXPECT_EQ(light("pool").opacity, 2);
     EXPECT_EQ(light("lamp").opacity, 1);
-    EXPECT_EQ(light("lamp").gives, (std::array<std::uint8_t, 3>{15, 13, 10}));
+    EXPECT_EQ(light("lamp").emission, (std::array<std::uint8_t, 3>{15, 13, 10}));
     EXPECT_EQ(light("step").opacity, 0) << "light passes round it";
     const auto wrong = parseBlockSet(R"({"format": "fell-blocks", "version": 1, "blocks": [
         {"name": "lamp", "side": "#FFEEDD", "light": {"gives": [15, 13, 16]}}]})",

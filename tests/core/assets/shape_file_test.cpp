@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "assets/shape_file.h"
+#include <fell/assets/shape_file.h>
 
-#include "assets/block_set_file.h"
-#include "demo/demo_folder.h"
+#include "support/all_names.h"
 #include "support/temp_folder.h"
+#include <fell/assets/block_set_file.h>
+#include <fell/demo/demo_folder.h>
 
 #include <gtest/gtest.h>
 

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The audit of culling with pictures that are made up: what a picture shows decides what is lost.
-#include "audit/cull_audit.h"
+#include <fell/audit/cull_audit.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>

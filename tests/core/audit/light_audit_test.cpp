@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/light_audit.h"
-#include "audit/plain_light.h"
-#include "light/flood.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/audit/light_audit.h>
+#include <fell/audit/plain_light.h>
+#include <fell/light/flood.h>
 
 #include <gtest/gtest.h>
 
@@ -44,14 +45,14 @@ TEST(PlainLight, AgreesWithRelaxingUntilNothingChanges)
                 for (int y = kEdge - 1; y >= 0 && c >= 3 && rules.isOpen[voxels[at(x, y, z)]]; --y)
                     level[at(x, y, z)] = 15;
         for (std::size_t i = 0; i < voxels.size() && c < 3; ++i)
-            level[i] = rules.gives[static_cast<std::size_t>(c)][voxels[i]];
+            level[i] = rules.emission[static_cast<std::size_t>(c)][voxels[i]];
         for (bool changed = true; changed;) {
             changed = false;
             for (int y = 0; y < kEdge; ++y)
                 for (int z = 0; z < kEdge; ++z)
                     for (int x = 0; x < kEdge; ++x)
                         for (const Side side : kSides) {
-                            const ChunkPos to = towards(side);
+                            const ChunkPos to = stepOf(side);
                             const int nx = x + static_cast<int>(to.x), ny = y + static_cast<int>(to.y),
                                       nz = z + static_cast<int>(to.z);
                             if (std::min({nx, ny, nz}) < 0 || std::max({nx, ny, nz}) >= kEdge)
@@ -109,7 +110,7 @@ TEST(FloodBlock, PartsAgreeWithThePlainWay)
     constexpr std::array<int, 3> kSize{7, 2, 8};
     std::mt19937_64 dice(11);
     PlainLight plain(rules, kEdge);
-    std::vector<LightPasses> passes;
+    std::vector<Transmission> passes;
     for (int y = 0; y < kSize[1]; ++y)
         for (int z = 0; z < kSize[2]; ++z)
             for (int x = 0; x < kSize[0]; ++x) {
@@ -119,22 +120,22 @@ TEST(FloodBlock, PartsAgreeWithThePlainWay)
                     const auto die = dice() % 1000;
                     voxel = die < 250 ? 1 : die < 252 ? 3 : x > 3 && die < 254 ? 4 : x > 3 && die < 300 ? 2 : kOpen;
                 }
-                passes.push_back(passesOf(VoxelChunk(kEdge, voxels), rules));
+                passes.push_back(transmissionOf(VoxelChunk(kEdge, voxels), rules));
                 plain.put({x, y, z}, std::move(voxels));
             }
     plain.flood();
-    std::vector<SkyFloor> floors;
+    std::vector<SkyHeightMap> floors;
     for (int z = 0; z < kSize[2]; ++z)
         for (int x = 0; x < kSize[0]; ++x) {
             floors.push_back(skyFloor(kEdge, kSize[1] * kEdge));
             for (int y = kSize[1] - 1; y >= 0; --y)
-                (void)extendDown(floors.back(), passes[static_cast<std::size_t>((y * kSize[2] + z) * kSize[0] + x)],
+                (void)carveThrough(floors.back(), passes[static_cast<std::size_t>((y * kSize[2] + z) * kSize[0] + x)],
                     std::int64_t{y} * kEdge);
         }
     LightBlock block{&rules, kEdge, kSize, {}, {}, 0};
-    for (const LightPasses& one : passes)
+    for (const Transmission& one : passes)
         block.passes.push_back(&one);
-    for (const SkyFloor& floor : floors)
+    for (const SkyHeightMap& floor : floors)
         block.floors.push_back(&floor);
     FloodScratch scratch;
     const std::vector<ChunkLight> lights = floodBlock(block, scratch);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/audit.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/audit/audit.h>
 
 #include <gtest/gtest.h>
 
@@ -34,7 +35,7 @@ void withWrongShade(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSur
 {
     meshGreedyBits(voxels, rules, out);
     for (Quad& quad : out.of[0])
-        if (rules.shade)
+        if (rules.ambientOcclusion)
             quad ^= Quad{1} << kShadeBit;
 }
 

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/keep_audit.h"
-#include "audit/order_audit.h"
-#include "demo/demo_folder.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
+#include <fell/audit/keep_audit.h>
+#include <fell/audit/order_audit.h>
+#include <fell/demo/demo_folder.h>
 
 #include <gtest/gtest.h>
 

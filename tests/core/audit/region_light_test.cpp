@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // The region that light is measured in, against the plain light of the audits: voxel by voxel in every mode.
-#include "audit/plain_light.h"
-#include "measure/light_trial.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/audit/plain_light.h>
+#include <fell/measure/light_trial.h>
 
 #include <gtest/gtest.h>
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/setup_audit.h"
+#include <fell/audit/setup_audit.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
@@ -29,8 +30,8 @@ TEST(SetupAudit, TakesEachMesherThatWillBeMeasuredAndTheLight)
     }
     spec.vary = "mesh.mesher";
     spec.values = {"greedy"};
-    spec.across = "light.mode";
-    spec.acrossValues = {"none", "lamp-sky"};
+    spec.second = "light.mode";
+    spec.secondValues = {"none", "lamp-sky"};
     notes = auditMethodsOf(spec);
     ASSERT_EQ(notes.size(), 2u) << "what varies stands in place of the setups' own";
     EXPECT_EQ(notes[0].what, "mesh, greedy");

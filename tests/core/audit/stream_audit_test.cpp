@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "audit/stream_audit.h"
+#include <fell/audit/stream_audit.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "blocks/shape.h"
+#include "support/all_names.h"
+#include <fell/blocks/shape.h>
 
 #include <gtest/gtest.h>
 

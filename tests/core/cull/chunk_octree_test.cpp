@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "cull/chunk_octree.h"
+#include <fell/cull/chunk_octree.h>
 
-#include "cull/steps.h"
+#include "support/all_names.h"
+#include <fell/cull/steps.h>
 
 #include <gtest/gtest.h>
 
@@ -78,7 +79,7 @@ TEST_P(Octree, FindsTheVeryChunksThatPlanesAgainstEveryBoxFind)
         chunks[chunk] = static_cast<std::uint32_t>(i);
         tree.put(chunk, static_cast<std::uint32_t>(i));
     }
-    std::uint64_t most = 0;
+    std::uint64_t max = 0;
     for (int i = 0; i < 300; ++i) {
         Eye eye;
         eye.cell = {static_cast<std::int64_t>(dice() % 500) - 250, static_cast<std::int64_t>(dice() % 200) - 100,
@@ -90,9 +91,9 @@ TEST_P(Octree, FindsTheVeryChunksThatPlanesAgainstEveryBoxFind)
         const CullView view = viewFrom(eye, static_cast<float>(20 + dice() % 100));
         ASSERT_EQ(walked(tree, view), oneByOne(view, chunks)) << "view " << i;
         std::vector<std::uint32_t> out;
-        most = std::max(most, tree.walk(view, out).takenWhole);
+        max = std::max(max, tree.walk(view, out).takenWhole);
     }
-    EXPECT_GT(most, 0u) << "some node lay wholly inside";
+    EXPECT_GT(max, 0u) << "some node lay wholly inside";
 }
 
 TEST(ChunkOctree, TheRootGrowsBothWaysAndShrinksAgain)

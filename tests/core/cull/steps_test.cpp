@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "cull/scene.h"
+#include "support/all_names.h"
+#include <fell/cull/scene.h>
 
 #include <glm/geometric.hpp>
 #include <gtest/gtest.h>

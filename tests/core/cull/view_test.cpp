@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "cull/view.h"
+#include "support/all_names.h"
+#include <fell/cull/view.h>
 
 #include <glm/geometric.hpp>
 #include <gtest/gtest.h>

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Picking against a slow twin that intersects the ray with the box of every voxel, and by hand.
-#include "edit/pick.h"
+#include <fell/edit/pick.h>
 
+#include "support/all_names.h"
 #include "support/shaped_blocks.h"
 
 #include <glm/geometric.hpp>
@@ -76,7 +77,7 @@ TEST(Pick, TheFirstCubeIsTheOneThatATestOfEveryBoxFinds)
             ASSERT_EQ(found.has_value(), nearest.has_value()) << ray;
             if (found) {
                 ASSERT_NEAR(found->distance, *nearest, 1e-9);
-                const ChunkPos step = towards(found->side);
+                const ChunkPos step = stepOf(found->side);
                 ASSERT_EQ(found->before, (found->voxel + VoxelPos{step.x, step.y, step.z}));
                 ++hits;
             }

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // What tools change, counted by hand and by closed forms; undo as a twin of doing.
-#include "edit/history.h"
-#include "edit/tools.h"
+#include <fell/edit/history.h>
+#include <fell/edit/tools.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <cmath>
@@ -123,10 +124,10 @@ TEST(Tools, SmoothingTakesAStepDown)
     Ground ground;
     ground.height = [](std::int64_t x, std::int64_t) { return x < 0 ? 9 : 15; };
     const auto steepest = [&] {
-        std::int64_t most = 0;
+        std::int64_t max = 0;
         for (std::int64_t x = -3; x < 3; ++x)
-            most = std::max(most, std::abs(ground.top(x + 1, 0) - ground.top(x, 0)));
-        return most;
+            max = std::max(max, std::abs(ground.top(x + 1, 0) - ground.top(x, 0)));
+        return max;
     };
     EXPECT_EQ(steepest(), 6);
     ground.use({.kind = ToolKind::Smooth, .at = {0, 12, 0}, .radius = 5});

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Walking, by hand and by chance: closed forms of falling and jumping, and a body that is never inside anything.
-#include "edit/walk.h"
+#include <fell/edit/walk.h>
 
+#include "support/all_names.h"
 #include "support/shaped_blocks.h"
 
 #include <cmath>

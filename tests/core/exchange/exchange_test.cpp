@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/export_mesh.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/exchange/export_mesh.h>
 
 #include <gtest/gtest.h>
 #include <tiny_gltf.h>
@@ -66,7 +67,7 @@ TEST(Surface, IsWhatALookAtEveryVoxelAndItsRealNeighbourFinds)
         for (std::int64_t y = region.low.y; y < region.high.y; ++y)
             for (std::int64_t z = region.low.z; z < region.high.z; ++z)
                 for (const Side side : kSides) {
-                    const ChunkPos to = towards(side);
+                    const ChunkPos to = stepOf(side);
                     slow += at({x, y, z}) != kOpen && at({x + to.x, y + to.y, z + to.z}) == kOpen;
                 }
     EXPECT_EQ(sides.quads.size(), slow);
@@ -189,7 +190,7 @@ TEST(ExportParts, TexturesReadFromLeftToRightOnEverySide)
         EXPECT_EQ(right[1], at[1]);
         EXPECT_EQ(down[1] - at[1], 1) << static_cast<int>(side);
         EXPECT_EQ(down[0], at[0]);
-        const ChunkPos normal = towards(side);
+        const ChunkPos normal = stepOf(side);
         EXPECT_EQ(glm::cross(axes[0], -axes[1]), glm::vec3(normal.x, normal.y, normal.z)) << "and not mirrored";
     }
 }

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Pictures and volumes from elsewhere; the PNG files here are written by other code.
-#include "exchange/height_png.h"
-#include "exchange/nrrd_volume.h"
+#include "support/all_names.h"
 #include "support/make_png.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
-#include "terrain/height_map.h"
+#include <fell/exchange/height_png.h>
+#include <fell/exchange/nrrd_volume.h>
+#include <fell/terrain/height_map.h>
 
 #include <fstream>
 #include <gtest/gtest.h>

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // What is written as arrays of numbers, read again and compared with the world voxel by voxel.
-#include "exchange/nrrd.h"
-#include "exchange/nrrd_volume.h"
+#include <fell/exchange/nrrd.h>
+#include <fell/exchange/nrrd_volume.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>

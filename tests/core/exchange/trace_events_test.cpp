@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "exchange/trace_events.h"
+#include "support/all_names.h"
+#include <fell/exchange/trace_events.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>

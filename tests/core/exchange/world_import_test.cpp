@@ -1,12 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 // Heights and volumes become worlds: every voxel of what comes out against the file that went in.
-#include "exchange/world_import.h"
+#include <fell/exchange/world_import.h>
 
-#include "keep/changes.h"
-#include "keep/world_file.h"
+#include "support/all_names.h"
 #include "support/make_png.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
+#include <fell/save/changes.h>
+#include <fell/save/world_file.h>
 
 #include <gtest/gtest.h>
 

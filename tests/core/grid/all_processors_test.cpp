@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "grid/all_processors.h"
+#include "support/all_names.h"
+#include <fell/grid/all_processors.h>
 
 #include <gtest/gtest.h>
 

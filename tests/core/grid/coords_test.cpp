@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "grid/coords.h"
+#include "support/all_names.h"
+#include <fell/grid/coords.h>
 
 #include <gtest/gtest.h>
 
@@ -33,11 +34,11 @@ TEST(Coords, OppositeSidesCancel)
 {
     for (const Side side : kSides) {
         EXPECT_EQ(opposite(opposite(side)), side);
-        EXPECT_EQ(towards(side) + towards(opposite(side)), (ChunkPos{0, 0, 0}));
-        EXPECT_EQ(squaredLength(towards(side)), 1);
+        EXPECT_EQ(stepOf(side) + stepOf(opposite(side)), (ChunkPos{0, 0, 0}));
+        EXPECT_EQ(squaredLength(stepOf(side)), 1);
     }
-    EXPECT_EQ(towards(Side::Up), (ChunkPos{0, 1, 0}));
-    EXPECT_EQ(towards(Side::North), (ChunkPos{0, 0, -1}));
+    EXPECT_EQ(stepOf(Side::Up), (ChunkPos{0, 1, 0}));
+    EXPECT_EQ(stepOf(Side::North), (ChunkPos{0, 0, -1}));
 }
 
 TEST(Coords, OnlyThreeEdgesAreChunkEdges)

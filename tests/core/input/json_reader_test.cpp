@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/json_reader.h"
+#include "support/all_names.h"
+#include <fell/input/json_reader.h>
 
 #include <nlohmann/json.hpp>
 

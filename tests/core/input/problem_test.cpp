@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/problem.h"
+#include "support/all_names.h"
+#include <fell/input/problem.h>
 
 #include <gtest/gtest.h>
 
@@ -24,8 +25,8 @@ TEST(Utf8, IsCutBetweenCharacters)
                       "c",
                   4),
         "ab\xC3\xA4");
-    for (std::size_t most = 0; most < 9; ++most)
-        EXPECT_TRUE(isUtf8(cutText("\xE2\x82\xAC\xC3\xA4\xF0\x9F\x8F\x94", most))) << most;
+    for (std::size_t max = 0; max < 9; ++max)
+        EXPECT_TRUE(isUtf8(cutText("\xE2\x82\xAC\xC3\xA4\xF0\x9F\x8F\x94", max))) << max;
 }
 
 TEST(Counted, HasAnSWhereThereIsNotOne)

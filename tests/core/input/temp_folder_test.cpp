@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/temp_folder.h"
+#include <fell/input/temp_folder.h>
 
+#include "support/all_names.h"
 #include "support/temp_folder.h"
 
 #include <gtest/gtest.h>

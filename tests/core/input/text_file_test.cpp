@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "input/text_file.h"
+#include "support/all_names.h"
 #include "support/temp_folder.h"
+#include <fell/input/text_file.h>
 
 #include <csignal>
 #include <gtest/gtest.h>

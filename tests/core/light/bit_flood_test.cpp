@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Floods in a region of bits, against a breadth-first search voxel by voxel.
-#include "light/restricted_flood.h"
+#include <fell/light/restricted_flood.h>
 
+#include "support/all_names.h"
 #include "support/lit_blocks.h"
 
 #include <gtest/gtest.h>
@@ -44,7 +45,7 @@ std::size_t indexOf(int x, int y, int z)
 std::vector<int> slowLevels(const std::vector<Material>& voxels, const std::vector<LightSource>& lamps)
 {
     const Material slate = named("slate"), fog = named("fog");
-    const auto takes = [&](Material m) { return m == slate ? 15 : m == fog ? 4 : 1; };
+    const auto attenuation = [&](Material m) { return m == slate ? 15 : m == fog ? 4 : 1; };
     std::vector<int> levels(kVoxels, 0);
     std::array<std::deque<std::array<int, 3>>, 16> queue;
     for (const LightSource& lamp : lamps) {
@@ -62,7 +63,7 @@ std::vector<int> slowLevels(const std::vector<Material>& voxels, const std::vect
                 const int nx = x + dx, ny = y + dy, nz = z + dz;
                 if (nx < 0 || ny < 0 || nz < 0 || nx >= kEdge || ny >= kEdge || nz >= kEdge)
                     continue;
-                const int next = level - takes(voxels[indexOf(nx, ny, nz)]);
+                const int next = level - attenuation(voxels[indexOf(nx, ny, nz)]);
                 if (next > levels[indexOf(nx, ny, nz)]) {
                     levels[indexOf(nx, ny, nz)] = next;
                     queue[static_cast<std::size_t>(next)].push_back({nx, ny, nz});
@@ -102,7 +103,7 @@ std::vector<LightSource> someLamps(const std::vector<Material>& voxels, std::uin
 class ChunkFlood {
 public:
     ChunkFlood(BitFlood& flood, const std::vector<Material>& voxels)
-        : m_passes(passesOf(VoxelChunk(kEdge, voxels), rules()))
+        : m_passes(transmissionOf(VoxelChunk(kEdge, voxels), rules()))
         , m_flood(flood, region, m_chunks, LightColour::Plain)
     {
     }
@@ -115,7 +116,7 @@ public:
     const FloodRegion region = floodRegion(kEdge, kEdge, kEdge);
 
 private:
-    LightPasses m_passes;
+    Transmission m_passes;
     std::array<RegionChunk, 1> m_chunks{{{&m_passes, {0, 0, 0}}}};
     RegionFlood m_flood;
     FloodStart m_start;
@@ -216,33 +217,33 @@ TEST(BitFlood, AnotherColourForgetsWhatTheOneBeforeWasTold)
     BlockSet set;
     test::addLit(set, "amber", Matter::SeeThrough, {1, {0, 3, 9}, {}});
     const LightRules tinting = lightRulesOf(set, *findLightMode("colour"));
-    const LightPasses passes
-        = passesOf(VoxelChunk(kEdge, std::vector<Material>(kVoxels, *findMaterial(set, "amber"))), tinting);
+    const Transmission passes
+        = transmissionOf(VoxelChunk(kEdge, std::vector<Material>(kVoxels, *findMaterial(set, "amber"))), tinting);
     const std::array<RegionChunk, 1> chunks{{{&passes, {0, 0, 0}}}};
     BitFlood memory;
     RegionFlood flood(memory, floodRegion(kEdge, kEdge, kEdge), chunks, LightColour::Plain);
     FloodStart start;
     // Amber takes 1 level a step of red, 3 more of green and 9 more of blue: levels counted along a row.
-    for (const auto& [colour, takes] :
+    for (const auto& [colour, attenuation] :
         {std::pair{LightColour::Green, 4}, {LightColour::Red, 1}, {LightColour::Blue, 10}, {LightColour::Red, 1}}) {
         flood.setColour(colour);
         start.lamps = {{0, 8, 8, 15}};
         const ChunkLight light = levelsOf(flood.flood(start));
         for (int x = 0; x < kEdge; ++x)
-            ASSERT_EQ(light.at(0, indexOf(x, 8, 8)), std::max(0, 15 - takes * x)) << static_cast<int>(colour);
+            ASSERT_EQ(light.at(0, indexOf(x, 8, 8)), std::max(0, 15 - attenuation * x)) << static_cast<int>(colour);
     }
 }
 
 /// A flood restricted to what one lamp reaches.
 struct Restricted {
     Restricted(const std::vector<Material>& voxels, std::vector<LightSource> changed)
-        : passes(passesOf(VoxelChunk(kEdge, voxels), rules()))
+        : passes(transmissionOf(VoxelChunk(kEdge, voxels), rules()))
         , flood(kernel, memory, floodRegion(kEdge, kEdge, kEdge), chunks, std::move(changed), {}, {})
     {
     }
     BitFlood kernel;
     RestrictedMemory memory;
-    LightPasses passes;
+    Transmission passes;
     std::array<RegionChunk, 1> chunks{{{&passes, {0, 0, 0}}}};
     RestrictedFlood flood;
 };
@@ -282,7 +283,7 @@ TEST(RestrictedFlood, LightComesInFromTheBorderAndNothingBeyondItIsWritten)
         ChunkLight light;
         light.edge = kEdge;
         light.channels = 1;
-        spellOut(light.of[0], kEdge);
+        expand(light.of[0], kEdge);
         for (std::size_t i = 0; i < kVoxels; ++i)
             light.set(0, i, all[i]);
         // A weak change far from the lamps, perhaps: what it reaches is put out and flooded from its border.

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Levels of a chunk and the bits that light passes by, against one number a voxel.
-#include "light/chunk_light.h"
+#include <fell/light/chunk_light.h>
 
+#include "support/all_names.h"
 #include "support/lit_blocks.h"
 
 #include <gtest/gtest.h>
@@ -53,7 +54,7 @@ TEST_P(ChunkLevels, ThatAreAllAlikeTakeNoBitsHoweverTheyCameAbout)
     ChannelLevels levels;
     levels.all = 7;
     EXPECT_EQ(litVoxels(levels, edge), volumeOf(edge));
-    spellOut(levels, edge);
+    expand(levels, edge);
     EXPECT_EQ(levels.bits.size(), volumeOf(edge) / 16);
     ChunkLight spelt, plain;
     spelt.edge = plain.edge = edge;
@@ -63,12 +64,12 @@ TEST_P(ChunkLevels, ThatAreAllAlikeTakeNoBitsHoweverTheyCameAbout)
     for (std::size_t v = 0; v < volumeOf(edge); v += 3)
         ASSERT_EQ(spelt.at(0, v), 7);
     EXPECT_EQ(digestOf(spelt), digestOf(plain)) << "whether spelt out or not";
-    settle(levels, edge);
+    collapseIfUniform(levels, edge);
     EXPECT_TRUE(levels.bits.empty());
     EXPECT_EQ(levels.all, 7);
     spelt.set(0, volumeOf(edge) - 1, 6);
     EXPECT_NE(digestOf(spelt), digestOf(plain));
-    settle(spelt.of[0], edge);
+    collapseIfUniform(spelt.of[0], edge);
     EXPECT_FALSE(spelt.of[0].bits.empty()) << "one voxel differs";
 }
 
@@ -121,19 +122,19 @@ std::vector<Material> mixed(int edge, std::uint64_t seed)
     return out;
 }
 
-TEST(LightPasses, AreWhatTheRulesSayOfEveryVoxelInEveryColour)
+TEST(Transmission, AreWhatTheRulesSayOfEveryVoxelInEveryColour)
 {
     const BlockSet blocks = passBlocks();
     for (const char* mode : {"lamp-sky", "colour", "colour-sky"}) {
         const LightRules rules = lightRulesOf(blocks, *findLightMode(mode));
         const auto voxels = mixed(16, 3);
-        const LightPasses passes = passesOf(VoxelChunk(16, voxels), rules);
+        const Transmission passes = transmissionOf(VoxelChunk(16, voxels), rules);
         std::size_t lamps = 0;
         for (std::size_t v = 0; v < voxels.size(); ++v) {
             EXPECT_EQ(passes.isOpenAt(v), rules.isOpen[voxels[v]] == 1);
             for (const LightColour colour :
                 {LightColour::Plain, LightColour::Red, LightColour::Green, LightColour::Blue})
-                ASSERT_EQ(takenAt(passes, v, colour), rules.takes[static_cast<std::size_t>(colour)][voxels[v]])
+                ASSERT_EQ(takenAt(passes, v, colour), rules.attenuation[static_cast<std::size_t>(colour)][voxels[v]])
                     << mode << ", material " << voxels[v];
             if (rules.isLamp[voxels[v]]) {
                 ASSERT_LT(lamps, passes.lamps.size());
@@ -145,18 +146,18 @@ TEST(LightPasses, AreWhatTheRulesSayOfEveryVoxelInEveryColour)
     }
 }
 
-TEST(LightPasses, AfterAThousandChangesAreThoseOfTheVoxelsAsTheyAre)
+TEST(Transmission, AfterAThousandChangesAreThoseOfTheVoxelsAsTheyAre)
 {
     const LightRules rules = lightRulesOf(passBlocks(), *findLightMode("colour"));
     auto voxels = mixed(16, 5);
-    LightPasses passes = passesOf(VoxelChunk(16, voxels), rules);
+    Transmission passes = transmissionOf(VoxelChunk(16, voxels), rules);
     std::mt19937_64 dice(6);
     for (int i = 0; i < 1000; ++i) {
         const std::size_t voxel = dice() % voxels.size();
         voxels[voxel] = static_cast<Material>(dice() % 7);
         setVoxel(passes, voxel, voxels[voxel], rules);
     }
-    const LightPasses fresh = passesOf(VoxelChunk(16, voxels), rules);
+    const Transmission fresh = transmissionOf(VoxelChunk(16, voxels), rules);
     EXPECT_EQ(passes.lamps, fresh.lamps);
     for (std::size_t v = 0; v < voxels.size(); ++v) {
         ASSERT_EQ(passes.isOpenAt(v), fresh.isOpenAt(v));
@@ -165,16 +166,16 @@ TEST(LightPasses, AfterAThousandChangesAreThoseOfTheVoxelsAsTheyAre)
     }
 }
 
-TEST(LightPasses, OfAChunkOfOneMaterialNeedNoBits)
+TEST(Transmission, OfAChunkOfOneMaterialNeedNoBits)
 {
     const BlockSet blocks = passBlocks();
     const LightRules rules = lightRulesOf(blocks, *findLightMode("lamp-sky"));
-    const LightPasses open = passesOf(VoxelChunk(32), rules),
-                      dark = passesOf(VoxelChunk(32, *findMaterial(blocks, "slate")), rules);
-    EXPECT_EQ(open.kind, LightPasses::Kind::Open);
-    EXPECT_EQ(dark.kind, LightPasses::Kind::Dark);
+    const Transmission open = transmissionOf(VoxelChunk(32), rules),
+                       dark = transmissionOf(VoxelChunk(32, *findMaterial(blocks, "slate")), rules);
+    EXPECT_EQ(open.kind, Transmission::Kind::Open);
+    EXPECT_EQ(dark.kind, Transmission::Kind::Dark);
     EXPECT_TRUE(open.open.empty());
-    EXPECT_LT(open.bytes() + dark.bytes(), 2 * sizeof(LightPasses) + 64);
+    EXPECT_LT(open.bytes() + dark.bytes(), 2 * sizeof(Transmission) + 64);
     EXPECT_EQ(takenAt(open, 5, LightColour::Plain), 1);
     EXPECT_EQ(takenAt(dark, 5, LightColour::Plain), 15);
 }

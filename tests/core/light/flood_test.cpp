@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // Levels counted by hand, and closed forms: in the open a lamp's level is its own less the steps to it.
-#include "light/flood.h"
-#include "light/light_world.h"
+#include "support/all_names.h"
 #include "support/lit_blocks.h"
+#include <fell/light/flood.h>
+#include <fell/light/light_world.h>
 
 #include <gtest/gtest.h>
 
@@ -33,7 +34,8 @@ public:
         : m_chunks(chunks)
         , rules(lightRulesOf(lightBlocks(), *findLightMode(mode)))
         , world(
-              rules, edge, [this](std::int64_t x, std::int64_t z) { return floorOf(x, z); }, LightWorld::When::AtOnce)
+              rules, edge, [this](std::int64_t x, std::int64_t z) { return floorOf(x, z); },
+              LightWorld::Publish::Immediately)
     {
         for (int y = 0; y < chunks; ++y)
             for (int z = 0; z < chunks; ++z)
@@ -53,15 +55,15 @@ public:
     }
 
 private:
-    SkyFloor floorOf(std::int64_t x, std::int64_t z)
+    SkyHeightMap floorOf(std::int64_t x, std::int64_t z)
     {
         const int edge = voxelsOf.front().second.edge();
         if (x < 0 || z < 0 || x >= m_chunks || z >= m_chunks)
             return skyFloor(edge, INT64_MAX);
-        SkyFloor floor = skyFloor(edge, std::int64_t{m_chunks} * edge);
+        SkyHeightMap floor = skyFloor(edge, std::int64_t{m_chunks} * edge);
         for (int y = m_chunks - 1; y >= 0; --y)
-            (void)extendDown(floor,
-                passesOf(voxelsOf[static_cast<std::size_t>((y * m_chunks + z) * m_chunks + x)].second, rules),
+            (void)carveThrough(floor,
+                transmissionOf(voxelsOf[static_cast<std::size_t>((y * m_chunks + z) * m_chunks + x)].second, rules),
                 std::int64_t{y} * edge);
         return floor;
     }
@@ -325,13 +327,13 @@ TEST(LightEdit, AWorldOfChunksThatAreKeptElsewhereLeavesThemAsTheyWere)
             return found == kept.end() ? std::nullopt : std::optional(found->second);
         },
         scratch);
-    EXPECT_TRUE(beside.differences().empty());
+    EXPECT_TRUE(beside.changedChunks().empty());
     beside.editAll(std::vector<LightEdit>{{{24, 22, 24}, Open}});
     room.world.edit({24, 22, 24}, Open);
     EXPECT_EQ(digestOf(*kept[{1, 1, 1}].light), before);
     EXPECT_EQ(digestOf(*beside.find({1, 1, 1})), digestOf(*room.world.find({1, 1, 1})));
     bool found = false;
-    for (const auto& [chunk, box] : beside.differences())
+    for (const auto& [chunk, box] : beside.changedChunks())
         if (chunk == ChunkPos{1, 1, 1}) {
             found = true;
             // Red and green reached 13 and more voxels from (8, 6, 8) in the chunk: all of it above the ground.
@@ -355,7 +357,7 @@ TEST(LightEdit, ALayerRoundAChunkIsPutTogetherAsItIsFlooded)
         ASSERT_TRUE(room.world.find({1, 1, 1}));
         LightBlock block{&room.world.rules(), edge, {3, 3, 3}, {}, {}, 0};
         std::array<const ChunkLight*, 27> lights{};
-        std::vector<std::shared_ptr<const LightPasses>> passes;
+        std::vector<std::shared_ptr<const Transmission>> passes;
         for (std::int64_t i = 0; i < 27; ++i)
             passes.push_back(room.world.sharePasses({i % 3, i / 9, i / 3 % 3}));
         for (const auto& one : passes)

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Light gathered again after edits, against light gathered from nothing and a box found voxel by voxel.
-#include "light/gathered_light.h"
+#include "support/all_names.h"
 #include "support/lit_around.h"
+#include <fell/light/gathered_light.h>
 
 #include <gtest/gtest.h>
 
@@ -37,7 +38,7 @@ struct Edited {
         : around(edge, mode, share, 3)
     {
         for (std::size_t i = 0; i < 27; ++i)
-            now.passes[i] = std::make_shared<const LightPasses>(around.passes[i]);
+            now.passes[i] = std::make_shared<const Transmission>(around.passes[i]);
         flood();
     }
     void flood()
@@ -51,7 +52,7 @@ struct Edited {
     void put(std::size_t chunk, std::size_t voxel, Material material)
     {
         setVoxel(around.passes[chunk], voxel, material, around.rules);
-        now.passes[chunk] = std::make_shared<const LightPasses>(around.passes[chunk]);
+        now.passes[chunk] = std::make_shared<const Transmission>(around.passes[chunk]);
     }
     [[nodiscard]] PaddedLight fromNothing() const
     {
@@ -77,8 +78,8 @@ TEST_P(GatheredLightTest, AfterEditsIsThatFromNothing)
     Edited world(edge, mode, share);
     const auto e = static_cast<std::size_t>(edge);
     GatheredLight again;
-    EXPECT_FALSE(gatherLightAgain(world.around.rules, edge, world.now, again)) << "nothing is known yet";
-    EXPECT_TRUE(gatherLightAgain(world.around.rules, edge, world.now, again)->isEmpty());
+    EXPECT_FALSE(updatePaddedLight(world.around.rules, edge, world.now, again)) << "nothing is known yet";
+    EXPECT_TRUE(updatePaddedLight(world.around.rules, edge, world.now, again)->isEmpty());
     std::mt19937 dice(11);
     const auto somewhere = [&]() -> std::size_t { // often in a border, which other chunks look into
         return std::array{std::size_t{0}, e - 1, dice() % e}[dice() % 3];
@@ -90,7 +91,7 @@ TEST_P(GatheredLightTest, AfterEditsIsThatFromNothing)
             lacking.passes[14] = nullptr;
             FloodScratch scratch;
             floodPadded(lacking, again.light, scratch);
-            again.written();
+            again.invalidate();
         }
         const PaddedLight before = again.light;
         // Mostly the middle and what lies beside it, near their common side; sometimes none, sometimes a lamp.
@@ -101,7 +102,7 @@ TEST_P(GatheredLightTest, AfterEditsIsThatFromNothing)
         if (edit % 6 != 5)
             world.put(chunk, (somewhere() * e + somewhere()) * e + somewhere(), material);
         world.flood();
-        const auto box = gatherLightAgain(world.around.rules, edge, world.now, again);
+        const auto box = updatePaddedLight(world.around.rules, edge, world.now, again);
         const PaddedLight anew = world.fromNothing();
         ASSERT_EQ(again.light.passable, anew.passable) << edit;
         for (std::size_t c = 0; c < static_cast<std::size_t>(anew.channels); ++c) {
@@ -129,21 +130,21 @@ TEST(GatheredLight, UnderTheOpenSkyStaysEvenWhereABlockIsPlaced)
 {
     Edited world(16, "lamp-sky", 0);
     for (std::size_t i = 0; i < 27; ++i) {
-        world.around.passes[i] = passesOf(VoxelChunk(16, i < 9 ? test::kAroundSlate : kOpen), world.around.rules);
-        world.now.passes[i] = std::make_shared<const LightPasses>(world.around.passes[i]);
+        world.around.passes[i] = transmissionOf(VoxelChunk(16, i < 9 ? test::kAroundSlate : kOpen), world.around.rules);
+        world.now.passes[i] = std::make_shared<const Transmission>(world.around.passes[i]);
     }
-    for (SkyFloor& floor : world.around.floors) { // stone below, open air above it: even, and not alike
+    for (SkyHeightMap& floor : world.around.floors) { // stone below, open air above it: even, and not alike
         floor = skyFloor(16, 16);
     }
     world.flood();
     GatheredLight again;
-    (void)gatherLightAgain(world.around.rules, 16, world.now, again);
+    (void)updatePaddedLight(world.around.rules, 16, world.now, again);
     const std::size_t sky = 1;
     ASSERT_EQ(again.light.of[sky].all, 15);
     world.put(4, 15 * 256 + 5 * 16 + 5, kOpen); // a hole in the ground: as bright as all else
     world.around.floors[4].from[5 * 16 + 5] = 15;
     world.flood();
-    const auto box = gatherLightAgain(world.around.rules, 16, world.now, again);
+    const auto box = updatePaddedLight(world.around.rules, 16, world.now, again);
     ASSERT_TRUE(box);
     EXPECT_EQ(box->low, (std::array{5, -1, 5}));
     EXPECT_EQ(box->high, (std::array{6, 0, 6}));

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // A chunk's light with one layer round it, against the flood of all 27 chunks at once.
-#include "light/flood.h"
+#include "support/all_names.h"
 #include "support/lit_around.h"
+#include <fell/light/flood.h>
 
 #include <gtest/gtest.h>
 
@@ -39,7 +40,7 @@ TEST_P(PaddedLightTest, IsTheFloodOfAllChunksCutOut)
                 const std::size_t chunk = (sy.chunk * 3 + sz.chunk) * 3 + sx.chunk;
                 const auto voxel = static_cast<std::size_t>((sy.in * edge + sz.in) * edge + sx.in);
                 const Material material = around.chunks[chunk].at(sx.in, sy.in, sz.in);
-                const bool passable = around.rules.takes[0][material] < kMostLight;
+                const bool passable = around.rules.attenuation[0][material] < kMaxLight;
                 wrong += padded.isPassable(x, y, z) != passable;
                 for (int c = 0; c < padded.channels; ++c) {
                     const int want = all[chunk].at(c, voxel);
@@ -62,9 +63,9 @@ INSTANTIATE_TEST_SUITE_P(EdgesAndModes, PaddedLightTest,
 TEST(PaddedLight, SaysThatLightIsEvenWhereItIs)
 {
     Around around(16, "colour", 0.0, 1);
-    for (LightPasses& passes : around.passes)
-        passes = passesOf(VoxelChunk(16), around.rules);
-    for (SkyFloor& floor : around.floors)
+    for (Transmission& passes : around.passes)
+        passes = transmissionOf(VoxelChunk(16), around.rules);
+    for (SkyHeightMap& floor : around.floors)
         floor = skyFloor(16, INT64_MIN);
     PaddedLight padded;
     FloodScratch scratch;

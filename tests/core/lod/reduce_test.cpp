@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "lod/reduce.h"
+#include <fell/lod/reduce.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "lod/seams.h"
+#include <fell/lod/seams.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -46,11 +47,11 @@ std::map<std::array<int, 3>, Material> cellsOf(const std::vector<Quad>& quads, S
     for (const Quad quad : quads) {
         const QuadFields q = unpackQuad(quad);
         EXPECT_EQ(planeOf(q), signOf(border) > 0 ? kEdge : 0);
-        EXPECT_EQ(q.side, q.into ? opposite(border) : border);
+        EXPECT_EQ(q.side, q.facesInward ? opposite(border) : border);
         const std::array<int, 3> at{q.x, q.y, q.z};
         for (int j = at[v]; j < at[v] + q.height; ++j)
             for (int i = at[u]; i < at[u] + q.width; ++i)
-                EXPECT_TRUE(cells.try_emplace({i, j, q.into}, q.material).second) << "covered twice";
+                EXPECT_TRUE(cells.try_emplace({i, j, q.facesInward}, q.material).second) << "covered twice";
     }
     return cells;
 }
@@ -71,7 +72,7 @@ TEST(Seams, StitchesAreTheSidesThatNoMeshHas)
         const VoxelChunk own = chunkFrom(coarse, parent);
         std::vector<VoxelChunk> beyond;
         for (int axis = 0; axis < 3; ++axis)
-            beyond.push_back(chunkFrom(coarse, parent + towards(outerSide(chunk, axis))));
+            beyond.push_back(chunkFrom(coarse, parent + stepOf(outerSide(chunk, axis))));
         SeamQuads seams;
         stitch(chunk, padded, {&own, {&beyond[0], &beyond[1], &beyond[2]}}, rules, {}, seams);
         for (const Side side : kSides) {
@@ -91,7 +92,7 @@ TEST(Seams, StitchesAreTheSidesThatNoMeshHas)
                     local[u] = i;
                     local[v] = j;
                     const VoxelPos here = originOf(chunk, kEdge) + VoxelPos{local[0], local[1], local[2]};
-                    const ChunkPos step = towards(side);
+                    const ChunkPos step = stepOf(side);
                     const VoxelPos there = here + VoxelPos{step.x, step.y, step.z};
                     const auto half = [](VoxelPos at) { return VoxelPos{at.x >> 1, at.y >> 1, at.z >> 1}; };
                     const Material fineHere = fine(here), fineThere = fine(there), coarseHere = coarse(half(here)),
@@ -156,11 +157,11 @@ TEST(Seams, QuadsThatLookIntoTheirVoxelKeepThatInEveryLayout)
     for (const auto& corner : corners)
         EXPECT_EQ(corner[0], 16) << "at the far side of its voxel";
     const Quad quad = packQuad(fields);
-    const auto floats = layOut(*findLayout("floats"), {&quad, 1});
+    const auto floats = encodeQuads(*findLayout("floats"), {&quad, 1});
     float x = 0;
     std::memcpy(&x, floats.data(), sizeof x);
     EXPECT_EQ(x, 16.0F);
-    const auto packed = layOut(*findLayout("corners"), {&quad, 1});
+    const auto packed = encodeQuads(*findLayout("corners"), {&quad, 1});
     std::uint32_t word = 0;
     std::memcpy(&word, packed.data(), sizeof word);
     EXPECT_EQ(word & 127u, 16u);

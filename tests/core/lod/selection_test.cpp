@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "lod/selection.h"
+#include "support/all_names.h"
+#include <fell/lod/selection.h>
 
 #include <gtest/gtest.h>
 
@@ -12,7 +13,7 @@ namespace {
 
 LodView viewAt(ChunkPos viewer, int distance, double near = 4)
 {
-    return {viewer, distance, near, kMostLevel};
+    return {viewer, distance, near, kMaxLevel};
 }
 
 /// The chunks among `chunks` that hold a place of level 0.
@@ -87,12 +88,12 @@ TEST(LodSelection, TheErrorOnScreenIsADistance)
     choices.scheme = "error";
     choices.error = 2;
     // Level 1 is wrong by one voxel of level 0; that is 2 pixels where a radian is 640 pixels at 320 voxels: 10 chunks.
-    EXPECT_DOUBLE_EQ(nearReach(choices, 32, 640), 10);
+    EXPECT_DOUBLE_EQ(firstLevelRadius(choices, 32, 640), 10);
     choices.error = 4;
-    EXPECT_DOUBLE_EQ(nearReach(choices, 32, 640), 5);
+    EXPECT_DOUBLE_EQ(firstLevelRadius(choices, 32, 640), 5);
     choices.scheme = "rings";
     choices.detail = 7;
-    EXPECT_DOUBLE_EQ(nearReach(choices, 32, 640), 7) << "whatever the picture is like";
+    EXPECT_DOUBLE_EQ(firstLevelRadius(choices, 32, 640), 7) << "whatever the picture is like";
 }
 
 TEST(LodSelection, WalkingToAndFroChangesNothingAfterTheFirstTime)
@@ -165,7 +166,7 @@ TEST(LodCover, NeverShowsAPlaceTwiceOrLevelsThatDifferByMoreThanOne)
         }
         for (const ShownChunk& chunk : cover.chunks)
             for (const Side side : kSides) {
-                const ChunkPos beside = chunk.chunk + towards(side);
+                const ChunkPos beside = chunk.chunk + stepOf(side);
                 const bool isCoarser = shown.contains(parentOf(beside));
                 bool isFiner = false;
                 for (unsigned c = 0; c < 8 && beside.level > 0; ++c)

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/churn.h"
-#include "measure/report.h"
-#include "measure/results.h"
+#include "support/all_names.h"
 #include "support/lit_blocks.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/measure/churn.h>
+#include <fell/measure/report.h>
+#include <fell/measure/results.h>
 
 #include <gtest/gtest.h>
 #include <map>
@@ -26,7 +27,7 @@ struct Plain {
         recipe.name = "plain";
         recipe.blocks = test::testBlocks();
         BlockKind kind{.name = "lamp"};
-        kind.light.gives = {14, 10, 6};
+        kind.light.emission = {14, 10, 6};
         recipe.blocks.kinds.push_back(kind);
         lamp = static_cast<Material>(recipe.blocks.kinds.size() - 1);
         recipe.pattern = Pattern{.kind = Pattern::Kind::Level, .material = 1};
@@ -104,7 +105,7 @@ TEST(Churn, IsTheSameForTheSameFrameAndSeedOnly)
 TEST(Churn, LampsStandOnTheGroundAndGoAgain)
 {
     Plain plain;
-    std::size_t most = 0, lamps = 0;
+    std::size_t max = 0, lamps = 0;
     for (int frame = 0; frame < 300; ++frame) {
         plain.take(plain.make({ChurnKind::Lamps, 20}, frame));
         lamps = 0;
@@ -113,10 +114,10 @@ TEST(Churn, LampsStandOnTheGroundAndGoAgain)
             EXPECT_EQ(at.y, 0);
             lamps += material == plain.lamp;
         }
-        most = std::max(most, lamps);
+        max = std::max(max, lamps);
     }
     EXPECT_GT(lamps, 900u) << "half of the 2401 columns in the long run";
-    EXPECT_LT(most, 1500u);
+    EXPECT_LT(max, 1500u);
 }
 
 TEST(Churn, BlastsDigWithinTheirRadius)

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/cull_trial.h"
+#include <fell/measure/cull_trial.h>
 
-#include "measure/draw_passes.h"
+#include "support/all_names.h"
+#include <fell/measure/draw_passes.h>
 
 #include <gtest/gtest.h>
 

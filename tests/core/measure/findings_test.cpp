@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // What is said of a result: nothing that its intervals do not allow.
-#include "measure/findings.h"
+#include <fell/measure/findings.h>
 
-#include "measure/report.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
+#include <fell/measure/report.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/fly.h"
+#include <fell/measure/fly.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 
@@ -104,11 +105,11 @@ TEST(Fly, AFrameOfMoreThanTwiceTheReferenceIsAHitch)
 {
     CountingHooks graphics;
     DrawHooks hooks = graphics.hooks();
-    hooks.draw = [&graphics, quick = hooks.draw](const Eye& eye, bool isFree) {
+    hooks.draw = [&graphics, quick = hooks.draw](const Eye& eye, bool nearPlaneIsClear) {
         const int frame = graphics.drawn - 3; // after the three that warm up
         if (frame == 2 || frame == 5)
             std::this_thread::sleep_for(std::chrono::milliseconds(25)); // the reference is 10 ms
-        return quick(eye, isFree);
+        return quick(eye, nearPlaneIsClear);
     };
     const FlyResult result = runFly(smallSpec(), &hooks, kQuiet, {});
     EXPECT_GE(result.hitches, 2u) << "more only where the machine was busy";
@@ -122,10 +123,10 @@ TEST(Fly, VisitsTheSamePlacesHoweverLongAFrameTakes)
         CountingHooks graphics;
         DrawHooks hooks = graphics.hooks();
         std::vector<std::int64_t> places;
-        hooks.draw = [&, quick = hooks.draw](const Eye& eye, bool isFree) {
+        hooks.draw = [&, quick = hooks.draw](const Eye& eye, bool nearPlaneIsClear) {
             places.push_back(eye.cell.x);
             std::this_thread::sleep_for(frame);
-            return quick(eye, isFree);
+            return quick(eye, nearPlaneIsClear);
         };
         FlySpec spec = smallSpec();
         spec.speed = 60;

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/gate.h"
+#include <fell/measure/gate.h>
 
 #include <nlohmann/json.hpp>
 
-#include "measure/results.h"
+#include "support/all_names.h"
+#include <fell/measure/results.h>
 
 #include <gtest/gtest.h>
 
@@ -83,7 +84,7 @@ TEST(Gate, InTurnTheRatiosOfTheRunItselfDecide)
     EXPECT_EQ(rows[1].verdict, Verdict::Inconclusive) << "its interval holds 1.05";
     EXPECT_EQ(compareInTurn(now, 0.25)[1].verdict, Verdict::Within);
     EXPECT_EQ(rows[2].verdict, Verdict::Inconclusive) << "one round";
-    EXPECT_EQ(rows[2].across, 32);
+    EXPECT_EQ(rows[2].second, 32);
     EXPECT_EQ(compareInTurn(now, 0.15)[0].verdict, Verdict::Inconclusive);
     EXPECT_EQ(compareInTurn(now, 0.35)[0].verdict, Verdict::Within);
 }

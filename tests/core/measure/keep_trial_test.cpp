@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/keep_trial.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
+#include <fell/measure/keep_trial.h>
 
 #include <gtest/gtest.h>
 

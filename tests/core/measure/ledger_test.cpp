@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/ledger.h"
+#include <fell/measure/ledger.h>
 
 #include <nlohmann/json.hpp>
 
-#include "input/text_file.h"
-#include "measure/results.h"
+#include "support/all_names.h"
 #include "support/temp_folder.h"
+#include <fell/input/text_file.h>
+#include <fell/measure/results.h>
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <gtest/gtest.h>
@@ -237,7 +238,7 @@ TEST(Besides, ComparesSetupAOfBothAndSaysWhatElseDiffers)
     TransectResult then = trialOf("Corrowdale", "2026-11-20T10:00:00Z");
     then.machine.commit = "older";
     then.rows.erase(then.rows.begin()); // only value 8 is in both
-    const auto both = besides(now, then);
+    const auto both = asComparison(now, then);
     ASSERT_TRUE(both) << sentence(both.problem());
     ASSERT_EQ(both.value().rows.size(), 2u);
     EXPECT_EQ(both.value().rows[1].side, 'B');
@@ -253,10 +254,10 @@ TEST(Besides, ComparesSetupAOfBothAndSaysWhatElseDiffers)
     EXPECT_NE(remarks.find("not in turn"), std::string::npos);
     EXPECT_EQ(remarks.find("route differs"), std::string::npos);
     then.vary = "chunk.edge";
-    EXPECT_FALSE(besides(now, then));
+    EXPECT_FALSE(asComparison(now, then));
     then.vary = now.vary;
     then.rows[0].value = 5;
-    EXPECT_FALSE(besides(now, then));
+    EXPECT_FALSE(asComparison(now, then));
 }
 
 } // namespace

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/mesh_trial.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/measure/mesh_trial.h>
 
 #include <gtest/gtest.h>
 
@@ -50,7 +51,7 @@ TEST(MeshTrial, AllMethodsShowTheSameSurface)
                     if (chunk.at(x, y, z) != kOpen) {
                         ++solid;
                         for (const Side side : kSides) {
-                            const ChunkPos to = towards(side);
+                            const ChunkPos to = stepOf(side);
                             exposed += chunk.at(x + static_cast<int>(to.x), y + static_cast<int>(to.y),
                                            z + static_cast<int>(to.z))
                                 == kOpen;

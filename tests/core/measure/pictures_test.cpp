@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/pictures.h"
+#include "support/all_names.h"
+#include <fell/measure/pictures.h>
 
 #include <gtest/gtest.h>
 

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/recipe_trial.h"
+#include <fell/measure/recipe_trial.h>
 
-#include "input/json_reader.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/input/json_reader.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/reference.h"
+#include <fell/measure/reference.h>
 
-#include "measure/mesh_rounds.h"
+#include <fell/measure/mesh_rounds.h>
 
-#include "measure/gate.h"
+#include "support/all_names.h"
+#include <fell/measure/gate.h>
 
 #include <gtest/gtest.h>
 
@@ -14,25 +15,25 @@ namespace {
 
 TEST(Reference, IsTakenBesideEveryFourthMeshAndNoOtherJob)
 {
-    ReferenceBeside reference;
+    ReferenceTimer reference;
     const Streamer::BeforeJob hook = reference.hook();
     ChunkJob job;
     job.kind = ChunkJob::Kind::Generate;
     hook(job);
-    EXPECT_EQ(reference.besideChunk(job.chunk), 0);
+    EXPECT_EQ(reference.referenceNsNear(job.chunk), 0);
     job.kind = ChunkJob::Kind::Mesh;
     std::vector<double> beside;
     for (int i = 0; i < 40; ++i) {
         job.chunk = {i, 0, 0};
         hook(job);
-        beside.push_back(reference.besideChunk(job.chunk));
+        beside.push_back(reference.referenceNsNear(job.chunk));
         EXPECT_GT(beside.back(), 1000) << "4,096 voxels are not meshed in a microsecond";
     }
     for (std::size_t i = 0; i < beside.size(); ++i)
         EXPECT_EQ(beside[i], beside[i - i % 4]) << "the same for four chunks";
     EXPECT_NE(std::set<double>(beside.begin(), beside.end()).size(), 1u) << "taken anew";
-    EXPECT_EQ(beside[0], reference.besideChunk({0, 0, 0}));
-    EXPECT_EQ(reference.besideChunk({40, 0, 0}), 0);
+    EXPECT_EQ(beside[0], reference.referenceNsNear({0, 0, 0}));
+    EXPECT_EQ(reference.referenceNsNear({40, 0, 0}), 0);
 }
 
 TEST(Reference, RoundsAreComparedInItWhereBothSidesKnowIt)

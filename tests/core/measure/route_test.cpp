@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "demo/demo_folder.h"
-#include "measure/route.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
-#include "terrain/columns.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/measure/route.h>
+#include <fell/terrain/columns.h>
 
 #include <cmath>
 #include <gtest/gtest.h>
@@ -93,7 +94,7 @@ TEST(RouteRecorder, ALongFlightKeepsFewerPointsAndUnderTheGroundNothingIsLifted)
     RouteRecorder recorder;
     for (int i = 0; i < 5000; ++i)
         recorder.note(eyeAt({{i * 1.0, -40, 0}, 0, 0}, -1e6, *terrain), 0.5, *terrain);
-    EXPECT_LE(recorder.points(), RouteRecorder::kMost);
+    EXPECT_LE(recorder.points(), RouteRecorder::kMax);
     const auto made = recorder.route("deep", *terrain);
     ASSERT_TRUE(made);
     EXPECT_NEAR(pointAt(eyeOn(made.value(), 1, *terrain), *terrain).at[0], 4999, 1e-6) << "it ends where the eye was";

@@ -1,12 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/sample.h"
+#include <fell/measure/sample.h>
 
-#include "measure/light_trial.h"
-#include "measure/mesh_trial.h"
-#include "measure/store_trial.h"
-#include "measure/transect.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/measure/light_trial.h>
+#include <fell/measure/mesh_trial.h>
+#include <fell/measure/store_trial.h>
+#include <fell/measure/transect.h>
 
 #include <gtest/gtest.h>
 

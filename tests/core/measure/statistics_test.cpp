@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/statistics.h"
+#include "support/all_names.h"
+#include <fell/measure/statistics.h>
 
 #include <gtest/gtest.h>
 
@@ -30,7 +31,7 @@ TEST(Percentile, OfZeroToAHundredIsThePercentItself)
         EXPECT_NEAR(percentile(samples, p), p, 1e-9);
     const Percentiles all = percentilesOf(samples);
     EXPECT_EQ(all.count, 101u);
-    EXPECT_EQ(all.most, 100);
+    EXPECT_EQ(all.max, 100);
     EXPECT_NEAR(all.p95, 95, 1e-9);
 }
 
@@ -331,7 +332,7 @@ TEST(Outliers, AreCountedByTukeysFarFences)
     EXPECT_EQ(percentilesOf(samples).outliers, 0u);
     samples = {1, 2, 3, 4, 5, 6, 7, 8, 1000};
     EXPECT_EQ(percentilesOf(samples).outliers, 1u);
-    EXPECT_EQ(percentilesOf(samples).most, 1000) << "kept";
+    EXPECT_EQ(percentilesOf(samples).max, 1000) << "kept";
     EXPECT_EQ(percentilesOf({}).outliers, 0u);
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/store_trial.h"
+#include <fell/measure/store_trial.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -8,10 +9,10 @@
 namespace fell::store_trial_test {
 namespace {
 
-std::vector<const VoxelForm*> allForms()
+std::vector<const StorageFormat*> allForms()
 {
-    std::vector<const VoxelForm*> out;
-    for (const VoxelForm& form : voxelForms())
+    std::vector<const StorageFormat*> out;
+    for (const StorageFormat& form : voxelForms())
         out.push_back(&form);
     return out;
 }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "measure/trust.h"
+#include <fell/measure/trust.h>
 
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/chunk_mesh.h"
+#include <fell/mesh/chunk_mesh.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/chunk_mesh.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/mesh/chunk_mesh.h>
 
 #include <algorithm>
 #include <gtest/gtest.h>
@@ -25,7 +26,7 @@ struct Placed {
 
 PaddedVoxels voxelsWith(std::initializer_list<Placed> placed)
 {
-    PaddedVoxels voxels{16, kLeastApron, std::vector<Material>(18 * 18 * 18)};
+    PaddedVoxels voxels{16, kMinApron, std::vector<Material>(18 * 18 * 18)};
     for (const Placed& p : placed)
         voxels.voxels[voxels.index(p.x, p.y, p.z)] = p.material;
     return voxels;

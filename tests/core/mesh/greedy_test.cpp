@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The meshers against each other, on many random neighbourhoods with every kind of matter and shape.
-#include "mesh/meshers.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/mesh/meshers.h>
 
 #include <algorithm>
 #include <gtest/gtest.h>
@@ -37,8 +38,8 @@ ChunkSurface meshed(MeshFunction mesh, const PaddedVoxels& voxels, const MeshRul
 }
 
 /// By the rules alone: each side of each cube, looked up on its own.
-ChunkSurface byTheRules(
-    const RandomNeighbourhood& world, int edge, const SideRules& rules, const PaddedVoxels& padded, bool shade)
+ChunkSurface byTheRules(const RandomNeighbourhood& world, int edge, const SideRules& rules, const PaddedVoxels& padded,
+    bool ambientOcclusion)
 {
     ChunkSurface out;
     for (int x = 0; x < edge; ++x)
@@ -46,7 +47,7 @@ ChunkSurface byTheRules(
             for (int z = 0; z < edge; ++z)
                 for (const Side side : kSides) {
                     const Material here = world.at(x, y, z);
-                    const ChunkPos to = towards(side);
+                    const ChunkPos to = stepOf(side);
                     if (!rules.isCube(here)
                         || !isSideSeen(rules, here,
                             world.at(
@@ -55,7 +56,7 @@ ChunkSurface byTheRules(
                         continue;
                     out.in(rules.matter[here])
                         .push_back(packQuad({x, y, z, 1, 1, side, here,
-                            shade ? cornerShade(padded, rules, x, y, z, side) : std::uint8_t{0}}));
+                            ambientOcclusion ? cornerOcclusion(padded, rules, x, y, z, side) : std::uint8_t{0}}));
                 }
     for (QuadList& list : out.of)
         std::sort(list.begin(), list.end());
@@ -83,22 +84,22 @@ TEST_P(MeshersAgree, OnEverySideItsMaterialAndItsShade)
     const SideRules rules = sideRulesOf(mixedBlocks());
     ASSERT_EQ(rules.solidCubes, 3);
     for (std::uint64_t seed = 0; seed < (c.edge == 64 ? 1 : 4); ++seed)
-        for (const bool shade : {false, true}) {
+        for (const bool ambientOcclusion : {false, true}) {
             const RandomNeighbourhood world(c.edge, c.fill, c.kinds, seed + 100 * c.kinds);
             PaddedVoxels padded;
             gather(world.view(), padded);
-            const MeshRules meshRules{&rules, shade};
-            const ChunkSurface slow = byTheRules(world, c.edge, rules, padded, shade),
+            const MeshRules meshRules{&rules, ambientOcclusion};
+            const ChunkSurface slow = byTheRules(world, c.edge, rules, padded, ambientOcclusion),
                                voxels = meshed(meshExposedSides, padded, meshRules),
                                bits = meshed(meshExposedBits, padded, meshRules),
                                taught = meshed(meshGreedyTaught, padded, meshRules),
                                greedy = meshed(meshGreedyBits, padded, meshRules);
             for (std::size_t m = 0; m < kMatterCount; ++m) {
-                ASSERT_EQ(voxels.of[m], slow.of[m]) << m << " seed " << seed << " shade " << shade;
-                ASSERT_EQ(bits.of[m], slow.of[m]) << m << " seed " << seed << " shade " << shade;
+                ASSERT_EQ(voxels.of[m], slow.of[m]) << m << " seed " << seed << " shade " << ambientOcclusion;
+                ASSERT_EQ(bits.of[m], slow.of[m]) << m << " seed " << seed << " shade " << ambientOcclusion;
                 ASSERT_EQ(sortedSides(taught.of[m]), std::vector<Quad>(slow.of[m].begin(), slow.of[m].end()))
-                    << m << " seed " << seed << " shade " << shade;
-                ASSERT_EQ(greedy.of[m], taught.of[m]) << m << " seed " << seed << " shade " << shade;
+                    << m << " seed " << seed << " shade " << ambientOcclusion;
+                ASSERT_EQ(greedy.of[m], taught.of[m]) << m << " seed " << seed << " shade " << ambientOcclusion;
             }
         }
 }
@@ -178,17 +179,18 @@ TEST(CornerShade, DarkensTheFloorRoundAPillarAndNothingElse)
     const PaddedVoxels padded = pillarOnAFloor();
     // By hand: east of the pillar, the floor's two western corners touch it. On an upper side u is z and v is x, so
     // the corners at low v are 0 and 1: each has one solid voxel beside it.
-    EXPECT_EQ(cornerShade(padded, rules, 9, 0, 8, Side::Up), 0b0000'0011);
+    EXPECT_EQ(cornerOcclusion(padded, rules, 9, 0, 8, Side::Up), 0b0000'0011);
     // North-east of it only one corner does, over the diagonal: high z, low x is corner 1.
-    EXPECT_EQ(cornerShade(padded, rules, 9, 0, 7, Side::Up), 0b0000'0010);
-    EXPECT_EQ(cornerShade(padded, rules, 3, 0, 3, Side::Up), 0);
+    EXPECT_EQ(cornerOcclusion(padded, rules, 9, 0, 7, Side::Up), 0b0000'0010);
+    EXPECT_EQ(cornerOcclusion(padded, rules, 3, 0, 3, Side::Up), 0);
     // The pillar's own east side stands on the floor: u is y, v is z; both corners at low u, 0 and 3, have the floor
     // below them and, across, more floor: two voxels, but never two sides that meet.
-    EXPECT_EQ(cornerShade(padded, rules, 8, 1, 8, Side::East), 0b1001'0000);
+    EXPECT_EQ(cornerOcclusion(padded, rules, 8, 1, 8, Side::East), 0b1001'0000);
     // Round the pillar the floor has eight darkened sides; only they and the pillar's feet are shaded.
     const ChunkSurface quads = meshed(meshExposedBits, padded, {&rules, true});
-    EXPECT_EQ(
-        std::count_if(quads.of[0].begin(), quads.of[0].end(), [](Quad q) { return unpackQuad(q).shade != 0; }), 8 + 4);
+    EXPECT_EQ(std::count_if(
+                  quads.of[0].begin(), quads.of[0].end(), [](Quad q) { return unpackQuad(q).ambientOcclusion != 0; }),
+        8 + 4);
 }
 
 TEST(CornerShade, TwoBlocksThatMeetCloseACorner)
@@ -199,7 +201,7 @@ TEST(CornerShade, TwoBlocksThatMeetCloseACorner)
         = 1; // with the pillar at (8, 1, 8) it closes a corner of the floor at (9, 0, 8)
     // Beside (9, 0, 8): west is the pillar, north the new one; corner 0 (low z, low x) is between them: 3. Corner 1
     // has the pillar: 1. Corner 3 (low z, high x) has the new one: 1.
-    EXPECT_EQ(cornerShade(padded, rules, 9, 0, 8, Side::Up), 0b0001'1011);
+    EXPECT_EQ(cornerOcclusion(padded, rules, 9, 0, 8, Side::Up), 0b0001'1011);
 }
 
 TEST(Greedy, KeepsShadeEvenAlongEveryMerge)
@@ -212,7 +214,7 @@ TEST(Greedy, KeepsShadeEvenAlongEveryMerge)
         const ChunkSurface quads = meshed(meshGreedyBits, padded, {&rules, true});
         for (const Quad quad : quads.of[0]) {
             const QuadFields q = unpackQuad(quad);
-            const auto dark = [&q](int corner) { return cornerDarkness(q.shade, corner); };
+            const auto dark = [&q](int corner) { return cornerDarkness(q.ambientOcclusion, corner); };
             EXPECT_TRUE(q.width == 1 || (dark(0) == dark(1) && dark(2) == dark(3)));
             EXPECT_TRUE(q.height == 1 || (dark(0) == dark(3) && dark(1) == dark(2)));
         }

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/meshers.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
-#include "terrain/generate.h"
+#include <fell/mesh/meshers.h>
+#include <fell/terrain/generate.h>
 
 #include <algorithm>
 #include <gtest/gtest.h>
@@ -93,7 +94,7 @@ TEST(Meshers, NoSideIsHiddenBetweenTwoChunks)
 {
     const VoxelChunk open(16), solid(16, 1);
     Neighbourhood pair = alone(solid, open);
-    pair.chunks[neighbourIndex(towards(Side::East))] = &solid;
+    pair.chunks[neighbourIndex(stepOf(Side::East))] = &solid;
     for (const Quad quad : meshed("exposed", pair))
         EXPECT_NE(unpackQuad(quad).side, Side::East) << "the wall between two solid chunks";
     EXPECT_EQ(areaOf(meshed("exposed", pair)), 5u * 16 * 16);
@@ -108,7 +109,7 @@ TEST(Meshers, ExposedSidesAreThoseThatALookAtEveryNeighbourFinds)
             for (int y = 0; y < 16; ++y)
                 for (int z = 0; z < 16; ++z)
                     for (const Side side : kSides) {
-                        const ChunkPos to = towards(side);
+                        const ChunkPos to = stepOf(side);
                         const Material here = world.at(x, y, z);
                         if (here != kOpen
                             && world.at(

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/layouts.h"
-#include "mesh/quad.h"
+#include "support/all_names.h"
+#include <fell/mesh/layouts.h>
+#include <fell/mesh/quad.h>
 
 #include <gtest/gtest.h>
 
@@ -33,7 +34,7 @@ TEST(Quad, CornersSpanTheRectangleAndLookOutwards)
         }
         for (int axis = 0; axis < 3; ++axis)
             normal[axis] = u[(axis + 1) % 3] * v[(axis + 2) % 3] - u[(axis + 2) % 3] * v[(axis + 1) % 3];
-        const ChunkPos to = towards(side); // u x v of a counter-clockwise round looks outwards, as long as its area
+        const ChunkPos to = stepOf(side); // u x v of a counter-clockwise round looks outwards, as long as its area
         EXPECT_EQ(normal[0], 14 * to.x);
         EXPECT_EQ(normal[1], 14 * to.y);
         EXPECT_EQ(normal[2], 14 * to.z);
@@ -66,12 +67,12 @@ TEST(Quad, TheDiagonalJoinsTheBrighterCorners)
 {
     // One dark corner: the diagonal must not end there, or its shade would spread over half of the quad.
     for (int dark = 0; dark < 4; ++dark) {
-        const auto shade = static_cast<std::uint8_t>(1u << dark); // darkness 1 at that corner
-        EXPECT_EQ(cornerDarkness(shade, dark), 1);
-        EXPECT_EQ(diagonalFromSecond(shade), dark == 0 || dark == 2);
+        const auto ambientOcclusion = static_cast<std::uint8_t>(1u << dark); // darkness 1 at that corner
+        EXPECT_EQ(cornerDarkness(ambientOcclusion, dark), 1);
+        EXPECT_EQ(flipDiagonal(ambientOcclusion), dark == 0 || dark == 2);
     }
     EXPECT_EQ(cornerDarkness(0x22, 1), 3);
-    EXPECT_FALSE(diagonalFromSecond(0));
+    EXPECT_FALSE(flipDiagonal(0));
 }
 
 TEST(Quad, IsCutToSidesThatKeepItsShade)
@@ -88,20 +89,21 @@ TEST(Layouts, TakeTheBytesThatTheySay)
     EXPECT_EQ(findLayout("packed")->bytesPerQuad(), 8u);
     const std::vector<Quad> quads(5, packQuad({0, 0, 0, 1, 1, Side::Up, 1}));
     for (const VertexLayout& layout : vertexLayouts())
-        EXPECT_EQ(layOut(layout, quads).size(), 5 * layout.bytesPerQuad());
+        EXPECT_EQ(encodeQuads(layout, quads).size(), 5 * layout.bytesPerQuad());
     EXPECT_EQ(findLayout("tiny"), nullptr);
 }
 
 TEST(Layouts, ARecordIsTheQuadItself)
 {
     const std::vector<Quad> quads{packQuad({0, 63, 0, 64, 64, Side::Up, 4095, 255}), 17};
-    const auto bytes = layOut(*findLayout("packed"), quads);
+    const auto bytes = encodeQuads(*findLayout("packed"), quads);
     EXPECT_EQ(std::memcmp(bytes.data(), quads.data(), 16), 0);
 }
 
 TEST(Layouts, CornersHoldTheFarCornerOfTheLargestChunk)
 {
-    const auto bytes = layOut(*findLayout("corners"), std::vector<Quad>{packQuad({0, 63, 0, 64, 64, Side::Up, 4095})});
+    const auto bytes
+        = encodeQuads(*findLayout("corners"), std::vector<Quad>{packQuad({0, 63, 0, 64, 64, Side::Up, 4095})});
     bool found = false;
     for (std::size_t corner = 0; corner < 4; ++corner) {
         std::uint32_t words[2];
@@ -116,10 +118,11 @@ TEST(Layouts, CornersHoldTheFarCornerOfTheLargestChunk)
 TEST(Layouts, FloatsAndCornersSayTheSame)
 {
     for (const Side side : kSides)
-        for (const int shade : {0, 1, 2, 0x31, 0x84}) {
-            const QuadFields fields{1, 2, 3, 4, 5, side, 6, static_cast<std::uint8_t>(shade)};
+        for (const int ambientOcclusion : {0, 1, 2, 0x31, 0x84}) {
+            const QuadFields fields{1, 2, 3, 4, 5, side, 6, static_cast<std::uint8_t>(ambientOcclusion)};
             const std::vector<Quad> quads{packQuad(fields)};
-            const auto floats = layOut(*findLayout("floats"), quads), corners = layOut(*findLayout("corners"), quads);
+            const auto floats = encodeQuads(*findLayout("floats"), quads),
+                       corners = encodeQuads(*findLayout("corners"), quads);
             std::array<std::array<float, 3>, 4> places{};
             for (std::size_t i = 0; i < 6; ++i) {
                 float vertex[8];
@@ -136,11 +139,11 @@ TEST(Layouts, FloatsAndCornersSayTheSame)
             }
             // Going round as cornersOf does, from the diagonal's first corner on.
             const auto round = cornersOf(fields);
-            const std::size_t first = diagonalFromSecond(fields.shade) ? 1 : 0;
+            const std::size_t first = flipDiagonal(fields.ambientOcclusion) ? 1 : 0;
             for (std::size_t i = 0; i < 4; ++i)
                 for (std::size_t axis = 0; axis < 3; ++axis)
                     EXPECT_EQ(places[i][axis], static_cast<float>(round[(first + i) % 4][axis]))
-                        << static_cast<int>(side) << " " << shade;
+                        << static_cast<int>(side) << " " << ambientOcclusion;
         }
 }
 

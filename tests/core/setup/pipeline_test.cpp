@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "setup/pipeline.h"
+#include <fell/setup/pipeline.h>
 
-#include "setup/stages.h"
+#include "support/all_names.h"
+#include <fell/setup/stages.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -121,8 +122,8 @@ TEST(CheckSetup, RefusesWhatAMesherCannotDoAndSaysWhatHelps)
 TEST(Pipeline, MeshesAreMadeWithTheShadeThatTheFormatHas)
 {
     const SideRules sides{};
-    EXPECT_TRUE(with("mesh.shade", "corners").meshOptions(sides).rules.shade);
-    EXPECT_FALSE(with("mesh.shade", "rim").meshOptions(sides).rules.shade);
+    EXPECT_TRUE(with("mesh.shade", "corners").meshOptions(sides).rules.ambientOcclusion);
+    EXPECT_FALSE(with("mesh.shade", "rim").meshOptions(sides).rules.ambientOcclusion);
     EXPECT_EQ(with("mesh.shade", "rim").meshOptions(sides).rules.sides, &sides);
 }
 

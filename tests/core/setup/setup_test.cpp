@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "demo/demo_folder.h"
-#include "input/text_file.h"
-#include "mesh/layouts.h"
-#include "setup/setup.h"
-#include "setup/stages.h"
+#include "support/all_names.h"
 #include "support/temp_folder.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/input/text_file.h>
+#include <fell/mesh/layouts.h>
+#include <fell/setup/setup.h>
+#include <fell/setup/stages.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>

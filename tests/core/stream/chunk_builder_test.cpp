@@ -1,12 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 // Chunks that are built in one call, against the stages called one by one, and what a mesher with a wide apron is
 // given.
-#include "stream/chunk_builder.h"
+#include <fell/stream/chunk_builder.h>
 
-#include "stream/level_source.h"
-#include "stream/sky_cache.h"
-#include "stream/thread_clock.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/stream/level_source.h>
+#include <fell/stream/sky_cache.h>
+#include <fell/stream/thread_clock.h>
 
 #include <gtest/gtest.h>
 
@@ -47,8 +48,8 @@ public:
     }
     void set(std::size_t i, const VoxelChunk& voxels)
     {
-        around[i] = std::make_shared<const VoxelChunk>(voxels.heldAs(*rules.pipeline.form));
-        passes[i] = std::make_shared<const LightPasses>(passesOf(voxels, rules.light));
+        around[i] = std::make_shared<const VoxelChunk>(voxels.convertedTo(*rules.pipeline.form));
+        passes[i] = std::make_shared<const Transmission>(transmissionOf(voxels, rules.light));
     }
     [[nodiscard]] Neighbourhood view() const
     {
@@ -64,7 +65,7 @@ private:
 public:
     BuildRules rules;
     SharedAround<VoxelChunk> around;
-    SharedAround<LightPasses> passes;
+    SharedAround<Transmission> passes;
     BuildInput input;
 
 private:

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Edits that meet something else on the way: another edit, a refresh of the coarser levels, a viewer that leaves, an
 // undo of what is not resident, a second streamer of the same world.
-#include "stream/resident_set.h"
+#include "support/all_names.h"
 #include "support/edited_stream.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
-#include "terrain/columns.h"
+#include <fell/stream/resident_set.h>
+#include <fell/terrain/columns.h>
 
 #include <gtest/gtest.h>
 
@@ -262,7 +263,7 @@ TEST(EditOrder, ChunksThatWaitForLightAreListedOnceHoweverOftenTheViewerMoves)
     ResidentSet map;
     std::vector<ChunkPos> retired;
     const auto open = std::make_shared<const VoxelChunk>(32, kOpen);
-    const auto passes = std::make_shared<const LightPasses>();
+    const auto passes = std::make_shared<const Transmission>();
     const auto quads = std::make_shared<const ChunkSurface>();
     for (std::int64_t move = 0; move < 40; ++move) {
         map.centreOn({move, 0, 0}, 3, retired);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/job_queue.h"
+#include "support/all_names.h"
+#include <fell/stream/job_queue.h>
 
 #include <gtest/gtest.h>
 

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/level_source.h"
+#include <fell/stream/level_source.h>
 
-#include "lod/reduce.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
+#include <fell/lod/reduce.h>
 
 #include <gtest/gtest.h>
 

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/estimate.h"
-#include "stream/streamer.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/stream/estimate.h>
+#include <fell/stream/streamer.h>
 
 #include <chrono>
 #include <gtest/gtest.h>
@@ -56,7 +57,7 @@ struct Picture {
     [[nodiscard]] int over(ChunkPos place) const
     {
         int count = 0;
-        for (int level = 0; level <= kMostLevel; ++level)
+        for (int level = 0; level <= kMaxLevel; ++level)
             count += shown.contains({place.x >> level, place.y >> level, place.z >> level, level});
         return count;
     }

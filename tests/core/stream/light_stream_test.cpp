@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Light in the streamed world, against floods of the whole region at once.
-#include "demo/demo_folder.h"
-#include "stream/light_view.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/demo/demo_folder.h>
+#include <fell/stream/light_view.h>
 
 #include <chrono>
 #include <gtest/gtest.h>
@@ -71,24 +72,24 @@ std::vector<ChunkLight> regionOf(
     const Terrain& terrain, const LightRules& rules, int edge, ChunkPos low, int size, std::vector<VoxelChunk>& chunks)
 {
     const Generator& generator = *findGenerator("samples");
-    std::vector<LightPasses> passes;
+    std::vector<Transmission> passes;
     for (int y = 0; y < size; ++y)
         for (int z = 0; z < size; ++z)
             for (int x = 0; x < size; ++x) {
                 chunks.push_back(generateChunk(generator, terrain, low + ChunkPos{x, y, z}, edge));
-                passes.push_back(passesOf(chunks.back(), rules));
+                passes.push_back(transmissionOf(chunks.back(), rules));
             }
     LightBlock block{&rules, edge, {size, size, size}, {}, {}, originOf(low, edge).y};
-    for (const LightPasses& one : passes)
+    for (const Transmission& one : passes)
         block.passes.push_back(&one);
-    std::vector<SkyFloor> floors;
+    std::vector<SkyHeightMap> floors;
     for (int z = 0; z < size; ++z)
         for (int x = 0; x < size; ++x) {
             const VoxelPos corner = originOf(low + ChunkPos{x, 0, z}, edge);
             floors.push_back(floorOfTerrain(
                 terrain, generator, generator.columns(terrain, corner.x, corner.z, edge), rules, INT64_MIN));
         }
-    for (const SkyFloor& floor : floors)
+    for (const SkyHeightMap& floor : floors)
         block.floors.push_back(&floor);
     FloodScratch blockScratch;
     return floodBlock(block, blockScratch);
@@ -216,7 +217,7 @@ TEST(LightView, FollowsLightBackToItsLampAndToTheSky)
                     EXPECT_GT(path[i].level, path[i - 1].level);
                 }
                 if (channel == 0) {
-                    EXPECT_EQ(kinds[*view.material(path.back().at)].light.gives[0], path.back().level);
+                    EXPECT_EQ(kinds[*view.material(path.back().at)].light.emission[0], path.back().level);
                     ++lamps;
                 } else {
                     EXPECT_EQ(path.back().level, 15) << "under the open sky";

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/lives.h"
+#include "support/all_names.h"
+#include <fell/stream/lives.h>
 
 #include <gtest/gtest.h>
 

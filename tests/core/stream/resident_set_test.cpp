@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "stream/resident_set.h"
+#include "support/all_names.h"
+#include <fell/stream/resident_set.h>
 
 #include <gtest/gtest.h>
 
@@ -252,7 +253,7 @@ TEST(ResidentSet, AFailureIsTriedAgainAfterOtherWorkAndGivenUpAtLast)
         if (job->kind == ChunkJob::Kind::Generate && job->chunk == bad) {
             EXPECT_TRUE(tries == 0 || sinceLast >= 16) << "not at once";
             sinceLast = 0;
-            EXPECT_EQ(map.failed(*job, open), ++tries == ResidentSet::kMostTries);
+            EXPECT_EQ(map.failed(*job, open), ++tries == ResidentSet::kMaxTries);
             continue;
         }
         ++sinceLast;
@@ -262,7 +263,7 @@ TEST(ResidentSet, AFailureIsTriedAgainAfterOtherWorkAndGivenUpAtLast)
         else
             meshed.insert(job->chunk), map.meshed(*job, {true, 1, {}, {}});
     }
-    EXPECT_EQ(tries, ResidentSet::kMostTries);
+    EXPECT_EQ(tries, ResidentSet::kMaxTries);
     EXPECT_EQ(map.probe(bad).stage, ChunkProgress::Failed);
     const auto ball = ballOffsets(2);
     std::set<ChunkPos> rest(ball.begin(), ball.end());

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Edits of a resident world, against a streamer that makes the edited world from nothing.
-#include "stream/light_view.h"
+#include "support/all_names.h"
 #include "support/edited_stream.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/stream/light_view.h>
 
 #include <chrono>
 #include <gtest/gtest.h>
@@ -147,17 +148,17 @@ TEST(StreamEdit, AllMeshesOfAnEditComeInOneFrameHoweverSmallTheBudget)
     streamer.moveTo(chunkOf({56, 8, 56}, 16));
     settle(streamer, shown);
     (void)streamer.edit(ball(originOf(chunkOf({56, 8, 56}, 16), 16), 5, kOpen));
-    int most = 0, sum = 0;
+    int max = 0, sum = 0;
     const auto end = std::chrono::steady_clock::now() + 60s;
     while (!streamer.settled() && std::chrono::steady_clock::now() < end) {
         int now = 0;
         streamer.deliver({.bytes = 16, .meshes = 1, .time = 1ns},
             [&](const StreamEvent& event) { now += event.kind == StreamEvent::Kind::Upload && event.mesh.edit == 1; });
-        most = std::max(most, now);
+        max = std::max(max, now);
         sum += now;
     }
     EXPECT_GE(sum, 8);
-    EXPECT_EQ(most, sum);
+    EXPECT_EQ(max, sum);
 }
 
 TEST(StreamEdit, WhatIsNotResidentIsLeftOutAndSaidSo)

@@ -1,74 +1,23 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "mesh/layouts.h"
-#include "stream/estimate.h"
-#include "stream/streamer.h"
+#include "core/stream/streamer_fixture.h"
+#include "support/all_names.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
+#include <fell/mesh/layouts.h>
+#include <fell/stream/streamer.h>
 
 #include <chrono>
 #include <gtest/gtest.h>
 #include <map>
-#include <mutex>
 #include <set>
 #include <thread>
 
 namespace fell::streamer_test {
 namespace {
 
-using namespace std::chrono_literals;
+using namespace test::streamer;
 using test::testTerrain;
-
-fell::Setup smallSetup(int distance, int workers = 2)
-{
-    fell::Setup setup = test::unlitSetup();
-    setup.chunk.edge = 16;
-    setup.stream.distance = distance;
-    setup.stream.workers = workers;
-    return setup;
-}
-
-/// What the drawing side holds: the last mesh of each chunk.
-struct Shown {
-    std::map<ChunkPos, std::vector<std::byte>> meshes;
-    int uploads = 0, releases = 0;
-
-    void apply(std::vector<StreamEvent> events)
-    {
-        for (auto& event : events) {
-            if (event.mesh.isBare)
-                continue;
-            if (event.kind == StreamEvent::Kind::Upload) {
-                ++uploads;
-                meshes[event.chunk] = std::move(event.mesh.mesh.vertices);
-            } else {
-                ++releases;
-                EXPECT_EQ(meshes.erase(event.chunk), 1u) << "released what was never there";
-            }
-        }
-    }
-};
-
-/// Takes events until everything is there; fails after a minute.
-void settle(Streamer& streamer, Shown& shown, std::size_t bytes = SIZE_MAX)
-{
-    const auto end = std::chrono::steady_clock::now() + 60s;
-    while (std::chrono::steady_clock::now() < end) {
-        shown.apply(streamer.take(bytes));
-        if (streamer.settled())
-            return;
-        std::this_thread::sleep_for(1ms);
-    }
-    FAIL() << "not settled within a minute";
-}
-
-/// A probe never waits: while a worker has the map it tells nothing, so it is asked again.
-ChunkProgress stageOf(const Streamer& streamer, ChunkPos chunk)
-{
-    auto probe = streamer.probe(chunk);
-    for (; !probe; probe = streamer.probe(chunk))
-        std::this_thread::yield();
-    return probe->stage;
-}
+using namespace std::chrono_literals;
 
 TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
 {
@@ -95,7 +44,7 @@ TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
         const SideRules rules = sideRulesOf(terrain->recipe.blocks);
         ChunkSurface quads;
         findMesher("greedy-bits")->mesh(padded, {&rules, true}, quads);
-        const auto bytes = layOut(*findLayout("corners"), quads.all());
+        const auto bytes = encodeQuads(*findLayout("corners"), quads.all());
         if (bytes.empty())
             continue;
         ++withMesh;
@@ -237,137 +186,6 @@ TEST(Streamer, CountsWhatItDid)
     EXPECT_NE(streamer.voxels({0, 0, 0}), nullptr);
 }
 
-TEST(Streamer, WindowAndRenderThreadUseItAtOnce)
-{
-    const fell::Setup setup = smallSetup(2);
-    Streamer streamer(testTerrain(), setup);
-    std::mutex shownMutex;
-    std::set<ChunkPos> shown;
-    std::uint64_t edits = 0;
-    std::jthread render([&](const std::stop_token& stop) {
-        while (!stop.stop_requested()) {
-            streamer.beginFrame();
-            (void)streamer.isFree({{0, 40, 0}}, {});
-            streamer.deliver({4096, 8, 1ms}, [&](const StreamEvent& event) {
-                const std::scoped_lock lock(shownMutex);
-                if (event.kind == StreamEvent::Kind::Edited)
-                    ++edits;
-                else if (event.kind == StreamEvent::Kind::Upload && !event.mesh.isBare)
-                    shown.insert(event.chunk);
-                else if (event.kind == StreamEvent::Kind::Release)
-                    shown.erase(event.chunk);
-            });
-            streamer.endFrame();
-        }
-    });
-    constexpr int kRounds = 40;
-    for (int i = 0; i < kRounds; ++i) { // the window
-        streamer.moveTo({i % 3, 0, i % 2}, {});
-        streamer.lookThrough(400 + i);
-        streamer.setDistance(1 + i % 2);
-        const VoxelPos at{i, 2, i};
-        (void)streamer.edit({[at](const ReadVoxel& read) {
-            const Material before = read(at).value_or(kOpen);
-            return std::vector<VoxelChange>{{at, before, static_cast<Material>(before == kOpen ? 1 : 0)}};
-        }});
-        (void)streamer.plan();
-        (void)streamer.voxels({0, 0, 0});
-        (void)streamer.counts();
-        std::this_thread::sleep_for(1ms);
-    }
-    streamer.setDistance(2);
-    streamer.moveTo({0, 0, 0}, {});
-    const auto end = std::chrono::steady_clock::now() + 120s;
-    while (!streamer.settled() && std::chrono::steady_clock::now() < end)
-        std::this_thread::sleep_for(1ms);
-    ASSERT_TRUE(streamer.settled());
-    render = {};
-    EXPECT_EQ(edits, static_cast<std::uint64_t>(kRounds)) << "each is told once";
-    EXPECT_TRUE(streamer.take(SIZE_MAX).empty());
-    // The same world with all changes, seen by one thread alone.
-    Streamer alone(testTerrain(), setup, {}, streamer.changes());
-    Shown plain;
-    alone.moveTo({0, 0, 0}, {});
-    settle(alone, plain);
-    for (const auto& [chunk, mesh] : plain.meshes)
-        EXPECT_TRUE(shown.contains(chunk)) << chunk.x << ' ' << chunk.y << ' ' << chunk.z;
-    for (const ChunkPos chunk : shown) // a mesh is kept one chunk beyond the distance
-        EXPECT_LE(chunk.x * chunk.x + chunk.y * chunk.y + chunk.z * chunk.z, 9);
-}
-
-TEST(Streamer, CanBeTornDownAtAnyMoment)
-{
-    const auto terrain = testTerrain();
-    std::mt19937 dice(5);
-    int early = 0, late = 0;
-    for (int i = 0; i < 200; ++i) {
-        std::atomic<int> working = 0;
-        std::atomic<bool> isGone = false;
-        std::atomic<int> afterwards = 0; // jobs that began when the streamer had been torn down
-        {
-            Streamer streamer(terrain, smallSetup(2, 3), [&](const ChunkJob&) {
-                ++working;
-                afterwards += isGone;
-            });
-            streamer.moveTo({static_cast<int>(dice() % 9), 0, 0});
-            if (dice() % 2)
-                streamer.moveTo({static_cast<int>(dice() % 9), 0, 5});
-            std::this_thread::sleep_for(std::chrono::microseconds(dice() % 3000));
-            if (dice() % 2)
-                streamer.take(1000);
-            (working == 0 ? early : late) += 1;
-        }
-        isGone = true;
-        ASSERT_EQ(afterwards, 0) << "a worker outlived its streamer";
-    }
-    EXPECT_GT(late, 20) << "most are torn down amid their work, or nothing was tried here";
-    EXPECT_EQ(early + late, 200);
-}
-
-/// A frame that is drawn keeps each worker from beginning a job once, and not for ever.
-TEST(Streamer, AFrameHoldsWorkersBackAndNoLongerThanItLasts)
-{
-    std::atomic<int> jobs = 0;
-    Streamer streamer(testTerrain(), smallSetup(3), [&jobs](const ChunkJob&) { ++jobs; });
-    streamer.beginFrame();
-    streamer.moveTo({0, 0, 0});
-    Shown shown;
-    settle(streamer, shown); // with a frame that never ends
-    const fell::StreamCounts counts = streamer.counts();
-    EXPECT_GT(jobs, 100);
-    EXPECT_GT(counts.heldNs, 0U);
-    EXPECT_LE(counts.holds, 3U) << "a worker waited for the same frame again";
-    streamer.endFrame();
-    streamer.moveTo({3, 0, 0});
-    settle(streamer, shown);
-    EXPECT_TRUE(streamer.settled());
-}
-
-/// Frames without a pause between them take half of a worker's time at most: after each wait it works as long.
-TEST(Streamer, FramesWithoutAPauseLeaveTheWorkersHalfOfTheTime)
-{
-    using Clock = std::chrono::steady_clock;
-    fell::Setup setup = smallSetup(3);
-    setup.stream.workers = 1;
-    Streamer streamer(testTerrain(), setup);
-    streamer.moveTo({0, 0, 0});
-    const auto begin = Clock::now();
-    for (int frame = 0; frame < 60 || Clock::now() < begin + 300ms; ++frame) {
-        if (frame > 0)
-            streamer.endFrame();
-        streamer.beginFrame();
-        std::this_thread::sleep_for(5ms);
-        streamer.moveTo({frame % 5, 0, 0}); // so that there is always something to make
-        streamer.take(1 << 20);
-    }
-    const fell::StreamCounts counts = streamer.counts();
-    const auto all = static_cast<double>(std::chrono::nanoseconds(Clock::now() - begin).count());
-    EXPECT_GT(counts.holds, 5U);
-    // Each wait is followed by one as long without, but the last one.
-    EXPECT_LT(static_cast<double>(counts.heldNs), all * 0.6);
-    EXPECT_GT(counts.meshed, 0U);
-}
-
 TEST(Streamer, GivesTheSameMeshesInEveryShapeAndOrder)
 {
     Shown pool;
@@ -387,25 +205,6 @@ TEST(Streamer, GivesTheSameMeshesInEveryShapeAndOrder)
             settle(streamer, shown);
             EXPECT_EQ(shown.meshes, pool.meshes) << shape << " " << order;
         }
-}
-
-TEST(Streamer, OneThreadAStageGeneratesOnTheFirstAndMeshesOnTheSecond)
-{
-    fell::Setup setup = smallSetup(2);
-    setup.stream.shape = "per-stage";
-    Streamer streamer(testTerrain(), setup);
-    Shown shown;
-    streamer.moveTo({0, 0, 0});
-    settle(streamer, shown);
-    for (const LifeEvent& event : streamer.lives().all()) {
-        if (event.step == LifeStep::Generated) {
-            EXPECT_EQ(event.thread, 1);
-        } else if (event.step == LifeStep::Meshed || event.step == LifeStep::Bare) {
-            EXPECT_EQ(event.thread, 2);
-        } else if (event.step == LifeStep::Uploaded) {
-            EXPECT_EQ(event.thread, 0);
-        }
-    }
 }
 
 TEST(Streamer, DeliversWithinTheBudgetOfAFrame)
@@ -454,7 +253,7 @@ TEST(Streamer, AChunkThatCannotBeGeneratedIsMarkedAndTheOthersGoOn)
     Shown shown;
     streamer.moveTo({0, 0, 0});
     settle(streamer, shown);
-    EXPECT_EQ(tries, ResidentSet::kMostTries);
+    EXPECT_EQ(tries, ResidentSet::kMaxTries);
     const StreamCounts counts = streamer.counts();
     EXPECT_EQ(counts.failed, 1u);
     EXPECT_EQ(counts.failures, 4u);
@@ -470,7 +269,7 @@ TEST(Streamer, AChunkThatCannotBeGeneratedIsMarkedAndTheOthersGoOn)
     const auto life = streamer.lives().of(bad);
     for (const LifeEvent& event : life)
         failed += event.step == LifeStep::Failed;
-    EXPECT_EQ(failed, ResidentSet::kMostTries);
+    EXPECT_EQ(failed, ResidentSet::kMaxTries);
 }
 
 TEST(Streamer, ALifeRunsFromGeneratingToUploadedInOrder)
@@ -541,42 +340,6 @@ TEST(Streamer, PastItsMemoryTheFarthestGoAndItSaysHowFarItReaches)
     EXPECT_TRUE(here == ChunkProgress::Meshed || here == ChunkProgress::Bare) << wordsOf(here);
 }
 
-TEST(Streamer, TakesAnotherNumberOfWorkersWhileItWorks)
-{
-    std::mutex mutex;
-    std::set<std::thread::id> seen;
-    fell::Setup setup = smallSetup(3);
-    setup.stream.workers = 1;
-    const auto note = [&](const ChunkJob&) {
-        const std::scoped_lock lock(mutex);
-        seen.insert(std::this_thread::get_id());
-    };
-    const auto threadsNow = [&](Streamer& streamer, ChunkPos at, Shown& shown) {
-        {
-            const std::scoped_lock lock(mutex);
-            seen.clear();
-        }
-        streamer.moveTo(at);
-        settle(streamer, shown);
-        const std::scoped_lock lock(mutex);
-        return seen.size();
-    };
-    Shown shown, fresh;
-    Streamer streamer(testTerrain(), setup, note);
-    EXPECT_EQ(threadsNow(streamer, {0, 0, 0}, shown), 1u);
-    setup.stream.workers = 4;
-    EXPECT_TRUE(streamer.retune(setup));
-    EXPECT_GT(threadsNow(streamer, {40, 0, 0}, shown), 1u);
-    setup.stream.workers = 1;
-    EXPECT_TRUE(streamer.retune(setup));
-    threadsNow(streamer, {80, 0, 0}, shown); // what was begun by the others ends
-    EXPECT_EQ(threadsNow(streamer, {0, 0, 0}, shown), 1u);
-    Streamer other(testTerrain(), setup);
-    other.moveTo({0, 0, 0});
-    settle(other, fresh);
-    EXPECT_EQ(shown.meshes.size(), fresh.meshes.size()) << "the same is there as with one worker from the beginning";
-}
-
 TEST(Streamer, TakesMoreMemoryAndLessThatIsEnough)
 {
     fell::Setup setup = largerThanItsMemory();
@@ -599,22 +362,6 @@ TEST(Streamer, TakesMoreMemoryAndLessThatIsEnough)
     EXPECT_FALSE(streamer.counts().full);
 }
 
-TEST(ExpectedBytes, GrowWithTheSquareOfTheReach)
-{
-    StreamCounts counts;
-    fell::Setup now = smallSetup(4), next = smallSetup(8);
-    EXPECT_EQ(expectedBytes(counts, now, next), 0u) << "nothing is known yet";
-    counts.resident = 1000;
-    counts.voxelBytes = 10'000'000;
-    counts.meshBytes = 20'000'000;
-    const auto same = expectedBytes(counts, now, now), twice = expectedBytes(counts, now, next);
-    EXPECT_EQ(same, 30'000'000u + 300'000u);
-    EXPECT_EQ(twice, 120'000'000u + 8 * 300'000u);
-    next = now;
-    next.mesh.layout = "floats"; // 192 bytes a quad in place of 32
-    EXPECT_EQ(expectedBytes(counts, now, next), 10'000'000u + 120'000'000u + 300'000u);
-}
-
 TEST(SectorOf, IsTheNearestOfTwentySixDirections)
 {
     EXPECT_EQ(sectorOf({{}, {}, 0, 0}), (ViewSector{0, 0, -1}));
@@ -622,24 +369,6 @@ TEST(SectorOf, IsTheNearestOfTwentySixDirections)
     EXPECT_EQ(sectorOf({{}, {}, 135, 0}), (ViewSector{1, 0, 1}));
     EXPECT_EQ(sectorOf({{}, {}, 0, 89}), (ViewSector{0, 1, 0}));
     EXPECT_EQ(sectorOf({{}, {}, 20, -20}), (ViewSector{0, 0, -1}));
-}
-
-TEST(ColumnCache, GivesTheSamePatchToEveryThreadAndForgetsWithoutHarm)
-{
-    const auto terrain = testTerrain();
-    ColumnCache cache(*terrain, *findGenerator("blocks"), 16, 8);
-    const auto kept = cache.at(0, 0);
-    std::vector<std::jthread> threads;
-    for (int t = 0; t < 4; ++t)
-        threads.emplace_back([&] {
-            for (std::int64_t i = 0; i < 40; ++i) {
-                const auto patch = cache.at(i % 10, i % 7);
-                EXPECT_EQ(patch->x0, i % 10 * 16);
-                EXPECT_EQ(patch->z0, i % 7 * 16);
-            }
-        });
-    threads.clear();
-    EXPECT_EQ(kept->height, cache.at(0, 0)->height);
 }
 
 } // namespace

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Where the sky begins, against a look at every voxel from above.
-#include "stream/terrain_sky.h"
+#include <fell/stream/terrain_sky.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -63,8 +64,8 @@ TEST(TerrainSky, TheFloorOfEachColumnIsAboveItsHighestVoxelThatIsNoOpenAir)
         const auto top = topOfTerrain(*terrain, columns);
         ASSERT_TRUE(top);
         std::vector<ChunkPos> seen;
-        const SkyFloor floor = floorOfTerrain(*terrain, generator, columns, rules, *top - 200,
-            [&seen](ChunkPos chunk, VoxelChunk&&, LightPasses&&) { seen.push_back(chunk); });
+        const SkyHeightMap floor = floorOfTerrain(*terrain, generator, columns, rules, *top - 200,
+            [&seen](ChunkPos chunk, VoxelChunk&&, Transmission&&) { seen.push_back(chunk); });
         ASSERT_EQ(floor.from.size(), static_cast<std::size_t>(kEdge) * kEdge);
         Column slow(*terrain, cx, cz);
         for (int z = 0; z < kEdge; ++z)
@@ -115,7 +116,7 @@ TEST(TerrainSky, WhatABlockLetsThroughIsNotItsFloor)
         }
         return VoxelChunk(kEdge, std::move(voxels));
     };
-    const SkyFloor floor = floorBelow({0, 0, 0}, kEdge, 16, make, rules, -100);
+    const SkyHeightMap floor = floorBelow({0, 0, 0}, kEdge, 16, make, rules, -100);
     EXPECT_EQ(floor.from[5 * kEdge + 5], 4) << "on the stone";
     EXPECT_EQ(floor.from[6 * kEdge + 6], 9) << "full sky ends at glass, which takes a level";
     EXPECT_EQ(floor.from[0], 0) << "on the ground below";

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // Walls along contours against the circle that a bell's contour is; adits by what a miner would ask of them.
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
-#include "terrain/features/adit.h"
-#include "terrain/generate.h"
+#include <fell/terrain/features/adit.h>
+#include <fell/terrain/generate.h>
 
 #include <cmath>
 #include <gtest/gtest.h>

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // The curve of a layer against values worked out by hand, and against what a curve must never do.
-#include "terrain/curve.h"
+#include "support/all_names.h"
+#include <fell/terrain/curve.h>
 
 #include <gtest/gtest.h>
 
@@ -55,7 +56,7 @@ TEST(Curve, NeverLeavesWhatLiesBetweenTwoPoints)
     std::uniform_real_distribution<double> any(0, 1);
     for (int round = 0; round < 200; ++round) {
         std::vector<CurvePoint> points;
-        for (double x = 0.02 * any(random); x <= 1 && points.size() < kMostCurvePoints; x += 0.01 + 0.3 * any(random))
+        for (double x = 0.02 * any(random); x <= 1 && points.size() < kMaxCurvePoints; x += 0.01 + 0.3 * any(random))
             points.push_back({x, any(random)});
         if (points.size() < 2)
             continue;

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
-#include "terrain/features/larch.h"
-#include "terrain/generate.h"
+#include <fell/terrain/features/larch.h>
+#include <fell/terrain/generate.h>
 
 #include <algorithm>
 #include <cmath>

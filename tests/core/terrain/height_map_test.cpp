@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/height_map.h"
+#include <fell/terrain/height_map.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
-#include "terrain/generate.h"
+#include <fell/terrain/generate.h>
 
 #include <csignal>
 #include <fstream>

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/landforms.h"
+#include "support/all_names.h"
+#include <fell/terrain/landforms.h>
 
 #include <gtest/gtest.h>
 

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 // Every kind of height layer, warp and curve: each column worked out once more from the noise, and blocks against
 // samples to the bit.
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
-#include "terrain/columns.h"
-#include "terrain/generate.h"
-#include "terrain/recipe_layers.h"
-#include "terrain/recipe_versions.h"
+#include <fell/terrain/columns.h>
+#include <fell/terrain/generate.h>
+#include <fell/terrain/recipe_layers.h>
+#include <fell/terrain/recipe_versions.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -57,12 +58,12 @@ TEST(LayerKinds, FoldedNoiseIsEachOctaveWithoutItsSignAndRidgedThatUpsideDown)
 
 TEST(LayerKinds, LeastAndGreatestAreOfTheSameTwoNoises)
 {
-    const auto least = terrainOf(layerOf("least")), greatest = terrainOf(layerOf("greatest"));
+    const auto min = terrainOf(layerOf("least")), greatest = terrainOf(layerOf("greatest"));
     int apart = 0;
     for (const VoxelPos at : kColumns) {
-        const float a = noiseAt(least->heights[0].first, at), b = noiseAt(least->heights[0].second, at);
+        const float a = noiseAt(min->heights[0].first, at), b = noiseAt(min->heights[0].second, at);
         const auto height = [](float value) { return 10 + 40 * std::clamp(value * 0.7 + 0.5, 0.0, 1.0); };
-        EXPECT_NEAR(groundHeight(*least, at.x, at.z), height(std::min(a, b)), 1e-4);
+        EXPECT_NEAR(groundHeight(*min, at.x, at.z), height(std::min(a, b)), 1e-4);
         EXPECT_NEAR(groundHeight(*greatest, at.x, at.z), height(std::max(a, b)), 1e-4);
         apart += a != b;
     }
@@ -161,16 +162,16 @@ TEST(LayerKinds, WarpReadsTheNoiseFromElsewhere)
     for (const VoxelPos at : kColumns)
         for (const int east : {-40, 0, 7})
             EXPECT_EQ(
-                noiseBeside(noise, at, static_cast<float>(east), 3), noiseAt(noise, {at.x + east, at.y, at.z + 3}));
+                noiseAtOffset(noise, at, static_cast<float>(east), 3), noiseAt(noise, {at.x + east, at.y, at.z + 3}));
     // And half a voxel lies between two.
     const Noise smooth = makeNoise({.featureSize = 400, .octaves = 1, .seed = 5});
     EXPECT_NEAR(
-        noiseBeside(smooth, {5, 0, 5}, 0.5f, 0), (noiseAt(smooth, {5, 0, 5}) + noiseAt(smooth, {6, 0, 5})) / 2, 1e-5);
+        noiseAtOffset(smooth, {5, 0, 5}, 0.5f, 0), (noiseAt(smooth, {5, 0, 5}) + noiseAt(smooth, {6, 0, 5})) / 2, 1e-5);
     const std::string warp = R"("warp": {"amount": 30, "noise": {"feature": 60}}, )";
     const auto warped = terrainOf(layerOf("noise", warp));
     const HeightNoise& by = warped->heights[0];
     for (const VoxelPos at : kColumns) {
-        const float value = noiseBeside(by.first, at, noiseAt(by.warpEast, at) * 30, noiseAt(by.warpSouth, at) * 30);
+        const float value = noiseAtOffset(by.first, at, noiseAt(by.warpEast, at) * 30, noiseAt(by.warpSouth, at) * 30);
         EXPECT_NEAR(groundHeight(*warped, at.x, at.z), 10 + 40 * std::clamp(value * 0.7 + 0.5, 0.0, 1.0), 1e-4);
     }
 }
@@ -182,7 +183,7 @@ TEST(LayerKinds, BlocksGiveTheColumnsOfSamplesOnEveryLevel)
     for (const HeightLayerKind* each : heightLayerKinds())
         for (const std::string& more : {std::string(), warp, curve, warp + curve}) {
             const auto fine = terrainOf(layerOf(each->part->id, more));
-            for (const int level : {0, 1, 3, kMostLevel}) {
+            for (const int level : {0, 1, 3, kMaxLevel}) {
                 const auto terrain = coarserTerrain(*fine, level);
                 for (const std::int64_t x0 : {-64L, 1L << 40}) {
                     const ColumnPatch blocks = columnsByBlocks(*terrain, x0, 96, 16),

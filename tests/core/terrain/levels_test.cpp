@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
-#include "terrain/features/larch.h"
-#include "terrain/generate.h"
+#include <fell/terrain/features/larch.h>
+#include <fell/terrain/generate.h>
 
 #include <gtest/gtest.h>
 
@@ -46,7 +47,7 @@ TEST(Levels, BlocksGiveTheVoxelsOfSamplesOnEveryLevel)
 {
     for (const char* world : {"corrowdale", "gallery", "dust"}) {
         const auto terrain = demoTerrain(world);
-        for (int level = 1; level <= kMostLevel; ++level) {
+        for (int level = 1; level <= kMaxLevel; ++level) {
             const auto coarse = coarserTerrain(*terrain, level);
             for (const ChunkPos chunk : {ChunkPos{0, 0, 0}, {-1, 0, -1}, {1, -1, 0}, {-3, 1, 2}})
                 EXPECT_EQ(digestOf(generateChunk(*findGenerator("samples"), *coarse, chunk, 32)),

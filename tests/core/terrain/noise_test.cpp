@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/noise.h"
+#include "support/all_names.h"
+#include <fell/terrain/noise.h>
 
 #include <gtest/gtest.h>
 
@@ -106,14 +107,14 @@ TEST(Noise, HasNoMeanAndStaysWithinItsBound)
     const SampleBox box{{100, 200, 300}, 96, 96, 96};
     std::vector<float> out(box.count());
     noiseBlock(noise, box, scratch, out);
-    double sum = 0, most = 0;
+    double sum = 0, max = 0;
     for (const float value : out) {
         sum += value;
-        most = std::max(most, std::abs(static_cast<double>(value)));
+        max = std::max(max, std::abs(static_cast<double>(value)));
     }
     EXPECT_NEAR(sum / static_cast<double>(out.size()), 0, 0.01);
-    EXPECT_LT(most, 1.25); // what generate.cpp relies on
-    EXPECT_GT(most, 0.4);
+    EXPECT_LT(max, 1.25); // what generate.cpp relies on
+    EXPECT_GT(max, 0.4);
 }
 
 TEST(Noise, SeedsAndDirectionsAreSpreadEvenly)

@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 // The tables of recipes, against what the reader does with each field, and against the files made of them.
-#include "terrain/recipe_fields.h"
+#include <fell/terrain/recipe_fields.h>
 
+#include "support/all_names.h"
 #include "support/build_folders.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
-#include "terrain/feature.h"
-#include "terrain/height_layer.h"
-#include "terrain/recipe_layers.h"
-#include "terrain/recipe_schema.h"
+#include <fell/terrain/feature.h>
+#include <fell/terrain/height_layer.h>
+#include <fell/terrain/recipe_layers.h>
+#include <fell/terrain/recipe_schema.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/recipe_layers.h"
+#include <fell/terrain/recipe_layers.h>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
-#include "terrain/generate.h"
+#include <fell/terrain/generate.h>
 
 #include <algorithm>
 #include <fstream>

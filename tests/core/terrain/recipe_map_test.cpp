@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "terrain/recipe_map.h"
+#include <fell/terrain/recipe_map.h>
 
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 
 #include <gtest/gtest.h>
@@ -47,7 +48,7 @@ TEST(TerrainMap, FromFartherAwayIsTheCoarserGround)
             *terrain, static_cast<std::int64_t>(std::floor(metres)), static_cast<std::int64_t>(std::floor(metres)));
         EXPECT_NEAR(map.heights[static_cast<std::size_t>(i * 33)], ground, 24) << "within the slope of eight metres";
     }
-    EXPECT_LT(map.least, map.most);
+    EXPECT_LT(map.min, map.max);
 }
 
 TEST(TerrainMap, ShadesWhatFacesNorthWestBrighter)
@@ -60,8 +61,8 @@ TEST(TerrainMap, ShadesWhatFacesNorthWestBrighter)
     const BlockSet blocks = test::testBlocks();
     const auto middle = [&](std::vector<float> heights) {
         map.heights = std::move(heights);
-        map.least = *std::min_element(map.heights.begin(), map.heights.end());
-        map.most = *std::max_element(map.heights.begin(), map.heights.end());
+        map.min = *std::min_element(map.heights.begin(), map.heights.end());
+        map.max = *std::max_element(map.heights.begin(), map.heights.end());
         return static_cast<int>(pictureOf(map, blocks, MapLook::Relief)[3 * 4 + 1]);
     };
     const int level = middle({0, 0, 0, 0, 0, 0, 0, 0, 0});

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "demo/demo_folder.h"
+#include "support/all_names.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
+#include <fell/demo/demo_folder.h>
 
 #include <gtest/gtest.h>
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "voxels/neighbourhood.h"
+#include "support/all_names.h"
+#include <fell/voxels/neighbourhood.h>
 
 #include <gtest/gtest.h>
 
@@ -48,7 +49,7 @@ TEST(Gather, PutsEveryVoxelOfTheChunkAndTheLayersRoundItInItsPlace)
     for (const int edge : kChunkEdges) {
         const Labelled world(edge);
         PaddedVoxels padded;
-        for (const int apron : {kMostApron, 2, kLeastApron}) {
+        for (const int apron : {kMaxApron, 2, kMinApron}) {
             gather(world.view(), padded, apron);
             ASSERT_EQ(padded.stride(), edge + 2 * apron);
             expectInPlace(padded, world, edge);
@@ -73,7 +74,7 @@ TEST(Gather, AgainIsFromNothing)
 {
     for (const char* name : {"palette", "array", "runs"})
         for (const int edge : kChunkEdges) {
-            const VoxelForm& form = *findForm(name);
+            const StorageFormat& form = *findForm(name);
             std::mt19937 dice(5);
             SharedAround<VoxelChunk> around;
             const auto count = static_cast<std::size_t>(edge) * static_cast<std::size_t>(edge * edge);
@@ -81,12 +82,12 @@ TEST(Gather, AgainIsFromNothing)
                 std::vector<Material> voxels(count);
                 for (Material& one : voxels)
                     one = static_cast<Material>(dice() % 8 == 0 ? dice() % 5 : 1);
-                chunk = std::make_shared<const VoxelChunk>(VoxelChunk(edge, std::move(voxels)).heldAs(form));
+                chunk = std::make_shared<const VoxelChunk>(VoxelChunk(edge, std::move(voxels)).convertedTo(form));
             }
             around[22] = std::make_shared<const VoxelChunk>(edge); // all alike
-            GatheredVoxels again;
-            EXPECT_FALSE(gatherAgain(around, again)) << "nothing is known yet";
-            EXPECT_TRUE(gatherAgain(around, again)->isEmpty());
+            PaddedVoxelCache again;
+            EXPECT_FALSE(updatePadded(around, again)) << "nothing is known yet";
+            EXPECT_TRUE(updatePadded(around, again)->isEmpty());
             std::size_t different = 0;
             for (int edit = 0; edit < 30; ++edit) {
                 const PaddedVoxels before = again.voxels;
@@ -96,10 +97,10 @@ TEST(Gather, AgainIsFromNothing)
                 const auto voxel
                     = static_cast<std::uint32_t>(edit % 5 == 4 ? (dice() % 2) * (count - 1) : dice() % count);
                 around[chunk] = std::make_shared<const VoxelChunk>(
-                    around[chunk]->with(std::array{OtherVoxel{voxel, material}}, form));
+                    around[chunk]->with(std::array{VoxelWrite{voxel, material}}, form));
                 if (edit == 20)
                     around[12] = std::make_shared<const VoxelChunk>(edge, 3);
-                const auto box = gatherAgain(around, again);
+                const auto box = updatePadded(around, again);
                 Neighbourhood view;
                 for (std::size_t i = 0; i < 27; ++i)
                     view.chunks[i] = around[i].get();
@@ -127,8 +128,8 @@ TEST(Gather, AgainKeepsOnlyChunksBesideTheMiddle)
     SharedAround<VoxelChunk> around;
     for (auto& chunk : around)
         chunk = std::make_shared<const VoxelChunk>(16, 1);
-    GatheredVoxels again;
-    (void)gatherAgain(around, again);
+    PaddedVoxelCache again;
+    (void)updatePadded(around, again);
     std::size_t kept = 0;
     for (auto& chunk : around)
         kept += chunk.use_count() > 1;
@@ -171,11 +172,11 @@ TEST(IsBuried, NeedsTheChunkAndAllSixFaceNeighboursSolid)
     around.chunks.fill(&open); // edges and corners do not matter
     around.chunks[13] = &solid;
     for (const Side side : kSides)
-        around.chunks[neighbourIndex(towards(side))] = &solid;
+        around.chunks[neighbourIndex(stepOf(side))] = &solid;
     EXPECT_TRUE(isBuried(around, rules));
     for (const Side side : kSides) {
         Neighbourhood one = around;
-        one.chunks[neighbourIndex(towards(side))] = &open;
+        one.chunks[neighbourIndex(stepOf(side))] = &open;
         EXPECT_FALSE(isBuried(one, rules));
     }
     around.chunks[13] = &open;

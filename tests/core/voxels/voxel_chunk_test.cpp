@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "voxels/voxel_chunk.h"
+#include "support/all_names.h"
+#include <fell/voxels/voxel_chunk.h>
 
 #include <gtest/gtest.h>
 
