@@ -228,7 +228,8 @@ void reducedOverGenerated(benchmark::State& state)
         for (int i = 0; i < chunks; ++i) {
             LevelSource direct(coarserTerrain(*terrain, kLevel), generator, kEdge, 4096); // nothing is remembered
             const ChunkPos chunk{i, chunkOf({0, *direct.top(i, 0) - 1, 0}, kEdge).y, 0, kLevel};
-            const auto timed = [&chunk](LevelSource& source) { return nsOf([&] { keep(source.voxels(chunk)); }); };
+            const auto timed
+                = [&chunk](LevelSource& source) { return nsOf([&] { doNotOptimize(source.voxels(chunk)); }); };
             LevelSource again(coarserTerrain(*terrain, kLevel), generator, kEdge, 4096);
             generated.push_back(timed(again));
             reduced.push_back(timed(*finer.back()));

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "in_turn.h"
+#include <fell/audit/audit.h>
 #include <fell/demo/demo_folder.h>
 #include <fell/measure/mesh_trial.h>
 
@@ -45,7 +46,7 @@ void compareMeshers(benchmark::State& state, const char* world, const MeshSide& 
             all = unitSides(all);
         if (plain.ambientOcclusion != fast.ambientOcclusion) // the same sides, one way shaded
             for (Quad& quad : all)
-                quad &= (Quad{1} << kShadeBit) - 1;
+                quad &= (Quad{1} << kOcclusionBit) - 1;
         std::erase_if(all, [&](Quad quad) { // what the mesher of every side makes beyond the surface
             const QuadFields q = unpackQuad(quad);
             const ChunkPos to = stepOf(q.side);
@@ -157,6 +158,45 @@ void greedyOverScan(benchmark::State& state)
     compareInTurn(state, chunks.size(), mesh, scan);
 }
 BENCHMARK(greedyOverScan)->Name("mesh/greedy_bits_over_scan/corrowdale");
+
+/// What cut edges cost: "ratio" is bevelled / exposed, "triangles" the same of their triangles. Their surfaces differ,
+/// so both are held to the audit's reference on the very chunks that are timed.
+void bevelledOverExposed(benchmark::State& state)
+{
+    auto recipe = findWorld("corrowdale", demoFolder());
+    if (!recipe)
+        return state.SkipWithError("the demo world was not found");
+    const auto terrain = makeTerrain(recipe.take());
+    const auto chunks = surfaceChunks(*terrain, *findGenerator("blocks"), 32, 16);
+    const Mesher &bevelled = *findMesher("bevelled"), &exposed = *findMesher("exposed");
+    MeshAuditSpec spec;
+    spec.blocks = terrain->recipe.blocks;
+    spec.cases = 16;
+    spec.meshers = {&bevelled, &exposed};
+    spec.chunks = chunks;
+    const AuditRow row = auditMesh(spec);
+    if (row.differences > 0)
+        return state.SkipWithError(("the audit finds: " + row.first).c_str());
+    const SideRules sides = sideRulesOf(terrain->recipe.blocks);
+    ChunkSurface surface;
+    std::size_t cut = 0, whole = 0;
+    const auto run = [&](const Mesher& mesher, std::size_t i) {
+        surface.clear();
+        meshSurface(mesher, chunks[i], {&sides, false}, surface);
+        benchmark::DoNotOptimize(surface.of[0].data());
+        benchmark::DoNotOptimize(surface.triangles.data());
+        return surface.count() * 2 + surface.triangles.size() / 3;
+    };
+    for (std::size_t i = 0; i < chunks.size(); ++i) {
+        cut += run(bevelled, i);
+        whole += run(exposed, i);
+    }
+    compareInTurn(
+        state, chunks.size(), [&](std::size_t i) { (void)run(bevelled, i); },
+        [&](std::size_t i) { (void)run(exposed, i); });
+    state.counters["triangles"] = static_cast<double>(cut) / static_cast<double>(whole);
+}
+BENCHMARK(bevelledOverExposed)->Name("mesh/bevelled_over_exposed/corrowdale");
 
 } // namespace
 } // namespace fell::bench

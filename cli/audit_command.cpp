@@ -236,6 +236,66 @@ Outcome<SeamAuditResult> runSeamAudit(
     return auditSeams(spec, stop);
 }
 
+/// What an audit found.
+struct AuditRan {
+    AuditRow row;
+    std::optional<CullAuditResult> culled;
+    std::optional<SeamAuditResult> seams;
+};
+
+/// kDone, or the exit code of what is in the way, which has been said.
+int runOne(const std::string& audit, const AuditArguments& arguments, const Setup& settled, const AuditedWorld& world,
+    const std::stop_token& stop, AuditRan& ran)
+{
+    if (audit == "cull") {
+        auto result = runCullAudit(arguments, settled, world, stop);
+        if (!result)
+            return fail(result.problem(), kMachineLacks);
+        ran.culled = result.take();
+    }
+    std::optional<AuditRow> kept;
+    if (audit == "keep") {
+        auto result = runKeepAudit(arguments, settled, world, stop);
+        if (!result)
+            return fail(result.problem(), kCannotWrite);
+        kept = result.take();
+    }
+    if (audit == "seams") {
+        auto result = runSeamAudit(arguments, settled, world, stop);
+        if (!result)
+            return fail(result.problem());
+        ran.seams = result.take();
+    }
+    ran.row = ran.culled   ? ran.culled->row
+        : audit == "light" ? runLightAudit(arguments, settled, world, stop)
+        : ran.seams        ? ran.seams->row
+        : audit == "order" ? runOrderAudit(arguments, settled, world, stop)
+        : kept             ? *kept
+        : audit == "mesh"  ? runMeshAudit(arguments, settled, world, stop)
+                           : runStreamAudit(settled, world, stop);
+    return kDone;
+}
+
+void sayAudit(const AuditRan& ran, bool isJson, nlohmann::ordered_json& rows)
+{
+    rows.push_back({{"audit", ran.row.audit}, {"cases", ran.row.cases}, {"differences", ran.row.differences},
+        {"first", ran.row.first}});
+    if (ran.culled)
+        rows.back()["steps"] = toJson(ran.culled->steps);
+    if (ran.seams) {
+        rows.back()["borders"] = ran.seams->borders;
+        rows.back()["uncovered"] = ran.seams->uncovered;
+    }
+    if (!isJson)
+        std::cout << ran.row.audit << ": " << ran.row.cases << " cases, " << ran.row.differences << " differences"
+                  << (ran.row.first.empty() ? "" : "; the first: " + ran.row.first) << "\n";
+    if (!isJson && ran.culled)
+        printAudit(*ran.culled);
+    if (!isJson && ran.seams)
+        std::cout << "  " << ran.seams->borders << " borders between levels, " << ran.seams->uncovered
+                  << " cells that no side closes, seen or not\n";
+}
+
 int runAudit(const AuditArguments& asked, const std::stop_token& stop)
 {
     for (const auto& audit : asked.audits)
@@ -271,54 +331,14 @@ int runAudit(const AuditArguments& asked, const std::stop_token& stop)
             arguments.cases = audit == "order" ? 135 : audit == "keep" ? 400 : 60;
             arguments.views = 24;
         }
-        std::optional<CullAuditResult> culled;
-        if (audit == "cull") {
-            auto result = runCullAudit(arguments, settled, world, stop);
-            if (!result)
-                return fail(result.problem(), kMachineLacks);
-            culled = result.take();
-        }
-        std::optional<AuditRow> kept;
-        if (audit == "keep") {
-            auto result = runKeepAudit(arguments, settled, world, stop);
-            if (!result)
-                return fail(result.problem(), kCannotWrite);
-            kept = result.take();
-        }
-        std::optional<SeamAuditResult> seams;
-        if (audit == "seams") {
-            auto result = runSeamAudit(arguments, settled, world, stop);
-            if (!result)
-                return fail(result.problem());
-            seams = result.take();
-        }
-        const AuditRow row = culled ? culled->row
-            : audit == "light"      ? runLightAudit(arguments, settled, world, stop)
-            : seams                 ? seams->row
-            : audit == "order"      ? runOrderAudit(arguments, settled, world, stop)
-            : kept                  ? *kept
-            : audit == "mesh"       ? runMeshAudit(arguments, settled, world, stop)
-                                    : runStreamAudit(settled, world, stop);
-        if (row.stopped)
+        AuditRan ran;
+        if (const int code = runOne(audit, arguments, settled, world, stop, ran); code != kDone)
+            return code;
+        if (ran.row.stopped)
             return kStopped;
         showProgress(1, audit);
-        holds &= row.differences == 0;
-        rows.push_back(
-            {{"audit", row.audit}, {"cases", row.cases}, {"differences", row.differences}, {"first", row.first}});
-        if (culled)
-            rows.back()["steps"] = toJson(culled->steps);
-        if (seams) {
-            rows.back()["borders"] = seams->borders;
-            rows.back()["uncovered"] = seams->uncovered;
-        }
-        if (!arguments.world.json)
-            std::cout << row.audit << ": " << row.cases << " cases, " << row.differences << " differences"
-                      << (row.first.empty() ? "" : "; the first: " + row.first) << "\n";
-        if (!arguments.world.json && culled)
-            printAudit(*culled);
-        if (!arguments.world.json && seams)
-            std::cout << "  " << seams->borders << " borders between levels, " << seams->uncovered
-                      << " cells that no side closes, seen or not\n";
+        holds &= ran.row.differences == 0;
+        sayAudit(ran, arguments.world.json, rows);
     }
     if (asked.world.json)
         printDocument("fell-audit", {{"rows", rows}});

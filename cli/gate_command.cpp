@@ -87,6 +87,37 @@ Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectR
     return spec;
 }
 
+/// Prints the rows, and says by the exit code whether they hold.
+int sayRows(const std::vector<GateRow>& rows, const TransectResult& then, const TransectResult& now, double allowed,
+    bool isJson)
+{
+    nlohmann::ordered_json json{{"baseline", {{"commit", then.machine.commit}, {"processor", then.machine.processor}}},
+        {"allowed", allowed}, {"in_turn", now.b.has_value()}, {"noise", now.noise},
+        {"rows", nlohmann::ordered_json::array()}};
+    bool isSlower = false, isUnknown = false;
+    for (const GateRow& row : rows) {
+        isSlower |= row.verdict == Verdict::Slower;
+        isUnknown |= row.verdict == Verdict::Inconclusive;
+        json["rows"].push_back(
+            {{"value", row.value}, {"across", row.second}, {"what", row.what}, {"ratio", row.ratio.ratio},
+                {"low", row.ratio.low}, {"high", row.ratio.high}, {"verdict", textOf(row.verdict)}});
+        if (row.counts) {
+            json["rows"].back()["then"] = (*row.counts)[0];
+            json["rows"].back()["now"] = (*row.counts)[1];
+        }
+        const char* verdict = row.counts && row.verdict == Verdict::Slower ? "differs" : textOf(row.verdict);
+        if (!isJson && !(row.counts && row.verdict == Verdict::Within))
+            std::cout << sentenceOf(row) << ": " << verdict << "\n";
+    }
+    if (isJson)
+        printDocument("fell-gate", json);
+    else if (const auto same = std::count_if(rows.begin(), rows.end(),
+                 [](const GateRow& row) { return row.counts && row.verdict == Verdict::Within; });
+             same > 0)
+        std::cout << same << " counts (triangles, bytes, draw calls and the like) are as they were\n";
+    return isSlower ? kDoesNotHold : isUnknown ? kInconclusive : kDone;
+}
+
 int runGate(const GateArguments& arguments, const std::stop_token& stop)
 {
     const auto allowed = shareOf(arguments.allow);
@@ -136,32 +167,7 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
     if (!arguments.junit.empty())
         if (auto problem = writeFile(arguments.junit, toJUnit(rows, then.value(), *allowed)))
             return fail(*problem, kCannotWrite);
-    nlohmann::ordered_json json{
-        {"baseline", {{"commit", then.value().machine.commit}, {"processor", then.value().machine.processor}}},
-        {"allowed", *allowed}, {"in_turn", now.b.has_value()}, {"noise", now.noise},
-        {"rows", nlohmann::ordered_json::array()}};
-    bool isSlower = false, isUnknown = false;
-    for (const GateRow& row : rows) {
-        isSlower |= row.verdict == Verdict::Slower;
-        isUnknown |= row.verdict == Verdict::Inconclusive;
-        json["rows"].push_back(
-            {{"value", row.value}, {"across", row.second}, {"what", row.what}, {"ratio", row.ratio.ratio},
-                {"low", row.ratio.low}, {"high", row.ratio.high}, {"verdict", textOf(row.verdict)}});
-        if (row.counts) {
-            json["rows"].back()["then"] = (*row.counts)[0];
-            json["rows"].back()["now"] = (*row.counts)[1];
-        }
-        const char* verdict = row.counts && row.verdict == Verdict::Slower ? "differs" : textOf(row.verdict);
-        if (!arguments.world.json && !(row.counts && row.verdict == Verdict::Within))
-            std::cout << sentenceOf(row) << ": " << verdict << "\n";
-    }
-    if (arguments.world.json)
-        printDocument("fell-gate", json);
-    else if (const auto same = std::count_if(rows.begin(), rows.end(),
-                 [](const GateRow& row) { return row.counts && row.verdict == Verdict::Within; });
-             same > 0)
-        std::cout << same << " counts (triangles, bytes, draw calls and the like) are as they were\n";
-    return isSlower ? kDoesNotHold : isUnknown ? kInconclusive : kDone;
+    return sayRows(rows, then.value(), now, *allowed, arguments.world.json);
 }
 
 } // namespace

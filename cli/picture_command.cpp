@@ -74,6 +74,30 @@ void say(const std::string& file, const Drawn& drawn, const std::string& driver)
         static_cast<unsigned long long>(drawn.report.triangles), driver.c_str());
 }
 
+std::optional<Problem> checkArguments(const PictureArguments& arguments)
+{
+    if (!(arguments.along >= 0 && arguments.along <= 1) || arguments.width < 16 || arguments.height < 16
+        || arguments.width > 8192 || arguments.height > 8192)
+        return Problem{"--along, --width, --height", "", "0 to 1 along the route and 16 to 8192 pixels are allowed"};
+    if (!(arguments.sun >= kLowestSun && arguments.sun <= kHighestSun))
+        return Problem{"--sun", "", "-18 to 60 degrees above the horizon are allowed"};
+    const auto plainName = [](const std::string& file) { return std::filesystem::absolute(file).lexically_normal(); };
+    if (!arguments.beside.empty() && plainName(arguments.beside) == plainName(arguments.out))
+        return Problem{"--beside", "", "is the same file as --out: give it another name"};
+    return std::nullopt;
+}
+
+/// The same without levels of detail, or why it cannot be drawn.
+Outcome<Setup> fullDetailOf(const Setup& settled)
+{
+    Setup full = settled;
+    full.lod.scheme = "off";
+    if (checkSetup(full))
+        return Problem{
+            "--beside", "", "is the same view at full detail, which shows at most 48 chunks; lower stream.distance"};
+    return full;
+}
+
 int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
 {
     auto setup = openSetup(arguments.world.setup, arguments.world.set);
@@ -89,24 +113,15 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
     const auto route = openRoute(arguments.route, arguments.world.world, *terrain.value(), changes);
     if (!route)
         return fail(route.problem());
-    if (!(arguments.along >= 0 && arguments.along <= 1) || arguments.width < 16 || arguments.height < 16
-        || arguments.width > 8192 || arguments.height > 8192)
-        return fail({"--along, --width, --height", "", "0 to 1 along the route and 16 to 8192 pixels are allowed"});
-    if (!(arguments.sun >= kLowestSun && arguments.sun <= kHighestSun))
-        return fail({"--sun", "", "-18 to 60 degrees above the horizon are allowed"});
+    if (auto problem = checkArguments(arguments))
+        return fail(*problem);
     for (const std::string& file : {arguments.out, arguments.beside})
         if (!file.empty())
             if (const int code = refuseOutput(file, arguments.world, {arguments.route}); code != kDone)
                 return code;
-    const auto plainName = [](const std::string& file) { return std::filesystem::absolute(file).lexically_normal(); };
-    if (!arguments.beside.empty() && plainName(arguments.beside) == plainName(arguments.out))
-        return fail({"--beside", "", "is the same file as --out: give it another name"});
-    Setup full = settled;
-    full.lod.scheme = "off";
-    if (!arguments.beside.empty() && checkSetup(full))
-        return fail({"--beside", "",
-            "is the same view at full detail, which shows at most 48 chunks; lower "
-            "stream.distance"});
+    const auto full = fullDetailOf(settled);
+    if (!arguments.beside.empty() && !full)
+        return fail(full.problem());
     auto made = Offscreen::create({arguments.width, arguments.height});
     if (!made)
         return fail(made.problem(), kMachineLacks);
@@ -130,7 +145,7 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
     if (const int code = draw(settled, arguments.out, drawn); code != kDone)
         return code;
     if (!arguments.beside.empty()) {
-        if (const int code = draw(full, arguments.beside, plain); code != kDone)
+        if (const int code = draw(full.value(), arguments.beside, plain); code != kDone)
             return code;
         difference = differenceOf(drawn.pixels, plain.pixels);
         if (!arguments.world.json)

@@ -24,37 +24,37 @@ public:
     }
 
     /// Forgets everything. `wordsACell`: 2 or 4; 0: there will be none.
-    /// `most`: texels that the driver reads of one buffer, a cell each.
+    /// `max`: texels that the driver reads of one buffer, a cell each.
     void clear(std::size_t wordsACell, std::int64_t max = INT64_MAX)
     {
-        m_most = static_cast<std::uint64_t>(max);
+        m_max = static_cast<std::uint64_t>(max);
         m_buffer = {};
         m_texture = {};
         m_runs = {};
         m_cellBytes = wordsACell * sizeof(std::uint32_t);
         if (wordsACell > 0)
-            grow(static_cast<std::uint32_t>(std::min<std::uint64_t>(kFirst, m_most)));
+            grow(static_cast<std::uint32_t>(std::min<std::uint64_t>(kFirst, m_max)));
     }
     /// Asserts count > 0. An empty run where the driver reads no more: what it would light is dark.
     ElementRun put(const std::uint32_t* words, std::uint32_t count)
     {
         std::optional<ElementRun> run = m_runs.take(count);
         while (!run) { // what is free at the end does not fit it; as much again does, or twice that
-            if (m_runs.size() >= m_most)
+            if (m_runs.size() >= m_max)
                 return {};
-            grow(static_cast<std::uint32_t>(std::min<std::uint64_t>(std::uint64_t{2} * m_runs.size(), m_most)));
+            grow(static_cast<std::uint32_t>(std::min<std::uint64_t>(std::uint64_t{2} * m_runs.size(), m_max)));
             run = m_runs.take(count);
         }
         glNamedBufferSubData(m_buffer.id(), static_cast<GLintptr>(run->first * m_cellBytes),
             static_cast<GLsizeiptr>(count * m_cellBytes), words);
         return *run;
     }
-    void markUnsaved(const ElementRun& run)
+    void release(const ElementRun& run)
     {
         if (run.count > 0)
-            m_runs.markUnsaved(run);
+            m_runs.release(run);
     }
-    [[nodiscard]] bool isFull() const { return m_runs.size() >= m_most; }
+    [[nodiscard]] bool isFull() const { return m_runs.size() >= m_max; }
 
     [[nodiscard]] GLuint texture() const { return m_texture.id(); }
     [[nodiscard]] std::size_t cellBytes() const { return m_cellBytes; }
@@ -81,7 +81,7 @@ private:
     Buffer m_buffer;
     Texture m_texture;
     std::size_t m_cellBytes = 0;
-    std::uint64_t m_most = UINT64_MAX; // cells
+    std::uint64_t m_max = UINT64_MAX; // cells
     Runs m_runs;
 };
 

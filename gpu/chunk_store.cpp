@@ -216,9 +216,9 @@ void ChunkStore::drop(ChunkPos chunk)
     const auto found = m_chunks.find(chunk);
     if (found == m_chunks.end())
         return;
-    m_quads.markUnsaved(found->second.quads);
-    m_shapes.markUnsaved(found->second.shapes);
-    m_cells.markUnsaved(found->second.cells);
+    m_quads.release(found->second.quads);
+    m_shapes.release(found->second.shapes);
+    m_cells.release(found->second.cells);
     m_loadedTriangles -= found->second.triangles;
     removeFromScene(found->second);
     m_chunks.erase(found);

@@ -59,9 +59,9 @@ public:
         return piece;
     }
 
-    void markUnsaved(const StorePiece& piece)
+    void release(const StorePiece& piece)
     {
-        if (piece.count == 0 || !m_pieces.markUnsaved(piece))
+        if (piece.count == 0 || !m_pieces.release(piece))
             return;
         m_bytes -= m_sizes[piece.slab];
         for (std::vector<Buffer>* buffers : {&m_buffers, &m_beside})

@@ -11,6 +11,7 @@
 namespace fell::gpu {
 
 /// Hooks that draw with `renderer` into `target`. Both outlive the hooks; all calls on their thread.
+/// Units   milliseconds: of the thread, and of the GPU where the driver has timestamps.
 DrawHooks hooksFor(Renderer& renderer, const RenderTarget& target);
 
 /// The same for the audit of culling.

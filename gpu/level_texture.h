@@ -11,7 +11,8 @@
 
 namespace fell::gpu {
 
-/// A class because it is rebuilt only where the levels are others.
+/// One texel a voxel, its light as in PackedLight. Cost: an upload of the box where the levels are others.
+/// A class because it is rebuilt only then.
 class LevelTexture {
 public:
     static constexpr GLuint kUnit = 2; // as in paint_light.glsl

@@ -112,7 +112,7 @@ PieceStore::Taken PieceStore::take(std::uint32_t count)
     return {{slab, 0, count}, m_slabs[slab].pages * m_pageCount};
 }
 
-bool PieceStore::markUnsaved(const StorePiece& piece)
+bool PieceStore::release(const StorePiece& piece)
 {
     Slab& slab = m_slabs[piece.slab];
     mark(slab, piece.first / m_pageCount, (piece.count + m_pageCount - 1) / m_pageCount, false);

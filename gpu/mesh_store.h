@@ -32,7 +32,7 @@ struct StoreFill {
 /// pages, first fit; neighbouring free pages are one run again the moment they are given back.
 ///
 /// A class because the words and the pieces handed out must agree.
-/// Cost    take: one look at each word until it fits, 64 pages a word. markUnsaved: the words of the piece.
+/// Cost    take: one look at each word until it fits, 64 pages a word. release: the words of the piece.
 class PieceStore {
 public:
     /// It grows by slabs of `slabCount` elements in pages of `pageCount`; a larger request gets a slab of its own.
@@ -50,7 +50,7 @@ public:
     std::uint32_t addAhead();
     /// Gives a piece back. True if its slab is now wholly free and not kept: it is gone, its number is used again
     /// later. Asserts that the piece is held.
-    bool markUnsaved(const StorePiece& piece);
+    bool release(const StorePiece& piece);
 
     [[nodiscard]] StoreFill fill() const;
     [[nodiscard]] std::uint32_t pageCount() const { return m_pageCount; } // elements

@@ -23,7 +23,7 @@ std::optional<ElementRun> Runs::take(std::uint32_t count)
     return std::nullopt;
 }
 
-void Runs::markUnsaved(const ElementRun& run)
+void Runs::release(const ElementRun& run)
 {
     if (run.count == 0)
         return;
@@ -52,8 +52,8 @@ void Runs::grow(std::uint32_t size)
     assert(size >= m_size);
     const ElementRun added{m_size, size - m_size};
     m_size = size;
-    m_used += added.count; // which markUnsaved takes off again
-    markUnsaved(added);
+    m_used += added.count; // which release takes off again
+    release(added);
 }
 
 } // namespace fell::gpu

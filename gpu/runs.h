@@ -18,13 +18,13 @@ struct ElementRun {
 
 /// First fit; neighbouring free runs are one again the moment they are given back.
 /// A class because what is free and what was handed out must agree.
-/// Cost    take: a look at each free run until one fits. markUnsaved: logarithmic in the free runs.
+/// Cost    take: a look at each free run until one fits. release: logarithmic in the free runs.
 class Runs {
 public:
     /// Nothing where no free run is as long. Asserts count > 0.
     std::optional<ElementRun> take(std::uint32_t count);
     /// Asserts that no part of the run is free; of no elements: does nothing.
-    void markUnsaved(const ElementRun& run);
+    void release(const ElementRun& run);
     /// To `size` elements; the new ones are free. Asserts that it is no less than before.
     void grow(std::uint32_t size);
 

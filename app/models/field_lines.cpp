@@ -10,7 +10,7 @@ namespace fell::app {
 void FieldLines::makeStanding(const WorldSession& session, const Setup& setup, const OctreeCells& cells, double aspect)
 {
     constexpr qint64 kAgainMs = 300;
-    const FieldLook& look = session.look;
+    const FieldLook& look = *session.look;
     const double fieldOfView = look.fieldOfView > 0 ? look.fieldOfView : setup.draw.fieldOfView;
     const ChunkPos here = chunkOf(session.eye.cell, setup.chunk.edge);
     const OctreeCells shown = look.octree ? cells : nullptr;

@@ -70,10 +70,10 @@ void FieldProbe::look(WorldSession& session, bool b, const glm::dvec3& direction
                             .arg(at.z)
                             .arg(whyNotDrawn(at, *probed, false, nullptr));
     } else if (at.level == 0) {
-        const bool isShown = session.look.paint == Paint::Light;
+        const bool isShown = session.look->paint == Paint::Light;
         LightView view(*streamer, setup.chunk.edge);
         m_light = lightStoryOf(view, *findLightMode(setup.light.mode), session.terrain().recipe.blocks,
-            m_pointed->before, isShown ? std::optional(session.look.channel) : std::nullopt);
+            m_pointed->before, isShown ? std::optional(session.look->channel) : std::nullopt);
     }
 }
 

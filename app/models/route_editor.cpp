@@ -7,6 +7,7 @@ void RouteEditor::open(std::optional<Route> route)
 {
     m_route = std::move(route);
     m_before.clear();
+    m_after.clear();
     emit changed();
 }
 
@@ -16,6 +17,7 @@ void RouteEditor::keep()
     if (m_before.size() == kMax)
         m_before.erase(m_before.begin());
     m_before.push_back(*m_route);
+    m_after.clear();
 }
 
 void RouteEditor::grab()
@@ -57,8 +59,19 @@ void RouteEditor::undo()
 {
     if (m_before.empty())
         return;
+    m_after.push_back(*m_route);
     m_route = std::move(m_before.back());
     m_before.pop_back();
+    emit changed();
+}
+
+void RouteEditor::redo()
+{
+    if (m_after.empty())
+        return;
+    m_before.push_back(*m_route);
+    m_route = std::move(m_after.back());
+    m_after.pop_back();
     emit changed();
 }
 

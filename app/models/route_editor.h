@@ -19,6 +19,7 @@ public:
     void open(std::optional<Route> route); // nothing: none is shown
     [[nodiscard]] const std::optional<Route>& route() const { return m_route; }
     [[nodiscard]] bool isChanged() const { return !m_before.empty(); }
+    [[nodiscard]] bool canRedo() const { return !m_after.empty(); }
 
     /// By so many metres. All movements until grab() are one change.
     void grab();
@@ -28,6 +29,7 @@ public:
     /// A route keeps two points at least.
     void remove(std::size_t point);
     void undo();
+    void redo();
 
 signals:
     void changed();
@@ -35,7 +37,7 @@ signals:
 private:
     void keep();
     std::optional<Route> m_route;
-    std::vector<Route> m_before; // the last is the newest
+    std::vector<Route> m_before, m_after; // the last is the nearest to what is there now
     bool m_isGrabbed = false; // the next movement begins a change
 };
 

@@ -94,16 +94,18 @@ Eye WorldSession::firstView(const Terrain& terrain)
 
 void WorldSession::unmark()
 {
-    look.marked.reset();
-    look.fieldOfView = 0;
-    look.why.clear();
+    look.change([](FieldLook& to) {
+        to.marked.reset();
+        to.fieldOfView = 0;
+        to.why.clear();
+    });
 }
 
 void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes)
 {
     stepTrial.stop();
     unmark();
-    look.frozen.reset();
+    look.change([](FieldLook& to) { to.frozen.reset(); });
     end(m_share); // what was on its way is of the old world
     if (m_b)
         end(m_b->share);
@@ -260,7 +262,7 @@ void WorldSession::advance(double seconds)
     editor.advance(seconds, m_share.streamer.get(), m_reader.reader());
     if (recorder)
         recorder->note(eye, seconds, *m_terrain);
-    const Eye& viewer = look.frozen ? *look.frozen : eye; // what is held stays there
+    const Eye& viewer = look->frozen ? *look->frozen : eye; // what is held stays there
     if (m_share.streamer)
         m_share.streamer->moveTo(chunkOf(viewer.cell, setup().chunk.edge), sectorOf(viewer));
     if (m_b && m_b->share.streamer)

@@ -10,6 +10,7 @@
 #include <fell/app/models/setup_history.h>
 #include <fell/app/models/step_trial.h>
 #include <fell/app/models/tool_hand.h>
+#include <fell/app/models/view_state.h>
 #include <fell/app/models/world_keeper.h>
 #include <fell/demo/demo_folder.h>
 #include <fell/edit/walk.h>
@@ -26,22 +27,6 @@
 #include <vector>
 
 namespace fell::app {
-
-/// What the field shows in place of textures, and how far the wipe between two setups is drawn.
-struct FieldLook {
-    Paint paint = Paint::Textures;
-    bool wireframe = false;
-    double wipe = 0.5; // of the width: setup A to the left of it, B to the right
-    int channel = 0; // of light, for Paint::Light
-    double sunHeight = kLateMorning; // degrees above the horizon
-    std::optional<Eye> frozen; // culling is held where the eye was then
-    bool ghosts = false; // what was rejected is drawn in the colour of the step that rejected it
-    bool octree = false; // its nodes as lines
-    std::optional<ChunkPos> marked; // a box round one chunk
-    std::optional<std::array<VoxelPos, 2>> box; // that is about to be exported: lowest corner, and one past the highest
-    double fieldOfView = 0; // degrees, in place of the setup's; 0: the setup's
-    QString why; // what is shown by it
-};
 
 /// Outcomes of edits, from the frame that shows them first to the window. A class because two threads share it.
 class EditArrivals {
@@ -95,7 +80,7 @@ public:
     /// Asked before the edited setup changes: false leaves it as it is.
     std::function<bool(const Setup& next)> mayChange;
 
-    FieldLook look;
+    ViewState look;
     /// Back to the setup's lens, and nothing marked.
     void unmark();
     /// Draws the field's next frames of the edited setup with other cull steps.

@@ -113,28 +113,10 @@ BlockBook::BlockBook(WorldSession& session, QWidget* parent)
     connect(&m_counter, &KindCounter::changed, this, &BlockBook::refreshCounts);
 }
 
-QWidget* BlockBook::buildList()
+/// What is done with the kinds: one more, undo, the field, a file.
+QLayout* BlockBook::buildTools(QWidget* card)
 {
-    QFrame* card = newCard(this);
-    card->setFixedWidth(340);
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(12, 10, 12, 10);
-    m_title = new QLabel(card);
-    column->addWidget(m_title);
-    m_list = new QListWidget(card);
-    m_list->setObjectName(QStringLiteral("blockList"));
-    m_list->setIconSize({30, 30});
-    m_list->setSpacing(1);
-    m_list->setFrameShape(QFrame::NoFrame);
-    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    m_list->setToolTip(tr("Every kind of block, with how many voxels of it are resident. A dot marks a lamp."));
-    connect(m_list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
-        if (m_isFilling || !item)
-            return;
-        m_selected = static_cast<Material>(item->data(kMaterialRole).toInt());
-        rebuildKind();
-    });
-    column->addWidget(m_list, 1);
+    auto* column = new QVBoxLayout;
     auto* tools = new QHBoxLayout;
     const auto button = [&](const QString& text, const char* name, const QString& tip) {
         auto* made = new QPushButton(text, card);
@@ -179,6 +161,32 @@ QWidget* BlockBook::buildList()
     last->addWidget(apply, 2);
     last->addWidget(saveButton, 1);
     column->addLayout(last);
+    return column;
+}
+
+QWidget* BlockBook::buildList()
+{
+    QFrame* card = newCard(this);
+    card->setFixedWidth(340);
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(12, 10, 12, 10);
+    m_title = new QLabel(card);
+    column->addWidget(m_title);
+    m_list = new QListWidget(card);
+    m_list->setObjectName(QStringLiteral("blockList"));
+    m_list->setIconSize({30, 30});
+    m_list->setSpacing(1);
+    m_list->setFrameShape(QFrame::NoFrame);
+    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_list->setToolTip(tr("Every kind of block, with how many voxels of it are resident. A dot marks a lamp."));
+    connect(m_list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
+        if (m_isFilling || !item)
+            return;
+        m_selected = static_cast<Material>(item->data(kMaterialRole).toInt());
+        rebuildKind();
+    });
+    column->addWidget(m_list, 1);
+    column->addLayout(buildTools(card));
     m_effect = new QLabel(card);
     m_effect->setObjectName(QStringLiteral("blockEffect"));
     m_effect->setWordWrap(true);

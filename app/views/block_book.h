@@ -10,6 +10,7 @@
 #include <QWidget>
 
 class QLabel;
+class QLayout;
 class QListWidget;
 class QPushButton;
 class QScrollArea;
@@ -44,6 +45,7 @@ signals:
 
 private:
     QWidget* buildList();
+    QLayout* buildTools(QWidget* card);
     QWidget* buildKind();
     QWidget* buildCube();
     void refresh();

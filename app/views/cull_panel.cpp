@@ -225,23 +225,27 @@ void CullPanel::addAudit(QVBoxLayout* column)
                         .arg(step.lost)
                         .arg(step.views);
     state->setText(text);
-    if (result->lost.empty())
-        return;
+    if (!result->lost.empty())
+        listLost(*result, column);
+}
+
+void CullPanel::listLost(const CullAuditResult& result, QVBoxLayout* column)
+{
     auto* list = new QListWidget(this);
     list->setObjectName(QStringLiteral("lostChunks"));
     list->setFixedHeight(134);
     list->setToolTip(tr("Click one to look at it: the same view, with a box round the chunk."));
     // What an exact step loses comes first, then what is largest in the picture.
-    std::vector<std::size_t> order(result->lost.size());
+    std::vector<std::size_t> order(result.lost.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
-    std::stable_sort(order.begin(), order.end(), [&lost = result->lost](std::size_t a, std::size_t b) {
+    std::stable_sort(order.begin(), order.end(), [&lost = result.lost](std::size_t a, std::size_t b) {
         const bool exactA = findCullStep(lost[a].step)->isExact, exactB = findCullStep(lost[b].step)->isExact;
         return exactA != exactB ? exactA : lost[a].pixels > lost[b].pixels;
     });
     list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     for (const std::size_t i : order) {
-        list->addItem(lostText(result->lost[i]));
-        list->item(list->count() - 1)->setToolTip(lostText(result->lost[i]));
+        list->addItem(lostText(result.lost[i]));
+        list->item(list->count() - 1)->setToolTip(lostText(result.lost[i]));
     }
     list->setTextElideMode(Qt::ElideRight);
     connect(list, &QListWidget::itemClicked, this, [this, list, order](QListWidgetItem* item) {
@@ -253,40 +257,50 @@ void CullPanel::addAudit(QVBoxLayout* column)
 /// The view in which a chunk was lost, with its lens, and the chunk marked.
 void CullPanel::jumpTo(const LostChunk& lost)
 {
-    m_session.look.frozen.reset();
     m_session.eye = lost.eye;
-    m_session.look.fieldOfView = lost.fieldOfView;
-    m_session.look.marked = lost.chunk;
-    m_session.look.why = tr("chunk %1, %2, %3, lost by “%4” though %5 pixels of it are seen; Esc lets go")
-                             .arg(lost.chunk.x)
-                             .arg(lost.chunk.y)
-                             .arg(lost.chunk.z)
-                             .arg(QString::fromUtf8(findCullStep(lost.step)->title))
-                             .arg(lost.pixels);
+    m_session.look.change([&](FieldLook& look) {
+        look.frozen.reset();
+        look.fieldOfView = lost.fieldOfView;
+        look.marked = lost.chunk;
+        look.why = tr("chunk %1, %2, %3, lost by “%4” though %5 pixels of it are seen; Esc lets go")
+                       .arg(lost.chunk.x)
+                       .arg(lost.chunk.y)
+                       .arg(lost.chunk.z)
+                       .arg(QString::fromUtf8(findCullStep(lost.step)->title))
+                       .arg(lost.pixels);
+    });
 }
 
 void CullPanel::addLook(QVBoxLayout* column)
 {
     auto* line = new QHBoxLayout;
-    const auto toggle = [&](const QString& text, const char* name, bool on, const QString& tip, auto run) {
+    const auto toggle = [&](const QString& text, const char* name, const QString& tip, auto&& isOn, auto&& turn) {
         auto* box = new QCheckBox(text, this);
-        box->setChecked(on);
+        const auto follow = [this, box, isOn] {
+            const QSignalBlocker blocker(box);
+            box->setChecked(isOn(*m_session.look));
+        };
+        follow();
+        connect(&m_session.look, &ViewState::changed, box, follow);
         box->setObjectName(QLatin1String(name));
         box->setToolTip(tip);
-        connect(box, &QCheckBox::toggled, this, run);
+        connect(box, &QCheckBox::toggled, this,
+            [this, turn](bool on) { m_session.look.change([&](FieldLook& look) { turn(look, on); }); });
         line->addWidget(box);
     };
-    FieldLook& look = m_session.look;
-    toggle(tr("Hold"), "look.frozen", look.frozen.has_value(),
-        tr("Culling stays as seen from here, while the eye flies on (F6)."),
-        [this](bool on) { m_session.look.frozen = on ? std::optional(m_session.eye) : std::nullopt; });
-    toggle(tr("Ghosts"), "look.ghosts", look.ghosts,
+    toggle(
+        tr("Hold"), "look.frozen", tr("Culling stays as seen from here, while the eye flies on (F6)."),
+        [](const FieldLook& look) { return look.frozen.has_value(); },
+        [this](FieldLook& look, bool on) { look.frozen = on ? std::optional(m_session.eye) : std::nullopt; });
+    toggle(
+        tr("Ghosts"), "look.ghosts",
         tr("Draws what was rejected, in the colour and stripes of the step that did (F7). Costs the frame what culling "
            "saves it."),
-        [this](bool on) { m_session.look.ghosts = on; });
-    toggle(tr("Octree"), "look.octree", look.octree,
+        [](const FieldLook& look) { return look.ghosts; }, [](FieldLook& look, bool on) { look.ghosts = on; });
+    toggle(
+        tr("Octree"), "look.octree",
         tr("Nodes and leaves in whole lines, empty places dashed (F8). Costs a few milliseconds a frame."),
-        [this](bool on) { m_session.look.octree = on; });
+        [](const FieldLook& look) { return look.octree; }, [](FieldLook& look, bool on) { look.octree = on; });
     line->addStretch(1);
     column->addLayout(line);
 }

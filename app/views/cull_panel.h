@@ -33,6 +33,7 @@ private:
     void addSteps(QVBoxLayout* column);
     void addStep(QVBoxLayout* column, const CullStep& step, int place, int count);
     void addAudit(QVBoxLayout* column);
+    void listLost(const CullAuditResult& result, QVBoxLayout* column);
     void addLook(QVBoxLayout* column);
     void setSteps(const std::vector<std::string>& steps);
     [[nodiscard]] std::vector<std::string> steps() const { return m_session.edited().current().cull.steps; }

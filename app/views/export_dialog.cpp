@@ -32,22 +32,6 @@ ExportDialog::ExportDialog(VoxelPos middle, const Recipe& recipe, const QString&
     setObjectName(QStringLiteral("exportDialog"));
     auto* column = new QVBoxLayout(this);
     auto* form = new QFormLayout;
-    const auto row = [&](std::array<QSpinBox*, 3>& spins, const char* name, int low, int high,
-                         const std::array<std::int64_t, 3>& values) {
-        auto* line = new QHBoxLayout;
-        for (std::size_t axis = 0; axis < 3; ++axis) {
-            auto* spin = new QSpinBox(this);
-            spin->setRange(low, high);
-            spin->setValue(static_cast<int>(std::clamp<std::int64_t>(values[axis], low, high)));
-            spin->setPrefix(QLatin1String(kAxes[axis]) + QLatin1Char(' '));
-            spin->setObjectName(QLatin1String(name) + QLatin1String(kAxes[axis]));
-            spin->setMinimumWidth(110);
-            connect(spin, &QSpinBox::valueChanged, this, &ExportDialog::describe);
-            line->addWidget(spin);
-            spins[axis] = spin;
-        }
-        return line;
-    };
     form->addRow(
         tr("Middle, voxels"), row(m_middle, "exportMiddle", -kFarthest, kFarthest, {middle.x, middle.y, middle.z}));
     form->addRow(
@@ -93,6 +77,25 @@ ExportDialog::ExportDialog(VoxelPos middle, const Recipe& recipe, const QString&
             m_file->setText(chosen);
     });
     describe();
+}
+
+/// Three numbers in a row, one an axis.
+QLayout* ExportDialog::row(
+    std::array<QSpinBox*, 3>& spins, const char* name, int low, int high, const std::array<std::int64_t, 3>& values)
+{
+    auto* line = new QHBoxLayout;
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+        auto* spin = new QSpinBox(this);
+        spin->setRange(low, high);
+        spin->setValue(static_cast<int>(std::clamp<std::int64_t>(values[axis], low, high)));
+        spin->setPrefix(QLatin1String(kAxes[axis]) + QLatin1Char(' '));
+        spin->setObjectName(QLatin1String(name) + QLatin1String(kAxes[axis]));
+        spin->setMinimumWidth(110);
+        connect(spin, &QSpinBox::valueChanged, this, &ExportDialog::describe);
+        line->addWidget(spin);
+        spins[axis] = spin;
+    }
+    return line;
 }
 
 VoxelBox ExportDialog::box() const

@@ -10,6 +10,7 @@
 
 class QComboBox;
 class QLabel;
+class QLayout;
 class QLineEdit;
 class QPushButton;
 class QSpinBox;
@@ -31,6 +32,8 @@ signals:
 
 private:
     void describe();
+    QLayout* row(std::array<QSpinBox*, 3>& spins, const char* name, int low, int high,
+        const std::array<std::int64_t, 3>& values);
 
     double m_voxelMetres;
     QString m_mesher;

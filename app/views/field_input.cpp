@@ -147,7 +147,9 @@ void FieldWindow::mouseMoveEvent(QMouseEvent* event)
 {
     m_pointer = event->pos();
     if (m_wiping)
-        m_session.look.wipe = std::clamp(event->pos().x() / static_cast<double>(std::max(1, width())), 0.02, 0.98);
+        m_session.look.change([&](FieldLook& look) {
+            look.wipe = std::clamp(event->pos().x() / static_cast<double>(std::max(1, width())), 0.02, 0.98);
+        });
     if (!m_dragging && !m_wiping)
         setCursor(isOnWipe(event->pos().x()) ? Qt::SplitHCursor : Qt::ArrowCursor);
     constexpr int kStill = 4; // pixels that a hand moves while it clicks

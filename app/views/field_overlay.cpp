@@ -61,11 +61,11 @@ void addChips(std::vector<FieldOverlay::Chip>& chips, const WorldSession& sessio
     if (const std::uint64_t left = known.a.notDrawn + (session.hasB() ? known.b.notDrawn : 0); left > 0)
         add(tr("%1 blocks not drawn").arg(countText(left)),
             tr("a draw a block stops at %1 draws").arg(countText(kMaxBlockDraws)));
-    if (!session.look.why.isEmpty())
-        add(tr("Marked"), session.look.why);
-    if (session.look.frozen)
+    if (!session.look->why.isEmpty())
+        add(tr("Marked"), session.look->why);
+    if (session.look->frozen)
         add(tr("Culling is held"), tr("where the heather lines meet: fly on and look, F6 releases it"));
-    if (session.look.octree && known.cellsLeft > 0)
+    if (session.look->octree && known.cellsLeft > 0)
         add(tr("Octree"), tr("%1 small cells farther away are not drawn").arg(countText(known.cellsLeft)));
     addTool(chips, session, under);
     if (!known.probe.isEmpty() && !known.lightLevels.isEmpty())
@@ -196,7 +196,7 @@ FieldOverlay overlayOf(const WorldSession& session, const FieldKnown& known)
     FieldOverlay out;
     out.isDark = currentTheme().dark;
     addChips(out.chips, session, known);
-    if (session.look.ghosts && !session.stepTrial.isRunning())
+    if (session.look->ghosts && !session.stepTrial.isRunning())
         out.ghosts = ghostsOf(session, known.a);
     if (known.wipeAt >= 0)
         out.wipe = FieldOverlay::Wipe{known.wipeAt, tr("A  %1").arg(QString::fromStdString(session.setup().name)),

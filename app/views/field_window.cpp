@@ -23,6 +23,7 @@ FieldWindow::FieldWindow(WorldSession& session)
     m_next.setSingleShot(true);
     m_next.setTimerType(Qt::PreciseTimer);
     connect(&m_session, &WorldSession::restarted, this, &FieldWindow::wake);
+    connect(&m_session.look, &ViewState::changed, this, &FieldWindow::wake);
     connect(&m_session, &WorldSession::editedChanged, this, &FieldWindow::wake);
     connect(&m_next, &QTimer::timeout, this, &FieldWindow::tick);
     m_clock.start();
@@ -62,7 +63,7 @@ std::vector<FrameRecord> FieldWindow::takeFrames(bool b)
 
 int FieldWindow::wipeAt() const
 {
-    return m_session.hasB() ? static_cast<int>(std::lround(m_session.look.wipe * width())) : -1;
+    return m_session.hasB() ? static_cast<int>(std::lround(m_session.look->wipe * width())) : -1;
 }
 
 double FieldWindow::aspect() const
@@ -105,7 +106,7 @@ void FieldWindow::wake()
 
 DrawOptions FieldWindow::optionsOf(Side& side, bool b, int pixels)
 {
-    const FieldLook& look = m_session.look;
+    const FieldLook& look = *m_session.look;
     const Setup& setup = b ? m_session.setupB() : m_session.setup();
     const bool isTried = m_session.stepTrial.isRunning() && b == m_session.editsB();
     DrawOptions options;
@@ -181,7 +182,7 @@ bool FieldWindow::isNeeded(const FrameRequest& frame) const
 /// Does the octree that is shown have other chunks by now?
 bool FieldWindow::areCellsStale() const
 {
-    return m_session.look.octree && (!m_cells || m_cellsChunks != m_a.done.octree.chunks);
+    return m_session.look->octree && (!m_cells || m_cellsChunks != m_a.done.octree.chunks);
 }
 
 LookUp FieldWindow::wantedLookUp() const
@@ -199,7 +200,7 @@ LookUp FieldWindow::wantedLookUp() const
 
 void FieldWindow::request()
 {
-    if (!m_session.look.octree)
+    if (!m_session.look->octree)
         m_cells = nullptr;
     FrameRequest frame = frameOf();
     frame.isDrawn = isNeeded(frame);
@@ -314,7 +315,7 @@ void FieldWindow::showOverlay()
 {
     const auto& light = m_probe.light();
     FieldOverlay now = overlayOf(m_session,
-        {m_a.done.report, m_b.done.report, m_session.look.octree ? m_a.lines.left() : 0, probeText(),
+        {m_a.done.report, m_b.done.report, m_session.look->octree ? m_a.lines.left() : 0, probeText(),
             light ? light->levels : QString(), light ? light->source : QString(), m_wasDragged, wipeAt(),
             m_difference});
     if (now == m_overlay)
@@ -340,7 +341,7 @@ glm::dvec3 FieldWindow::directionAt(QPoint at, const Setup& setup) const
 {
     Lens lens;
     lens.fieldOfView
-        = static_cast<float>(m_session.look.fieldOfView > 0 ? m_session.look.fieldOfView : setup.draw.fieldOfView);
+        = static_cast<float>(m_session.look->fieldOfView > 0 ? m_session.look->fieldOfView : setup.draw.fieldOfView);
     lens.aspect = static_cast<float>(aspect());
     return directionThrough(m_session.eye, lens, 2.0 * at.x() / width() - 1, 1 - 2.0 * at.y() / height());
 }

@@ -23,6 +23,41 @@ LedgerView::LedgerView(LedgerKeeper& keeper, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(6);
+    column->addLayout(buildTools());
+
+    m_model = new LedgerTable(this);
+    buildTable();
+    column->addWidget(m_table, 1);
+    m_empty = new QLabel(this);
+    m_empty->setProperty("muted", true);
+    m_empty->setAlignment(Qt::AlignCenter);
+    column->addWidget(m_empty, 1);
+
+    connect(m_search, &QLineEdit::textChanged, &m_keeper, &LedgerKeeper::list);
+    connect(&m_keeper, &LedgerKeeper::listed, this, [this](const std::vector<TrialEntry>& entries) {
+        m_model->show(entries);
+        m_table->setVisible(!entries.empty());
+        m_empty->setVisible(entries.empty());
+        m_empty->setText(m_search->text().isEmpty()
+                ? tr("No trial yet. Every walk is kept here by itself; “Import…” brings those of another machine.")
+                : tr("No trial has all of these words."));
+        enableButtons();
+        emit counted(static_cast<int>(entries.size()));
+    });
+    connect(m_model, &LedgerTable::tagged, &m_keeper, &LedgerKeeper::setTags);
+    connect(m_table->selectionModel(), &QItemSelectionModel::selectionChanged, this, &LedgerView::enableButtons);
+    connect(m_table, &QTableView::doubleClicked, this, [this](const QModelIndex& at) {
+        if (at.column() != LedgerTable::tagsColumn()) // there it is written into
+            m_keeper.show(m_model->entry(at.row()).id);
+    });
+    m_empty->setText(tr("Opening the ledger …"));
+    m_table->hide();
+    enableButtons();
+}
+
+/// What is found, and what is done with what was found.
+QLayout* LedgerView::buildTools()
+{
     auto* row = new QHBoxLayout;
     row->setSpacing(6);
     m_search = new QLineEdit(this);
@@ -57,9 +92,11 @@ LedgerView::LedgerView(LedgerKeeper& keeper, QWidget* parent)
         [this] { askExport(); });
     button(tr("Import…"), "ledgerImport", tr("Trials that another machine exported, or one transect's JSON."),
         [this] { askImport(); });
-    column->addLayout(row);
+    return row;
+}
 
-    m_model = new LedgerTable(this);
+void LedgerView::buildTable()
+{
     m_table = new QTableView(this);
     m_table->setObjectName(QStringLiteral("ledgerTable"));
     m_table->setModel(m_model);
@@ -75,32 +112,6 @@ LedgerView::LedgerView(LedgerKeeper& keeper, QWidget* parent)
     constexpr std::array<int, 10> kWidths{44, 78, 132, 96, 196, 104, 82, 80, 72, 110};
     for (std::size_t i = 0; i < kWidths.size(); ++i)
         header->resizeSection(static_cast<int>(i), kWidths[i]);
-    column->addWidget(m_table, 1);
-    m_empty = new QLabel(this);
-    m_empty->setProperty("muted", true);
-    m_empty->setAlignment(Qt::AlignCenter);
-    column->addWidget(m_empty, 1);
-
-    connect(m_search, &QLineEdit::textChanged, &m_keeper, &LedgerKeeper::list);
-    connect(&m_keeper, &LedgerKeeper::listed, this, [this](const std::vector<TrialEntry>& entries) {
-        m_model->show(entries);
-        m_table->setVisible(!entries.empty());
-        m_empty->setVisible(entries.empty());
-        m_empty->setText(m_search->text().isEmpty()
-                ? tr("No trial yet. Every walk is kept here by itself; “Import…” brings those of another machine.")
-                : tr("No trial has all of these words."));
-        enableButtons();
-        emit counted(static_cast<int>(entries.size()));
-    });
-    connect(m_model, &LedgerTable::tagged, &m_keeper, &LedgerKeeper::setTags);
-    connect(m_table->selectionModel(), &QItemSelectionModel::selectionChanged, this, &LedgerView::enableButtons);
-    connect(m_table, &QTableView::doubleClicked, this, [this](const QModelIndex& at) {
-        if (at.column() != LedgerTable::tagsColumn()) // there it is written into
-            m_keeper.show(m_model->entry(at.row()).id);
-    });
-    m_empty->setText(tr("Opening the ledger …"));
-    m_table->hide();
-    enableButtons();
 }
 
 std::vector<std::int64_t> LedgerView::selected() const

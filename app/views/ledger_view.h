@@ -8,6 +8,7 @@
 #include <QWidget>
 
 class QLabel;
+class QLayout;
 class QLineEdit;
 class QPushButton;
 class QTableView;
@@ -24,6 +25,8 @@ signals:
     void counted(int trials);
 
 private:
+    QLayout* buildTools();
+    void buildTable();
     void enableButtons();
     void askExport();
     void askImport();

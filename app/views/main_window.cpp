@@ -61,6 +61,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     column->addWidget(m_pages, 1);
     setCentralWidget(centre);
 
+    addDocuments();
     watchPages();
     watchControllers();
     connect(&m_session, &WorldSession::editedChanged, this, &MainWindow::updateSetupChip);
@@ -90,21 +91,8 @@ bool MainWindow::worksOnWorld() const
     return m_session.editor.tool() || m_bench->stage() == QLatin1String("edit");
 }
 
-QWidget* MainWindow::buildTopRow()
+void MainWindow::addPageButtons(QWidget* row, QBoxLayout* line)
 {
-    QMenuBar* bar = buildMenus();
-    menuBar()->hide();
-    setMenuWidget(nullptr);
-    bar->setParent(this);
-    auto* row = new QWidget(this);
-    auto* line = new QHBoxLayout(row);
-    line->setContentsMargins(10, 3, 10, 0);
-    line->setSpacing(4);
-    auto* name = new QLabel(QStringLiteral("<b>Fell</b>"), row);
-    line->addWidget(name);
-    bar->setSizePolicy(QSizePolicy::Minimum, QSizePolicy::Preferred);
-    line->addWidget(bar);
-    line->addSpacing(18);
     const auto viewButton = [&](const QString& text, const QString& tip) {
         auto* button = new QToolButton(row);
         button->setText(text);
@@ -135,6 +123,24 @@ QWidget* MainWindow::buildTopRow()
         showPlan(false);
     });
     connect(m_transectButton, &QToolButton::clicked, this, &MainWindow::showTransect);
+}
+
+QWidget* MainWindow::buildTopRow()
+{
+    QMenuBar* bar = buildMenus();
+    menuBar()->hide();
+    setMenuWidget(nullptr);
+    bar->setParent(this);
+    auto* row = new QWidget(this);
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(10, 3, 10, 0);
+    line->setSpacing(4);
+    auto* name = new QLabel(QStringLiteral("<b>Fell</b>"), row);
+    line->addWidget(name);
+    bar->setSizePolicy(QSizePolicy::Minimum, QSizePolicy::Preferred);
+    line->addWidget(bar);
+    line->addSpacing(18);
+    addPageButtons(row, line);
     line->addStretch(1);
     m_setupChip = new QToolButton(row);
     m_setupChip->setProperty("setup", "A");
@@ -213,6 +219,7 @@ void MainWindow::showPlan(bool shown)
     m_plan->setVisible(shown);
     m_bench->setVisible(!shown);
     (shown ? m_planButton : m_pages->currentIndex() == 0 ? m_fieldButton : m_transectButton)->setChecked(true);
+    syncUndo();
 }
 
 void MainWindow::askSaveRecording()

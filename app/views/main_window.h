@@ -4,6 +4,7 @@
 
 #include <fell/app/models/ledger_keeper.h>
 #include <fell/app/models/transect_runner.h>
+#include <fell/app/models/undo_group.h>
 #include <fell/app/models/world_session.h>
 #include <fell/app/views/action_table.h>
 #include <fell/app/views/block_book.h>
@@ -25,17 +26,12 @@
 #include <thread>
 
 class QMenuBar;
+class QBoxLayout;
 class QToolButton;
 
 namespace fell::app {
 
 class Banner;
-
-/// What Ctrl+Z and its reverse mean now.
-struct UndoDocument {
-    bool canUndo = false, canRedo = false;
-    std::function<void()> undo, redo;
-};
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -85,13 +81,14 @@ private:
     [[nodiscard]] std::vector<ActionEntry> helpActions();
     void showKeys();
     QWidget* buildTopRow();
+    void addPageButtons(QWidget* row, QBoxLayout* line);
     QWidget* buildFieldPage();
     void watchPages();
     void watchControllers();
     void showTitle();
     void openToolBench();
-    /// The history of the page that is shown.
-    [[nodiscard]] UndoDocument document();
+    void addDocuments();
+    /// The documents of the page that is shown become the active ones, and the actions say what they would undo.
     void syncUndo();
     [[nodiscard]] bool worksOnWorld() const;
     void askSaveRecording();
@@ -100,6 +97,7 @@ private:
     void updateSetupChip();
 
     WorldSession m_session;
+    UndoGroup m_undo;
     WindowDialogs m_dialogs;
     WorldController m_world;
     SetupController m_setups;

@@ -88,13 +88,37 @@ RecipeView::RecipeView(WorldSession& session, QWidget* parent)
     });
 }
 
-QWidget* RecipeView::buildLayers()
+/// The list of layers: chosen, and switched on and off.
+void RecipeView::buildList(QWidget* card)
 {
-    QFrame* card = newCard(this);
-    card->setFixedWidth(340);
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(12, 10, 12, 10);
-    column->setSpacing(6);
+    m_list = new QListWidget(card);
+    m_list->setObjectName(QStringLiteral("recipeLayers"));
+    m_list->setItemDelegate(new LayerDelegate(m_list));
+    m_list->setFrameShape(QFrame::NoFrame);
+    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    m_list->setToolTip(tr("The layers in the order in which they are worked out. The box switches one off: its cost is "
+                          "gone, and all others look as before."));
+    connect(m_list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
+        if (m_isFilling || !item)
+            return;
+        m_selected = item->data(kPointerRole).toString();
+        rebuildNumbers();
+    });
+    connect(m_list, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
+        if (m_isFilling)
+            return;
+        const std::string pointer = item->data(kPointerRole).toString().toStdString();
+        m_selected = QString::fromStdString(pointer);
+        const bool off = item->checkState() != Qt::Checked;
+        QMetaObject::invokeMethod(
+            this, [this, pointer, off] { change(withLayerOff(m_editor.document(), pointer, off)); },
+            Qt::QueuedConnection);
+    });
+}
+
+QLayout* RecipeView::buildHead(QWidget* card)
+{
     auto* head = new QHBoxLayout;
     m_title = new QLabel(card);
     head->addWidget(m_title, 1);
@@ -120,37 +144,11 @@ QWidget* RecipeView::buildLayers()
     head->addWidget(before);
     head->addWidget(m_seed);
     head->addWidget(after);
-    column->addLayout(head);
-    m_sum = mutedLabel({}, card);
-    m_sum->setToolTip(
-        tr("The time of generating a column of voxels, ground to treetops, on one thread; a share is what "
-           "is saved by leaving the layer out."));
-    column->addWidget(m_sum);
-    m_list = new QListWidget(card);
-    m_list->setObjectName(QStringLiteral("recipeLayers"));
-    m_list->setItemDelegate(new LayerDelegate(m_list));
-    m_list->setFrameShape(QFrame::NoFrame);
-    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
-    m_list->setToolTip(tr("The layers in the order in which they are worked out. The box switches one off: its cost is "
-                          "gone, and all others look as before."));
-    connect(m_list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
-        if (m_isFilling || !item)
-            return;
-        m_selected = item->data(kPointerRole).toString();
-        rebuildNumbers();
-    });
-    connect(m_list, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
-        if (m_isFilling)
-            return;
-        const std::string pointer = item->data(kPointerRole).toString().toStdString();
-        m_selected = QString::fromStdString(pointer);
-        const bool off = item->checkState() != Qt::Checked;
-        QMetaObject::invokeMethod(
-            this, [this, pointer, off] { change(withLayerOff(m_editor.document(), pointer, off)); },
-            Qt::QueuedConnection);
-    });
-    column->addWidget(m_list, 1);
+    return head;
+}
+
+QLayout* RecipeView::buildTools(QWidget* card)
+{
     auto* tools = new QHBoxLayout;
     tools->setSpacing(4);
     m_up = slimButton(tr("Up"), "layerUp", tr("Works it out earlier."), card);
@@ -175,7 +173,11 @@ QWidget* RecipeView::buildLayers()
         button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         tools->addWidget(button, 1);
     }
-    column->addLayout(tools);
+    return tools;
+}
+
+QLayout* RecipeView::buildFile(QWidget* card)
+{
     auto* last = new QHBoxLayout;
     m_undoButton = new QPushButton(tr("Undo"), card);
     m_undoButton->setObjectName(QStringLiteral("recipeUndo"));
@@ -197,7 +199,26 @@ QWidget* RecipeView::buildLayers()
     last->addWidget(m_undoButton);
     last->addWidget(m_redoButton);
     last->addWidget(saveButton);
-    column->addLayout(last);
+    return last;
+}
+
+QWidget* RecipeView::buildLayers()
+{
+    QFrame* card = newCard(this);
+    card->setFixedWidth(340);
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(12, 10, 12, 10);
+    column->setSpacing(6);
+    column->addLayout(buildHead(card));
+    m_sum = mutedLabel({}, card);
+    m_sum->setToolTip(
+        tr("The time of generating a column of voxels, ground to treetops, on one thread; a share is what "
+           "is saved by leaving the layer out."));
+    column->addWidget(m_sum);
+    buildList(card);
+    column->addWidget(m_list, 1);
+    column->addLayout(buildTools(card));
+    column->addLayout(buildFile(card));
     auto* field = new QHBoxLayout;
     m_apply = new QPushButton(tr("Show in the field"), card);
     m_apply->setObjectName(QStringLiteral("recipeApply"));

@@ -12,6 +12,7 @@
 class QCheckBox;
 class QComboBox;
 class QLabel;
+class QLayout;
 class QLineEdit;
 class QListWidget;
 class QPushButton;
@@ -45,6 +46,10 @@ signals:
 
 private:
     QWidget* buildLayers();
+    void buildList(QWidget* card);
+    QLayout* buildHead(QWidget* card); // name and seed
+    QLayout* buildTools(QWidget* card); // what is done with a layer
+    QLayout* buildFile(QWidget* card); // undo, redo, save
     QWidget* buildNumbers();
     QWidget* buildMap();
     QWidget* buildSection();

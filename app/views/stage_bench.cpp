@@ -117,10 +117,9 @@ void StageBench::buildReach(QVBoxLayout* column)
     day->addWidget(m_sunText);
     box->addSpacing(4);
     box->addLayout(day);
-    connect(m_sun, &QSlider::valueChanged, this, [this](int degrees) {
-        m_session.look.sunHeight = degrees;
-        syncSun();
-    });
+    connect(m_sun, &QSlider::valueChanged, this,
+        [this](int degrees) { m_session.look.change([degrees](FieldLook& look) { look.sunHeight = degrees; }); });
+    connect(&m_session.look, &ViewState::changed, this, &StageBench::syncSun);
     syncSun();
     column->addWidget(card);
     connect(m_distance, &QSlider::valueChanged, this,
@@ -147,7 +146,7 @@ void StageBench::syncReach()
 void StageBench::syncSun()
 {
     const QSignalBlocker blocker(m_sun);
-    const int degrees = qRound(m_session.look.sunHeight);
+    const int degrees = qRound(m_session.look->sunHeight);
     m_sun->setValue(degrees);
     m_sunText->setText(degrees < -8 ? tr("%1° night").arg(degrees)
             : degrees < 2           ? tr("%1° dusk").arg(degrees)
@@ -262,6 +261,46 @@ void StageBench::openStage(const QString& id)
     rebuildStage();
 }
 
+/// The levels that are shown, and the same world without them.
+void StageBench::addLevels(QVBoxLayout* box, QWidget* card)
+{
+    m_levels = newLabel({}, "plain", card);
+    m_levels->setObjectName(QStringLiteral("levelsShown"));
+    m_levels->setToolTip(tr("The levels that are shown: how long a voxel is, and how many chunks. The colours are "
+                            "those of \"detail\" under Show."));
+    box->addWidget(m_levels);
+    auto* beside = new QPushButton(tr("Show full detail beside it"), card);
+    beside->setObjectName(QStringLiteral("fullDetail"));
+    beside->setEnabled(hasLevels(m_session.setup().lod));
+    beside->setToolTip(tr("Setup B becomes the same without levels, as far as 512 m, and A comes down to that: the "
+                          "wipe shows both, and how much the pictures differ."));
+    connect(beside, &QPushButton::clicked, this, &StageBench::fullDetailWanted);
+    box->addWidget(beside);
+}
+
+/// What the stage does it with: its methods and numbers, below what one works with.
+void StageBench::addWork(QVBoxLayout* box, const Stage& stage, QWidget* card)
+{
+    if (stage.id == "cull") {
+        m_cull = new CullPanel(
+            m_session, m_auditor, m_cullTab,
+            [this, stage = &stage](QVBoxLayout* column) { addNumbers(column, *stage); }, card);
+        connect(m_cull, &CullPanel::tabChosen, this, [this](CullPanel::Tab tab) {
+            m_cullTab = tab;
+            QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
+        });
+        box->addWidget(m_cull);
+    } else {
+        if (stage.id == "edit") { // what one works with comes first
+            auto* tools = new EditPanel(m_session, card);
+            connect(tools, &EditPanel::saveWanted, this, &StageBench::saveWanted);
+            box->addWidget(tools);
+        }
+        addMethods(box, stage);
+        addNumbers(box, stage);
+    }
+}
+
 void StageBench::rebuildStage()
 {
     // A question about the control that was used may be open on top of it: what it stands on stays until it is
@@ -292,39 +331,11 @@ void StageBench::rebuildStage()
     box->addWidget(newLabel(
         tr("<b>%1%2</b> — %3").arg(side, QString::fromStdString(stage->title), QString::fromStdString(stage->note)),
         "plain", card));
-    if (stage->id == "cull") {
-        m_cull = new CullPanel(
-            m_session, m_auditor, m_cullTab, [this, stage](QVBoxLayout* column) { addNumbers(column, *stage); }, card);
-        connect(m_cull, &CullPanel::tabChosen, this, [this](CullPanel::Tab tab) {
-            m_cullTab = tab;
-            QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
-        });
-        box->addWidget(m_cull);
-    } else {
-        if (stage->id == "edit") { // what one works with comes first
-            auto* tools = new EditPanel(m_session, card);
-            connect(tools, &EditPanel::saveWanted, this, &StageBench::saveWanted);
-            box->addWidget(tools);
-        }
-        addMethods(box, *stage);
-        addNumbers(box, *stage);
-    }
+    addWork(box, *stage, card);
     if (stage->id == "mesh" || stage->id == "draw" || stage->id == "light" || stage->id == "levels")
         addLook(box);
-    if (stage->id == "levels") {
-        m_levels = newLabel({}, "plain", card);
-        m_levels->setObjectName(QStringLiteral("levelsShown"));
-        m_levels->setToolTip(tr("The levels that are shown: how long a voxel is, and how many chunks. The colours are "
-                                "those of \"detail\" under Show."));
-        box->addWidget(m_levels);
-        auto* beside = new QPushButton(tr("Show full detail beside it"), card);
-        beside->setObjectName(QStringLiteral("fullDetail"));
-        beside->setEnabled(hasLevels(m_session.setup().lod));
-        beside->setToolTip(tr("Setup B becomes the same without levels, as far as 512 m, and A comes down to that: the "
-                              "wipe shows both, and how much the pictures differ."));
-        connect(beside, &QPushButton::clicked, this, &StageBench::fullDetailWanted);
-        box->addWidget(beside);
-    }
+    if (stage->id == "levels")
+        addLevels(box, card);
     if (stage->id == "light")
         addModes(box);
     if (stage->id == "edit")

@@ -29,15 +29,11 @@ public:
 
     void openStage(const QString& id);
     [[nodiscard]] QString stage() const { return m_stage; }
-    /// Shows what the session's look says, where it was changed elsewhere.
-    void syncSun();
     [[nodiscard]] LightTrialRunner& lightTrial() { return m_trial; }
     [[nodiscard]] KeepTrialRunner& keepTrial() { return m_keepTrial; }
     /// What is resident now.
     void show(const StreamCounts& counts, const FrameReport& frame, const OctreeFigures& octree);
     [[nodiscard]] CullAuditor& cullAudit() { return m_auditor; }
-    /// Shows again what stands beside the stage, where something else changed it.
-    void refreshLook() { rebuildStage(); }
 
 signals:
     /// The same view at full detail is wanted beside setup A.
@@ -48,6 +44,8 @@ signals:
 private:
     void buildReach(QVBoxLayout* column);
     void rebuildStage();
+    void addLevels(QVBoxLayout* box, QWidget* card);
+    void addWork(QVBoxLayout* box, const Stage& stage, QWidget* card);
     void addMethods(QVBoxLayout* column, const Stage& stage);
     void addLook(QVBoxLayout* column);
     void addModes(QVBoxLayout* column);
@@ -56,6 +54,7 @@ private:
     void addNumbers(QVBoxLayout* column, const Stage& stage);
     [[nodiscard]] QString levelsText(const StreamCounts& counts) const;
     void syncReach();
+    void syncSun(); // as the look has it
 
     WorldSession& m_session;
     QString m_stage = QStringLiteral("mesh");

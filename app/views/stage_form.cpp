@@ -110,23 +110,31 @@ void StageBench::addLook(QVBoxLayout* column)
     const LightMode& mode = *findLightMode(m_session.edited().current().light.mode);
     for (int c = 0; c < mode.channels(); ++c)
         paint->addItem(QString::fromStdString(channelTitle(mode, c)));
-    const int shown = static_cast<int>(m_session.look.paint);
-    paint->setCurrentIndex(m_session.look.paint == Paint::Light ? shown + m_session.look.channel : shown);
     paint->setObjectName(QStringLiteral("look.paint"));
     paint->setToolTip(tr("What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. "
                          "Detail: a colour a level, "
                          "and red where a crack between two lets one see the inside. Light: dark blue is "
                          "0, pale yellow 15, with the level of the voxel before each side as a number."));
     connect(paint, &QComboBox::activated, this, [this](int index) {
-        constexpr int kLight = static_cast<int>(Paint::Light);
-        m_session.look.paint = static_cast<Paint>(std::min(index, kLight));
-        m_session.look.channel = std::max(0, index - kLight);
+        m_session.look.change([index](FieldLook& look) {
+            constexpr int kLight = static_cast<int>(Paint::Light);
+            look.paint = static_cast<Paint>(std::min(index, kLight));
+            look.channel = std::max(0, index - kLight);
+        });
     });
     auto* wire = new QCheckBox(tr("Wireframe"), card);
-    wire->setChecked(m_session.look.wireframe);
     wire->setObjectName(QStringLiteral("look.wireframe"));
     wire->setToolTip(tr("The triangles' edges on top. Costs a twentieth of the frame."));
-    connect(wire, &QCheckBox::toggled, this, [this](bool on) { m_session.look.wireframe = on; });
+    connect(wire, &QCheckBox::toggled, this,
+        [this](bool on) { m_session.look.change([on](FieldLook& look) { look.wireframe = on; }); });
+    const auto follow = [this, paint, wire] {
+        const FieldLook& look = *m_session.look;
+        const QSignalBlocker blocker(wire);
+        paint->setCurrentIndex(static_cast<int>(look.paint) + (look.paint == Paint::Light ? look.channel : 0));
+        wire->setChecked(look.wireframe);
+    };
+    follow();
+    connect(&m_session.look, &ViewState::changed, paint, follow);
     line->addWidget(newLabel(tr("Show"), "plain", card));
     line->addWidget(paint);
     line->addWidget(wire);

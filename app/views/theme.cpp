@@ -12,6 +12,7 @@ namespace {
 
 const Theme* appliedTheme = nullptr; // set once at the start and by the theme action, both on the window's thread
 
+/// Long: most of it is the sheet.
 QString styleSheet(const Theme& t)
 {
     QString text = QStringLiteral(R"(

@@ -116,14 +116,14 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(1200),
         once([this] {
             emit m_window.rail().stageClicked(QStringLiteral("mesh"), false);
-            m_window.session().look.paint = Paint::QuadSizes;
-            m_window.session().look.wireframe = true;
+            m_window.session().look.change([&](FieldLook& look) { look.paint = Paint::QuadSizes; });
+            m_window.session().look.change([&](FieldLook& look) { look.wireframe = true; });
             m_window.bench().openStage(QStringLiteral("mesh"));
         }),
         wait(1200),
         once([this] { keep("field-mesh.png"); }),
         once([this] {
-            m_window.session().look = {};
+            m_window.session().look.set({});
             emit m_window.rail().stageClicked(QStringLiteral("cull"), false);
             cullTab(0);
         }),
@@ -131,23 +131,22 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] {
             // Held where it is; the eye goes back and up to look at what was rejected.
             WorldSession& session = m_window.session();
-            session.look.frozen = session.eye;
-            session.look.ghosts = true;
+            session.look.change([&](FieldLook& look) { look.frozen = session.eye; });
+            session.look.change([&](FieldLook& look) { look.ghosts = true; });
             session.edited().set("cull.steps", std::vector<std::string>{"octree", "distance", "hidden", "facing"});
             session.eye = moved(session.eye, rightOf(session.eye) * 90.0 - forwardOf(session.eye) * 110.0);
             session.eye = moved(session.eye, glm::dvec3(0, 90, 0));
             session.eye.yaw -= 38;
             session.eye.pitch = -34;
-            m_window.bench().refreshLook();
         }),
         settled,
         wait(1200),
         once([this] { keep("field-cull.png"); }),
         once([this] {
             WorldSession& session = m_window.session();
-            session.eye = *session.look.frozen;
-            session.look = {};
-            session.look.octree = true;
+            session.eye = *session.look->frozen;
+            session.look.set({});
+            session.look.change([&](FieldLook& look) { look.octree = true; });
             cullTab(2);
         }),
         settled,
@@ -157,7 +156,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         wait(1200),
         once([this] { keep("field-octree.png"); }),
         once([this] {
-            m_window.session().look = {};
+            m_window.session().look.set({});
             m_window.session().edited().undo();
             cullTab(3);
         }),
@@ -180,7 +179,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("field-audit.png"); }),
         once([this] {
             WorldSession& session = m_window.session();
-            session.look = {};
+            session.look.set({});
             m_window.setups().open(QStringLiteral("long-view"));
             emit m_window.rail().stageClicked(QStringLiteral("levels"), false);
             session.eye = eyeAt({{-200, 0, -212}, 128, -9}, 16, session.terrain());
@@ -188,10 +187,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         settled,
         wait(2500),
         once([this] { keep("field-horizon.png"); }),
-        once([this] {
-            m_window.session().look.paint = Paint::Levels;
-            m_window.bench().refreshLook();
-        }),
+        once([this] { m_window.session().look.change([&](FieldLook& look) { look.paint = Paint::Levels; }); }),
         wait(1500),
         once([this] { keep("field-detail.png"); }),
         once([this] { m_window.showPlan(true); }),
@@ -199,7 +195,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("plan-horizon.png"); }),
         once([this] {
             m_window.showPlan(false);
-            m_window.session().look.paint = Paint::Textures;
+            m_window.session().look.change([&](FieldLook& look) { look.paint = Paint::Textures; });
             if (const auto route = findRoute("beck-to-summit", demoFolder() / "routes"))
                 m_window.session().eye = eyeOn(route.value(), 0.25, m_window.session().terrain());
             m_window.setups().compareWithFullDetail();
@@ -212,7 +208,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
             m_window.setups().open(QStringLiteral("near"));
         }),
         once([this] {
-            m_window.session().look = {};
+            m_window.session().look.set({});
             (void)m_window.session().changes()->takeUnsaved(); // nobody is there to be asked about them
             m_window.world().open(QStringLiteral("gallery"));
             emit m_window.rail().stageClicked(QStringLiteral("light"), false);
@@ -224,7 +220,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("field-light.png"); }),
         once([this] {
             m_window.session().eye = eyeAt({{24, 4, 50}, 285, -14}, -1e6, m_window.session().terrain());
-            m_window.session().look.paint = Paint::Light;
+            m_window.session().look.change([&](FieldLook& look) { look.paint = Paint::Light; });
             m_window.bench().openStage(QStringLiteral("light"));
             if (FieldWindow* field = m_window.field().window())
                 pointAt(*field, 0.45, 0.75);
@@ -236,7 +232,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
                 QEvent leave(QEvent::Leave);
                 QCoreApplication::sendEvent(field, &leave);
             }
-            m_window.session().look = {};
+            m_window.session().look.set({});
             m_window.world().open(QStringLiteral("corrowdale"));
             emit m_window.rail().stageClicked(QStringLiteral("mesh"), false);
         }),
@@ -246,7 +242,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
             m_window.session().edit(true);
             m_window.session().edited().set("mesh.mesher", "exposed");
             m_window.session().edited().set("mesh.shade", "none");
-            m_window.session().look.paint = Paint::QuadSizes;
+            m_window.session().look.change([&](FieldLook& look) { look.paint = Paint::QuadSizes; });
         }),
         wait(1500),
         [this] {
@@ -257,7 +253,7 @@ Tour::Tour(MainWindow& window, const QString& folder)
         once([this] { keep("field-wipe.png"); }),
         once([this] {
             m_window.setups().compareWith(std::nullopt);
-            m_window.session().look = {};
+            m_window.session().look.set({});
             emit m_window.rail().stageClicked(QStringLiteral("draw"), false);
         }),
         wait(1200),

@@ -57,19 +57,19 @@ QString suggestion(const SetupField& field)
                                            : QString::number(field.low);
 }
 
+void named(QWidget* control, const char* name, const QString& tip)
+{
+    control->setObjectName(QLatin1String(name));
+    control->setToolTip(tip);
+}
+
 constexpr double kUsualBudget = 16.6, kStepsToTenfold = 50; // ms; steps of the slider
 
 } // namespace
 
-QWidget* TransectView::buildSentence()
+/// What varies, over which values, and what changes meanwhile.
+void TransectView::buildVaried(QWidget* card)
 {
-    QFrame* card = newCard(this);
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(14, 10, 14, 10);
-    const auto named = [](QWidget* control, const char* name, const QString& tip) {
-        control->setObjectName(QLatin1String(name));
-        control->setToolTip(tip);
-    };
     m_vary = new QComboBox(card);
     for (const SetupField& field : setupFields())
         m_vary->addItem(QString::fromStdString(field.title), QString::fromStdString(field.path));
@@ -86,6 +86,22 @@ QWidget* TransectView::buildSentence()
         tr("A second thing that varies: each of its values with each of the first. The plots become heat maps."));
     m_secondValues = new QLineEdit(card);
     named(m_secondValues, "secondValues", tr("The values of the second, separated by commas."));
+    m_acrossOver = word(tr("over"), card);
+    m_churn = new QComboBox(card);
+    for (const ChurnChoice& choice : churnChoices())
+        m_churn->addItem(tr(choice.title), static_cast<int>(choice.kind));
+    named(m_churn, "churn",
+        tr("What changes round the eye in each frame, the same for every setup: what one change costs is then measured "
+           "too."));
+    m_churnEach = new QSpinBox(card);
+    m_churnEach->setSuffix(tr(" a frame"));
+    named(m_churnEach, "churnEach", tr("How many change in each frame, all as one edit."));
+    connect(m_churn, &QComboBox::currentIndexChanged, this, &TransectView::showChurn);
+}
+
+/// Along which route, with which setups, how often; and the buttons.
+void TransectView::buildHow(QWidget* card)
+{
     m_route = new QComboBox(card);
     listRoutes();
     named(m_route, "route", tr("The path that the eye takes, the same every time."));
@@ -110,17 +126,15 @@ QWidget* TransectView::buildSentence()
         tr("Builds the world for each value and measures mesh build time and frame time. The field rests meanwhile."));
     m_stop = new QPushButton(tr("Stop"), card);
     named(m_stop, "stop", tr("Ends the walk and keeps what has been measured."));
-    m_acrossOver = word(tr("over"), card);
-    m_churn = new QComboBox(card);
-    for (const ChurnChoice& choice : churnChoices())
-        m_churn->addItem(tr(choice.title), static_cast<int>(choice.kind));
-    named(m_churn, "churn",
-        tr("What changes round the eye in each frame, the same for every setup: what one change costs is then measured "
-           "too."));
-    m_churnEach = new QSpinBox(card);
-    m_churnEach->setSuffix(tr(" a frame"));
-    named(m_churnEach, "churnEach", tr("How many change in each frame, all as one edit."));
-    connect(m_churn, &QComboBox::currentIndexChanged, this, &TransectView::showChurn);
+}
+
+QWidget* TransectView::buildSentence()
+{
+    QFrame* card = newCard(this);
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(14, 10, 14, 10);
+    buildVaried(card);
+    buildHow(card);
     const auto line = [&](std::initializer_list<std::pair<QString, QWidget*>> words) {
         auto* row = new QHBoxLayout;
         row->setSpacing(7);
@@ -142,7 +156,6 @@ QWidget* TransectView::buildSentence()
     how->addSpacing(10);
     how->addWidget(m_walk);
     how->addWidget(m_stop);
-
     auto* state = new QHBoxLayout;
     m_progress = new QProgressBar(card);
     m_progress->setTextVisible(false);

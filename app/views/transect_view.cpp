@@ -94,11 +94,9 @@ TransectView::TransectView(WorldSession& session, TransectRunner& runner, Ledger
     showResult();
 }
 
-QWidget* TransectView::buildResults()
+/// Which page is shown below, and what is opened and saved.
+QLayout* TransectView::buildResultTools(QWidget* card)
 {
-    QFrame* card = newCard(this);
-    auto* column = new QVBoxLayout(card);
-    column->setContentsMargins(10, 8, 10, 8);
     auto* head = new QHBoxLayout;
     const auto pageButton = [&](const QString& text, const char* name, const QString& tip, bool isLedger) {
         auto* button = new QToolButton(card);
@@ -134,7 +132,29 @@ QWidget* TransectView::buildResults()
         tr("Question, setups, plots, findings, tables, machine and what to beware of as one web page "
            "that needs nothing else, or as Markdown."),
         &TransectView::askSaveReport);
-    column->addLayout(head);
+    return head;
+}
+
+void TransectView::buildTable(QWidget* card)
+{
+    m_table = new QTableView(card);
+    m_table->setObjectName(QStringLiteral("transectTable"));
+    m_table->setModel(m_model);
+    m_table->setShowGrid(false);
+    m_table->setSelectionMode(QAbstractItemView::NoSelection);
+    m_table->setFocusPolicy(Qt::NoFocus);
+    m_table->verticalHeader()->hide();
+    m_table->verticalHeader()->setDefaultSectionSize(24);
+    m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    m_table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+}
+
+QWidget* TransectView::buildResults()
+{
+    QFrame* card = newCard(this);
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(10, 8, 10, 8);
+    column->addLayout(buildResultTools(card));
     m_lower = new QStackedWidget(card);
     column->addWidget(m_lower, 1);
     auto* measured = new QWidget(m_lower);
@@ -151,16 +171,7 @@ QWidget* TransectView::buildResults()
     m_words->setWordWrap(true);
     column->addWidget(m_words);
     m_model = new TransectTable(this);
-    m_table = new QTableView(card);
-    m_table->setObjectName(QStringLiteral("transectTable"));
-    m_table->setModel(m_model);
-    m_table->setShowGrid(false);
-    m_table->setSelectionMode(QAbstractItemView::NoSelection);
-    m_table->setFocusPolicy(Qt::NoFocus);
-    m_table->verticalHeader()->hide();
-    m_table->verticalHeader()->setDefaultSectionSize(24);
-    m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    m_table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    buildTable(card);
     column->addWidget(m_table, 1);
     m_origin = new QLabel(card);
     m_origin->setProperty("muted", true);

@@ -11,6 +11,7 @@
 
 class QComboBox;
 class QLabel;
+class QLayout;
 class QLineEdit;
 class QProgressBar;
 class QPushButton;
@@ -63,7 +64,11 @@ signals:
 
 private:
     QWidget* buildSentence();
+    void buildVaried(QWidget* card);
+    void buildHow(QWidget* card);
     QWidget* buildResults();
+    QLayout* buildResultTools(QWidget* card);
+    void buildTable(QWidget* card);
     void showResult();
     void showProgress(double share, const QString& doing, double secondsLeft);
     void setRunning(bool running);

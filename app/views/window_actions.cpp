@@ -84,9 +84,17 @@ std::vector<ActionEntry> MainWindow::setupActions()
 {
     return {
         {"undo", tr("Undo change of setup"), QKeySequence::Undo,
-            tr("With a tool in the hand, or its bench open, the last edit of the world."),
-            [this] { document().undo(); }},
-        {"redo", tr("Redo change of setup"), QKeySequence::Redo, {}, [this] { document().redo(); }},
+            tr("Of what is shown: the recipe, the block set, the route on the plan, else the setup. With a tool in the "
+               "hand, or its bench open, the last edit of the world."),
+            [this] {
+                syncUndo(); // the bench may be another since
+                m_undo.undo();
+            }},
+        {"redo", tr("Redo change of setup"), QKeySequence::Redo, {},
+            [this] {
+                syncUndo();
+                m_undo.redo();
+            }},
         {},
         {"setup.near", tr("Use setup: near"), {}, tr("Every stage's best method."),
             [this] { m_setups.open(QStringLiteral("near")); }},
@@ -172,10 +180,7 @@ std::vector<ActionEntry> MainWindow::viewActions()
 std::vector<ActionEntry> MainWindow::lookActions()
 {
     const auto toggles = [this](bool FieldLook::*part) {
-        return [this, part] {
-            m_session.look.*part = !(m_session.look.*part);
-            m_bench->refreshLook();
-        };
+        return [this, part] { m_session.look.change([part](FieldLook& look) { look.*part = !(look.*part); }); };
     };
     return {
         {"view.walk", tr("Walk, or fly again"), QKeySequence(Qt::Key_F),
@@ -185,16 +190,13 @@ std::vector<ActionEntry> MainWindow::lookActions()
                 m_session.walk(!m_session.isWalking());
             }},
         {"view.wireframe", tr("Wireframe on or off"), QKeySequence(Qt::Key_F5), tr("The triangles' edges on top."),
-            [this] {
-                m_session.look.wireframe = !m_session.look.wireframe;
-                m_bench->openStage(m_bench->stage());
-            }},
+            toggles(&FieldLook::wireframe)},
         {"view.freeze", tr("Freeze culling here, or release it"), QKeySequence(Qt::Key_F6),
             tr("Culling stays as seen from here while the eye flies on."),
             [this] {
-                std::optional<Eye>& frozen = m_session.look.frozen;
-                frozen = frozen ? std::nullopt : std::optional(m_session.eye);
-                m_bench->refreshLook();
+                m_session.look.change([this](FieldLook& look) {
+                    look.frozen = look.frozen ? std::nullopt : std::optional(m_session.eye);
+                });
             }},
         {"view.ghosts", tr("Ghosts of rejected chunks on or off"), QKeySequence(Qt::Key_F7),
             tr("Draws what was rejected, in the colour of the step that did."), toggles(&FieldLook::ghosts)},
@@ -222,16 +224,16 @@ std::vector<ActionEntry> MainWindow::surfaceActions()
         {tr("Surface: levels of detail, and cracks"), Paint::Levels}};
     for (const auto& [title, paint] : paints)
         out.push_back({QStringLiteral("surface=%1").arg(static_cast<int>(paint)), title, {},
-            tr("What the field shows of the surface."), [this, paint = paint] {
-                m_session.look.paint = paint;
-                m_bench->openStage(m_bench->stage());
-            }});
+            tr("What the field shows of the surface."),
+            [this, paint = paint] { m_session.look.change([paint](FieldLook& look) { look.paint = paint; }); }});
     for (const bool sky : {false, true})
         out.push_back({sky ? QStringLiteral("surface=sky") : QStringLiteral("surface=lamps"),
             sky ? tr("Surface: light of the sky") : tr("Surface: light of lamps"), {},
             tr("One channel in colours and, near the eye, in numbers."), [this, sky] {
-                m_session.look.paint = Paint::Light;
-                m_session.look.channel = sky ? findLightMode(m_session.edited().current().light.mode)->lamps : 0;
+                m_session.look.change([this, sky](FieldLook& look) {
+                    look.paint = Paint::Light;
+                    look.channel = sky ? findLightMode(m_session.edited().current().light.mode)->lamps : 0;
+                });
                 m_bench->openStage(QStringLiteral("light"));
                 m_rail->select(m_bench->stage(), m_session.editsB());
             }});
@@ -252,8 +254,7 @@ std::vector<ActionEntry> MainWindow::sunActions()
             Hour{"morning", tr("Sun: late morning"), kLateMorning}})
         out.push_back({QStringLiteral("sun=%1").arg(QLatin1String(name)), title, {},
             tr("How high the sun stands; the slider beside the field has every degree."), [this, degrees = degrees] {
-                m_session.look.sunHeight = degrees;
-                m_bench->syncSun();
+                m_session.look.change([degrees](FieldLook& look) { look.sunHeight = degrees; });
             }});
     out.push_back({});
     return out;

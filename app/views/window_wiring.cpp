@@ -96,28 +96,29 @@ void MainWindow::openToolBench()
     showPlan(false);
 }
 
-UndoDocument MainWindow::document()
+void MainWindow::addDocuments()
 {
-    if (m_pages->currentWidget() == m_blocks) {
-        BlockEditor& blocks = m_blocks->editor();
-        return {blocks.canUndo(), blocks.canRedo(), [&blocks] { blocks.undo(); }, [&blocks] { blocks.redo(); }};
-    }
-    if (m_pages->currentWidget() == m_recipe)
-        return {m_recipe->editor().canUndo(), m_recipe->editor().canRedo(), [this] { m_recipe->undo(); },
-            [this] { m_recipe->redo(); }};
-    SetupHistory& setup = m_session.edited();
-    if (!worksOnWorld())
-        return {setup.canUndo(), setup.canRedo(), [&setup] { setup.undo(); }, [&setup] { setup.redo(); }};
-    const ToolHand& editor = m_session.editor; // the last edit first; where there is none, the setup's last change
-    return {setup.canUndo() || !editor.undoTitle().isEmpty(), setup.canRedo() || !editor.redoTitle().isEmpty(),
-        [this, &setup] {
-            if (!m_session.undoEdit())
-                setup.undo();
-        },
-        [this, &setup] {
-            if (!m_session.redoEdit())
-                setup.redo();
-        }};
+    m_undo.add("world",
+        {tr("world"), [this] { return !m_session.editor.undoTitle().isEmpty(); },
+            [this] { return !m_session.editor.redoTitle().isEmpty(); }, [this] { m_session.undoEdit(); },
+            [this] { m_session.redoEdit(); }});
+    m_undo.add("setup",
+        {tr("setup"), [this] { return m_session.edited().canUndo(); }, [this] { return m_session.edited().canRedo(); },
+            [this] { m_session.edited().undo(); }, [this] { m_session.edited().redo(); }});
+    RecipeEditor& recipe = m_recipe->editor();
+    m_undo.add("recipe",
+        {tr("recipe"), [&recipe] { return recipe.canUndo(); }, [&recipe] { return recipe.canRedo(); },
+            [&recipe] { recipe.undo(); }, [&recipe] { recipe.redo(); }});
+    BlockEditor& blocks = m_blocks->editor();
+    m_undo.add("blocks",
+        {tr("block set"), [&blocks] { return blocks.canUndo(); }, [&blocks] { return blocks.canRedo(); },
+            [&blocks] { blocks.undo(); }, [&blocks] { blocks.redo(); }});
+    RouteEditor& route = m_session.routeEditor;
+    m_undo.add("route",
+        {tr("route"), [&route] { return route.isChanged(); }, [&route] { return route.canRedo(); },
+            [&route] { route.undo(); }, [&route] { route.redo(); }});
+    connect(&route, &RouteEditor::changed, this, &MainWindow::syncUndo);
+    connect(&m_undo, &UndoGroup::changed, this, &MainWindow::syncUndo);
 }
 
 void MainWindow::syncUndo()
@@ -129,9 +130,19 @@ void MainWindow::syncUndo()
     };
     show("edit.undo", tr("Undo edit"), editor.undoTitle());
     show("edit.redo", tr("Redo edit"), editor.redoTitle());
-    const UndoDocument document = this->document();
-    m_actions["undo"]->setEnabled(document.canUndo);
-    m_actions["redo"]->setEnabled(document.canRedo);
+    const QWidget* page = m_pages->currentWidget();
+    // Where there is no edit of the world or the route, the last change of the setup.
+    m_undo.setActive(page == m_blocks ? QStringList{"blocks"}
+            : page == m_recipe        ? QStringList{"recipe"}
+            : !m_plan->isHidden()     ? QStringList{"route", "setup"}
+            : worksOnWorld()          ? QStringList{"world", "setup"}
+                                      : QStringList{"setup"});
+    const auto tell = [this](const char* id, const UndoDocument* document, const QString& verb) {
+        m_actions[id]->setText(document ? verb.arg(document->title) : verb.arg(tr("setup")));
+        m_actions[id]->setEnabled(document != nullptr);
+    };
+    tell("undo", m_undo.undoable(), tr("Undo change of %1"));
+    tell("redo", m_undo.redoable(), tr("Redo change of %1"));
 }
 
 } // namespace fell::app

@@ -248,9 +248,9 @@ void WorldController::exportBox()
         middle = m_session.editor.target->voxel;
     const auto choice = m_dialogs.exportOf(middle, m_session.terrain().recipe,
         QString::fromStdString(m_session.setup().mesh.mesher), [this](const VoxelBox& box) {
-            m_session.look.box = {box.low, box.high};
+            m_session.look.change([&box](FieldLook& look) { look.box = {box.low, box.high}; });
         });
-    m_session.look.box.reset();
+    m_session.look.change([](FieldLook& look) { look.box.reset(); });
     if (!choice)
         return;
     const std::filesystem::path out = choice->file.toStdString();

@@ -153,11 +153,11 @@ public:
                 for (int i = 0; i < kSide * kSide * kSide; ++i)
                     chunks.push_back({{i % kSide, i / kSide / kSide, i / kSide % kSide},
                         m_spec.chunks[static_cast<std::size_t>(i)]});
-                m_mostEdits = m_edits + kEditsOfTheWorld;
+                m_maxEdits = m_edits + kEditsOfTheWorld;
                 audit({kEdge, kSide, &mode, 0}, std::string(mode.id) + ", the world itself", chunks, dice);
             }
         m_edits = 0;
-        m_mostEdits = m_spec.cases;
+        m_maxEdits = m_spec.cases;
         for (std::uint64_t world = 0; m_edits < m_spec.cases && !m_row.stopped; ++world) {
             Dice dice(mix64(m_spec.seed + world));
             const bool large = world % 8 == 7;
@@ -218,7 +218,7 @@ private:
         for (int i = 0; i < 12; ++i)
             places.push_back({static_cast<std::int64_t>(dice.below(side)), static_cast<std::int64_t>(dice.below(side)),
                 static_cast<std::int64_t>(dice.below(side))});
-        for (std::uint64_t i = 0; i < m_spec.editsAWorld && m_edits < m_mostEdits; ++i, ++m_edits) {
+        for (std::uint64_t i = 0; i < m_spec.editsAWorld && m_edits < m_maxEdits; ++i, ++m_edits) {
             if (m_stop.stop_requested()) {
                 m_row.stopped = true;
                 return;
@@ -244,7 +244,7 @@ private:
     BlockSet m_blocks;
     const std::stop_token& m_stop;
     AuditRow m_row;
-    std::uint64_t m_edits = 0, m_mostEdits = 0;
+    std::uint64_t m_edits = 0, m_maxEdits = 0;
 };
 
 } // namespace

@@ -204,7 +204,7 @@ std::array<std::int64_t, 3> areaVector(std::span<const Quad> quads, const std::v
     return sum;
 }
 
-constexpr Quad kWithoutShade = (Quad{1} << kShadeBit) - 1;
+constexpr Quad kWithoutShade = (Quad{1} << kOcclusionBit) - 1;
 
 /// The sides that a mesher shows, as unit sides in order. What only the mesher of every side makes is left out.
 std::vector<Quad> shownSides(const Mesher& mesher, const PaddedVoxels& voxels, const MeshRules& rules)

@@ -143,6 +143,7 @@ PictureRect PortalTraversal::seenOf(
     return out;
 }
 
+/// Long: one walk whose steps share nearly all locals.
 void PortalTraversal::run(const VisibilityTable& field, const CullView& view, const DepthBeams* beams)
 {
     m_here = chunkOf(view.eye.cell, view.edge);
@@ -176,7 +177,7 @@ void PortalTraversal::run(const VisibilityTable& field, const CullView& view, co
     };
     // Chunks are there when their centre is within the distance; whatever is nearer than one of them is looked through.
     const float max = view.distance / edge + 1.74F;
-    m_mostSquared = static_cast<int>(max * max);
+    m_maxSquared = static_cast<int>(max * max);
     // The eye's own chunk counts as one region: which of them the eye is in is not known.
     const ChunkVisibility* own = field.find(m_here);
     const ChunkVisibility unknown = ChunkVisibility::open();
@@ -211,7 +212,7 @@ void PortalTraversal::run(const VisibilityTable& field, const CullView& view, co
                 if (seenOf(opening, low, side, view, through).isEmpty())
                     continue;
                 if (there == Place::Unknown) {
-                    if (to.x * to.x + to.y * to.y + to.z * to.z > m_mostSquared || !isInView(to)) {
+                    if (to.x * to.x + to.y * to.y + to.z * to.z > m_maxSquared || !isInView(to)) {
                         there = Place::Outside;
                         continue;
                     }
@@ -249,7 +250,7 @@ bool PortalTraversal::reaches(ChunkPos chunk) const
         return true;
     const ChunkPos from = chunk - m_here;
     if (m_isOpen || std::max({std::abs(from.x), std::abs(from.y), std::abs(from.z)}) > m_reach
-        || squaredLength(from) > m_mostSquared)
+        || squaredLength(from) > m_maxSquared)
         return true;
     return m_known[placeOf(static_cast<int>(from.x), static_cast<int>(from.y), static_cast<int>(from.z))]
         == Place::Seen;

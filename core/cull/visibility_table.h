@@ -119,7 +119,7 @@ private:
     {
         return static_cast<std::size_t>(((y + m_reach) * m_edge + z + m_reach) * m_edge + x + m_reach);
     }
-    int m_reach = 0, m_edge = 0, m_mostSquared = 0; // chunks
+    int m_reach = 0, m_edge = 0, m_maxSquared = 0; // chunks
     ChunkPos m_here;
     const DepthBeams* m_beams = nullptr; // during run()
     bool m_isOpen = true; // everything is seen

@@ -23,7 +23,7 @@ std::vector<VoxelChange> inverse(std::span<const VoxelChange> changes)
 }
 
 EditHistory::EditHistory(std::size_t max)
-    : m_most(max)
+    : m_max(max)
 {
 }
 
@@ -34,7 +34,7 @@ void EditHistory::add(EditEntry entry)
     m_undone.clear();
     m_done.push_back(std::move(entry));
     m_bytes += bytesOf(m_done.back());
-    while (m_bytes > m_most && m_done.size() > 1) {
+    while (m_bytes > m_max && m_done.size() > 1) {
         m_bytes -= bytesOf(m_done.front());
         m_done.pop_front();
     }

@@ -36,7 +36,7 @@ public:
 
 private:
     std::deque<EditEntry> m_done, m_undone; // newest last
-    std::size_t m_most, m_bytes = 0;
+    std::size_t m_max, m_bytes = 0;
 };
 
 } // namespace fell::edit

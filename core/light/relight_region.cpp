@@ -25,6 +25,7 @@ void fillSky(LightStore& store, const EditRegion& round, const RestrictedFlood& 
 
 } // namespace
 
+/// Long: one flood a channel, between two passes over the same region.
 void relightRegion(LightStore& store, const VoxelEdit& edit, std::span<const int> channels, RelightScratch& scratch,
     std::vector<ChunkPos>& changed)
 {

@@ -23,7 +23,8 @@ std::vector<CullVariant> cullVariants(const CullChoices& choices);
 /// and more of it shows, so what a pass costs is what the frame is shorter without it.
 std::vector<CullVariant> passVariants(const CullChoices& choices, std::span<const PassInfo> passes);
 
-/// Asks for frames, one after another, and keeps what they cost. A class because it counts whose turn it is.
+/// Asks for frames, one after another, and keeps what they cost: (rounds + 1) * variants of them; rows() are medians
+/// over the rounds. A class because it counts whose turn it is.
 class CullTrial {
 public:
     /// Asserts rounds >= 1. A first round, which is not counted, warms up.

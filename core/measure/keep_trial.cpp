@@ -182,7 +182,7 @@ private:
         way.near.push_back(nsOf([&] {
             few = world->loadBox(m_spec.middle, m_spec.middle + ChunkPos{2, 2, 2}).take();
         }) / 1e6);
-        keep(few);
+        doNotOptimize(few);
         const auto before = [](const StoredChunk& a, const StoredChunk& b) { return a.chunk < b.chunk; };
         std::sort(contents.begin(), contents.end(), before);
         std::sort(all.chunks.begin(), all.chunks.end(), before);

@@ -57,7 +57,7 @@ double machineNoise()
             for (int i = 0; i < kSteps; ++i) // each step waits for the one before: nothing but the clock matters
                 state = state * 6364136223846793005U + 1442695040888963407U;
         }));
-    keep(state);
+    doNotOptimize(state);
     const Percentiles all = percentilesOf(ns);
     return (all.p95 - all.p5) / all.p50;
 }

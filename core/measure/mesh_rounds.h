@@ -8,7 +8,9 @@
 
 namespace fell::measure {
 
-/// The medians of two trials' rounds: in references where both know them for every round; else in nanoseconds.
+/// The medians of two trials' rounds: in references where both know them for every round; else in nanoseconds. A
+/// reference is the time that the reference chunk takes on the same thread (reference.h). The spans are views of the
+/// arguments. All four have one value a round, or none.
 struct MeshRounds {
     std::span<const double> a, b;
     bool inReferences = false;

@@ -78,7 +78,7 @@ double nsToMesh(const PaddedVoxels& chunk, const MeshRules& rules, const Method&
             method.layout->write(list, {}, to);
             to += list.size() * method.layout->bytesPerQuad();
         }
-        keep(bytes);
+        doNotOptimize(bytes);
     });
 }
 
@@ -98,20 +98,20 @@ void measureLimits(const std::vector<PaddedVoxels>& chunks, int repeat, MeshTria
             to.resize(inner.size());
             copy.push_back(nsOf([&] {
                 std::copy(inner.begin(), inner.end(), to.begin());
-                keep(to[0]);
+                doNotOptimize(to[0]);
             }));
             scan.push_back(nsOf([&] {
                 std::uint32_t solid = 0;
                 for (const Material m : inner)
                     solid += m != kOpen;
-                keep(solid);
+                doNotOptimize(solid);
             }));
             const VoxelChunk centre(e, std::move(inner));
             Neighbourhood around;
             around.chunks.fill(&centre);
             gatherNs.push_back(nsOf([&] {
                 gather(around, padded);
-                keep(padded.voxels[0]);
+                doNotOptimize(padded.voxels[0]);
             }));
         }
     trial.copyNs = percentile(copy, 50);

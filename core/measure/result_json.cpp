@@ -189,6 +189,35 @@ char sideOf(JsonReader& from)
     return from.choice("side", kSides) == "B" ? 'B' : 'A';
 }
 
+ViewMeshes firstViewFrom(JsonReader view)
+{
+    ViewMeshes out;
+    out.quads = countOr(view, "mesh_quads");
+    out.bytes = countOr(view, "mesh_bytes");
+    const std::string digest = view.text("mesh_digest");
+    const auto read = std::from_chars(digest.data(), digest.data() + digest.size(), out.digest, 16);
+    if (read.ec != std::errc{} || read.ptr != digest.data() + digest.size())
+        view.fail("mesh_digest", "is no hexadecimal number of 64 bits");
+    return out;
+}
+
+std::vector<CullTrialRow> triedFrom(JsonReader& from, const char* key)
+{
+    std::vector<CullTrialRow> out;
+    from.each(key, 100, [&out](JsonReader of) {
+        CullTrialRow step;
+        step.what = of.text("what");
+        step.step = of.text("without");
+        step.frameMs.p50 = of.number("frame_ms", kAnyCost);
+        step.cullMs = of.number("cull_ms", kAnyCost);
+        step.chunks = countOr(of, "chunks");
+        step.triangles = countOr(of, "triangles");
+        step.drawCalls = countOr(of, "draw_calls");
+        out.push_back(std::move(step));
+    });
+    return out;
+}
+
 TransectRow rowFrom(JsonReader from)
 {
     TransectRow row;
@@ -215,15 +244,8 @@ TransectRow rowFrom(JsonReader from)
     row.meshMsPerSquareKm = from.numberOr("mesh_ms_per_km2", 0, kAnyCost);
     row.meshNsPerVoxel = from.numberOr("mesh_ns_per_voxel", 0, kAnyCost);
     row.readySeconds = from.numberOr("ready_s", 0, kAnyCost);
-    if (from.has("first_view")) {
-        JsonReader view = from.object("first_view");
-        row.firstView.quads = countOr(view, "mesh_quads");
-        row.firstView.bytes = countOr(view, "mesh_bytes");
-        const std::string digest = view.text("mesh_digest");
-        const auto read = std::from_chars(digest.data(), digest.data() + digest.size(), row.firstView.digest, 16);
-        if (read.ec != std::errc{} || read.ptr != digest.data() + digest.size())
-            view.fail("mesh_digest", "is no hexadecimal number of 64 bits");
-    }
+    if (from.has("first_view"))
+        row.firstView = firstViewFrom(from.object("first_view"));
     row.chunks = countOr(from, "chunks");
     row.triangles = countOr(from, "triangles");
     row.drawCalls = countOr(from, "draw_calls");
@@ -238,22 +260,36 @@ TransectRow rowFrom(JsonReader from)
         JsonReader ready = churn.object("frame_ready_ms");
         row.churn.readyMs = percentilesFrom(ready);
     }
-    const auto readTried = [&from](const char* key, std::vector<CullTrialRow>& into) {
-        from.each(key, 100, [&into](JsonReader of) {
-            CullTrialRow step;
-            step.what = of.text("what");
-            step.step = of.text("without");
-            step.frameMs.p50 = of.number("frame_ms", kAnyCost);
-            step.cullMs = of.number("cull_ms", kAnyCost);
-            step.chunks = countOr(of, "chunks");
-            step.triangles = countOr(of, "triangles");
-            step.drawCalls = countOr(of, "draw_calls");
-            into.push_back(std::move(step));
-        });
-    };
-    readTried("cull_steps", row.steps);
-    readTried("passes", row.passes);
+    row.steps = triedFrom(from, "cull_steps");
+    row.passes = triedFrom(from, "passes");
     return row;
+}
+
+Machine machineFrom(JsonReader machine)
+{
+    Machine out;
+    out.processor = machine.text("processor");
+    out.commit = machine.text("commit");
+    out.cores = static_cast<int>(machine.integerOr("cores", 0, 0, 1 << 16));
+    out.compiler = machine.has("compiler") ? machine.text("compiler") : "";
+    out.level = machine.has("level") ? machine.text("level") : "";
+    out.date = machine.has("date") ? machine.text("date") : "";
+    return out;
+}
+
+TransectRatio ratioFrom(JsonReader of)
+{
+    TransectRatio ratio;
+    ratio.value = valueOf(of, "value", true);
+    ratio.second = valueOf(of, "across", false);
+    ratio.what = of.text("what");
+    ratio.ratio.ratio = of.number("ratio", kAnyCost);
+    ratio.ratio.low = of.number("low", kAnyCost);
+    ratio.ratio.high = numberOrInfinity(of, "high");
+    ratio.to = valueOf(of, "to", false);
+    if (of.has("side"))
+        ratio.side = sideOf(of);
+    return ratio;
 }
 
 Outcome<Setup> setupFrom(const nlohmann::json& root, const char* side, const std::string& where)
@@ -329,6 +365,28 @@ Outcome<TransectResult> parseResultJson(std::string_view json, const std::string
     return resultFrom(root.value(), where);
 }
 
+/// Both setups and the path.
+static std::optional<Problem> readSetups(const nlohmann::json& root, const std::string& where, TransectResult& out)
+{
+    auto a = setupFrom(root, "A", where);
+    if (!a)
+        return a.problem();
+    out.a = a.take();
+    if (root.contains("path")) {
+        auto path = parseRoute(root["path"].dump(), where + ", path");
+        if (!path)
+            return path.problem();
+        out.path = path.take();
+    }
+    if (root["setups"].contains("B")) {
+        auto b = setupFrom(root, "B", where);
+        if (!b)
+            return b.problem();
+        out.b = b.take();
+    }
+    return std::nullopt;
+}
+
 Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string& where)
 {
     if (!root.is_object() || !root.contains("rows") || !root["rows"].is_array())
@@ -361,27 +419,12 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     const auto size = reader.pair("size", {0, 1 << 15});
     out.width = static_cast<int>(size[0]);
     out.height = static_cast<int>(size[1]);
-    JsonReader machine = reader.object("machine");
-    out.machine.processor = machine.text("processor");
-    out.machine.commit = machine.text("commit");
-    out.machine.cores = static_cast<int>(machine.integerOr("cores", 0, 0, 1 << 16));
-    out.machine.compiler = machine.has("compiler") ? machine.text("compiler") : "";
-    out.machine.level = machine.has("level") ? machine.text("level") : "";
-    out.machine.date = machine.has("date") ? machine.text("date") : "";
+    out.machine = machineFrom(reader.object("machine"));
     JsonReader setups = reader.object("setups");
     (void)setups.object("A");
     reader.each("rows", kMaxRows, [&out](JsonReader row) { out.rows.push_back(rowFrom(std::move(row))); });
     reader.each("ratios", 6 * kMaxRows, [&out](JsonReader of) {
-        TransectRatio ratio;
-        ratio.value = valueOf(of, "value", true);
-        ratio.second = valueOf(of, "across", false);
-        ratio.what = of.text("what");
-        ratio.ratio.ratio = of.number("ratio", kAnyCost);
-        ratio.ratio.low = of.number("low", kAnyCost);
-        ratio.ratio.high = numberOrInfinity(of, "high");
-        ratio.to = valueOf(of, "to", false);
-        if (of.has("side"))
-            ratio.side = sideOf(of);
+        TransectRatio ratio = ratioFrom(std::move(of));
         (ratio.to.is_null() ? out.ratios : out.toFirst).push_back(std::move(ratio));
     });
     reader.each("audits", 100, [&out](JsonReader of) {
@@ -389,22 +432,8 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     });
     if (problem)
         return *problem;
-    auto a = setupFrom(root, "A", where);
-    if (!a)
-        return a.problem();
-    out.a = a.take();
-    if (root.contains("path")) {
-        auto path = parseRoute(root["path"].dump(), where + ", path");
-        if (!path)
-            return path.problem();
-        out.path = path.take();
-    }
-    if (root["setups"].contains("B")) {
-        auto b = setupFrom(root, "B", where);
-        if (!b)
-            return b.problem();
-        out.b = b.take();
-    }
+    if (auto wrong = readSetups(root, where, out))
+        return *wrong;
     if (out.rows.empty())
         return Problem{where, "/rows", "holds no row"};
     concludeFromRows(out);

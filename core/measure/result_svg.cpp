@@ -71,11 +71,11 @@ public:
             if (curve.fit)
                 max = std::max(max, std::min(curve.fit->at(m_high), 3 * max));
         const double step = stepFor(max);
-        m_most = std::max(step, std::ceil(max / step) * step);
+        m_max = std::max(step, std::ceil(max / step) * step);
         line(title, m_x0 + 12, 22, "font-weight=\"600\"");
         line(isFitted ? legend + "; dotted: fitted to the medians, not measured" : legend, m_x0 + 12, 40,
             "fill=\"#6B7276\" font-size=\"11\"");
-        for (double y = 0; y <= m_most * 1.0001; y += step) {
+        for (double y = 0; y <= m_max * 1.0001; y += step) {
             m_svg += "<line x1=\"" + text(m_x0 + kLeft) + "\" x2=\"" + text(m_x0 + kWidth - kRight) + "\" y1=\""
                 + text(atY(y)) + "\" y2=\"" + text(atY(y)) + "\" stroke=\"#DDD8CC\"/>\n";
             line(text(y, step < 1 ? 2 : 0), m_x0 + kLeft - 8, atY(y) + 4, "text-anchor=\"end\" font-size=\"11\"");
@@ -104,7 +104,7 @@ private:
     }
     [[nodiscard]] double atY(double value) const
     {
-        return kHeight - kBottom - value / m_most * (kHeight - kTop - kBottom);
+        return kHeight - kBottom - value / m_max * (kHeight - kTop - kBottom);
     }
 
     void line(const std::string& what, double x, double y, const std::string& more)
@@ -139,13 +139,13 @@ private:
         std::string on;
         for (int i = 0; i <= kPieces; ++i) {
             const double x = m_measured + (m_high - m_measured) * i / kPieces;
-            on += text(atX(x)) + "," + text(atY(std::min(curve.fit->at(x), m_most))) + " ";
+            on += text(atX(x)) + "," + text(atY(std::min(curve.fit->at(x), m_max))) + " ";
         }
         m_svg += std::string("<polyline class=\"fitted\" fill=\"none\" stroke=\"") + colourOf(curve.side)
             + "\" stroke-width=\"2\" stroke-dasharray=\"2 4\" points=\"" + on + "\"/>\n";
     }
 
-    double m_x0, m_low = 1e300, m_high = -1e300, m_most = 1, m_measured = 0; // the last x that was measured
+    double m_x0, m_low = 1e300, m_high = -1e300, m_max = 1, m_measured = 0; // the last x that was measured
     std::string m_svg;
 };
 

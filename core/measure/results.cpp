@@ -71,6 +71,7 @@ nlohmann::json valueFrom(const std::string& text)
     return text;
 }
 
+/// Long: it is the table of all columns.
 const std::vector<Column>& columns()
 {
     using Row = TransectRow;

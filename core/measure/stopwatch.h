@@ -23,7 +23,7 @@ inline double secondsSince(std::chrono::steady_clock::time_point start)
 }
 
 /// Makes `value` observable, so that the compiler cannot remove the work that produced it.
-template <typename T> void keep(const T& value)
+template <typename T> void doNotOptimize(const T& value)
 {
     asm volatile("" : : "r"(&value) : "memory");
 }

@@ -68,14 +68,14 @@ void measure(const std::vector<Material>& voxels, int edge, const StorageFormat&
         unsigned sum = 0;
         for (const auto& [x, y, z] : places)
             sum += held->at(x, y, z);
-        keep(sum);
+        doNotOptimize(sum);
     }) / kReads);
     // Rows in the order in which a mesher reads them.
     const int rows = std::min(edge * edge, 1024);
     to.row.push_back(nsOf([&] {
         for (int i = 0; i < rows; ++i) {
             held->readRow(i / edge, i % edge, row.data());
-            keep(row[0]);
+            doNotOptimize(row[0]);
         }
     }) / rows);
     const int edits = edge > 64 ? 1 : kEdits;

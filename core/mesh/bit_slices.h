@@ -127,6 +127,7 @@ template <int Edge> void transpose(const WordOf<Edge>* from, WordOf<Edge>* to, i
     }
 }
 
+/// Long: its two halves, for few slices and for all, are one loop each over the same locals.
 template <int Edge> void BitVolume<Edge>::take(const std::uint8_t* stream, bool ends, int lowest, int highest)
 {
     if (lowest > -1 || highest < Edge)

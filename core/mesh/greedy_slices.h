@@ -111,7 +111,7 @@ Quad quadAt(const Slice<Edge>& slice, int row, int bit, const Emission& to, Quad
     Quad quad = base + (static_cast<Quad>(bit) << to.alongBit);
     quad += voxels ? static_cast<Quad>(voxels[bit * to.alongStep]) << kMaterialBit : to.material;
     if constexpr (Shade)
-        quad += shadeAt<Edge>(slice, row, bit) << kShadeBit;
+        quad += shadeAt<Edge>(slice, row, bit) << kOcclusionBit;
     return quad;
 }
 

@@ -31,7 +31,7 @@ struct VertexLayout {
     }
 };
 
-/// All layouts; another one is a line in the table and a branch in gpu/shaders/quad.glsl:
+/// All layouts; another one is a line in the table and a branch in gpu/shaders/terrain.vert.glsl:
 ///   floats   32 bytes a vertex, six vertices a quad: position 3, normal 3, material 1, darkness 1, as 32-bit floats.
 ///            Lit: material + 4096 * light channels 0 to 2, and darkness + 4 * light channels 3 to 5: whole numbers
 ///            that a float holds.

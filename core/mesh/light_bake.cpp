@@ -24,7 +24,7 @@ constexpr std::array<LightSample, 3> kSamples{{
 
 /// The levels of the layer that a quad looks into, one beyond its ends, where all its open voxels have the same: told
 /// from the digits of whole rows, which most quads are settled by. Nothing where they differ, or the quad looks into a
-/// closed voxel.
+/// closed voxel. Long: a row's digits are read once, for all channels.
 std::optional<Levels> evenLevels(const QuadFields& q, bool inside, const PaddedLight& light)
 {
     const auto a = static_cast<std::size_t>(axisOf(q.side)), u = (a + 1) % 3, v = (a + 2) % 3;

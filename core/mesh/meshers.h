@@ -67,7 +67,7 @@ struct ShadeMode {
     const char* title;
     const char* note;
 };
-/// Shade: "none"; "corners", darkness baked into the quads; "rim", in a word beside each (mesh/rim_shade.h).
+/// Shade: "none"; "corners", darkness baked into the quads; "rim", in a word beside each (mesh/ring_occlusion.h).
 std::span<const ShadeMode> shadeModes();
 
 /// Every side of every cube that is not open: the plain beginning. 6 quads a voxel.

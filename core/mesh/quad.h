@@ -24,16 +24,16 @@ struct QuadFields {
     std::uint8_t ambientOcclusion = 0; // of the four corners; see cornerDarkness
     /// It lies at the far side of its voxel and looks into it: a seam's, of which the chunk beyond is the front.
     bool facesInward = false;
-    /// A word beside the quad says how it is shaded (mesh/rim_shade.h): its corners carry their numbers in place of
-    /// their darkness.
+    /// A word beside the quad says how it is shaded (mesh/ring_occlusion.h): its corners carry their numbers in place
+    /// of their darkness.
     bool hasRing = false;
     bool operator==(const QuadFields&) const = default;
 };
 
 /// Layout, low bits first: x:6 y:6 z:6 width-1:6 height-1:6 side:3 material:12 shade:8 into:1 numbered:1 unused:9.
 using Quad = std::uint64_t;
-constexpr int kWidthBit = 18, kHeightBit = 24, kMaterialBit = 33, kShadeBit = 45, kIntoBit = 53,
-              kNumberedBit = 54; // where the fields begin
+constexpr int kWidthBit = 18, kHeightBit = 24, kMaterialBit = 33, kOcclusionBit = 45, kInwardBit = 53,
+              kRingBit = 54; // where the fields begin
 
 constexpr Quad packQuad(const QuadFields& q)
 {
@@ -41,16 +41,16 @@ constexpr Quad packQuad(const QuadFields& q)
     return static_cast<Quad>(q.x) | static_cast<Quad>(q.y) << 6 | static_cast<Quad>(q.z) << 12
         | static_cast<Quad>(q.width - 1) << kWidthBit | static_cast<Quad>(q.height - 1) << kHeightBit
         | static_cast<Quad>(q.side) << 30 | static_cast<Quad>(q.material) << kMaterialBit
-        | static_cast<Quad>(q.ambientOcclusion) << kShadeBit | static_cast<Quad>(q.facesInward) << kIntoBit
-        | static_cast<Quad>(q.hasRing) << kNumberedBit;
+        | static_cast<Quad>(q.ambientOcclusion) << kOcclusionBit | static_cast<Quad>(q.facesInward) << kInwardBit
+        | static_cast<Quad>(q.hasRing) << kRingBit;
 }
 
 constexpr QuadFields unpackQuad(Quad quad)
 {
     const auto bits = [quad](int from, int count) { return static_cast<int>(quad >> from & ((1u << count) - 1)); };
     return {bits(0, 6), bits(6, 6), bits(12, 6), bits(18, 6) + 1, bits(24, 6) + 1, static_cast<Side>(bits(30, 3)),
-        static_cast<Material>(bits(kMaterialBit, 12)), static_cast<std::uint8_t>(bits(kShadeBit, 8)),
-        bits(kIntoBit, 1) != 0, bits(kNumberedBit, 1) != 0};
+        static_cast<Material>(bits(kMaterialBit, 12)), static_cast<std::uint8_t>(bits(kOcclusionBit, 8)),
+        bits(kInwardBit, 1) != 0, bits(kRingBit, 1) != 0};
 }
 
 /// Where the quad lies along the axis of its side, in voxels from the chunk's origin.

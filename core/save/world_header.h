@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// What a world file says of its recipe, blocks and files, as it is stored. Private to keep/.
+// What a world file says of its recipe, blocks and files, as it is stored. Private to save/.
 #pragma once
 
 #include <fell/save/world_file.h>
@@ -20,6 +20,8 @@ struct StoredHeader {
     std::vector<PackedFile> files;
 };
 
+/// `pack`: the files that the header names become part of the world file. Reads them whole then.
+/// Units   paths are relative to the folder of `file`.
 StoredHeader storedFor(const std::filesystem::path& file, const WorldHeader& header, const Recipe& recipe, bool pack);
 
 /// How many block types a block set has, air included, without reading its models; 0 where it is none, which recipeOf

@@ -54,6 +54,7 @@ template <typename Table> SetupField chosenFrom(SetupField field, const Table& t
     return field;
 }
 
+/// Long: it is the table of all fields.
 std::vector<SetupField> makeFields()
 {
     using Kind = SetupField::Kind;

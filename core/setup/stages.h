@@ -20,7 +20,8 @@ struct Stage {
     std::vector<StageMethod> methods;
 };
 
-/// All stages in the order of the pipeline, each with the methods of its own table.
+/// All stages in the order of the pipeline, each with the methods of its own table. Made at the first call; lives as
+/// long as the process. Any thread.
 const std::vector<Stage>& stages();
 
 /// A method without a function of its own: the streamer or the graphics side carries it out.

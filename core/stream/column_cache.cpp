@@ -7,7 +7,7 @@ ColumnCache::ColumnCache(const Terrain& terrain, const Generator& generator, int
     : m_terrain(terrain)
     , m_generator(generator)
     , m_edge(edge)
-    , m_most(max)
+    , m_max(max)
 {
 }
 
@@ -23,7 +23,7 @@ std::shared_ptr<const ColumnPatch> ColumnCache::at(std::int64_t chunkX, std::int
     auto patch
         = std::make_shared<const ColumnPatch>(m_generator.columns(m_terrain, chunkX * m_edge, chunkZ * m_edge, m_edge));
     const std::scoped_lock lock(m_mutex);
-    if (m_patches.size() >= m_most)
+    if (m_patches.size() >= m_max)
         m_patches.clear();
     return m_patches.try_emplace(key, std::move(patch)).first->second;
 }

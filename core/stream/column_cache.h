@@ -23,7 +23,7 @@ private:
     const Terrain& m_terrain;
     const Generator& m_generator;
     int m_edge;
-    std::size_t m_most;
+    std::size_t m_max;
     std::mutex m_mutex;
     std::unordered_map<ChunkPos, std::shared_ptr<const ColumnPatch>, ChunkPosHash> m_patches; // y is 0
 };

@@ -7,7 +7,7 @@ SkyCache::SkyCache(LevelSource& source, const LightRules& rules, const StorageFo
     : m_source(source)
     , m_rules(rules)
     , m_form(form)
-    , m_most(max)
+    , m_max(max)
 {
 }
 
@@ -16,7 +16,7 @@ std::shared_ptr<const SkyHeightMap> SkyCache::at(std::int64_t chunkX, std::int64
     std::shared_ptr<Entry> entry;
     {
         const std::scoped_lock lock(m_mutex);
-        if (m_entries.size() >= m_most)
+        if (m_entries.size() >= m_max)
             m_entries.clear();
         auto& place = m_entries[{chunkX, 0, chunkZ}];
         if (!place)

@@ -49,7 +49,7 @@ private:
     LevelSource& m_source;
     const LightRules& m_rules;
     const StorageFormat& m_form;
-    std::size_t m_most;
+    std::size_t m_max;
     mutable std::mutex m_mutex;
     std::unordered_map<ChunkPos, std::shared_ptr<Entry>, ChunkPosHash> m_entries; // y is 0
     std::unordered_map<ChunkPos, Seen, ChunkPosHash> m_seen;

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+// The fixed limits of a streamer.
 #pragma once
 
 #include <fell/namespaces.h>

@@ -10,6 +10,7 @@
 namespace fell::stream {
 
 /// Nanoseconds that this thread has computed: what a chunk costs, however often others took the core meanwhile.
+/// Cost    a call of the kernel, 0.3 to 0.4 us where Fell was measured.
 inline std::uint64_t threadNs()
 {
     timespec now{};

@@ -11,7 +11,8 @@
 
 namespace fell::stream {
 
-/// A class because it guards a mutex: it is given back when this is gone. Never waits.
+/// A class because it guards a mutex: it is given back when this is gone. Never waits: false where another
+/// thread has it. Units: nanoseconds of the steady clock.
 class TimedLock {
 public:
     /// `longestNs` becomes the longest time that any of its locks was held.

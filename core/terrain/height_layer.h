@@ -18,7 +18,7 @@ struct HeightLayerKind {
     bool isFolded = false; // each octave folded up where it crosses zero
     bool isWorn = false; // fine octaves fade where the ground is steep: Noise::wear
     /// What it makes of its noises, brought to [0, 1]. `second` is read only where it is of two. A loop without a
-    /// branch that depends on a column, over `count` columns.
+    /// branch that depends on a column, over `count` columns. `first`, `second`: about -1 to 1; `out`: 0 to 1.
     void (*shares)(const float* first, const float* second, std::size_t count, double* out);
 };
 

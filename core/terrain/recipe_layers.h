@@ -25,7 +25,7 @@ struct RecipeLayer {
     bool isListed = false; // one of several: it can be moved and duplicated
 };
 
-/// In the order in which they are worked out.
+/// In the order in which they are worked out. Cost: O(document).
 std::vector<RecipeLayer> layersOf(const RecipeDocument& recipe);
 
 /// One number of a layer.
@@ -60,8 +60,8 @@ struct LayerTemplate {
 };
 std::span<const LayerTemplate> layerTemplates();
 
-/// The changes, each on a copy. Before the first one every noise is given the salt that its place gave it, so that
-/// what stays looks as it did. Assert that the pointer is that of a layer.
+/// The changes, each on a copy, so that undo keeps documents. Before the first one every noise is given the salt that
+/// its place gave it, so that what stays looks as it did. Assert that the pointer is that of a layer.
 RecipeDocument withLayerOff(const RecipeDocument& recipe, const std::string& pointer, bool off);
 /// By one place up (-1) or down (1); as it was where there is none. Gives the new pointer too.
 std::pair<RecipeDocument, std::string> withLayerMoved(const RecipeDocument& recipe, const std::string& pointer, int by);

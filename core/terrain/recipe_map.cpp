@@ -179,16 +179,31 @@ std::vector<std::uint8_t> pictureOf(const TerrainMap& map, const BlockSet& block
                 colour = evenColour(costliest > 0 ? map.columnNs[at] / costliest : 0);
             } else {
                 const BlockKind& kind = blocks.kinds[map.materials[at]];
-                const double ambientOcclusion
+                const double shade
                     = look == MapLook::Relief && kind.matter == Matter::Solid ? 0.35 + 0.92 * shadeAt(map, x, y) : 1.0;
-                const auto lit = [ambientOcclusion](std::uint8_t c) {
-                    return static_cast<std::uint8_t>(std::clamp(c * ambientOcclusion, 0.0, 255.0));
-                };
+                const auto lit
+                    = [shade](std::uint8_t c) { return static_cast<std::uint8_t>(std::clamp(c * shade, 0.0, 255.0)); };
                 colour = {lit(kind.top.r), lit(kind.top.g), lit(kind.top.b)};
             }
             out.insert(out.end(), colour.begin(), colour.end());
         }
     return out;
+}
+
+/// The lowest and the highest ground at every fourth column, in metres. `placeOf`: the voxel of a column.
+template <typename PlaceOf>
+static std::pair<double, double> groundRange(
+    const Terrain& terrain, const Terrain& coarse, int columns, double voxelMetres, const PlaceOf& placeOf)
+{
+    double min = 1e18, max = -1e18;
+    for (int c = 0; c < columns; c += 4) {
+        const VoxelPos at = placeOf(c);
+        const double ground
+            = terrain.recipe.pattern ? 0 : static_cast<double>(groundHeight(coarse, at.x, at.z)) * voxelMetres;
+        min = std::min(min, ground);
+        max = std::max(max, ground);
+    }
+    return {min, max};
 }
 
 TerrainSection sectionOf(const Terrain& terrain, const SectionSpec& spec, const std::stop_token& stop)
@@ -206,14 +221,7 @@ TerrainSection sectionOf(const Terrain& terrain, const SectionSpec& spec, const 
         };
         return VoxelPos{voxel(0), 0, voxel(1)};
     };
-    double min = 1e18, max = -1e18;
-    for (int c = 0; c < spec.columns; c += 4) {
-        const VoxelPos at = placeOf(c);
-        const double ground
-            = terrain.recipe.pattern ? 0 : static_cast<double>(groundHeight(*coarse, at.x, at.z)) * voxelMetres;
-        min = std::min(min, ground);
-        max = std::max(max, ground);
-    }
+    const auto [min, max] = groundRange(terrain, *coarse, spec.columns, voxelMetres, placeOf);
     // The whole of the ground if it fits, with a quarter of the picture above the highest place at most.
     const double shown = spec.rows * out.metresPerCell;
     out.top = std::max(max + shown * 0.12, (min + max) / 2 + shown / 4);

@@ -151,7 +151,7 @@ Corner corner()
 }
 
 #ifdef RIMS
-// The width and height less one that a rim's lowest six bits say, as sizeOf in core/mesh/rim_shade.cpp.
+// The width and height less one that a rim's lowest six bits say, as sizeOf in core/mesh/ring_occlusion.cpp.
 uvec2 lastOf(uint code)
 {
     uint row = code * 187u >> 11, at = code - row * 11u; // row: code / 11

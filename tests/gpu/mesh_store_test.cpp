@@ -33,7 +33,7 @@ TEST(PieceStore, PiecesNeverOverlapAndTheWordsAgreeWithThem)
             std::swap(held[dice() % held.size()], held.back());
             for (std::uint32_t i = 0; i < whole(held.back()); ++i)
                 used.erase({held.back().slab, held.back().first + i});
-            store.markUnsaved(held.back());
+            store.release(held.back());
             held.pop_back();
         }
         if (step % 500 == 0) { // the slow way: runs of free elements, slab by slab
@@ -56,7 +56,7 @@ TEST(PieceStore, PiecesNeverOverlapAndTheWordsAgreeWithThem)
         slabs.insert(piece.slab);
     std::size_t gone = 0;
     for (const StorePiece& piece : held)
-        gone += store.markUnsaved(piece);
+        gone += store.release(piece);
     EXPECT_EQ(gone, slabs.size()) << "a slab is gone once, with its last piece";
     EXPECT_EQ(store.fill().pages, 0u);
 }
@@ -67,12 +67,12 @@ TEST(PieceStore, FreePagesBesideEachOtherAreOneRunAtOnce)
     const auto a = store.take(70).piece, b = store.take(60).piece, c = store.take(70).piece;
     EXPECT_EQ(store.fill().longestFree, 0u);
     EXPECT_EQ(store.fill().fragmentation(), 0);
-    store.markUnsaved(a);
-    store.markUnsaved(c);
+    store.release(a);
+    store.release(c);
     EXPECT_EQ(store.fill().longestFree, 70u);
     EXPECT_EQ(store.fill().fragmentation(), 0.5);
     store.take(1);
-    store.markUnsaved(b);
+    store.release(b);
     EXPECT_EQ(store.fill().longestFree, 199u) << "across word borders";
     EXPECT_EQ(store.take(199).newSlab, std::nullopt);
 }
@@ -86,9 +86,9 @@ TEST(PieceStore, SlabsMadeAheadStayWhenTheyAreEmpty)
     EXPECT_EQ(a.newSlab, std::nullopt);
     EXPECT_EQ(b.newSlab, std::nullopt);
     EXPECT_EQ(c.newSlab, 100u);
-    EXPECT_TRUE(store.markUnsaved(a.piece)) << "three are held, two are kept";
-    EXPECT_FALSE(store.markUnsaved(b.piece));
-    EXPECT_FALSE(store.markUnsaved(c.piece));
+    EXPECT_TRUE(store.release(a.piece)) << "three are held, two are kept";
+    EXPECT_FALSE(store.release(b.piece));
+    EXPECT_FALSE(store.release(c.piece));
     EXPECT_EQ(store.fill().slabs, 2u);
     EXPECT_EQ(store.fill().used, 0u);
 }
@@ -104,7 +104,7 @@ TEST(PieceStore, GrowsInStepsAndGivesALargeRequestASlabOfItsOwn)
     const auto a = each.take(7), b = each.take(7);
     EXPECT_EQ(a.newSlab, 7u);
     EXPECT_NE(a.piece.slab, b.piece.slab);
-    EXPECT_TRUE(each.markUnsaved(a.piece));
+    EXPECT_TRUE(each.release(a.piece));
     EXPECT_EQ(each.take(3).piece.slab, a.piece.slab) << "its number is used again";
 }
 

@@ -42,7 +42,7 @@ TEST(Runs, NeverOverlapAndFitWheneverTheyCould)
         } else {
             const std::size_t which = dice() % held.size();
             const ElementRun run = held[which];
-            runs.markUnsaved(run);
+            runs.release(run);
             for (std::uint32_t i = 0; i < run.count; ++i)
                 isHeld[run.first + i] = false;
             held.erase(held.begin() + static_cast<std::ptrdiff_t>(which));
@@ -62,8 +62,8 @@ TEST(Runs, WhatItGrowsByJoinsWhatWasFreeAtTheEnd)
     EXPECT_FALSE(runs.take(8));
     runs.grow(20);
     EXPECT_EQ(runs.take(8), (ElementRun{6, 8}));
-    runs.markUnsaved({0, 6});
-    runs.markUnsaved({});
+    runs.release({0, 6});
+    runs.release({});
     EXPECT_EQ(runs.used(), 8u);
     EXPECT_EQ(runs.take(7), std::nullopt);
     EXPECT_EQ(runs.take(6), (ElementRun{0, 6}));

@@ -76,8 +76,9 @@ TEST_F(CullWindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)
     emit m_window->rail().stageClicked("cull", false);
     const std::uint64_t kept = field()->lastFrame().chunks;
     QTest::keyClick(field(), Qt::Key_F6);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.frozen.has_value(); }, kPatienceMs));
-    EXPECT_TRUE(child<QCheckBox>("look.frozen")->isChecked());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look->frozen.has_value(); }, kPatienceMs));
+    auto* hold = child<QCheckBox>("look.frozen");
+    EXPECT_TRUE(hold->isChecked());
     m_window->session().eye.yaw += 180;
     QTest::qWait(400);
     EXPECT_EQ(field()->lastFrame().chunks, kept) << "culled as seen from where it was held";
@@ -86,7 +87,14 @@ TEST_F(CullWindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)
     QTest::mouseClick(ghosts, Qt::LeftButton, {}, QPoint(8, ghosts->height() / 2));
     EXPECT_TRUE(becomes([&] { return fieldPicture() != without; }));
     QTest::keyClick(field(), Qt::Key_F6);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.frozen; }, kPatienceMs));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look->frozen; }, kPatienceMs));
+    EXPECT_EQ(child<QCheckBox>("look.frozen"), hold) << "the control itself stays";
+    EXPECT_FALSE(hold->isChecked());
+    QTest::keyClick(field(), Qt::Key_F6);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look->frozen.has_value(); }, kPatienceMs));
+    m_window->world().open(QStringLiteral("level"));
+    EXPECT_FALSE(m_window->session().look->frozen) << "it was held in another world";
+    EXPECT_FALSE(child<QCheckBox>("look.frozen")->isChecked());
 }
 
 TEST_F(CullWindowTest, TheAuditListsWhatIsLostAndAClickLooksAtIt)
@@ -104,22 +112,22 @@ TEST_F(CullWindowTest, TheAuditListsWhatIsLostAndAClickLooksAtIt)
     ASSERT_GT(list->count(), 0) << "the corner tests lose some";
     const Eye before = m_window->session().eye;
     QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(0)).center());
-    ASSERT_TRUE(m_window->session().look.marked);
+    ASSERT_TRUE(m_window->session().look->marked);
     const auto& lost = m_window->bench().cullAudit().result()->lost;
     const auto found = std::find_if(
-        lost.begin(), lost.end(), [&](const LostChunk& one) { return one.chunk == *m_window->session().look.marked; });
+        lost.begin(), lost.end(), [&](const LostChunk& one) { return one.chunk == *m_window->session().look->marked; });
     ASSERT_NE(found, lost.end());
     EXPECT_NE(m_window->session().eye, before);
-    EXPECT_GT(m_window->session().look.fieldOfView, 0) << "seen through the lens of the audit";
+    EXPECT_GT(m_window->session().look->fieldOfView, 0) << "seen through the lens of the audit";
     QTest::keyClick(field(), Qt::Key_Escape);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.marked; }, kPatienceMs));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look->marked; }, kPatienceMs));
 }
 
 TEST_F(CullWindowTest, TheOctreeIsShownInTheFieldAndOnThePlan)
 {
     const QImage plain = fieldPicture();
     QTest::keyClick(field(), Qt::Key_F8);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look.octree; }, kPatienceMs));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_window->session().look->octree; }, kPatienceMs));
     EXPECT_TRUE(becomes([&] { return fieldPicture() != plain; }));
     const OctreeFigures figures = field()->octree();
     EXPECT_EQ(figures.chunks, field()->lastFrame().residentChunks);
@@ -134,7 +142,7 @@ TEST_F(CullWindowTest, TheOctreeIsShownInTheFieldAndOnThePlan)
         kPatienceMs));
     auto* leaf = child<QComboBox>("cull.leaf");
     EXPECT_EQ(leaf->count(), 3) << "1, 2 and 4 chunks";
-    m_window->session().look.octree = false;
+    m_window->session().look.change([&](FieldLook& look) { look.octree = false; });
     m_window->showPlan(true);
     QTest::qWait(400);
     const QImage without = m_window->plan().above().grab().toImage();

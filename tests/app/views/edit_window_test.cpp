@@ -159,7 +159,7 @@ TEST_F(EditWindowTest, ABoxTakesTwoClicksAndABlastCountsDown)
 TEST_F(EditWindowTest, SetupBShowsTheSameWorld)
 {
     m_window->setups().compareWith(QString()); // as far as A: the plain setup would not reach what is aimed at
-    m_window->session().look.wipe = 0.9;
+    m_window->session().look.change([&](FieldLook& look) { look.wipe = 0.9; });
     EXPECT_TRUE(becomes([&] { return m_window->session().streamerB() && m_window->session().streamerB()->settled(); }));
     QTest::keyClick(field(), Qt::Key_X);
     ASSERT_TRUE(becomes([&] { return editor().tool().has_value(); }));

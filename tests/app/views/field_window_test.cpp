@@ -231,14 +231,21 @@ TEST_F(FieldWindowTest, TheSurfaceShowsQuadsBySizeAndAWireframe)
     QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, m_window->rail().plates().plate(2).center());
     auto* wire = child<QCheckBox>("look.wireframe");
     QTest::mouseClick(wire, Qt::LeftButton, {}, QPoint(8, wire->height() / 2));
-    EXPECT_TRUE(m_window->session().look.wireframe);
+    EXPECT_TRUE(m_window->session().look->wireframe);
     QTest::keyClick(field(), Qt::Key_F5);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look.wireframe; }, kPatienceMs));
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !m_window->session().look->wireframe; }, kPatienceMs));
+    EXPECT_EQ(child<QCheckBox>("look.wireframe"), wire) << "the control itself stays";
+    EXPECT_FALSE(wire->isChecked());
     auto* paint = child<QComboBox>("look.paint");
     paint->setFocus();
+    trigger("surface=1");
+    EXPECT_EQ(child<QComboBox>("look.paint"), paint);
+    EXPECT_EQ(paint->currentIndex(), static_cast<int>(Paint::Normals));
+    EXPECT_EQ(m_window->focusWidget(), paint) << "arrow keys go on where they were";
+    trigger("surface=0");
     QTest::keyClick(paint, Qt::Key_Down);
     QTest::keyClick(paint, Qt::Key_Down);
-    EXPECT_EQ(m_window->session().look.paint, Paint::QuadSizes);
+    EXPECT_EQ(m_window->session().look->paint, Paint::QuadSizes);
 }
 
 TEST_F(FieldWindowTest, TheSunSliderMakesItNight)
@@ -255,7 +262,7 @@ TEST_F(FieldWindowTest, TheSunSliderMakesItNight)
     auto* sun = child<QSlider>("sun");
     sun->setFocus();
     QTest::keyClick(sun, Qt::Key_Home);
-    EXPECT_EQ(m_window->session().look.sunHeight, -18);
+    EXPECT_EQ(m_window->session().look->sunHeight, -18);
     EXPECT_TRUE(child<QLabel>("sunText")->text().contains("night"));
     EXPECT_TRUE(QTest::qWaitFor([&] { return brightness() < day / 3; }, kPatienceMs))
         << "of " << day << " now " << brightness();
@@ -291,11 +298,11 @@ TEST_F(FieldWindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
     paint->setFocus();
     for (int i = 0; i < 5; ++i)
         QTest::keyClick(paint, Qt::Key_Down);
-    EXPECT_EQ(m_window->session().look.paint, Paint::Light);
-    EXPECT_EQ(m_window->session().look.channel, 1);
+    EXPECT_EQ(m_window->session().look->paint, Paint::Light);
+    EXPECT_EQ(m_window->session().look->channel, 1);
     ASSERT_TRUE(QTest::qWaitFor([&] { return field()->levels() != nullptr; }, kPatienceMs));
     trigger("surface=sky");
-    EXPECT_EQ(m_window->session().look.channel, 3);
+    EXPECT_EQ(m_window->session().look->channel, 3);
     trigger("surface=0");
     EXPECT_TRUE(QTest::qWaitFor([&] { return field()->levels() == nullptr; }, kPatienceMs));
 
@@ -359,7 +366,7 @@ TEST_F(FieldWindowTest, TheLongViewReachesEightKilometresAndShowsItsLevels)
     auto* paint = child<QComboBox>("look.paint");
     paint->setCurrentIndex(3);
     emit paint->activated(3);
-    EXPECT_EQ(m_window->session().look.paint, Paint::Levels);
+    EXPECT_EQ(m_window->session().look->paint, Paint::Levels);
     struct Seen {
         int red = 0, violet = 0;
     };

@@ -189,7 +189,7 @@ TEST_F(MainWindowTest, ABoxIsChosenShownInTheFieldAndExported)
             EXPECT_FALSE(dialog->findChild<QPushButton*>("exportWrite")->isEnabled()) << "no file is named";
             QTest::keyClicks(
                 dialog->findChild<QLineEdit*>("exportFile"), QString::fromStdString((folder / file).string()));
-            shown = session.look.box;
+            shown = session.look->box;
             said = dialog->findChild<QLabel*>("exportSays")->text();
             dialog->findChild<QPushButton*>("exportWrite")->click();
         });
@@ -201,7 +201,7 @@ TEST_F(MainWindowTest, ABoxIsChosenShownInTheFieldAndExported)
     EXPECT_EQ((*shown)[1], (VoxelPos{8, ground + 16, 8}));
     EXPECT_TRUE(said.contains(QStringLiteral("--box=-8,%1,-8,8,%2,8").arg(ground - 16).arg(ground + 16)))
         << said.toStdString();
-    EXPECT_FALSE(session.look.box) << "and no longer";
+    EXPECT_FALSE(session.look->box) << "and no longer";
     ASSERT_TRUE(becomes([&] { return m_window->banner().text().contains("Exported"); }));
     EXPECT_TRUE(std::filesystem::file_size(folder / "box.glb") > 1000) << "the ending is that of the format";
     fill("high", ground + 4000);

@@ -115,7 +115,13 @@ TEST_F(PlanWindowTest, ARouteIsChangedOnThePlan)
     // A new point on the way, and away with it; all can be taken back.
     QTest::mouseClick(&above, Qt::RightButton, {}, above.routePoint(point).toPoint());
     EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size() - 1);
+    const fell::Setup setup = session.setup();
     QTest::mouseClick(child<QPushButton>("undoRoute"), Qt::LeftButton);
+    EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size());
+    trigger("redo");
+    EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size() - 1);
+    trigger("undo"); // Ctrl+Z is the route's while the plan is shown
+    EXPECT_EQ(session.setup(), setup);
     EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size());
     session.routeEditor.add(index, 0.5);
     EXPECT_EQ(session.routeEditor.route()->points.size(), before.points.size() + 1);

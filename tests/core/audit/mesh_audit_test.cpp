@@ -36,7 +36,7 @@ void withWrongShade(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSur
     meshGreedyBits(voxels, rules, out);
     for (Quad& quad : out.of[0])
         if (rules.ambientOcclusion)
-            quad ^= Quad{1} << kShadeBit;
+            quad ^= Quad{1} << kOcclusionBit;
 }
 
 /// As if nothing stood beside the chunk: the classic mistake at borders.

@@ -30,9 +30,9 @@ TEST(LitLayouts, AllSayTheSameLight)
         if (i % 3 == 0) // alike at all corners, as most are
             light.corners.fill(light.corners[0]);
         if (i % 2 == 0)
-            quads.back() &= ~(Quad{255} << kShadeBit);
+            quads.back() &= ~(Quad{255} << kOcclusionBit);
         if (i % 5 < 2)
-            quads.back() |= Quad{1} << kNumberedBit;
+            quads.back() |= Quad{1} << kRingBit;
         lights.push_back(light);
     }
     const auto floats = encodeQuads(*findLayout("floats"), quads, lights),
