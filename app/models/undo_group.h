@@ -39,7 +39,7 @@ public:
     /// Does nothing where there is nothing to undo.
     void undo();
     void redo();
-    /// A document was changed by somebody else.
+    /// To be called after a change that did not come through this group.
     void note() { emit changed(); }
 
 signals:
