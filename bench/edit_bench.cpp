@@ -39,7 +39,9 @@ public:
     [[nodiscard]] const StreamCounts& filled() const { return m_filled; }
     [[nodiscard]] Material at(VoxelPos voxel) const
     {
-        const auto chunk = m_streamer.voxels(chunkOf(voxel, m_streamer.edge()));
+        auto chunk = m_streamer.voxels(chunkOf(voxel, m_streamer.edge()));
+        for (int tries = 0; !chunk && tries < 100'000; ++tries) // a worker holds the map for a moment
+            chunk = m_streamer.voxels(chunkOf(voxel, m_streamer.edge()));
         const VoxelPos in = voxel - originOf(chunkOf(voxel, m_streamer.edge()), m_streamer.edge());
         return chunk ? chunk->at(static_cast<int>(in.x), static_cast<int>(in.y), static_cast<int>(in.z)) : kOpen;
     }

@@ -1,14 +1,17 @@
 // SPDX-License-Identifier: Apache-2.0
 // Light in the streamed world, against floods of the whole region at once.
 #include "support/all_names.h"
+#include "support/asked_again.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 #include <fell/demo/demo_folder.h>
 #include <fell/stream/light_view.h>
 
+#include <array>
 #include <chrono>
 #include <gtest/gtest.h>
 #include <map>
+#include <memory>
 #include <thread>
 
 namespace fell::light_stream_test {
@@ -58,13 +61,9 @@ Shown settled(Streamer& streamer, ChunkPos at)
     return shown;
 }
 
-/// Asks again while a worker keeps the books.
 std::shared_ptr<const ChunkLight> lightOf(const Streamer& streamer, ChunkPos chunk)
 {
-    for (int tries = 0; tries < 1000; ++tries, std::this_thread::sleep_for(1ms))
-        if (auto light = streamer.light(chunk))
-            return light;
-    return nullptr;
+    return test::askedAgain([&] { return streamer.light(chunk); });
 }
 
 /// All chunks from `low` on flooded as one block, with the floors of the terrain: the other way.
@@ -191,16 +190,27 @@ TEST(SkyCache, HasTheFloorsThatLookingDownEachColumnGives)
     EXPECT_EQ(sky.take(highest).voxels, nullptr);
 }
 
+/// A view that holds the chunks of a box already: no worker can keep them from it any more.
+std::unique_ptr<LightView> viewOf(const Streamer& streamer, VoxelPos low, std::array<int, 3> size)
+{
+    return test::askedAgain([&] {
+        auto view = std::make_unique<LightView>(streamer, 16);
+        return view->volume(low, size, 3).isWhole ? std::move(view) : nullptr;
+    });
+}
+
 TEST(LightView, FollowsLightBackToItsLampAndToTheSky)
 {
     const auto terrain = gallery();
     Streamer streamer(terrain, litSetup("colour"));
     (void)settled(streamer, {3, 0, 3});
     const auto& kinds = terrain->recipe.blocks.kinds;
+    const auto held = viewOf(streamer, {16, -16, 32}, {64, 48, 48});
+    ASSERT_TRUE(held);
+    LightView& view = *held;
     int lamps = 0, skies = 0;
     for (std::int64_t x = 38; x < 58; x += 3)
         for (std::int64_t y = 0; y < 12; y += 3) {
-            LightView view(streamer, 16);
             const VoxelPos from{x, y, 50};
             for (const int channel : {0, 3}) {
                 const auto level = view.level(from, channel);
@@ -233,8 +243,10 @@ TEST(LightView, AVolumeHasTheLevelsOfItsVoxelsAndSaysWhatItDoesNotKnow)
 {
     Streamer streamer(gallery(), litSetup("colour"));
     (void)settled(streamer, {3, 0, 3});
-    LightView view(streamer, 16);
     const VoxelPos low{40, -5, 45};
+    const auto held = viewOf(streamer, low, {20, 9, 11});
+    ASSERT_TRUE(held);
+    LightView& view = *held;
     const LightVolume inside = view.volume(low, {20, 9, 11}, 3);
     EXPECT_TRUE(inside.isWhole);
     std::size_t i = 0;

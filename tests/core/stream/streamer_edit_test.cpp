@@ -85,8 +85,8 @@ TEST(StreamEdit, AShaftToTheSkyIsLitToItsBottomAndDarkAgainWhenClosed)
     (void)streamer.edit(setVoxels(shaft));
     settle(streamer, shown);
     {
-        LightView view(streamer, 16);
-        EXPECT_EQ(view.level({5, -28, 5}, 1), 15);
+        const auto level = askedAgain([&] { return LightView(streamer, 16).level({5, -28, 5}, 1); });
+        EXPECT_EQ(level, 15);
     }
     expectAsFromNothing(terrain, setup, streamer, shown, at);
     ASSERT_EQ(shown.outcomes.size(), 1u);
@@ -205,7 +205,7 @@ TEST(StreamEdit, AWorldOfKnownVoxelsIsTheSameAndMakesNone)
     settle(before, first);
     (void)before.edit(setVoxels({{{56, 8, 56}, kOpen, 1}, {{57, 8, 56}, kOpen, 2}}));
     settle(before, first);
-    const auto residents = before.residents();
+    const auto residents = askedAgain([&] { return before.residents(); });
     ASSERT_TRUE(residents);
     const auto known = std::make_shared<KnownVoxels>(*residents);
     // What is edited after they were taken down must not be lost.
@@ -319,7 +319,7 @@ TEST(StreamEdit, SkirtsDoNotDependOnWhenAChunkWasMade)
     streamer.moveTo({0, -4, 0});
     settle(streamer, shown);
     const auto isRock = [&](ChunkPos chunk) {
-        const auto voxels = streamer.voxels(chunk);
+        const auto voxels = askedAgain([&] { return streamer.voxels(chunk); });
         return voxels && voxels->isUniform() && voxels->uniform() != kOpen;
     };
     ChunkPos at{0, -2, 0};
@@ -327,7 +327,7 @@ TEST(StreamEdit, SkirtsDoNotDependOnWhenAChunkWasMade)
         --at.y;
     ASSERT_TRUE(isRock(at));
     const VoxelPos hole = originOf(at, 16) + VoxelPos{8, 8, 8};
-    const Material rock = streamer.voxels(at)->uniform();
+    const Material rock = askedAgain([&] { return streamer.voxels(at); })->uniform();
     const auto compare = [&](const char* when) {
         settle(streamer, shown);
         Streamer fresh(terrain, setup, {}, streamer.changes());

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "support/all_names.h"
+#include "support/asked_again.h"
 #include "support/sample_setups.h"
 #include "support/sample_worlds.h"
 #include <fell/stream/streamer.h>
@@ -57,13 +58,9 @@ inline void settle(Streamer& streamer, Shown& shown, std::size_t bytes = SIZE_MA
     FAIL() << "not settled within a minute";
 }
 
-/// A probe never waits: while a worker has the map it tells nothing, so it is asked again.
 inline ChunkProgress stageOf(const Streamer& streamer, ChunkPos chunk)
 {
-    auto probe = streamer.probe(chunk);
-    for (; !probe; probe = streamer.probe(chunk))
-        std::this_thread::yield();
-    return probe->stage;
+    return askedAgain([&] { return streamer.probe(chunk); }).value().stage;
 }
 
 } // namespace fell::test::streamer
