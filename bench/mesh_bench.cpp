@@ -184,8 +184,8 @@ void bevelledOverExposed(benchmark::State& state)
         surface.clear();
         meshSurface(mesher, chunks[i], {&sides, false}, surface);
         benchmark::DoNotOptimize(surface.of[0].data());
-        benchmark::DoNotOptimize(surface.triangles.data());
-        return surface.count() * 2 + surface.triangles.size() / 3;
+        benchmark::DoNotOptimize(surface.triangles.indices.data());
+        return surface.count() * 2 + surface.triangles.count();
     };
     for (std::size_t i = 0; i < chunks.size(); ++i) {
         cut += run(bevelled, i);

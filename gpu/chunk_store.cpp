@@ -21,7 +21,14 @@ std::size_t usualBytes(const Setup& setup, std::size_t bytesPerQuad)
     return std::min(kMax, reach * reach / 1024 * kPerSquare * bytesPerQuad);
 }
 
+constexpr std::uint32_t kIndicesAVertex = sizeof(MeshVertex) / sizeof(std::uint32_t);
+
 } // namespace
+
+std::uint32_t HeldChunk::firstShapeIndex() const
+{
+    return (shapes.first + shapeVertices) * kIndicesAVertex;
+}
 
 std::uint32_t HeldChunk::solid() const
 {
@@ -85,7 +92,7 @@ std::size_t ChunkStore::bytes() const
 std::size_t ChunkStore::meshBytes(const HeldChunk& held) const
 {
     return held.quads.count * format().quadBytes() + held.cells.count * m_cells.cellBytes()
-        + held.shapes.count * sizeof(MeshVertex);
+        + held.shapeVertices * sizeof(MeshVertex) + held.shapeIndices * sizeof(std::uint32_t);
 }
 
 /// A slab of quads, all of whose words and rims the driver reads as one texture.
@@ -121,13 +128,13 @@ void ChunkStore::upload(const MeshedChunk& meshed)
             = m_quads.put(mesh.vertices.data(), mesh.quadCount(), format().hasRings() ? mesh.rims.data() : nullptr);
     if (!mesh.cells.words.empty())
         putCells(mesh.cells, held);
-    if (!mesh.shapes.empty())
-        held.shapes = m_shapes.put(mesh.shapes.data(), static_cast<std::uint32_t>(mesh.shapes.size()));
+    if (!mesh.shapes.isEmpty())
+        putShapes(mesh.shapes, held);
     held.objects = mesh.objects;
     held.blocks = mesh.blocks;
     held.clear = mesh.clear;
     held.meshNs = meshed.meshNs;
-    held.triangles = std::uint64_t{mesh.quadCount()} * 2 + held.shapes.count / 3;
+    held.triangles = std::uint64_t{mesh.quadCount()} * 2 + held.shapeIndices / 3;
     for (const ShapeObject& object : held.objects)
         held.triangles += m_materials.shapeOf(object.material).count / 3;
     m_loadedTriangles += held.triangles;
@@ -199,6 +206,17 @@ void ChunkStore::removeFromScene(HeldChunk& held)
     const std::uint32_t hole = std::exchange(held.place, HeldChunk::kNotShown);
     if (const auto moved = m_scene.remove(hole)) // the last one fills the hole
         m_chunks.at(*moved).place = hole;
+}
+
+/// A buffer may hold vertices and indices alike: so a chunk's triangles are one piece.
+void ChunkStore::putShapes(const TriangleList& shapes, HeldChunk& held)
+{
+    held.shapeVertices = static_cast<std::uint32_t>(shapes.vertices.size());
+    held.shapeIndices = static_cast<std::uint32_t>(shapes.indices.size());
+    held.shapes = m_shapes.take(held.shapeVertices + (held.shapeIndices + kIndicesAVertex - 1) / kIndicesAVertex);
+    const std::size_t vertexBytes = shapes.vertices.size() * sizeof(MeshVertex);
+    m_shapes.write(held.shapes, 0, shapes.vertices.data(), vertexBytes);
+    m_shapes.write(held.shapes, vertexBytes, shapes.indices.data(), shapes.indices.size() * sizeof(std::uint32_t));
 }
 
 void ChunkStore::putCells(const LightCells& cells, HeldChunk& held)

@@ -14,7 +14,8 @@ namespace fell::gpu {
 
 /// One chunk's mesh.
 struct HeldChunk {
-    StorePiece quads, shapes; // shapes: vertices
+    StorePiece quads, shapes; // shapes: vertices, then their indices, in elements of a vertex' size
+    std::uint32_t shapeVertices = 0, shapeIndices = 0;
     ElementRun cells; // of light
     std::array<std::uint32_t, kMatterCount> counts{}; // quads of each matter
     std::vector<ShapeObject> objects;
@@ -30,6 +31,8 @@ struct HeldChunk {
     std::uint32_t place = kNotShown; // in the scene
     std::uint64_t triangles = 0; // all of it
 
+    /// In the buffer of `shapes`.
+    [[nodiscard]] std::uint32_t firstShapeIndex() const;
     [[nodiscard]] std::uint32_t solid() const; // quads, without seams
     [[nodiscard]] std::uint32_t seeThrough() const { return counts[1] + counts[2]; }
 };
@@ -68,6 +71,7 @@ private:
     void learn(const MeshedChunk& meshed);
     void addToScene(ChunkPos chunk, HeldChunk& held, SideSet seams = 0);
     void removeFromScene(HeldChunk& held);
+    void putShapes(const TriangleList& shapes, HeldChunk& held);
     void putCells(const LightCells& cells, HeldChunk& held);
     void growIndices(std::uint32_t quads);
 

@@ -46,13 +46,26 @@ public:
         }
     }
 
-    StorePiece put(const void* data, std::uint32_t count, const void* beside = nullptr)
+    /// A piece whose contents are still to be written.
+    StorePiece take(std::uint32_t count)
     {
         const auto [piece, newSlab] = m_pieces.take(count);
         if (newSlab)
             create(piece.slab, *newSlab);
-        glNamedBufferSubData(m_buffers[piece.slab].id(), static_cast<GLintptr>(piece.first * m_elementBytes),
-            static_cast<GLsizeiptr>(count * m_elementBytes), data);
+        return piece;
+    }
+
+    /// Bytes of a piece, `offset` after its begin.
+    void write(const StorePiece& piece, std::size_t offset, const void* data, std::size_t bytes)
+    {
+        glNamedBufferSubData(m_buffers[piece.slab].id(), static_cast<GLintptr>(piece.first * m_elementBytes + offset),
+            static_cast<GLsizeiptr>(bytes), data);
+    }
+
+    StorePiece put(const void* data, std::uint32_t count, const void* beside = nullptr)
+    {
+        const StorePiece piece = take(count);
+        write(piece, 0, data, count * m_elementBytes);
         if (beside)
             glNamedBufferSubData(m_beside[piece.slab].id(), static_cast<GLintptr>(piece.first * m_besideBytes),
                 static_cast<GLsizeiptr>(count * m_besideBytes), beside);

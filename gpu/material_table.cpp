@@ -62,8 +62,9 @@ void MaterialTable::show(
                 | eightBits(kind.matter == Matter::Solid ? 1 : kind.opacity) << 16 | eightBits(kind.grain * 2) << 24);
         const auto first = static_cast<std::uint32_t>(shapes.size());
         if (kind.shape) {
-            const auto vertices = shapeVertices(*kind.shape, static_cast<Material>(m));
-            shapes.insert(shapes.end(), vertices.begin(), vertices.end());
+            const TriangleList shape = shapeTriangles(*kind.shape, static_cast<Material>(m));
+            for (const std::uint32_t index : shape.indices)
+                shapes.push_back(shape.vertices[index]);
         }
         m_shapeOf.push_back({first, static_cast<std::uint32_t>(shapes.size()) - first});
     }

@@ -157,6 +157,12 @@ void QuadDrawer::bindShapes(GLuint buffer) const
     glVertexArrayVertexBuffer(m_arrays[kShapeArray].id(), 0, buffer, 0, sizeof(MeshVertex));
 }
 
+void QuadDrawer::bindIndexedShapes(GLuint buffer) const
+{
+    bindShapes(buffer);
+    glVertexArrayElementBuffer(m_arrays[kShapeArray].id(), buffer);
+}
+
 void QuadDrawer::bindSlab(std::uint32_t slab)
 {
     if (slab == m_boundSlab)

@@ -50,6 +50,7 @@ public:
     /// The same for triangles, with separate places.
     void useShapes(const FrameContext& context, GLuint places);
     void bindShapes(GLuint buffer) const;
+    void bindIndexedShapes(GLuint buffer) const; // vertices and indices
     void bindSlab(std::uint32_t slab);
     void useIndices(GLuint buffer) const;
     /// Draws quads of the bound slab as the `index`-th of the list.

@@ -212,7 +212,7 @@ public:
         const HeldChunk* held = m_chunks.find(chunk);
         if (!held)
             return std::nullopt;
-        return ChunkFigures{held->counts, held->shapes.count / 3, static_cast<std::uint32_t>(held->objects.size()),
+        return ChunkFigures{held->counts, held->shapeIndices / 3, static_cast<std::uint32_t>(held->objects.size()),
             held->meshNs, m_chunks.meshBytes(*held)};
     }
 

@@ -138,7 +138,7 @@ template <typename World> std::vector<Quad> slowSides(const World& world, const 
 
 /// The sides of voxels that triangles cover for the most part, as unit sides. Triangles in other planes, and small ones
 /// that close something, are none.
-std::vector<Quad> sidesOf(const std::vector<MeshVertex>& triangles)
+std::vector<Quad> sidesOf(const TriangleList& triangles)
 {
     constexpr int kUnit = static_cast<int>(kMeshUnit);
     struct Found {
@@ -147,26 +147,27 @@ std::vector<Quad> sidesOf(const std::vector<MeshVertex>& triangles)
         Material material = kOpen;
     };
     std::map<std::array<int, 4>, Found> found; // by voxel and side
-    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3) {
-        const auto& normal = triangles[i].normal;
+    for (std::size_t i = 0; i < triangles.count(); ++i) {
+        const auto& normal = triangles.corner(i, 0).normal;
         const auto level = std::find_if(normal.begin(), normal.end(), [](int n) { return std::abs(n) == 127; });
         if (level == normal.end())
             continue;
         const auto a = static_cast<std::size_t>(level - normal.begin()), u = (a + 1) % 3, v = (a + 2) % 3;
-        const auto at = [&](std::size_t corner, std::size_t axis) -> int { return triangles[i + corner].place[axis]; };
+        const auto at
+            = [&](std::size_t corner, std::size_t axis) -> int { return triangles.corner(i, corner).place[axis]; };
         std::array<int, 4> key{};
         key[u] = (at(0, u) + at(1, u) + at(2, u)) / 3 / kUnit;
         key[v] = (at(0, v) + at(1, v) + at(2, v)) / 3 / kUnit;
         key[a] = at(0, a) / kUnit - (*level > 0 ? 1 : 0);
         key[3] = static_cast<int>(2 * a) + (*level > 0 ? 0 : 1);
         Found& one = found[key];
-        one.material = triangles[i].material;
+        one.material = triangles.corner(i, 0).material;
         one.area
             += std::abs((at(1, u) - at(0, u)) * (at(2, v) - at(0, v)) - (at(2, u) - at(0, u)) * (at(1, v) - at(0, v)));
         for (std::size_t corner = 0; corner < 3; ++corner) {
             const bool highU = at(corner, u) > key[u] * kUnit + kUnit / 2,
                        highV = at(corner, v) > key[v] * kUnit + kUnit / 2;
-            one.darkness[highV ? (highU ? 2 : 3) : (highU ? 1 : 0)] = triangles[i + corner].darkness;
+            one.darkness[highV ? (highU ? 2 : 3) : (highU ? 1 : 0)] = triangles.corner(i, corner).darkness;
         }
     }
     std::vector<Quad> out;
@@ -185,7 +186,7 @@ std::vector<Quad> sidesOf(const std::vector<MeshVertex>& triangles)
 
 /// Twice the sum of all areas, each in the direction that it looks to, in 1/kUnit^2 voxel sides. What is cut off a
 /// solid leaves this as it was, if and only if what bounds it then is closed: each missing or turned triangle shows.
-std::array<std::int64_t, 3> areaVector(std::span<const Quad> quads, const std::vector<MeshVertex>& triangles)
+std::array<std::int64_t, 3> areaVector(std::span<const Quad> quads, const TriangleList& triangles)
 {
     constexpr auto kUnit = static_cast<std::int64_t>(kMeshUnit);
     std::array<std::int64_t, 3> sum{};
@@ -193,11 +194,11 @@ std::array<std::int64_t, 3> areaVector(std::span<const Quad> quads, const std::v
         const QuadFields q = unpackQuad(quad);
         sum[static_cast<std::size_t>(axisOf(q.side))] += 2 * kUnit * kUnit * q.width * q.height * signOf(q.side);
     }
-    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3)
+    for (std::size_t i = 0; i < triangles.count(); ++i)
         for (std::size_t a = 0; a < 3; ++a) {
             const std::size_t u = (a + 1) % 3, v = (a + 2) % 3;
             const auto at = [&](std::size_t corner, std::size_t axis) -> std::int64_t {
-                return triangles[i + corner].place[axis];
+                return triangles.corner(i, corner).place[axis];
             };
             sum[a] += (at(1, u) - at(0, u)) * (at(2, v) - at(0, v)) - (at(2, u) - at(0, u)) * (at(1, v) - at(0, v));
         }

@@ -4,6 +4,7 @@
 #include <glm/geometric.hpp>
 
 #include <cmath>
+#include <map>
 
 namespace fell::blocks {
 namespace {
@@ -102,6 +103,24 @@ void addPolygon(
         to.push_back({{c[0], c[i - 1], c[i]}, normal, colour, std::nullopt});
 }
 
+void indexCorners(BlockShape& shape)
+{
+    using Key = std::array<float, 9>; // place, normal, colour
+    std::map<Key, std::uint32_t> known;
+    for (std::size_t i = 0; i < shape.triangles.size() * 3; ++i) {
+        const ShapeTriangle& triangle = shape.triangles[i / 3];
+        const glm::vec3 &at = triangle.corners[i % 3], &normal = triangle.normal;
+        Key key{at.x, at.y, at.z, normal.x, normal.y, normal.z, -1, -1, -1};
+        if (triangle.colour)
+            key = {at.x, at.y, at.z, normal.x, normal.y, normal.z, static_cast<float>(triangle.colour->r),
+                static_cast<float>(triangle.colour->g), static_cast<float>(triangle.colour->b)};
+        const auto [vertex, isNew] = known.try_emplace(key, static_cast<std::uint32_t>(shape.vertices.size()));
+        if (isNew)
+            shape.vertices.push_back(static_cast<std::uint32_t>(i));
+        shape.indices.push_back(vertex->second);
+    }
+}
+
 } // namespace
 
 BlockShape shapeFrom(std::vector<ShapeTriangle> triangles)
@@ -112,6 +131,7 @@ BlockShape shapeFrom(std::vector<ShapeTriangle> triangles)
     for (const Side side : kSides)
         shape.covers[static_cast<std::size_t>(side)] = coverageOf(triangles, side);
     shape.triangles = std::move(triangles);
+    indexCorners(shape);
     return shape;
 }
 

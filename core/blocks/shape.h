@@ -42,13 +42,16 @@ struct ShapeTriangle {
 struct BlockShape {
     std::vector<ShapeTriangle> triangles;
     std::array<Coverage, kSideCount> covers{}; // what of each side of its voxel lies under its triangles
+    // Corners that agree in place, normal and colour are one vertex.
+    std::vector<std::uint32_t> vertices; // 3 * triangle + corner: the first corner that is each vertex
+    std::vector<std::uint32_t> indices; // of vertices, three a triangle
 };
 
 constexpr std::size_t kMaxShapeTriangles = 20000;
 constexpr float kFarthestShape = 8; // voxels that a shape may reach out of its own voxel
 
-/// Completes triangles to a shape: which lie on a side of the voxel, and what they cover there.
-/// Cost: O(triangles).
+/// Completes triangles to a shape: which lie on a side of the voxel, what they cover there, and which corners are one.
+/// Cost: O(n log n) of the triangles.
 BlockShape shapeFrom(std::vector<ShapeTriangle> triangles);
 
 /// `shape` turned clockwise as seen from above by `quarters` quarter turns round the middle of its voxel.

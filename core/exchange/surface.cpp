@@ -85,24 +85,25 @@ void addShapes(const PaddedVoxels& voxels, const SideRules& rules, VoxelPos orig
 }
 
 /// The triangles of a mesher whose voxels lie in the box: a triangle's middle lies on or in its voxel.
-void addTriangles(const std::vector<MeshVertex>& triangles, VoxelPos origin, BoxSurface& out)
+void addTriangles(const TriangleList& triangles, VoxelPos origin, BoxSurface& out)
 {
     const VoxelPos to = origin - out.box.low;
     const glm::vec3 from{to.x, to.y, to.z};
     const VoxelPos size = out.box.high - out.box.low;
-    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3) {
+    for (std::size_t i = 0; i < triangles.count(); ++i) {
         std::array<glm::vec3, 3> corners;
         for (std::size_t c = 0; c < 3; ++c) {
-            const auto& place = triangles[i + c].place;
+            const auto& place = triangles.corner(i, c).place;
             corners[c] = from + glm::vec3{place[0], place[1], place[2]} / kMeshUnit;
         }
-        const auto& n = triangles[i].normal;
+        const auto& n = triangles.corner(i, 0).normal;
         const glm::vec3 normal = glm::vec3{n[0], n[1], n[2]} / 127.0F;
         const glm::vec3 inside = (corners[0] + corners[1] + corners[2]) / 3.0F - normal * 0.01F;
         const bool isIn = inside.x >= 0 && inside.y >= 0 && inside.z >= 0 && inside.x < static_cast<float>(size.x)
             && inside.y < static_cast<float>(size.y) && inside.z < static_cast<float>(size.z);
         if (isIn)
-            out.triangles.push_back({corners, normal, static_cast<Material>(triangles[i].material), std::nullopt});
+            out.triangles.push_back(
+                {corners, normal, static_cast<Material>(triangles.corner(i, 0).material), std::nullopt});
     }
 }
 

@@ -212,7 +212,8 @@ private:
                 digest = mix64(digest ^ *at++);
         };
         add(mesh.vertices.data(), mesh.vertices.size());
-        add(mesh.shapes.data(), mesh.shapes.size() * sizeof(MeshVertex));
+        add(mesh.shapes.vertices.data(), mesh.shapes.vertices.size() * sizeof(MeshVertex));
+        add(mesh.shapes.indices.data(), mesh.shapes.indices.size() * sizeof(std::uint32_t));
         return {mesh.quadCount(), mesh.bytes(), mix64(digest)};
     }
 

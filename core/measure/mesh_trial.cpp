@@ -36,13 +36,13 @@ struct Method {
 };
 
 /// The same for the same triangles in any order.
-std::uint64_t digestOf(const std::vector<MeshVertex>& triangles)
+std::uint64_t digestOf(const TriangleList& triangles)
 {
     std::uint64_t sum = 0;
-    for (std::size_t i = 0; i + 2 < triangles.size(); i += 3) {
-        std::uint64_t one = triangles[i].material;
+    for (std::size_t i = 0; i < triangles.count(); ++i) {
+        std::uint64_t one = triangles.corner(i, 0).material;
         for (std::size_t corner = 0; corner < 3; ++corner)
-            for (const std::int16_t place : triangles[i + corner].place)
+            for (const std::int16_t place : triangles.corner(i, corner).place)
                 one = mix64(one + static_cast<std::uint16_t>(place));
         sum += one;
     }
@@ -56,8 +56,8 @@ void countSurface(const PaddedVoxels& chunk, const MeshRules& rules, const Chunk
     const std::vector<Quad> all = quads.all();
     MeshTrialRow& row = method.row;
     row.quads += all.size();
-    row.triangles += all.size() * 2 + quads.triangles.size() / 3;
-    row.vertexBytes += all.size() * method.layout->bytesPerQuad() + quads.triangles.size() * sizeof(MeshVertex);
+    row.triangles += all.size() * 2 + quads.triangles.count();
+    row.vertexBytes += all.size() * method.layout->bytesPerQuad() + quads.triangles.bytes();
     row.exposedArea += exposed.count();
     row.mergedArea += areaOf(all);
     row.digest = mix64(row.digest) + surfaceDigest(exposedPart(chunk, *rules.sides, all)) + digestOf(quads.triangles);

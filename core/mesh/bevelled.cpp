@@ -8,7 +8,9 @@
 // are cut they meet in one point, half a cut inside.
 #include <fell/mesh/meshers.h>
 
+#include <algorithm>
 #include <cmath>
+#include <span>
 
 namespace fell::mesh {
 namespace {
@@ -107,17 +109,14 @@ private:
 
     static Side sideOf(std::size_t axis, int sign) { return static_cast<Side>(2 * axis + (sign > 0 ? 0 : 1)); }
 
-    void triangle(Corner a, Corner b, Corner c, const std::array<float, 3>& normal, Material material)
+    /// Triangles in one plane that share corners, of which each triangle names three.
+    void face(std::span<const Corner> corners, std::span<const std::array<std::uint8_t, 3>> triangles,
+        const std::array<float, 3>& normal, Material material)
     {
-        const auto towards = [&](std::size_t i) {
-            const std::size_t j = (i + 1) % 3, k = (i + 2) % 3;
-            return static_cast<float>(
-                (b.at[j] - a.at[j]) * (c.at[k] - a.at[k]) - (b.at[k] - a.at[k]) * (c.at[j] - a.at[j]));
-        };
-        if (towards(0) * normal[0] + towards(1) * normal[1] + towards(2) * normal[2] < 0)
-            std::swap(b, c);
-        for (const Corner& corner : {a, b, c}) {
-            MeshVertex& vertex = m_out.triangles.emplace_back();
+        TriangleList& to = m_out.triangles;
+        const auto first = static_cast<std::uint32_t>(to.vertices.size());
+        for (const Corner& corner : corners) {
+            MeshVertex& vertex = to.vertices.emplace_back();
             for (std::size_t axis = 0; axis < 3; ++axis) {
                 vertex.place[axis] = static_cast<std::int16_t>(corner.at[axis]);
                 vertex.normal[axis] = static_cast<std::int8_t>(std::lround(normal[axis] * 127));
@@ -126,6 +125,22 @@ private:
             vertex.part = partOf(normal[1]);
             vertex.darkness = static_cast<std::uint8_t>(corner.darkness) & 3U;
         }
+        for (const auto& [i, j, k] : triangles) {
+            const bool isTurned = towards(corners[i].at, corners[j].at, corners[k].at, normal) < 0;
+            for (const std::uint8_t corner : {i, isTurned ? k : j, isTurned ? j : k})
+                to.indices.push_back(first + corner);
+        }
+    }
+
+    /// Above 0: seen from where the normal looks to, the triangle goes counter-clockwise.
+    static float towards(const Point& a, const Point& b, const Point& c, const std::array<float, 3>& normal)
+    {
+        float sum = 0;
+        for (std::size_t i = 0; i < 3; ++i) {
+            const std::size_t j = (i + 1) % 3, k = (i + 2) % 3;
+            sum += static_cast<float>((b[j] - a[j]) * (c[k] - a[k]) - (b[k] - a[k]) * (c[j] - a[j])) * normal[i];
+        }
+        return sum;
     }
 
     /// What is left of a side: a rectangle.
@@ -147,10 +162,10 @@ private:
         std::array<float, 3> normal{};
         normal[a] = static_cast<float>(sign);
         // As quads do: the diagonal joins the brighter pair.
-        const std::size_t from
-            = corners[0].darkness + corners[2].darkness > corners[1].darkness + corners[3].darkness ? 1 : 0;
-        triangle(corners[from], corners[from + 1], corners[from + 2], normal, m_material);
-        triangle(corners[from], corners[from + 2], corners[(from + 3) % 4], normal, m_material);
+        static constexpr std::array<std::array<std::uint8_t, 3>, 2> kFrom0{{{0, 1, 2}, {0, 2, 3}}},
+            kFrom1{{{1, 2, 3}, {1, 3, 0}}};
+        const bool isFrom1 = corners[0].darkness + corners[2].darkness > corners[1].darkness + corners[3].darkness;
+        face(corners, isFrom1 ? kFrom1 : kFrom0, normal, m_material);
     }
 
     /// The cut along an edge, with what closes its ends.
@@ -162,6 +177,9 @@ private:
         normal[a] = kDiagonal * static_cast<float>(signA);
         normal[b] = kDiagonal * static_cast<float>(signB);
         std::array<std::array<Corner, 2>, 2> lines; // on the side of a, on that of b; at the low and the high end
+        std::array<Corner, 6> corners; // those four, and the points of cut corners
+        std::size_t cornerCount = 4, triangleCount = 2;
+        std::array<std::array<std::uint8_t, 3>, 4> triangles{{{0, 1, 3}, {0, 3, 2}}}; // of 2 * line + end
         for (const int e : {0, 1}) {
             const auto end = static_cast<std::size_t>(e);
             const Step along = stepOf(k, 2 * e - 1), one = stepOf(a, signA), two = stepOf(b, signB);
@@ -177,15 +195,17 @@ private:
             lines[0][end] = {place(directions, onA), darknessOf(a, directions)};
             lines[1][end] = {place(directions, onB), darknessOf(b, directions)};
             if (cutA && cutB) {
-                const Corner point{place(directions, {kCut / 2, kCut / 2, kCut / 2}),
+                corners[cornerCount] = {place(directions, {kCut / 2, kCut / 2, kCut / 2}),
                     std::max(lines[0][end].darkness, lines[1][end].darkness)};
-                triangle(lines[0][end], lines[1][end], point, normal, m_material);
+                triangles[triangleCount++] = {static_cast<std::uint8_t>(end), static_cast<std::uint8_t>(2 + end),
+                    static_cast<std::uint8_t>(cornerCount++)};
             } else if (!cutA && !cutB) {
                 cap(along, one, two, directions, lines[0][end], lines[1][end]);
             }
         }
-        triangle(lines[0][0], lines[0][1], lines[1][1], normal, m_material);
-        triangle(lines[0][0], lines[1][1], lines[1][0], normal, m_material);
+        std::copy(lines[0].begin(), lines[0].end(), corners.begin());
+        std::copy(lines[1].begin(), lines[1].end(), corners.begin() + 2);
+        face(std::span(corners).first(cornerCount), std::span(triangles).first(triangleCount), normal, m_material);
     }
 
     /// Where the next cube along the edge is not cut alike, its side shows in the cut.
@@ -197,8 +217,9 @@ private:
             return;
         const std::array<float, 3> normal{
             static_cast<float>(-along[0]), static_cast<float>(-along[1]), static_cast<float>(-along[2])};
-        triangle(a, b, {place(directions, {}), std::max(a.darkness, b.darkness)}, normal,
-            m_sides.isSolidCube(at(next)) ? at(next) : m_material);
+        const std::array<Corner, 3> corners{a, b, {place(directions, {}), std::max(a.darkness, b.darkness)}};
+        static constexpr std::array<std::array<std::uint8_t, 3>, 1> kAll{{{0, 1, 2}}};
+        face(corners, kAll, normal, m_sides.isSolidCube(at(next)) ? at(next) : m_material);
     }
 
     const PaddedVoxels& m_voxels;

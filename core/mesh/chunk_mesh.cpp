@@ -7,6 +7,7 @@
 #include <bit>
 #include <cmath>
 #include <cstring>
+#include <optional>
 
 namespace fell::mesh {
 namespace {
@@ -112,64 +113,74 @@ unsigned coveredSides(
     return covered;
 }
 
-void bakeShapes(
-    const PaddedVoxels& voxels, const SideRules& rules, std::vector<MeshVertex>& out, const PaddedLight* light)
+void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, TriangleList& out, const PaddedLight* light)
 {
-    // The kinds of this chunk, each in voxel 0, 0, 0 and dark: a wood of lamp posts is one post, moved and lit. Both
-    // add to a vertex' eight 16-bit words, without a carry: light's bits are 0 so far, and places never leave theirs.
+    // The kinds of this chunk with the sides that are covered, each in voxel 0, 0, 0 and dark: a wood of lamp posts is
+    // one post, moved and lit. Both add to a vertex' eight 16-bit words, without a carry: light's bits are 0 so far,
+    // and places never leave theirs.
     using Words = std::array<std::uint16_t, sizeof(MeshVertex) / 2>;
     struct Kind {
         Material material = kOpen;
+        unsigned covered = 0; // of the sides that triangles lie on
         std::vector<Words> vertices;
-        std::vector<std::uint8_t> sides; // of its triangles: the side that each lies on, as a bit, or 0
+        std::vector<std::uint32_t> indices;
     };
     std::vector<Kind> kinds;
-    const auto kindOf = [&](Material material) -> const Kind& {
+    const auto kindOf = [&](Material material, unsigned covered) -> const Kind& {
         for (const Kind& kind : kinds)
-            if (kind.material == material)
+            if (kind.material == material && kind.covered == covered)
                 return kind;
         Kind& kind = kinds.emplace_back();
         kind.material = material;
-        const BlockShape& shape = *rules.shapes[material];
-        for (const MeshVertex& vertex : shapeVertices(shape, material))
+        kind.covered = covered;
+        TriangleList seen = shapeTriangles(*rules.shapes[material], material, covered);
+        for (const MeshVertex& vertex : seen.vertices)
             kind.vertices.push_back(std::bit_cast<Words>(vertex));
-        for (const ShapeTriangle& triangle : shape.triangles)
-            kind.sides.push_back(
-                static_cast<std::uint8_t>(triangle.on ? 1u << static_cast<unsigned>(*triangle.on) : 0u));
+        kind.indices = std::move(seen.indices);
         return kind;
     };
     forEachShape(voxels, rules, [&](const std::array<int, 3>& at, Material material) {
-        const Kind& kind = kindOf(material);
-        const unsigned covered = coveredSides(voxels, rules, at, material);
+        const Kind& kind = kindOf(material, coveredSides(voxels, rules, at, material));
         MeshVertex difference;
         for (std::size_t axis = 0; axis < 3; ++axis)
             difference.place[axis] = static_cast<std::int16_t>(at[axis] * static_cast<int>(kMeshUnit));
         if (light)
             difference.setLight(lightOfShape(*light, at[0], at[1], at[2]));
         const auto more = std::bit_cast<Words>(difference);
-        const std::size_t first = out.size();
-        out.resize(first + kind.vertices.size());
-        MeshVertex* to = out.data() + first;
-        for (std::size_t triangle = 0; triangle < kind.sides.size(); ++triangle) {
-            if ((kind.sides[triangle] & covered) != 0)
-                continue;
-            for (std::size_t i = triangle * 3; i < triangle * 3 + 3; ++i) {
-                Words words = kind.vertices[i];
-                for (std::size_t w = 0; w < words.size(); ++w)
-                    words[w] = static_cast<std::uint16_t>(words[w] + more[w]);
-                *to++ = std::bit_cast<MeshVertex>(words);
-            }
+        const std::size_t first = out.vertices.size(), firstIndex = out.indices.size();
+        out.vertices.resize(first + kind.vertices.size());
+        MeshVertex* to = out.vertices.data() + first;
+        for (Words words : kind.vertices) {
+            for (std::size_t w = 0; w < words.size(); ++w)
+                words[w] = static_cast<std::uint16_t>(words[w] + more[w]);
+            *to++ = std::bit_cast<MeshVertex>(words);
         }
-        out.resize(static_cast<std::size_t>(to - out.data()));
+        out.indices.resize(firstIndex + kind.indices.size());
+        std::uint32_t* index = out.indices.data() + firstIndex;
+        for (const std::uint32_t i : kind.indices)
+            *index++ = static_cast<std::uint32_t>(first) + i;
     });
 }
 
-std::vector<MeshVertex> shapeVertices(const BlockShape& shape, Material material)
+TriangleList shapeTriangles(const BlockShape& shape, Material material, unsigned covered)
 {
-    std::vector<MeshVertex> out;
-    for (const ShapeTriangle& triangle : shape.triangles)
-        for (std::size_t corner = 0; corner < 3; ++corner)
-            out.push_back(vertexOf(triangle, corner, material));
+    constexpr std::uint32_t kUnused = UINT32_MAX;
+    TriangleList out;
+    std::vector<std::uint32_t> placeOf(shape.vertices.size(), kUnused);
+    for (std::size_t t = 0; t < shape.triangles.size(); ++t) {
+        const std::optional<Side>& on = shape.triangles[t].on;
+        if (on && (covered >> static_cast<unsigned>(*on) & 1u) != 0)
+            continue;
+        for (std::size_t i = t * 3; i < t * 3 + 3; ++i) {
+            std::uint32_t& place = placeOf[shape.indices[i]];
+            if (place == kUnused) {
+                place = static_cast<std::uint32_t>(out.vertices.size());
+                const std::uint32_t corner = shape.vertices[shape.indices[i]];
+                out.vertices.push_back(vertexOf(shape.triangles[corner / 3], corner % 3, material));
+            }
+            out.indices.push_back(place);
+        }
+    }
     return out;
 }
 
@@ -260,10 +271,10 @@ ChunkMesh assembleMesh(const ChunkMeshOptions& options, bool isLit, const Surfac
 void addShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, const PaddedLight* light, ChunkMesh& mesh)
 {
     if (options.bakeShapes) {
-        thread_local std::vector<MeshVertex> shapes; // so that a mesh takes memory once
+        thread_local TriangleList shapes; // so that a mesh takes memory once
         shapes.clear();
         bakeShapes(voxels, *options.rules.sides, shapes, light);
-        mesh.shapes.assign(shapes.begin(), shapes.end());
+        mesh.shapes = shapes;
     } else
         forEachShape(voxels, *options.rules.sides, [&](const std::array<int, 3>& at, Material material) {
             mesh.objects.push_back(
@@ -275,18 +286,18 @@ void addShapes(const PaddedVoxels& voxels, const ChunkMeshOptions& options, cons
 namespace {
 
 /// The triangles of a mesher, with their light.
-void addTriangles(const std::vector<MeshVertex>& triangles, const PaddedLight* light, ChunkMesh& mesh)
+void addTriangles(const TriangleList& triangles, const PaddedLight* light, ChunkMesh& mesh)
 {
-    for (MeshVertex vertex : triangles) {
-        if (light) {
-            std::array<float, 3> point{}, normal{};
-            for (std::size_t axis = 0; axis < 3; ++axis) {
-                point[axis] = static_cast<float>(vertex.place[axis]) / kMeshUnit;
-                normal[axis] = static_cast<float>(vertex.normal[axis]) / 127;
-            }
-            vertex.setLight(lightAt(*light, point, normal));
+    const std::size_t first = mesh.shapes.vertices.size();
+    mesh.shapes.add(triangles);
+    for (std::size_t i = first; light && i < mesh.shapes.vertices.size(); ++i) {
+        MeshVertex& vertex = mesh.shapes.vertices[i];
+        std::array<float, 3> point{}, normal{};
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            point[axis] = static_cast<float>(vertex.place[axis]) / kMeshUnit;
+            normal[axis] = static_cast<float>(vertex.normal[axis]) / 127;
         }
-        mesh.shapes.push_back(vertex);
+        vertex.setLight(lightAt(*light, point, normal));
     }
 }
 

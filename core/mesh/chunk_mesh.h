@@ -63,18 +63,18 @@ struct ChunkMesh {
     std::vector<std::byte> vertices; // quads in the layout
     std::vector<OcclusionRing> rims; // beside the quads; empty where shade is baked into them, or there is none
     LightCells cells; // of graded solid quads; empty where their corners have their light
-    std::vector<MeshVertex> shapes; // triangles: of shaped blocks, and what the mesher made
+    TriangleList shapes; // of shaped blocks, and what the mesher made
     std::vector<ShapeObject> objects;
     std::vector<BlockRange> blocks;
     bool lit = false; // `vertices` have light
     std::vector<Quad> clear; // see-through and liquid quads again, for sorting by distance
 
     [[nodiscard]] std::uint32_t quadCount() const { return quads[0] + quads[1] + quads[2]; }
-    [[nodiscard]] bool isEmpty() const { return quadCount() == 0 && shapes.empty() && objects.empty(); }
+    [[nodiscard]] bool isEmpty() const { return quadCount() == 0 && shapes.isEmpty() && objects.empty(); }
     [[nodiscard]] std::size_t bytes() const
     {
         return vertices.size() + rims.size() * sizeof(OcclusionRing) + cells.words.size() * sizeof cells.words[0]
-            + shapes.size() * sizeof(MeshVertex);
+            + shapes.bytes();
     }
 };
 
@@ -83,11 +83,12 @@ unsigned coveredSides(
     const PaddedVoxels& voxels, const SideRules& rules, const std::array<int, 3>& at, Material material);
 
 /// Appends the triangles of all shaped blocks of the chunk; sides that their neighbours cover are left out.
-void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, std::vector<MeshVertex>& out,
-    const PaddedLight* light = nullptr);
+void bakeShapes(
+    const PaddedVoxels& voxels, const SideRules& rules, TriangleList& out, const PaddedLight* light = nullptr);
 
-/// The triangles of one shape, all of them, from its voxel's lowest corner: what an object is drawn with.
-std::vector<MeshVertex> shapeVertices(const BlockShape& shape, Material material);
+/// The triangles of one shape from its voxel's lowest corner, without those that lie on covered sides (a bit a side).
+/// Cost    O(triangles).
+TriangleList shapeTriangles(const BlockShape& shape, Material material, unsigned covered = 0);
 
 /// Meshes a chunk whole, lit where light is given. Any thread.
 ChunkMesh buildChunkMesh(

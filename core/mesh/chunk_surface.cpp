@@ -6,6 +6,15 @@
 
 namespace fell::mesh {
 
+void TriangleList::add(const TriangleList& other)
+{
+    const auto first = static_cast<std::uint32_t>(vertices.size());
+    vertices.insert(vertices.end(), other.vertices.begin(), other.vertices.end());
+    indices.reserve(indices.size() + other.indices.size());
+    for (const std::uint32_t index : other.indices)
+        indices.push_back(first + index);
+}
+
 std::vector<Quad> ChunkSurface::all() const
 {
     std::vector<Quad> out;

@@ -11,7 +11,7 @@
 
 namespace fell::mesh {
 
-/// A vertex of a chunk's triangles; three make a triangle, counter-clockwise seen from outside.
+/// A vertex of a chunk's triangles.
 struct MeshVertex {
     std::array<std::int16_t, 3> place{}; // 1/kMeshUnit voxel from the chunk's lowest corner
     std::uint16_t material : 12 = kOpen;
@@ -44,16 +44,40 @@ constexpr std::uint8_t partOf(float up)
     return up > kUpward ? 0 : up < -kUpward ? 2 : 1;
 }
 
+/// Triangles that share vertices.
+struct TriangleList {
+    std::vector<MeshVertex> vertices;
+    std::vector<std::uint32_t> indices; // of vertices, three a triangle, counter-clockwise seen from outside
+
+    [[nodiscard]] std::size_t count() const { return indices.size() / 3; } // triangles
+    [[nodiscard]] bool isEmpty() const { return indices.empty(); }
+    [[nodiscard]] std::size_t bytes() const
+    {
+        return vertices.size() * sizeof(MeshVertex) + indices.size() * sizeof(std::uint32_t);
+    }
+    [[nodiscard]] const MeshVertex& corner(std::size_t triangle, std::size_t corner) const
+    {
+        return vertices[indices[triangle * 3 + corner]];
+    }
+    void clear()
+    {
+        vertices.clear();
+        indices.clear();
+    }
+    /// Appends another list.
+    void add(const TriangleList& other);
+};
+
 /// A list of quads for each matter, and triangles of solid matter, whose light is not known yet.
 struct ChunkSurface {
     std::array<QuadList, kMatterCount> of;
-    std::vector<MeshVertex> triangles;
+    TriangleList triangles;
 
     [[nodiscard]] QuadList& in(Matter matter) { return of[static_cast<std::size_t>(matter)]; }
     [[nodiscard]] const QuadList& in(Matter matter) const { return of[static_cast<std::size_t>(matter)]; }
     [[nodiscard]] std::size_t count() const { return of[0].size() + of[1].size() + of[2].size(); } // quads
-    [[nodiscard]] bool isEmpty() const { return count() == 0 && triangles.empty(); }
-    [[nodiscard]] std::size_t bytes() const { return count() * sizeof(Quad) + triangles.size() * sizeof(MeshVertex); }
+    [[nodiscard]] bool isEmpty() const { return count() == 0 && triangles.isEmpty(); }
+    [[nodiscard]] std::size_t bytes() const { return count() * sizeof(Quad) + triangles.bytes(); }
     void clear()
     {
         for (auto& list : of)

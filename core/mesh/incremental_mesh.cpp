@@ -189,7 +189,7 @@ struct RemeshCache::Parts {
     bool wasEven = false; // their light, all over
     Solid solid;
     std::array<Surface, kMatterCount> others;
-    std::vector<MeshVertex> shapes;
+    TriangleList shapes;
     std::vector<std::array<int, 3>> shaped; // the voxels of shaped blocks
 };
 

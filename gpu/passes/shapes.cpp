@@ -11,40 +11,41 @@ namespace {
 
 // Cut to short commands: a software rasteriser keeps the results of a short one in its caches, and one of tens of
 // thousands of vertices is a tenth slower. Still one call.
-constexpr std::uint32_t kVerticesADraw = 510;
+constexpr std::uint32_t kIndicesADraw = 510;
 
 void drawBaked(FrameContext& context, const DrawList& list)
 {
     QuadDrawer& drawer = context.drawer;
     if (std::none_of(list.shown().begin(), list.shown().end(),
-            [](const ShownHere& shown) { return shown.chunk->shapes.count > 0; }))
+            [](const ShownHere& shown) { return shown.chunk->shapeIndices > 0; }))
         return;
     drawer.useShapes(context, list.placeBuffer());
     const GlStore& store = drawer.chunks().shapes();
     FrameReport& report = context.report;
     if (drawer.chunks().pipeline().submission == Submission::Indirect)
-        return drawer.multiDraw<ArraysCommand>(
+        return drawer.multiDraw<ElementsCommand>(
             list, store.slabs(),
             [&report](const ShownHere& shown, GLuint i, auto& commands) {
-                const StorePiece& shapes = shown.chunk->shapes;
-                for (std::uint32_t v = 0; v < shapes.count; v += kVerticesADraw)
-                    commands[shapes.slab].push_back(
-                        {std::min(kVerticesADraw, shapes.count - v), 1, shapes.first + v, i});
-                report.triangles += shapes.count / 3;
+                const HeldChunk& chunk = *shown.chunk;
+                for (std::uint32_t at = 0; at < chunk.shapeIndices; at += kIndicesADraw)
+                    commands[chunk.shapes.slab].push_back({std::min(kIndicesADraw, chunk.shapeIndices - at), 1,
+                        chunk.firstShapeIndex() + at, static_cast<GLint>(chunk.shapes.first), i});
+                report.triangles += chunk.shapeIndices / 3;
             },
             [&](std::uint32_t slab, GLsizei count) {
-                drawer.bindShapes(store.buffer(slab));
-                glMultiDrawArraysIndirect(GL_TRIANGLES, nullptr, count, 0);
+                drawer.bindIndexedShapes(store.buffer(slab));
+                glMultiDrawElementsIndirect(GL_TRIANGLES, GL_UNSIGNED_INT, nullptr, count, 0);
             },
             report);
     for (GLuint i = 0; i < list.shown().size(); ++i) {
-        const StorePiece& shapes = list.shown()[i].chunk->shapes;
-        if (shapes.count == 0)
+        const HeldChunk& chunk = *list.shown()[i].chunk;
+        if (chunk.shapeIndices == 0)
             continue;
-        drawer.bindShapes(store.buffer(shapes.slab));
-        glDrawArraysInstancedBaseInstance(
-            GL_TRIANGLES, static_cast<GLint>(shapes.first), static_cast<GLsizei>(shapes.count), 1, i);
-        report.triangles += shapes.count / 3;
+        drawer.bindIndexedShapes(store.buffer(chunk.shapes.slab));
+        const std::uintptr_t at = chunk.firstShapeIndex() * sizeof(std::uint32_t);
+        glDrawElementsInstancedBaseVertexBaseInstance(GL_TRIANGLES, static_cast<GLsizei>(chunk.shapeIndices),
+            GL_UNSIGNED_INT, reinterpret_cast<const void*>(at), 1, static_cast<GLint>(chunk.shapes.first), i);
+        report.triangles += chunk.shapeIndices / 3;
         ++report.drawCalls;
     }
 }

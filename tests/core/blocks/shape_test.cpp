@@ -62,5 +62,22 @@ TEST(Shape, TrianglesLookOutwards)
         }
 }
 
+TEST(Shape, CornersThatAgreeAreOneVertex)
+{
+    // A box: six sides of four corners each; a slope: three sides of four and two of three.
+    for (const auto& [shape, vertices] : {std::pair{halfShape(), 24u}, {slopeShape(), 18u}}) {
+        EXPECT_EQ(shape.vertices.size(), vertices);
+        ASSERT_EQ(shape.indices.size(), shape.triangles.size() * 3);
+        for (std::size_t i = 0; i < shape.indices.size(); ++i) {
+            const std::uint32_t first = shape.vertices[shape.indices[i]];
+            EXPECT_EQ(shape.triangles[first / 3].corners[first % 3], shape.triangles[i / 3].corners[i % 3]);
+            EXPECT_EQ(shape.triangles[first / 3].normal, shape.triangles[i / 3].normal);
+        }
+    }
+    // Two colours meet in no vertex; turning changes nothing.
+    EXPECT_EQ(standInShape().vertices.size(), 6u * 2 * 5) << "the two triangles of a colour share the middle";
+    EXPECT_EQ(turned(halfShape(), 1).vertices.size(), 24u);
+}
+
 } // namespace
 } // namespace fell::shape_test

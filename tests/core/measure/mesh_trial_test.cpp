@@ -61,9 +61,11 @@ TEST(MeshTrial, AllMethodsShowTheSameSurface)
         if (findMesher(row.mesher)->traits.makesTriangles) { // it shows another surface
             EXPECT_NE(row.digest, trial.rows[0].digest) << row.mesher;
             EXPECT_GT(row.triangles, row.quads * 2);
-            EXPECT_EQ(row.vertexBytes,
-                row.quads * findLayout(row.layout)->bytesPerQuad()
-                    + (row.triangles - row.quads * 2) * 3 * sizeof(MeshVertex));
+            // Triangles have three indices each, and share vertices: one each at least in a fan, three at most.
+            const std::uint64_t quadBytes = row.quads * findLayout(row.layout)->bytesPerQuad();
+            const std::uint64_t triangles = row.triangles - row.quads * 2;
+            EXPECT_GT(row.vertexBytes, quadBytes + triangles * (sizeof(MeshVertex) + 3 * sizeof(std::uint32_t)));
+            EXPECT_LT(row.vertexBytes, quadBytes + triangles * 3 * (sizeof(MeshVertex) + sizeof(std::uint32_t)));
             continue;
         }
         EXPECT_EQ(row.digest, trial.rows[0].digest) << row.mesher;

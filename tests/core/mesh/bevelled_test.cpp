@@ -80,11 +80,11 @@ int crossings(const ChunkSurface& surface, const std::array<double, 3>& from)
         count += axisOf(q.side) == 0 && planeOf(q) > from[0] && from[1] > q.y && from[1] < q.y + q.width
             && from[2] > q.z && from[2] < q.z + q.height;
     }
-    for (std::size_t i = 0; i < surface.triangles.size(); i += 3) {
+    for (std::size_t i = 0; i < surface.triangles.count(); ++i) {
         std::array<std::array<double, 3>, 3> p{};
         for (std::size_t c = 0; c < 3; ++c)
             for (std::size_t axis = 0; axis < 3; ++axis)
-                p[c][axis] = surface.triangles[i + c].place[axis] / double(kMeshUnit);
+                p[c][axis] = surface.triangles.corner(i, c).place[axis] / double(kMeshUnit);
         const auto area = [](const auto& a, const auto& b, const auto& c) {
             return (b[1] - a[1]) * (c[2] - a[2]) - (b[2] - a[2]) * (c[1] - a[1]);
         };
@@ -104,7 +104,9 @@ TEST(Bevelled, ACubeHasSixSmallerSidesTwelveCutEdgesAndEightCorners)
     const ChunkSurface surface = surfaceOf(padded(voxels));
     EXPECT_EQ(surface.count(), 0u);
     // Two triangles a side and an edge, and at each corner three that meet in a point.
-    EXPECT_EQ(surface.triangles.size() / 3, 6u * 2 + 12u * 2 + 8u * 3);
+    EXPECT_EQ(surface.triangles.count(), 6u * 2 + 12u * 2 + 8u * 3);
+    // A side has four vertices and an edge six: two lines, and the points at its ends.
+    EXPECT_EQ(surface.triangles.vertices.size(), 6u * 4 + 12u * 6);
 }
 
 TEST(Bevelled, WhatHasNoEdgeTowardsAirStaysQuads)
@@ -117,7 +119,7 @@ TEST(Bevelled, WhatHasNoEdgeTowardsAirStaysQuads)
     gather(around, voxels);
     const ChunkSurface surface = surfaceOf(voxels);
     EXPECT_EQ(surface.count(), std::size_t{kEdge} * kEdge);
-    EXPECT_TRUE(surface.triangles.empty());
+    EXPECT_TRUE(surface.triangles.isEmpty());
 }
 
 /// Against the solid's definition, at points that no plane of the surface holds.
@@ -157,27 +159,27 @@ TEST(Bevelled, NormalsLookOutOfTheSolid)
                 voxels[static_cast<std::size_t>((y * kEdge + z) * kEdge + x)] = static_cast<Material>(dice() % 2);
     const PaddedVoxels all = padded(voxels);
     const ChunkSurface surface = surfaceOf(all);
-    ASSERT_GT(surface.triangles.size(), 300u);
+    ASSERT_GT(surface.triangles.count(), 100u);
     std::size_t walls = 0;
-    for (std::size_t i = 0; i < surface.triangles.size(); i += 3) {
+    for (std::size_t i = 0; i < surface.triangles.count(); ++i) {
         std::array<double, 3> before{}, behind{};
         for (std::size_t axis = 0; axis < 3; ++axis) {
             double middle = 0;
             for (std::size_t c = 0; c < 3; ++c)
-                middle += surface.triangles[i + c].place[axis] / double(kMeshUnit) / 3;
-            const double normal = surface.triangles[i].normal[axis] / 127.0;
+                middle += surface.triangles.corner(i, c).place[axis] / double(kMeshUnit) / 3;
+            const double normal = surface.triangles.corner(i, 0).normal[axis] / 127.0;
             before[axis] = middle + 0.004 * normal;
             behind[axis] = middle - 0.004 * normal;
         }
         EXPECT_FALSE(isInside(all, before)) << i;
         // Under the corner of a side whose own two edges are not cut, a cap is a wall without thickness.
-        const auto& normal = surface.triangles[i].normal;
+        const auto& normal = surface.triangles.corner(i, 0).normal;
         walls += !isInside(all, behind);
         EXPECT_TRUE(isInside(all, behind) || std::any_of(normal.begin(), normal.end(), [](int n) {
             return std::abs(n) == 127;
         })) << i;
     }
-    EXPECT_LT(walls, surface.triangles.size() / 3 / 20);
+    EXPECT_LT(walls, surface.triangles.count() / 20);
 }
 
 TEST(Bevelled, TrianglesAreLitAndLieBesideTheShapesOfTheMesh)
@@ -193,8 +195,8 @@ TEST(Bevelled, TrianglesAreLitAndLieBesideTheShapesOfTheMesh)
     const ChunkMeshOptions options{
         findMesher("bevelled"), {findLayout("corners"), {3, 1}, OcclusionForm::Rings}, {&rules(), false, true}};
     const ChunkMesh mesh = buildChunkMesh(all, options, &light);
-    EXPECT_EQ(mesh.shapes.size(), 3u * (6 * 2 + 12 * 2 + 8 * 3));
-    for (const MeshVertex& vertex : mesh.shapes) {
+    EXPECT_EQ(mesh.shapes.count(), 6u * 2 + 12 * 2 + 8 * 3);
+    for (const MeshVertex& vertex : mesh.shapes.vertices) {
         EXPECT_EQ(vertex.light(), 0x6543u);
         EXPECT_EQ(vertex.darkness, 0) << "nothing stands beside it";
     }

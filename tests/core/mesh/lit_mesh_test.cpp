@@ -119,8 +119,9 @@ ChunkDifference differenceOf(const PaddedVoxels& voxels, const PaddedLight& ligh
 
 TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
 {
-    const auto bytesOf = [](const std::vector<MeshVertex>& shapes) {
-        return std::string_view(reinterpret_cast<const char*>(shapes.data()), shapes.size() * sizeof(MeshVertex));
+    const auto bytesOf = [](const TriangleList& shapes) {
+        return std::string_view(
+            reinterpret_cast<const char*>(shapes.vertices.data()), shapes.vertices.size() * sizeof(MeshVertex));
     };
     for (const char* mode : {"lamp-sky", "colour", "colour-sky"}) {
         std::size_t withShapes = 0;
@@ -160,7 +161,8 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
             ASSERT_EQ(anew.varyingLight, again.varyingLight);
             ASSERT_EQ(anew.clear, again.clear);
             ASSERT_EQ(bytesOf(anew.shapes), bytesOf(again.shapes)) << mode << ", edit " << edit;
-            withShapes += !anew.shapes.empty();
+            ASSERT_EQ(anew.shapes.indices, again.shapes.indices);
+            withShapes += !anew.shapes.isEmpty();
         }
         EXPECT_GT(withShapes, 30u);
     }

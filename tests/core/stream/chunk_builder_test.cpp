@@ -80,10 +80,12 @@ void expectSame(const ChunkMesh& a, const ChunkMesh& b)
     EXPECT_EQ(a.cells.words, b.cells.words);
     EXPECT_EQ(a.quads, b.quads);
     EXPECT_EQ(a.clear, b.clear);
-    const auto bytesOf = [](const std::vector<MeshVertex>& all) {
-        return std::string_view(reinterpret_cast<const char*>(all.data()), all.size() * sizeof(MeshVertex));
+    const auto bytesOf = [](const TriangleList& all) {
+        return std::string_view(
+            reinterpret_cast<const char*>(all.vertices.data()), all.vertices.size() * sizeof(MeshVertex));
     };
     EXPECT_EQ(bytesOf(a.shapes), bytesOf(b.shapes));
+    EXPECT_EQ(a.shapes.indices, b.shapes.indices);
 }
 
 TEST(ChunkBuilder, IsItsStagesOneAfterTheOther)
@@ -106,7 +108,7 @@ TEST(ChunkBuilder, IsItsStagesOneAfterTheOther)
             EXPECT_EQ(built.isFlooded, dale.rules.isLit());
             EXPECT_EQ(built.light != nullptr, dale.rules.isLit());
             EXPECT_TRUE(built.sight);
-            EXPECT_GT(built.mesh.quadCount() + built.mesh.shapes.size(), 0u);
+            EXPECT_GT(built.mesh.quadCount() + built.mesh.shapes.count(), 0u);
         }
 }
 

@@ -190,7 +190,7 @@ TEST(SkyCache, HasTheFloorsThatLookingDownEachColumnGives)
     EXPECT_EQ(sky.take(highest).voxels, nullptr);
 }
 
-/// A view that holds the chunks of a box already: no worker can keep them from it any more.
+/// A view that holds the chunks of a box, all lit: no worker can keep them from it any more.
 std::unique_ptr<LightView> viewOf(const Streamer& streamer, VoxelPos low, std::array<int, 3> size)
 {
     return test::askedAgain([&] {
@@ -205,7 +205,7 @@ TEST(LightView, FollowsLightBackToItsLampAndToTheSky)
     Streamer streamer(terrain, litSetup("colour"));
     (void)settled(streamer, {3, 0, 3});
     const auto& kinds = terrain->recipe.blocks.kinds;
-    const auto held = viewOf(streamer, {16, -16, 32}, {64, 48, 48});
+    const auto held = viewOf(streamer, {32, -16, 32}, {48, 48, 48});
     ASSERT_TRUE(held);
     LightView& view = *held;
     int lamps = 0, skies = 0;
