@@ -216,7 +216,7 @@ const std::vector<Note>& notes()
     return kNotes;
 }
 
-constexpr int kVersion = 5;
+constexpr int kCsvVersion = 5;
 
 std::string firstLine(int version)
 {
@@ -270,10 +270,10 @@ void readNote(TransectResult& result, const std::string& line)
 
 std::string toCsv(const TransectResult& result)
 {
-    std::string out = firstLine(kVersion) + "\n";
+    std::string out = firstLine(kCsvVersion) + "\n";
     for (const auto& note : notes())
         out += "# " + std::string(note.key) + ": " + tame(note.write(result)) + "\n";
-    out += headerLine(kVersion) + "\n";
+    out += headerLine(kCsvVersion) + "\n";
     for (const auto& row : result.rows) {
         std::string line;
         for (const auto& column : columns())
@@ -288,7 +288,7 @@ std::string toCsv(std::span<const TransectResult> trials)
     std::string out;
     for (const auto& note : notes())
         out += std::string(note.key) + ",";
-    out += headerLine(kVersion) + "\n";
+    out += headerLine(kCsvVersion) + "\n";
     for (const TransectResult& trial : trials)
         for (const TransectRow& row : trial.rows) {
             for (const auto& note : notes())
@@ -307,12 +307,12 @@ Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& 
         return Problem{where, "", "is no UTF-8 text: save it in that encoding"};
     const auto lines = splitAt(csv, '\n');
     int version = 0;
-    for (int known = 1; known <= kVersion; ++known)
+    for (int known = 1; known <= kCsvVersion; ++known)
         if (lines[0] == firstLine(known))
             version = known;
     if (version == 0)
         return Problem{where, "",
-            "is no transect of Fell that is known here: its first line is not \"" + firstLine(kVersion)
+            "is no transect of Fell that is known here: its first line is not \"" + firstLine(kCsvVersion)
                 + "\" or that of an older version"};
     const std::vector<Column> wanted = columnsOf(version);
     TransectResult result;

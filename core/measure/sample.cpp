@@ -34,7 +34,7 @@ struct Layers {
 };
 
 /// The chunk layers of a column that may hold surface of what the recipe makes.
-Layers layersOf(const Terrain& terrain, const ColumnPatch& columns, int edge)
+Layers chunkLayersOf(const Terrain& terrain, const ColumnPatch& columns, int edge)
 {
     const auto layer = [edge](double y) { return static_cast<std::int64_t>(std::floor(y / edge)); };
     if (!terrain.recipe.pattern)
@@ -130,8 +130,8 @@ private:
 
     std::vector<std::int64_t> layersAt(ChunkPos column) const
     {
-        const Layers made
-            = layersOf(m_terrain, m_generator.columns(m_terrain, column.x * m_edge, column.z * m_edge, m_edge), m_edge);
+        const Layers made = chunkLayersOf(
+            m_terrain, m_generator.columns(m_terrain, column.x * m_edge, column.z * m_edge, m_edge), m_edge);
         std::vector<std::int64_t> out;
         for (std::int64_t y = made.low; y <= made.high; ++y)
             out.push_back(y);
