@@ -225,3 +225,5 @@ Outcome<OtherBlocks> withBlocks(const Terrain& terrain, const WorldChanges& chan
 }
 
 } // namespace fell::app
+
+#include "moc_block_editor.cpp"

@@ -88,3 +88,5 @@ void CullAuditor::stop()
 }
 
 } // namespace fell::app
+
+#include "moc_cull_auditor.cpp"

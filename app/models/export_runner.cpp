@@ -58,3 +58,5 @@ void ExportRunner::start(const ExportOrder& order)
 }
 
 } // namespace fell::app
+
+#include "moc_export_runner.cpp"

@@ -20,3 +20,5 @@ void ImportRunner::start(const ImportSpec& spec)
 }
 
 } // namespace fell::app
+
+#include "moc_import_runner.cpp"

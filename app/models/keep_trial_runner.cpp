@@ -26,3 +26,5 @@ void KeepTrialRunner::start(
 }
 
 } // namespace fell::app
+
+#include "moc_keep_trial_runner.cpp"

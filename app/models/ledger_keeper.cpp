@@ -209,3 +209,5 @@ void LedgerKeeper::importFrom(const QString& file)
 }
 
 } // namespace fell::app
+
+#include "moc_ledger_keeper.cpp"

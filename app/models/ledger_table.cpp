@@ -121,3 +121,5 @@ bool LedgerTable::setData(const QModelIndex& index, const QVariant& value, int r
 }
 
 } // namespace fell::app
+
+#include "moc_ledger_table.cpp"

@@ -25,3 +25,5 @@ void LightTrialRunner::start(
 }
 
 } // namespace fell::app
+
+#include "moc_light_trial_runner.cpp"

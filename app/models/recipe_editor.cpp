@@ -203,3 +203,5 @@ void RecipeEditor::cost(const Request& of, const std::stop_token& stop)
 }
 
 } // namespace fell::app
+
+#include "moc_recipe_editor.cpp"

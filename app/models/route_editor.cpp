@@ -76,3 +76,5 @@ void RouteEditor::redo()
 }
 
 } // namespace fell::app
+
+#include "moc_route_editor.cpp"

@@ -86,3 +86,5 @@ void SetupHistory::redo()
 }
 
 } // namespace fell::app
+
+#include "moc_setup_history.cpp"

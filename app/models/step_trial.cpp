@@ -38,3 +38,5 @@ void StepTrial::note(const FrameCost& frame, const Eye& eye)
 }
 
 } // namespace fell::app
+
+#include "moc_step_trial.cpp"

@@ -265,3 +265,5 @@ void ToolHand::advance(double seconds, Streamer* streamer, const ReadVoxel& read
 }
 
 } // namespace fell::app
+
+#include "moc_tool_hand.cpp"

@@ -238,3 +238,5 @@ void TransectRunner::setBudget(double ms)
 }
 
 } // namespace fell::app
+
+#include "moc_transect_runner.cpp"

@@ -131,3 +131,5 @@ QVariant TransectTable::headerData(int section, Qt::Orientation orientation, int
 }
 
 } // namespace fell::app
+
+#include "moc_transect_table.cpp"

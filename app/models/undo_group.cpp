@@ -54,3 +54,5 @@ void UndoGroup::redo()
 }
 
 } // namespace fell::app
+
+#include "moc_undo_group.cpp"

@@ -358,3 +358,5 @@ template <typename Call> void WorldKeeper::post(Call call)
 }
 
 } // namespace fell::app
+
+#include "moc_world_keeper.cpp"

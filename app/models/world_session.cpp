@@ -401,3 +401,5 @@ std::optional<double> WorldSession::metresAboveGround() const
 }
 
 } // namespace fell::app
+
+#include "moc_world_session.cpp"

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fell/app/views/action_finder.h>
 
+#include <fell/app/views/row_delegate.h>
+
 #include <QAction>
 #include <QKeyEvent>
 #include <QLineEdit>
-#include <QListWidget>
+#include <QListView>
 #include <QMenu>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -34,7 +36,7 @@ bool matches(const QString& name, const QString& query)
 ActionFinder::ActionFinder(const QList<QAction*>& actions, QWidget* parent)
     : QDialog(parent)
     , m_edit(new QLineEdit(this))
-    , m_list(new QListWidget(this))
+    , m_list(newListView("foundActions", m_rows, new RowDelegate, this))
 {
     setWindowTitle(tr("Find an action"));
     resize(460, 340);
@@ -48,24 +50,26 @@ ActionFinder::ActionFinder(const QList<QAction*>& actions, QWidget* parent)
     m_edit->installEventFilter(this);
     connect(m_edit, &QLineEdit::textChanged, this, &ActionFinder::filter);
     connect(m_edit, &QLineEdit::returnPressed, this, &ActionFinder::runCurrent);
-    connect(m_list, &QListWidget::itemActivated, this, &ActionFinder::runCurrent);
+    connect(m_list, &QListView::activated, this, &ActionFinder::runCurrent);
     filter({});
 }
 
 void ActionFinder::filter(const QString& text)
 {
-    m_list->clear();
+    std::vector<ListRow> rows;
     for (int i = 0; i < m_actions.size(); ++i) {
         const QAction* action = m_actions[i];
         if (!matches(nameOf(action), text))
             continue;
-        const QString keys = action->shortcut().toString(QKeySequence::NativeText);
-        auto* item = new QListWidgetItem(
-            keys.isEmpty() ? nameOf(action) : nameOf(action) + QStringLiteral("    ") + keys, m_list);
-        item->setData(Qt::UserRole, i);
-        item->setFlags(action->isEnabled() ? item->flags() : Qt::NoItemFlags);
+        ListRow row;
+        row.key = QString::number(i);
+        row.text = nameOf(action);
+        row.aside = action->shortcut().toString(QKeySequence::NativeText);
+        row.isEnabled = action->isEnabled();
+        rows.push_back(std::move(row));
     }
-    m_list->setCurrentRow(0);
+    m_rows.set(std::move(rows));
+    m_list->setCurrentIndex(m_rows.index(0));
 }
 
 bool ActionFinder::eventFilter(QObject* watched, QEvent* event)
@@ -73,8 +77,8 @@ bool ActionFinder::eventFilter(QObject* watched, QEvent* event)
     if (watched == m_edit && event->type() == QEvent::KeyPress) {
         const int key = static_cast<QKeyEvent*>(event)->key();
         if (key == Qt::Key_Down || key == Qt::Key_Up) {
-            m_list->setCurrentRow(
-                qBound(0, m_list->currentRow() + (key == Qt::Key_Down ? 1 : -1), m_list->count() - 1));
+            const int to = m_list->currentIndex().row() + (key == Qt::Key_Down ? 1 : -1);
+            m_list->setCurrentIndex(m_rows.index(std::clamp(to, 0, std::max(0, m_rows.rowCount() - 1))));
             return true;
         }
     }
@@ -83,12 +87,14 @@ bool ActionFinder::eventFilter(QObject* watched, QEvent* event)
 
 void ActionFinder::runCurrent()
 {
-    const QListWidgetItem* item = m_list->currentItem();
-    if (!item || !(item->flags() & Qt::ItemIsEnabled))
+    const QModelIndex row = m_list->currentIndex();
+    if (!(row.flags() & Qt::ItemIsEnabled))
         return;
-    QAction* action = m_actions[item->data(Qt::UserRole).toInt()];
+    QAction* action = m_actions[currentKey(*m_list).toInt()];
     accept();
     QTimer::singleShot(0, action, &QAction::trigger); // after this dialog is gone
 }
 
 } // namespace fell::app
+
+#include "moc_action_finder.cpp"

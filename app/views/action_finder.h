@@ -2,14 +2,14 @@
 // Finds any action of the window by its name.
 #pragma once
 
-#include <fell/namespaces.h>
+#include <fell/app/models/row_list.h>
 
 #include <QDialog>
 #include <QList>
 
 class QAction;
 class QLineEdit;
-class QListWidget;
+class QListView;
 
 namespace fell::app {
 
@@ -26,7 +26,8 @@ private:
     void runCurrent();
     QList<QAction*> m_actions;
     QLineEdit* m_edit;
-    QListWidget* m_list;
+    RowList m_rows; // keys: places in m_actions
+    QListView* m_list;
 };
 
 } // namespace fell::app

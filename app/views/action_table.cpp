@@ -52,3 +52,5 @@ void ActionTable::run(const QKeySequence& keys) const
 }
 
 } // namespace fell::app
+
+#include "moc_action_table.cpp"

@@ -88,3 +88,5 @@ void ArenaCanvas::mousePressEvent(QMouseEvent* event)
 }
 
 } // namespace fell::app
+
+#include "moc_arena_canvas.cpp"

@@ -55,3 +55,5 @@ void Banner::note(const QString& sentence)
 }
 
 } // namespace fell::app
+
+#include "moc_banner.cpp"

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include <fell/app/models/text.h>
+#include <fell/app/views/row_delegate.h>
 #include <fell/app/views/theme.h>
 
 #include <QFileDialog>
@@ -13,7 +14,7 @@
 #include <QHash>
 #include <QInputDialog>
 #include <QLabel>
-#include <QListWidget>
+#include <QListView>
 #include <QPainter>
 #include <QPushButton>
 #include <QScopedValueRollback>
@@ -26,7 +27,6 @@
 namespace fell::app {
 namespace {
 
-constexpr int kMaterialRole = Qt::UserRole;
 QString matterText(const BlockKind& kind)
 {
     return kind.matter == Matter::Liquid    ? QObject::tr("liquid")
@@ -172,17 +172,13 @@ QWidget* BlockBook::buildList()
     column->setContentsMargins(12, 10, 12, 10);
     m_title = new QLabel(card);
     column->addWidget(m_title);
-    m_list = new QListWidget(card);
-    m_list->setObjectName(QStringLiteral("blockList"));
-    m_list->setIconSize({30, 30});
+    m_list = newListView("blockList", m_rows, new RowDelegate, card);
     m_list->setSpacing(1);
-    m_list->setFrameShape(QFrame::NoFrame);
-    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_list->setToolTip(tr("Every kind of block, with how many voxels of it are resident. A dot marks a lamp."));
-    connect(m_list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
-        if (m_isFilling || !item)
+    connect(m_list->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& row) {
+        if (m_isFilling || !row.isValid())
             return;
-        m_selected = static_cast<Material>(item->data(kMaterialRole).toInt());
+        m_selected = static_cast<Material>(row.data(RowList::Key).toInt());
         rebuildKind();
     });
     column->addWidget(m_list, 1);
@@ -293,21 +289,12 @@ void BlockBook::refresh()
     m_title->setText(tr("<b>%1 kinds of block</b>%2")
                          .arg(kinds.size() - 1)
                          .arg(m_editor.isChanged() ? tr(" · changed") : QString()));
-    m_list->clear();
-    for (std::size_t m = 1; m < kinds.size(); ++m) {
-        if (kinds[m].turn != 0)
-            continue; // its block stands for it
-        auto* item = new QListWidgetItem(iconOf(kinds[m]), {}, m_list);
-        item->setData(kMaterialRole, static_cast<int>(m));
-        if (m == m_selected)
-            m_list->setCurrentItem(item);
-    }
     sayEffect();
     m_undo->setEnabled(m_editor.canUndo());
     m_redo->setEnabled(m_editor.canRedo());
     refreshCounts();
     rebuildKind();
-    m_list->scrollToItem(m_list->currentItem());
+    m_list->scrollTo(m_list->currentIndex());
 }
 
 void BlockBook::refreshCounts()
@@ -325,18 +312,26 @@ void BlockBook::refreshCounts()
     }
     const auto countOf
         = [&](std::size_t m) -> std::uint64_t { return byName.value(QString::fromStdString(kinds[m].name)); };
-    for (int i = 0; i < m_list->count(); ++i) {
-        QListWidgetItem* item = m_list->item(i);
-        const auto m = static_cast<std::size_t>(item->data(kMaterialRole).toInt());
+    std::vector<ListRow> rows;
+    for (std::size_t m = 1; m < kinds.size(); ++m) {
+        if (kinds[m].turn != 0)
+            continue; // its block stands for it
         const QString warned = m_editor.findingsOf(static_cast<Material>(m)).isEmpty() ? QString() : tr(" · see note");
         const std::uint64_t count = countOf(m);
-        item->setText(tr("%1\n%2 · %3%4")
-                          .arg(QString::fromStdString(kinds[m].name), matterText(kinds[m]),
-                              counts.empty()  ? tr("counting …")
-                                  : count > 0 ? tr("%1 voxels here").arg(countText(count))
-                                              : tr("none here"),
-                              warned));
+        ListRow row;
+        row.key = QString::number(m);
+        row.icon = iconOf(kinds[m]);
+        row.text = QString::fromStdString(kinds[m].name);
+        row.detail = tr("%1 · %2%3")
+                         .arg(matterText(kinds[m]),
+                             counts.empty()  ? tr("counting …")
+                                 : count > 0 ? tr("%1 voxels here").arg(countText(count))
+                                             : tr("none here"),
+                             warned);
+        rows.push_back(std::move(row));
     }
+    m_rows.set(std::move(rows));
+    makeCurrent(*m_list, QString::number(m_selected));
     const std::uint64_t count = countOf(m_selected);
     m_count->setText(shapeText(kinds[m_selected])
         + (counts.empty()   ? tr("Counting what is resident …")
@@ -368,3 +363,5 @@ void BlockBook::refreshTheme()
 }
 
 } // namespace fell::app
+
+#include "moc_block_book.cpp"

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <fell/app/models/block_editor.h>
+#include <fell/app/models/row_list.h>
 #include <fell/app/models/world_session.h>
 #include <fell/app/views/block_cube.h>
 
@@ -11,7 +12,7 @@
 
 class QLabel;
 class QLayout;
-class QListWidget;
+class QListView;
 class QPushButton;
 class QScrollArea;
 class QSlider;
@@ -77,7 +78,8 @@ private:
     QString m_took; // to make them anew
     std::array<std::uint64_t, 3> m_counted{}; // what the streamer had done by then
 
-    QListWidget* m_list = nullptr;
+    RowList m_rows; // keys: materials
+    QListView* m_list = nullptr;
     BlockCube* m_cube = nullptr;
     QLabel *m_title = nullptr, *m_name = nullptr, *m_count = nullptr, *m_findings = nullptr, *m_effect = nullptr;
     QScrollArea* m_form = nullptr;

@@ -149,3 +149,5 @@ void BlockCube::dropEvent(QDropEvent* event)
 }
 
 } // namespace fell::app
+
+#include "moc_block_cube.cpp"

@@ -5,10 +5,11 @@
 #include <fell/app/views/trial_panel.h>
 
 #include <fell/app/models/text.h>
+#include <fell/app/views/row_delegate.h>
 
 #include <QCheckBox>
 #include <QHBoxLayout>
-#include <QListWidget>
+#include <QListView>
 #include <QPushButton>
 #include <QTabBar>
 #include <QToolButton>
@@ -59,21 +60,38 @@ CullPanel::CullPanel(WorldSession& session, CullAuditor& auditor, Tab tab,
     tabs->addTab(tr("Savings"));
     tabs->addTab(tr("Audit"));
     tabs->setCurrentIndex(static_cast<int>(tab));
-    connect(tabs, &QTabBar::currentChanged, this, [this](int index) { emit tabChosen(static_cast<Tab>(index)); });
+    connect(tabs, &QTabBar::currentChanged, this, [this](int index) {
+        showTab(static_cast<Tab>(index));
+        emit tabChosen(static_cast<Tab>(index));
+    });
     column->addWidget(tabs);
-    if (tab == Tab::Steps) {
-        addSteps(column);
-    } else if (tab == Tab::Options) {
-        addNumbers(column);
-        m_octree = newLabel({}, "muted", this);
-        m_octree->setObjectName(QStringLiteral("octreeFigures"));
-        column->addWidget(m_octree);
-    } else if (tab == Tab::Savings) {
-        column->addWidget(m_savings = new TrialPanel(m_session, StepTrial::Of::Steps, this));
-    } else {
-        addAudit(column);
-    }
+    auto* options = new QWidget(this);
+    auto* optionColumn = new QVBoxLayout(options);
+    optionColumn->setContentsMargins(0, 0, 0, 0);
+    addNumbers(optionColumn);
+    m_octree = newLabel({}, "muted", options);
+    m_octree->setObjectName(QStringLiteral("octreeFigures"));
+    optionColumn->addWidget(m_octree);
+    m_savings = new TrialPanel(m_session, StepTrial::Of::Steps, this);
+    m_pages = {buildSteps(), options, m_savings, buildAudit()};
+    for (QWidget* page : m_pages)
+        column->addWidget(page);
     addLook(column);
+    showTab(tab);
+    sync();
+}
+
+void CullPanel::showTab(Tab tab)
+{
+    for (std::size_t i = 0; i < m_pages.size(); ++i)
+        m_pages[i]->setVisible(i == static_cast<std::size_t>(tab));
+}
+
+void CullPanel::sync()
+{
+    syncSteps();
+    m_savings->sync();
+    syncAudit();
 }
 
 void CullPanel::setSteps(const std::vector<std::string>& steps)
@@ -81,30 +99,32 @@ void CullPanel::setSteps(const std::vector<std::string>& steps)
     m_session.edited().set("cull.steps", steps);
 }
 
-/// Those in use first, in their order; then the others.
-void CullPanel::addSteps(QVBoxLayout* column)
+QWidget* CullPanel::buildSteps()
 {
-    column->setSpacing(3);
-    const auto used = steps();
-    for (std::size_t i = 0; i < used.size(); ++i)
-        addStep(column, *findCullStep(used[i]), static_cast<int>(i), static_cast<int>(used.size()));
+    auto* page = new QWidget(this);
+    m_stepColumn = new QVBoxLayout(page);
+    m_stepColumn->setContentsMargins(0, 0, 0, 0);
+    m_stepColumn->setSpacing(3);
     for (const CullStep& step : cullSteps())
-        if (std::find(used.begin(), used.end(), step.id) == used.end())
-            addStep(column, step, -1, 0);
+        addStep(step, page);
+    return page;
 }
 
-/// place: in the order, -1 where it is not in use.
-void CullPanel::addStep(QVBoxLayout* column, const CullStep& step, int place, int count)
+void CullPanel::addStep(const CullStep& step, QWidget* page)
 {
-    const bool isUsed = place >= 0;
+    StepLine made;
+    made.step = &step;
+    made.line = new QWidget(page);
+    auto* lines = new QVBoxLayout(made.line);
+    lines->setContentsMargins(0, 0, 0, 0);
+    lines->setSpacing(3);
     auto* line = new QHBoxLayout;
     line->setSpacing(2);
-    const QString title = QString::fromUtf8(step.title);
-    auto* box = new QCheckBox(isUsed ? tr("%1  %2").arg(place + 1).arg(title) : title, this);
-    box->setChecked(isUsed);
-    box->setObjectName(QStringLiteral("cull.steps=%1").arg(QString::fromUtf8(step.id)));
-    box->setToolTip(QString::fromUtf8(step.note));
-    connect(box, &QCheckBox::toggled, this, [this, id = std::string(step.id)](bool on) {
+    const QString id = QString::fromUtf8(step.id);
+    made.box = new QCheckBox(made.line);
+    made.box->setObjectName(QStringLiteral("cull.steps=%1").arg(id));
+    made.box->setToolTip(QString::fromUtf8(step.note));
+    connect(made.box, &QCheckBox::toggled, this, [this, id = std::string(step.id)](bool on) {
         auto now = steps();
         if (on)
             now.push_back(id);
@@ -112,46 +132,77 @@ void CullPanel::addStep(QVBoxLayout* column, const CullStep& step, int place, in
             std::erase(now, id);
         setSteps(now);
     });
-    line->addWidget(box);
+    line->addWidget(made.box);
     line->addStretch(1);
     if (!step.isExact) {
-        auto* warning = newLabel(tr("loses chunks"), "over", this);
+        auto* warning = newLabel(tr("loses chunks"), "over", made.line);
         warning->setWordWrap(false);
         warning->setToolTip(tr("Not exact: the audit shows which chunks it loses that are seen."));
         line->addWidget(warning);
     }
     const auto mover = [&](Qt::ArrowType arrow, int by) {
-        auto* button = new QToolButton(this);
+        auto* button = new QToolButton(made.line);
         button->setArrowType(arrow);
         button->setAutoRaise(true);
         button->setProperty("small", true);
         button->setFixedSize(18, 18);
-        button->setEnabled(place + by >= 0 && place + by < count);
-        button->setObjectName(QStringLiteral("%1=%2").arg(
-            by < 0 ? QStringLiteral("earlier") : QStringLiteral("later"), QString::fromUtf8(step.id)));
+        button->setObjectName(
+            QStringLiteral("%1=%2").arg(by < 0 ? QStringLiteral("earlier") : QStringLiteral("later"), id));
         button->setToolTip(by < 0 ? tr("Asked earlier: fewer chunks are left for those after it.")
                                   : tr("Asked later: it has fewer chunks to ask about."));
-        connect(button, &QToolButton::clicked, this, [this, place, by] {
+        connect(button, &QToolButton::clicked, this, [this, id = std::string(step.id), by] {
             auto now = steps();
-            std::swap(now[static_cast<std::size_t>(place)], now[static_cast<std::size_t>(place + by)]);
+            const auto at = std::find(now.begin(), now.end(), id);
+            if (at == now.end() || (by < 0 ? at == now.begin() : at + 1 == now.end()))
+                return;
+            std::iter_swap(at, at + by);
             setSteps(now);
         });
         line->addWidget(button);
+        return button;
     };
-    if (isUsed) {
-        mover(Qt::UpArrow, -1);
-        mover(Qt::DownArrow, 1);
+    made.earlier = mover(Qt::UpArrow, -1);
+    made.later = mover(Qt::DownArrow, 1);
+    lines->addLayout(line);
+    made.counts = newLabel({}, "muted", made.line);
+    made.counts->setWordWrap(false);
+    made.counts->setObjectName(QStringLiteral("counts=%1").arg(id));
+    made.counts->setContentsMargins(22, 0, 0, 2);
+    made.counts->setToolTip(tr("In the last frame. The octree tests nodes, so what it tests is no sum of the others."));
+    lines->addWidget(made.counts);
+    m_stepColumn->addWidget(made.line);
+    m_lines.push_back(made);
+}
+
+/// Those in use first, in their order; then the others.
+void CullPanel::syncSteps()
+{
+    const auto used = steps();
+    const auto placeOf = [&used](const StepLine& line) {
+        return static_cast<std::size_t>(std::find(used.begin(), used.end(), line.step->id) - used.begin());
+    };
+    std::vector<StepLine*> order;
+    for (StepLine& line : m_lines)
+        order.push_back(&line);
+    std::stable_sort(
+        order.begin(), order.end(), [&](const StepLine* a, const StepLine* b) { return placeOf(*a) < placeOf(*b); });
+    for (std::size_t i = 0; i < order.size(); ++i) {
+        const StepLine& line = *order[i];
+        const bool isUsed = i < used.size();
+        const QString title = QString::fromUtf8(line.step->title);
+        const QSignalBlocker blocker(line.box);
+        line.box->setText(isUsed ? tr("%1  %2").arg(i + 1).arg(title) : title);
+        line.box->setChecked(isUsed);
+        line.earlier->setVisible(isUsed);
+        line.later->setVisible(isUsed);
+        line.earlier->setEnabled(i > 0);
+        line.later->setEnabled(i + 1 < used.size());
+        line.counts->setVisible(isUsed);
+        if (m_stepColumn->indexOf(line.line) != static_cast<int>(i))
+            m_stepColumn->insertWidget(static_cast<int>(i), line.line);
+        if (i > 0)
+            QWidget::setTabOrder(order[i - 1]->later, line.box);
     }
-    column->addLayout(line);
-    if (!isUsed)
-        return;
-    QLabel* counts = newLabel({}, "muted", this);
-    counts->setWordWrap(false);
-    counts->setObjectName(QStringLiteral("counts=%1").arg(QString::fromUtf8(step.id)));
-    counts->setContentsMargins(22, 0, 0, 2);
-    counts->setToolTip(tr("In the last frame. The octree tests nodes, so what it tests is no sum of the others."));
-    m_counts[step.id] = counts;
-    column->addWidget(counts);
 }
 
 void CullPanel::show(const FrameReport& frame, const OctreeFigures& octree)
@@ -161,20 +212,19 @@ void CullPanel::show(const FrameReport& frame, const OctreeFigures& octree)
     for (std::size_t i = 0; i < std::min(used.size(), frame.culled.size()); ++i) {
         if (used[i] == "octree")
             walkedIn = static_cast<double>(frame.culled[i].ns) / 1000;
-        const auto label = m_counts.find(used[i]);
-        if (label == m_counts.end() || m_session.stepTrial.isRunning())
+        const auto line = std::find_if(
+            m_lines.begin(), m_lines.end(), [&](const StepLine& one) { return used[i] == one.step->id; });
+        if (line == m_lines.end() || m_session.stepTrial.isRunning())
             continue;
         const CullCount& count = frame.culled[i];
         const bool sides = std::string_view(findCullStep(used[i])->unit) != "chunks";
-        label->second->setText(
+        line->counts->setText(
             (sides ? tr("%1 sides · %2 kept · %3 out · %4 µs") : tr("%1 tests · %2 kept · %3 out · %4 µs"))
                 .arg(countText(count.tested), countText(count.kept), countText(count.rejected),
                     figureText(static_cast<double>(count.ns) / 1000)));
     }
-    if (m_octree)
-        m_octree->setText(octreeText(octree, walkedIn));
-    if (m_savings)
-        m_savings->refresh();
+    m_octree->setText(octreeText(octree, walkedIn));
+    m_savings->refresh();
 }
 
 QString lostText(const LostChunk& lost)
@@ -184,35 +234,50 @@ QString lostText(const LostChunk& lost)
         .arg(QString::fromUtf8(findCullStep(lost.step)->title), QString::fromStdString(lost.kind));
 }
 
-void CullPanel::addAudit(QVBoxLayout* column)
+QWidget* CullPanel::buildAudit()
 {
+    auto* page = new QWidget(this);
+    auto* column = new QVBoxLayout(page);
+    column->setContentsMargins(0, 0, 0, 0);
     column->addWidget(
-        newLabel(tr("A chunk that a step rejects though something of it is seen is lost."), "muted", this));
-    auto* check = new QPushButton(
-        m_auditor.isRunning() ? tr("Stop the audit") : tr("Check %1 views of this world").arg(kViews), this);
-    check->setObjectName(QStringLiteral("auditCull"));
-    check->setToolTip(
+        newLabel(tr("A chunk that a step rejects though something of it is seen is lost."), "muted", page));
+    m_check = new QPushButton(page);
+    m_check->setObjectName(QStringLiteral("auditCull"));
+    m_check->setToolTip(
         tr("From where you look, along the route, and hard views: straight down, in a wall, on the corner "
            "of eight chunks, wide and narrow. Draws beside the window; takes a core for some seconds."));
-    connect(check, &QPushButton::clicked, this, [this] {
+    connect(m_check, &QPushButton::clicked, this, [this] {
         if (m_auditor.isRunning())
             m_auditor.stop();
         else
             m_auditor.start(m_session.sharedTerrain(), m_session.edited().current(), m_session.eye, kViews);
     });
-    column->addWidget(check);
-    auto* state = newLabel({}, "plain", this);
-    state->setObjectName(QStringLiteral("auditState"));
-    column->addWidget(state);
-    if (m_auditor.isRunning()) {
-        const auto tell = [state](double share) { state->setText(tr("%1 %").arg(qRound(100 * share))); };
-        tell(m_auditor.share());
-        connect(&m_auditor, &CullAuditor::progressed, this, tell);
-        return;
-    }
+    column->addWidget(m_check);
+    m_auditState = newLabel({}, "plain", page);
+    m_auditState->setObjectName(QStringLiteral("auditState"));
+    column->addWidget(m_auditState);
+    connect(&m_auditor, &CullAuditor::progressed, this,
+        [this](double share) { m_auditState->setText(tr("%1 %").arg(qRound(100 * share))); });
+    m_lostList = newListView("lostChunks", m_lost, new RowDelegate, page);
+    m_lostList->setFixedHeight(134);
+    m_lostList->setToolTip(tr("Click one to look at it: the same view, with a box round the chunk."));
+    connect(m_lostList, &QListView::clicked, this,
+        [this](const QModelIndex& row) { jumpTo(m_auditor.result()->lost[row.data(RowList::Key).toULongLong()]); });
+    column->addWidget(m_lostList);
+    return page;
+}
+
+void CullPanel::syncAudit()
+{
+    const bool isRunning = m_auditor.isRunning();
     const auto& result = m_auditor.result();
-    if (!m_auditor.trouble().isEmpty() || !result) {
-        state->setText(m_auditor.trouble().isEmpty() ? tr("Not checked yet.") : m_auditor.trouble());
+    m_check->setText(isRunning ? tr("Stop the audit") : tr("Check %1 views of this world").arg(kViews));
+    const bool isDone = !isRunning && m_auditor.trouble().isEmpty() && result;
+    m_lostList->setVisible(isDone && !result->lost.empty());
+    if (!isDone) {
+        m_auditState->setText(isRunning         ? tr("%1 %").arg(qRound(100 * m_auditor.share()))
+                : m_auditor.trouble().isEmpty() ? tr("Not checked yet.")
+                                                : m_auditor.trouble());
         return;
     }
     QString text = tr("<b>%1 views</b>, %2 chunks seen. ").arg(result->row.cases).arg(countText(result->seen));
@@ -224,17 +289,12 @@ void CullPanel::addAudit(QVBoxLayout* column)
                         .arg(QString::fromUtf8(findCullStep(step.step)->title))
                         .arg(step.lost)
                         .arg(step.views);
-    state->setText(text);
-    if (!result->lost.empty())
-        listLost(*result, column);
+    m_auditState->setText(text);
+    listLost(*result);
 }
 
-void CullPanel::listLost(const CullAuditResult& result, QVBoxLayout* column)
+void CullPanel::listLost(const CullAuditResult& result)
 {
-    auto* list = new QListWidget(this);
-    list->setObjectName(QStringLiteral("lostChunks"));
-    list->setFixedHeight(134);
-    list->setToolTip(tr("Click one to look at it: the same view, with a box round the chunk."));
     // What an exact step loses comes first, then what is largest in the picture.
     std::vector<std::size_t> order(result.lost.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
@@ -242,16 +302,18 @@ void CullPanel::listLost(const CullAuditResult& result, QVBoxLayout* column)
         const bool exactA = findCullStep(lost[a].step)->isExact, exactB = findCullStep(lost[b].step)->isExact;
         return exactA != exactB ? exactA : lost[a].pixels > lost[b].pixels;
     });
-    list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    std::vector<ListRow> rows;
     for (const std::size_t i : order) {
-        list->addItem(lostText(result.lost[i]));
-        list->item(list->count() - 1)->setToolTip(lostText(result.lost[i]));
+        const LostChunk& lost = result.lost[i];
+        ListRow row;
+        row.key = QString::number(i);
+        row.text
+            = tr("%1 · %2").arg(QString::fromUtf8(findCullStep(lost.step)->title), QString::fromStdString(lost.kind));
+        row.aside = tr("%1 px").arg(lost.pixels);
+        row.toolTip = lostText(lost);
+        rows.push_back(std::move(row));
     }
-    list->setTextElideMode(Qt::ElideRight);
-    connect(list, &QListWidget::itemClicked, this, [this, list, order](QListWidgetItem* item) {
-        jumpTo(m_auditor.result()->lost[order[static_cast<std::size_t>(list->row(item))]]);
-    });
-    column->addWidget(list);
+    m_lost.set(std::move(rows));
 }
 
 /// The view in which a chunk was lost, with its lens, and the chunk marked.
@@ -274,6 +336,7 @@ void CullPanel::jumpTo(const LostChunk& lost)
 void CullPanel::addLook(QVBoxLayout* column)
 {
     auto* line = new QHBoxLayout;
+    line->setSpacing(14);
     const auto toggle = [&](const QString& text, const char* name, const QString& tip, auto&& isOn, auto&& turn) {
         auto* box = new QCheckBox(text, this);
         const auto follow = [this, box, isOn] {
@@ -306,3 +369,5 @@ void CullPanel::addLook(QVBoxLayout* column)
 }
 
 } // namespace fell::app
+
+#include "moc_cull_panel.cpp"

@@ -4,13 +4,19 @@
 #pragma once
 
 #include <fell/app/models/cull_auditor.h>
+#include <fell/app/models/row_list.h>
 #include <fell/app/models/world_session.h>
 
 #include <QLabel>
 #include <QWidget>
 
-#include <map>
+#include <array>
+#include <vector>
 
+class QCheckBox;
+class QListView;
+class QPushButton;
+class QToolButton;
 class QVBoxLayout;
 
 namespace fell::app {
@@ -25,15 +31,28 @@ public:
 
     /// What the last frame's steps did.
     void show(const FrameReport& frame, const OctreeFigures& octree);
+    /// After another setup, or a trial or an audit that began, ended or found something.
+    void sync();
 
 signals:
     void tabChosen(fell::app::CullPanel::Tab tab);
 
 private:
-    void addSteps(QVBoxLayout* column);
-    void addStep(QVBoxLayout* column, const CullStep& step, int place, int count);
-    void addAudit(QVBoxLayout* column);
-    void listLost(const CullAuditResult& result, QVBoxLayout* column);
+    /// The line of one step; it moves in the list as the step does in the order.
+    struct StepLine {
+        const CullStep* step = nullptr;
+        QWidget* line = nullptr;
+        QCheckBox* box = nullptr;
+        QToolButton *earlier = nullptr, *later = nullptr;
+        QLabel* counts = nullptr;
+    };
+    QWidget* buildSteps();
+    void addStep(const CullStep& step, QWidget* page);
+    QWidget* buildAudit();
+    void syncSteps();
+    void syncAudit();
+    void listLost(const CullAuditResult& result);
+    void showTab(Tab tab);
     void addLook(QVBoxLayout* column);
     void setSteps(const std::vector<std::string>& steps);
     [[nodiscard]] std::vector<std::string> steps() const { return m_session.edited().current().cull.steps; }
@@ -41,8 +60,13 @@ private:
 
     WorldSession& m_session;
     CullAuditor& m_auditor;
-    std::map<std::string, QLabel*> m_counts;
-    QLabel* m_octree = nullptr;
+    RowList m_lost; // keys: places in the result
+    std::vector<StepLine> m_lines;
+    QVBoxLayout* m_stepColumn = nullptr;
+    std::array<QWidget*, 4> m_pages{}; // by tab
+    QLabel *m_octree = nullptr, *m_auditState = nullptr;
+    QPushButton* m_check = nullptr;
+    QListView* m_lostList = nullptr;
     class TrialPanel* m_savings = nullptr;
 };
 

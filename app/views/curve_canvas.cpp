@@ -210,3 +210,5 @@ void CurveCanvas::paintEvent(QPaintEvent*)
 }
 
 } // namespace fell::app
+
+#include "moc_curve_canvas.cpp"

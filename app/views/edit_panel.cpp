@@ -186,13 +186,21 @@ void EditPanel::addPalette(QVBoxLayout* column)
     m_kind->setToolTip(
         tr("The kind of block on the chosen number. A right click in the field picks up the one under the "
            "pointer; open air digs a box or a ball."));
-    const auto& kinds = m_session.terrain().recipe.blocks.kinds;
-    m_kind->addItem(iconOf(kinds[0], true), tr("open air"));
-    for (std::size_t m = 1; m < kinds.size(); ++m)
-        m_kind->addItem(iconOf(kinds[m], false), QString::fromStdString(kinds[m].name));
     connect(m_kind, &QComboBox::activated, this,
         [this](int index) { m_session.editor.putInSlot(static_cast<Material>(index)); });
     column->addWidget(m_kind);
+}
+
+void EditPanel::fillKinds()
+{
+    if (m_kindsOf == m_session.sharedTerrain())
+        return;
+    m_kindsOf = m_session.sharedTerrain();
+    const auto& kinds = m_kindsOf->recipe.blocks.kinds;
+    m_kind->clear();
+    m_kind->addItem(iconOf(kinds[0], true), tr("open air"));
+    for (std::size_t m = 1; m < kinds.size(); ++m)
+        m_kind->addItem(iconOf(kinds[m], false), QString::fromStdString(kinds[m].name));
 }
 
 void EditPanel::addUndo(QVBoxLayout* column)
@@ -217,6 +225,7 @@ void EditPanel::addUndo(QVBoxLayout* column)
 
 void EditPanel::refresh()
 {
+    fillKinds();
     const ToolHand& editor = m_session.editor;
     const auto all = tools();
     for (std::size_t i = 0; i < m_tools.size(); ++i)
@@ -262,3 +271,5 @@ void EditPanel::refresh()
 }
 
 } // namespace fell::app
+
+#include "moc_edit_panel.cpp"

@@ -24,6 +24,8 @@ class EditPanel : public QWidget {
 public:
     explicit EditPanel(WorldSession& session, QWidget* parent = nullptr);
 
+    void refresh();
+
 signals:
     void saveWanted(); // of the world; who knows the file or asks for one does it
 
@@ -32,13 +34,14 @@ private:
     void addRadius(QVBoxLayout* column);
     void addPalette(QVBoxLayout* column);
     void addUndo(QVBoxLayout* column);
-    void refresh();
+    void fillKinds();
 
     WorldSession& m_session;
     std::vector<QToolButton*> m_tools, m_slots;
     QSlider* m_radius = nullptr;
     QLabel *m_radiusText = nullptr, *m_figures = nullptr, *m_kept = nullptr;
     QComboBox* m_kind = nullptr;
+    std::shared_ptr<const Terrain> m_kindsOf; // the world whose kinds are listed
     QPushButton *m_undo = nullptr, *m_redo = nullptr, *m_save = nullptr;
 };
 

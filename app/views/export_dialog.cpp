@@ -143,3 +143,5 @@ void ExportDialog::describe()
 }
 
 } // namespace fell::app
+
+#include "moc_export_dialog.cpp"

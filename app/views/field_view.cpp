@@ -34,3 +34,5 @@ void FieldView::showTrouble(const QString& sentence)
 }
 
 } // namespace fell::app
+
+#include "moc_field_view.cpp"

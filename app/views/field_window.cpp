@@ -347,3 +347,5 @@ glm::dvec3 FieldWindow::directionAt(QPoint at, const Setup& setup) const
 }
 
 } // namespace fell::app
+
+#include "moc_field_window.cpp"

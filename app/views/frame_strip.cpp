@@ -206,3 +206,5 @@ void FrameStrip::leaveEvent(QEvent*)
 }
 
 } // namespace fell::app
+
+#include "moc_frame_strip.cpp"

@@ -166,3 +166,5 @@ bool HeatMap::event(QEvent* event)
 }
 
 } // namespace fell::app
+
+#include "moc_heat_map.cpp"

@@ -150,3 +150,5 @@ ImportSpec ImportDialog::spec() const
 }
 
 } // namespace fell::app
+
+#include "moc_import_dialog.cpp"

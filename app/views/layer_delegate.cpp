@@ -25,14 +25,14 @@ void paintWords(QPainter& painter, const QRectF& words, const QModelIndex& index
     painter.setPen(theme.muted);
     painter.drawText(words.adjusted(0, words.height() / 2 - 1, 0, -2), Qt::AlignVCenter,
         painter.fontMetrics().elidedText(
-            index.data(kWhatRole).toString(), Qt::ElideRight, static_cast<int>(words.width())));
+            index.data(RowList::Detail).toString(), Qt::ElideRight, static_cast<int>(words.width())));
 }
 
 /// What it costs of the whole, as a bar and a number.
 void paintShare(QPainter& painter, const QRectF& plate, double right, const QModelIndex& index, bool isOn)
 {
     const Theme& theme = currentTheme();
-    const QVariant share = index.data(kShareRole), max = index.data(kMaxRole);
+    const QVariant share = index.data(RowList::Share), max = index.data(RowList::MaxShare);
     const QRectF bar(right, plate.center().y() - 3, kBarWide, 6);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme.track);
@@ -58,7 +58,7 @@ void paintShare(QPainter& painter, const QRectF& plate, double right, const QMod
 
 QSize LayerDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const
 {
-    return {option.rect.width(), index.data(kPointerRole).toString().isEmpty() ? kGroupHigh : kLayerHigh};
+    return {option.rect.width(), index.data(RowList::Key).toString().isEmpty() ? kGroupHigh : kLayerHigh};
 }
 
 void LayerDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const
@@ -67,7 +67,7 @@ void LayerDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
     const QRect at = option.rect;
     painter->save();
     painter->setRenderHint(QPainter::Antialiasing);
-    if (index.data(kPointerRole).toString().isEmpty()) {
+    if (index.data(RowList::Key).toString().isEmpty()) {
         painter->setFont(uiFont(11, true));
         painter->setPen(theme.muted);
         painter->drawText(at.adjusted(4, 4, 0, 0), Qt::AlignVCenter, index.data().toString());

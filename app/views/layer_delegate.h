@@ -2,13 +2,11 @@
 // How a layer of a recipe is shown in the list of layers.
 #pragma once
 
+#include <fell/app/models/row_list.h>
+
 #include <QStyledItemDelegate>
 
 namespace fell::app {
-
-/// Roles of the list's items; an item without a pointer is the title of a group.
-constexpr int kPointerRole = Qt::UserRole, kWhatRole = Qt::UserRole + 1, kShareRole = Qt::UserRole + 2,
-              kMaxRole = Qt::UserRole + 3; // the most that a cost can be that was not told apart from 0
 
 /// A layer as a plate: on or off, its name, what it is, its share of the cost.
 class LayerDelegate : public QStyledItemDelegate {

@@ -174,3 +174,5 @@ void LedgerView::askRemove()
 }
 
 } // namespace fell::app
+
+#include "moc_ledger_view.cpp"

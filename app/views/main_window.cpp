@@ -383,3 +383,5 @@ void MainWindow::findAction()
 }
 
 } // namespace fell::app
+
+#include "moc_main_window.cpp"

@@ -280,3 +280,5 @@ void SectionCanvas::leaveEvent(QEvent* /*event*/)
 }
 
 } // namespace fell::app
+
+#include "moc_map_canvas.cpp"

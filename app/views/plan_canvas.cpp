@@ -437,3 +437,5 @@ void PlanCanvas::mouseReleaseEvent(QMouseEvent* event)
 }
 
 } // namespace fell::app
+
+#include "moc_plan_canvas.cpp"

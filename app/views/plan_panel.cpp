@@ -330,3 +330,5 @@ void PlanPanel::tell(ChunkPos chunk, const Found& found)
 }
 
 } // namespace fell::app
+
+#include "moc_plan_panel.cpp"

@@ -7,6 +7,7 @@
 #include <fell/app/models/text.h>
 #include <fell/app/views/curve_canvas.h>
 #include <fell/app/views/layer_delegate.h>
+#include <fell/app/views/row_delegate.h>
 
 #include <QButtonGroup>
 #include <QCheckBox>
@@ -15,7 +16,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QListWidget>
+#include <QListView>
 #include <QMenu>
 #include <QPushButton>
 #include <QScopedValueRollback>
@@ -91,28 +92,20 @@ RecipeView::RecipeView(WorldSession& session, QWidget* parent)
 /// The list of layers: chosen, and switched on and off.
 void RecipeView::buildList(QWidget* card)
 {
-    m_list = new QListWidget(card);
-    m_list->setObjectName(QStringLiteral("recipeLayers"));
-    m_list->setItemDelegate(new LayerDelegate(m_list));
-    m_list->setFrameShape(QFrame::NoFrame);
-    m_list->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    m_list->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    m_list = newListView("recipeLayers", m_rows, new LayerDelegate, card);
     m_list->setToolTip(tr("The layers in the order in which they are worked out. The box switches one off: its cost is "
                           "gone, and all others look as before."));
-    connect(m_list, &QListWidget::currentItemChanged, this, [this](QListWidgetItem* item) {
-        if (m_isFilling || !item)
+    connect(m_list->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& row) {
+        if (m_isFilling || !row.isValid())
             return;
-        m_selected = item->data(kPointerRole).toString();
+        m_selected = row.data(RowList::Key).toString();
         rebuildNumbers();
     });
-    connect(m_list, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
-        if (m_isFilling)
-            return;
-        const std::string pointer = item->data(kPointerRole).toString().toStdString();
-        m_selected = QString::fromStdString(pointer);
-        const bool off = item->checkState() != Qt::Checked;
+    connect(&m_rows, &RowList::switched, this, [this](const QString& pointer, bool isOn) {
+        m_selected = pointer;
+        // Later: the rows change, and the list is still in its click.
         QMetaObject::invokeMethod(
-            this, [this, pointer, off] { change(withLayerOff(m_editor.document(), pointer, off)); },
+            this, [this, pointer, isOn] { change(withLayerOff(m_editor.document(), pointer.toStdString(), !isOn)); },
             Qt::QueuedConnection);
     });
 }
@@ -342,24 +335,6 @@ void RecipeView::refresh()
                          .arg(QString::fromStdString(m_editor.recipe().name).toHtmlEscaped(),
                              m_editor.isChanged() ? tr(" · changed") : QString()));
     m_seed->setText(QString::number(m_editor.seed()));
-    const int scrolled = m_list->verticalScrollBar()->value();
-    m_list->clear();
-    std::string group;
-    for (const RecipeLayer& layer : m_layers) {
-        if (layer.group != group) {
-            group = layer.group;
-            auto* head = new QListWidgetItem(groupTitle(group), m_list);
-            head->setFlags(Qt::NoItemFlags);
-        }
-        auto* item = new QListWidgetItem(QString::fromStdString(layer.title), m_list);
-        item->setData(kPointerRole, QString::fromStdString(layer.pointer));
-        item->setData(kWhatRole, QString::fromStdString(layer.title == layer.what ? layer.group : layer.what));
-        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
-        item->setCheckState(layer.isOff ? Qt::Unchecked : Qt::Checked);
-        if (m_selected == item->data(kPointerRole).toString())
-            m_list->setCurrentItem(item);
-    }
-    m_list->verticalScrollBar()->setValue(scrolled);
     m_undoButton->setEnabled(m_editor.canUndo());
     m_redoButton->setEnabled(m_editor.canRedo());
     const bool isPattern = m_editor.isPattern();
@@ -378,19 +353,29 @@ void RecipeView::refreshCosts()
             : costs
             ? tr("%1 layers · %2 µs a column of voxels").arg(m_layers.size()).arg(figureText(costs->columnNs / 1000))
             : tr("%1 layers · measuring what each costs …").arg(m_layers.size()));
-    std::size_t at = 0;
-    for (int i = 0; i < m_list->count(); ++i) {
-        QListWidgetItem* item = m_list->item(i);
-        if (item->data(kPointerRole).toString().isEmpty())
+    std::vector<ListRow> rows;
+    std::string group;
+    for (std::size_t at = 0; at < m_layers.size(); ++at) {
+        const RecipeLayer& layer = m_layers[at];
+        if (layer.group != group) {
+            group = layer.group;
+            rows.emplace_back().text = groupTitle(group);
+        }
+        ListRow& row = rows.emplace_back();
+        row.key = QString::fromStdString(layer.pointer);
+        row.text = row.toolTip = QString::fromStdString(layer.title);
+        row.detail = QString::fromStdString(layer.title == layer.what ? layer.group : layer.what);
+        row.isOn = !layer.isOff;
+        if (!costs || at >= costs->layers.size() || layer.isOff)
             continue;
-        const bool isKnown = costs && at < costs->layers.size() && item->checkState() == Qt::Checked;
-        item->setData(kShareRole, isKnown ? QVariant(costs->layers[at].share) : QVariant());
-        item->setData(
-            kMaxRole, isKnown && !costs->layers[at].isKnown() ? QVariant(costs->layers[at].high) : QVariant());
-        item->setToolTip(isKnown ? costText(item->text(), costs->layers[at]) : item->text());
-        ++at;
+        const LayerCost& cost = costs->layers[at];
+        row.share = cost.share;
+        if (!cost.isKnown())
+            row.maxShare = cost.high;
+        row.toolTip = costText(row.text, cost);
     }
-    m_list->viewport()->update();
+    m_rows.set(std::move(rows));
+    makeCurrent(*m_list, m_selected);
 }
 
 void RecipeView::fillAddMenu()
@@ -414,9 +399,7 @@ void RecipeView::fillAddMenu()
 void RecipeView::select(const QString& pointer)
 {
     m_selected = pointer;
-    for (int i = 0; i < m_list->count(); ++i)
-        if (m_list->item(i)->data(kPointerRole).toString() == pointer)
-            m_list->setCurrentItem(m_list->item(i));
+    makeCurrent(*m_list, pointer);
     rebuildNumbers();
 }
 
@@ -461,3 +444,5 @@ void RecipeView::refreshTheme()
 }
 
 } // namespace fell::app
+
+#include "moc_recipe_view.cpp"

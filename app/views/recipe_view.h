@@ -3,6 +3,7 @@
 #pragma once
 
 #include <fell/app/models/recipe_editor.h>
+#include <fell/app/models/row_list.h>
 #include <fell/app/models/world_session.h>
 #include <fell/app/views/map_canvas.h>
 
@@ -14,7 +15,7 @@ class QComboBox;
 class QLabel;
 class QLayout;
 class QLineEdit;
-class QListWidget;
+class QListView;
 class QPushButton;
 class QScrollArea;
 class QToolButton;
@@ -75,7 +76,8 @@ private:
     bool m_isFilling = false;
     QTimer m_later; // the field follows a moment behind
 
-    QListWidget* m_list = nullptr;
+    RowList m_rows; // keys: JSON pointers of layers
+    QListView* m_list = nullptr;
     MapCanvas* m_map = nullptr;
     SectionCanvas* m_section = nullptr;
     QLabel *m_title = nullptr, *m_sum = nullptr, *m_time = nullptr, *m_empty = nullptr, *m_numbersTitle = nullptr;

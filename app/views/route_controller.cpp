@@ -118,3 +118,5 @@ void RouteController::fly(const std::string& name)
 }
 
 } // namespace fell::app
+
+#include "moc_route_controller.cpp"

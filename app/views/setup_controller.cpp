@@ -139,3 +139,5 @@ bool SetupController::fits(const Setup& next)
 }
 
 } // namespace fell::app
+
+#include "moc_setup_controller.cpp"

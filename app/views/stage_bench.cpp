@@ -9,7 +9,6 @@
 #include <fell/setup/stages.h>
 #include <fell/stream/estimate.h>
 
-#include <QApplication>
 #include <QFrame>
 #include <QPushButton>
 #include <QScrollArea>
@@ -45,6 +44,25 @@ std::vector<int> distanceStops(const Setup& setup, double voxelMetres)
     return stops;
 }
 
+void showKeeping(const KeepTrial& trial, QLabel& table)
+{
+    QString text = QObject::tr("<tr><td>kept</td><td>a row</td><td align='right'>KiB</td><td align='right'>save "
+                               "ms</td><td align='right'>read ms</td><td align='right'>held KiB</td></tr>");
+    for (const KeepTrialRow& row : trial.rows)
+        text += QStringLiteral("<tr><td>%1</td><td>%2</td><td align='right'>%3</td><td align='right'>%4</td><td "
+                               "align='right'>%5</td><td align='right'>%6</td></tr>")
+                    .arg(QString::fromStdString(row.what), QString::fromStdString(row.group))
+                    .arg(countText(row.bytes / 1024))
+                    .arg(figureText(row.saveMs), row.same ? figureText(row.loadMs) : QObject::tr("WRONG"))
+                    .arg(countText(row.loadedBytes / 1024));
+    table.setText(QStringLiteral("<table cellspacing='0' width='100%'>%1</table>").arg(text));
+    table.setToolTip(
+        QObject::tr("%1 chunks visited, %2 voxels changed in %3 chunks. Making the visited chunks from the recipe "
+                    "anew takes %4 ms. Held: what a running world has in memory of it.")
+            .arg(
+                countText(trial.visited), countText(trial.voxels), countText(trial.changed), figureText(trial.makeMs)));
+}
+
 } // namespace
 
 StageBench::StageBench(WorldSession& session, QWidget* parent)
@@ -71,15 +89,13 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
     m_column->addWidget(m_scroll, 1);
     connect(&session, &WorldSession::editedChanged, this, [this] {
         syncReach();
-        // A control must not be deleted inside its own signal.
-        QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
+        syncStage();
     });
-    const auto later = [this] { QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection); };
-    connect(&m_trial, &LightTrialRunner::changed, this, later);
-    connect(&m_keepTrial, &KeepTrialRunner::changed, this, later);
-    connect(&m_auditor, &CullAuditor::changed, this, later);
-    connect(&session.stepTrial, &StepTrial::changed, this, later);
-    rebuildStage();
+    connect(&m_trial, &LightTrialRunner::changed, this, &StageBench::syncStage);
+    connect(&m_keepTrial, &KeepTrialRunner::changed, this, &StageBench::syncStage);
+    connect(&m_auditor, &CullAuditor::changed, this, &StageBench::syncStage);
+    connect(&session.stepTrial, &StepTrial::changed, this, &StageBench::syncStage);
+    buildStage();
 }
 
 void StageBench::buildReach(QVBoxLayout* column)
@@ -199,7 +215,8 @@ void StageBench::addModes(QVBoxLayout* column)
     m_lightCosts->setToolTip(tr("Light alone is made anew where a setup lights chunks later: their quads are kept, and "
                                 "only the levels at the corners are new."));
     column->addWidget(m_lightCosts);
-    auto* measure = new QPushButton(m_trial.isRunning() ? tr("Stop measuring") : tr("Measure all modes"), card);
+    auto* measure = new QPushButton(card);
+    onSync([this, measure] { measure->setText(m_trial.isRunning() ? tr("Stop measuring") : tr("Measure all modes")); });
     measure->setObjectName(QStringLiteral("measureLight"));
     measure->setToolTip(tr("Floods 4 x 4 x 4 chunks of this world with 60 lamps in every mode, in turn, on one thread, "
                            "and carries a lamp about: milliseconds of a flood and bytes a voxel. Takes a second or two "
@@ -218,8 +235,7 @@ void StageBench::addModes(QVBoxLayout* column)
 void StageBench::addWays(QVBoxLayout* column)
 {
     QWidget* card = column->parentWidget();
-    auto* measure
-        = new QPushButton(m_keepTrial.isRunning() ? tr("Stop measuring") : tr("Measure the ways of keeping"), card);
+    auto* measure = new QPushButton(card);
     measure->setObjectName(QStringLiteral("measureKeeping"));
     measure->setToolTip(
         tr("Saves and reads the chunks within 4 of the eye, and all that was changed, with every choice "
@@ -232,33 +248,27 @@ void StageBench::addWays(QVBoxLayout* column)
             m_keepTrial.start(m_session.sharedTerrain(), m_session.changes(), chunkOf(m_session.eye.cell, kKeptEdge));
     });
     column->addWidget(measure);
-    if (!m_keepTrial.trouble().isEmpty())
-        column->addWidget(newLabel(m_keepTrial.trouble(), "muted", card));
-    if (!m_keepTrial.result())
-        return;
-    const KeepTrial& trial = *m_keepTrial.result();
-    QString text = tr("<tr><td>kept</td><td>a row</td><td align='right'>KiB</td><td align='right'>save ms</td><td "
-                      "align='right'>read ms</td><td align='right'>held KiB</td></tr>");
-    for (const KeepTrialRow& row : trial.rows)
-        text += QStringLiteral("<tr><td>%1</td><td>%2</td><td align='right'>%3</td><td align='right'>%4</td><td "
-                               "align='right'>%5</td><td align='right'>%6</td></tr>")
-                    .arg(QString::fromStdString(row.what), QString::fromStdString(row.group))
-                    .arg(countText(row.bytes / 1024))
-                    .arg(figureText(row.saveMs), row.same ? figureText(row.loadMs) : tr("WRONG"))
-                    .arg(countText(row.loadedBytes / 1024));
-    auto* table = newLabel(QStringLiteral("<table cellspacing='0' width='100%'>%1</table>").arg(text), "plain", card);
+    auto* trouble = newLabel({}, "muted", card);
+    column->addWidget(trouble);
+    auto* table = newLabel({}, "plain", card);
     table->setObjectName(QStringLiteral("keepFigures"));
-    table->setToolTip(tr("%1 chunks visited, %2 voxels changed in %3 chunks. Making the visited chunks from the recipe "
-                         "anew takes %4 ms. Held: what a running world has in memory of it.")
-                          .arg(countText(trial.visited), countText(trial.voxels), countText(trial.changed),
-                              figureText(trial.makeMs)));
     column->addWidget(table);
+    onSync([this, measure, trouble, table] {
+        measure->setText(m_keepTrial.isRunning() ? tr("Stop measuring") : tr("Measure the ways of keeping"));
+        trouble->setText(m_keepTrial.trouble());
+        trouble->setVisible(!m_keepTrial.trouble().isEmpty());
+        table->setVisible(m_keepTrial.result().has_value());
+        if (m_keepTrial.result())
+            showKeeping(*m_keepTrial.result(), *table);
+    });
 }
 
 void StageBench::openStage(const QString& id)
 {
+    if (id == m_stage)
+        return syncStage();
     m_stage = id;
-    rebuildStage();
+    buildStage();
 }
 
 /// The levels that are shown, and the same world without them.
@@ -271,7 +281,7 @@ void StageBench::addLevels(QVBoxLayout* box, QWidget* card)
     box->addWidget(m_levels);
     auto* beside = new QPushButton(tr("Show full detail beside it"), card);
     beside->setObjectName(QStringLiteral("fullDetail"));
-    beside->setEnabled(hasLevels(m_session.setup().lod));
+    onSync([this, beside] { beside->setEnabled(hasLevels(m_session.setup().lod)); });
     beside->setToolTip(tr("Setup B becomes the same without levels, as far as 512 m, and A comes down to that: the "
                           "wipe shows both, and how much the pictures differ."));
     connect(beside, &QPushButton::clicked, this, &StageBench::fullDetailWanted);
@@ -285,15 +295,14 @@ void StageBench::addWork(QVBoxLayout* box, const Stage& stage, QWidget* card)
         m_cull = new CullPanel(
             m_session, m_auditor, m_cullTab,
             [this, stage = &stage](QVBoxLayout* column) { addNumbers(column, *stage); }, card);
-        connect(m_cull, &CullPanel::tabChosen, this, [this](CullPanel::Tab tab) {
-            m_cullTab = tab;
-            QMetaObject::invokeMethod(this, &StageBench::rebuildStage, Qt::QueuedConnection);
-        });
+        connect(m_cull, &CullPanel::tabChosen, this, [this](CullPanel::Tab tab) { m_cullTab = tab; });
+        onSync([this] { m_cull->sync(); });
         box->addWidget(m_cull);
     } else {
         if (stage.id == "edit") { // what one works with comes first
             auto* tools = new EditPanel(m_session, card);
             connect(tools, &EditPanel::saveWanted, this, &StageBench::saveWanted);
+            onSync([tools] { tools->refresh(); });
             box->addWidget(tools);
         }
         addMethods(box, stage);
@@ -301,36 +310,43 @@ void StageBench::addWork(QVBoxLayout* box, const Stage& stage, QWidget* card)
     }
 }
 
-void StageBench::rebuildStage()
+void StageBench::onSync(std::function<void()> sync)
 {
-    // A question about the control that was used may be open on top of it: what it stands on stays until it is
-    // answered.
-    if (QApplication::activeModalWidget()) {
-        constexpr int kAgainMs = 100;
-        QTimer::singleShot(kAgainMs, this, &StageBench::rebuildStage);
-        return;
-    }
-    const QWidget* focused = m_stageCard ? window()->focusWidget() : nullptr;
-    const QString focus = focused && m_stageCard->isAncestorOf(focused) ? focused->objectName() : QString();
-    if (m_stageCard) {
-        m_stageCard->hide();
-        m_stageCard->deleteLater(); // its control may be what asked for this
-        m_stageCard->setParent(nullptr);
-    }
+    sync();
+    m_syncs.push_back(std::move(sync));
+}
+
+void StageBench::syncStage()
+{
+    for (const auto& sync : m_syncs)
+        sync();
+}
+
+void StageBench::buildStage()
+{
+    m_syncs.clear();
     m_lightCosts = nullptr;
     m_cull = nullptr;
     m_passes = nullptr;
     m_levels = nullptr;
+    if (m_stageCard) {
+        m_stageCard->hide();
+        m_stageCard->deleteLater(); // a control of it may be what asked for this
+        m_stageCard->setParent(nullptr);
+    }
     const auto& all = stages();
     const auto stage = std::find_if(
         all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
     QFrame* card = newCard(this);
     auto* box = new QVBoxLayout(card);
     box->setSpacing(5);
-    const QString side = !m_session.hasB() ? QString() : m_session.editsB() ? tr("B · ") : tr("A · ");
-    box->addWidget(newLabel(
-        tr("<b>%1%2</b> — %3").arg(side, QString::fromStdString(stage->title), QString::fromStdString(stage->note)),
-        "plain", card));
+    auto* title = newLabel({}, "plain", card);
+    onSync([this, title, stage] {
+        const QString side = !m_session.hasB() ? QString() : m_session.editsB() ? tr("B · ") : tr("A · ");
+        title->setText(tr("<b>%1%2</b> — %3")
+                           .arg(side, QString::fromStdString(stage->title), QString::fromStdString(stage->note)));
+    });
+    box->addWidget(title);
     addWork(box, *stage, card);
     if (stage->id == "mesh" || stage->id == "draw" || stage->id == "light" || stage->id == "levels")
         addLook(box);
@@ -340,14 +356,16 @@ void StageBench::rebuildStage()
         addModes(box);
     if (stage->id == "edit")
         addWays(box);
-    if (stage->id == "draw")
+    if (stage->id == "draw") {
         box->addWidget(m_passes = new TrialPanel(m_session, StepTrial::Of::Passes, card));
-    if (m_passes && !m_session.stepTrial.rows(StepTrial::Of::Passes).empty()) // once it is laid out
-        QTimer::singleShot(100, m_passes, [this] { m_scroll->ensureWidgetVisible(m_passes); });
+        onSync([this] {
+            m_passes->sync();
+            if (!m_session.stepTrial.rows(StepTrial::Of::Passes).empty()) // once it is laid out
+                QTimer::singleShot(100, m_passes, [this] { m_scroll->ensureWidgetVisible(m_passes); });
+        });
+    }
     m_stageCard = card;
     m_stagePlace->insertWidget(0, card);
-    if (auto* again = focus.isEmpty() ? nullptr : m_stageCard->findChild<QWidget*>(focus))
-        again->setFocus(); // so that arrow keys go on
 }
 
 /// A line a level, with its colour.
@@ -387,3 +405,5 @@ QString StageBench::measuredOf(const std::string& mode) const
 }
 
 } // namespace fell::app
+
+#include "moc_stage_bench.cpp"

@@ -12,13 +12,16 @@
 #include <QSlider>
 #include <QWidget>
 
+#include <functional>
+
 class QVBoxLayout;
 
 class QScrollArea;
 
 namespace fell::setup {
+struct SetupField;
 struct Stage;
-}
+} // namespace fell::setup
 
 namespace fell::app {
 
@@ -43,7 +46,11 @@ signals:
 
 private:
     void buildReach(QVBoxLayout* column);
-    void rebuildStage();
+    void buildStage();
+    /// Shows what is now so in the controls that are there: none is made anew, so the one that is used keeps the focus.
+    void syncStage();
+    /// Adds what a control of the stage does to show what is now so, and does it.
+    void onSync(std::function<void()> sync);
     void addLevels(QVBoxLayout* box, QWidget* card);
     void addWork(QVBoxLayout* box, const Stage& stage, QWidget* card);
     void addMethods(QVBoxLayout* column, const Stage& stage);
@@ -52,6 +59,7 @@ private:
     void addWays(QVBoxLayout* column);
     [[nodiscard]] QString measuredOf(const std::string& mode) const;
     void addNumbers(QVBoxLayout* column, const Stage& stage);
+    [[nodiscard]] QWidget* newNumber(const SetupField& field, QWidget* parent);
     [[nodiscard]] QString levelsText(const StreamCounts& counts) const;
     void syncReach();
     void syncSun(); // as the look has it
@@ -68,12 +76,13 @@ private:
     QLabel* m_levels = nullptr; // while the stage Levels is shown
     QLabel* m_lightCosts = nullptr; // while the stage Light is shown
     QString m_lightCostsText;
+    std::vector<std::function<void()>> m_syncs; // of the controls of the stage that is shown
     LightTrialRunner m_trial;
     KeepTrialRunner m_keepTrial;
     CullAuditor m_auditor;
     CullPanel* m_cull = nullptr; // while the stage Cull is shown
     class TrialPanel* m_passes = nullptr; // of the draw stage
-    CullPanel::Tab m_cullTab = CullPanel::Tab::Steps;
+    CullPanel::Tab m_cullTab = CullPanel::Tab::Steps; // when it was shown last
     QWidget* m_stageCard = nullptr;
     QVBoxLayout *m_column = nullptr, *m_stagePlace = nullptr;
     QScrollArea* m_scroll = nullptr; // round the stage

@@ -24,15 +24,18 @@
 namespace fell::app {
 namespace {
 
-/// The fields that belong to a stage's bench, beside the one that chooses its method.
-std::vector<const SetupField*> numbersOf(const Stage& stage, const Setup& setup)
+/// Does the chosen scheme of levels not ask for this field?
+bool isIdle(const SetupField& field, const Setup& setup)
 {
-    const auto isIdle = [&setup](const std::string& path) { // what the chosen scheme does not ask for
-        const std::string& scheme = setup.lod.scheme;
-        return path.rfind("lod.", 0) == 0
-            && (scheme == "off" || (path == "lod.detail" && scheme != "rings")
-                || (path == "lod.error" && scheme != "error"));
-    };
+    const std::string& scheme = setup.lod.scheme;
+    return field.path.rfind("lod.", 0) == 0
+        && (scheme == "off" || (field.path == "lod.detail" && scheme != "rings")
+            || (field.path == "lod.error" && scheme != "error"));
+}
+
+/// The fields that belong to a stage's bench, beside the one that chooses its method.
+std::vector<const SetupField*> numbersOf(const Stage& stage)
+{
     std::vector<std::string> prefixes{stage.id + "."};
     if (stage.id == "edit")
         prefixes.emplace_back("keep.");
@@ -46,8 +49,7 @@ std::vector<const SetupField*> numbersOf(const Stage& stage, const Setup& setup)
     std::vector<const SetupField*> out;
     for (const SetupField& field : setupFields())
         for (const auto& prefix : prefixes)
-            if (field.path.rfind(prefix, 0) == 0 && field.path != stage.path && field.path != "stream.distance"
-                && !isIdle(field.path))
+            if (field.path.rfind(prefix, 0) == 0 && field.path != stage.path && field.path != "stream.distance")
                 out.push_back(&field);
     return out;
 }
@@ -57,7 +59,6 @@ std::vector<const SetupField*> numbersOf(const Stage& stage, const Setup& setup)
 void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
 {
     const SetupField& field = *findField(stage.path);
-    const nlohmann::json chosen = field.read(m_session.edited().current());
     auto* group = new QButtonGroup(m_column->parentWidget());
     group->setParent(column->parentWidget());
     for (const StageMethod& method : stage.methods) {
@@ -65,7 +66,6 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
         QAbstractButton* button = nullptr;
         if (field.kind == SetupField::Kind::Choices) {
             button = new QCheckBox(title, column->parentWidget());
-            button->setChecked(std::find(chosen.begin(), chosen.end(), method.id) != chosen.end());
             connect(button, &QAbstractButton::toggled, this, [this, &field, id = method.id](bool on) {
                 nlohmann::json steps = field.read(m_session.edited().current());
                 if (on)
@@ -76,7 +76,6 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
             });
         } else {
             button = new QRadioButton(title, column->parentWidget());
-            button->setChecked(chosen == method.id);
             group->addButton(button);
             connect(button, &QAbstractButton::clicked, this,
                 [this, &field, id = method.id] { m_session.edited().set(field.path, id); });
@@ -85,8 +84,9 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
         button->setObjectName(QString::fromStdString(stage.path + "=" + method.id));
         auto* line = new QHBoxLayout;
         line->addWidget(button);
-        if (const QString measured = stage.id == "light" ? measuredOf(method.id) : QString(); !measured.isEmpty()) {
-            auto* figures = newLabel(measured, "muted", column->parentWidget());
+        QLabel* figures = nullptr;
+        if (stage.id == "light") {
+            figures = newLabel({}, "muted", column->parentWidget());
             figures->setWordWrap(false);
             figures->setObjectName(QString::fromStdString("measured=" + method.id));
             figures->setToolTip(
@@ -96,8 +96,22 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
         }
         column->addLayout(line);
         // All notes at once would not fit: the others' are their tooltips.
-        if (button->isChecked() && stage.id != "light")
-            column->addWidget(newLabel(QString::fromStdString(method.note), "muted", column->parentWidget()));
+        QLabel* note = nullptr;
+        if (stage.id != "light") {
+            note = newLabel(QString::fromStdString(method.note), "muted", column->parentWidget());
+            column->addWidget(note);
+        }
+        onSync([this, &field, button, figures, note, id = method.id] {
+            const nlohmann::json chosen = field.read(m_session.edited().current());
+            const QSignalBlocker blocker(button);
+            const bool isChosen
+                = chosen.is_array() ? std::find(chosen.begin(), chosen.end(), id) != chosen.end() : chosen == id;
+            button->setChecked(isChosen);
+            if (note)
+                note->setVisible(isChosen);
+            if (figures)
+                figures->setText(measuredOf(id));
+        });
     }
 }
 
@@ -107,9 +121,6 @@ void StageBench::addLook(QVBoxLayout* column)
     auto* line = new QHBoxLayout;
     auto* paint = new QComboBox(card);
     paint->addItems({tr("textures"), tr("normals"), tr("quad sizes"), tr("detail")});
-    const LightMode& mode = *findLightMode(m_session.edited().current().light.mode);
-    for (int c = 0; c < mode.channels(); ++c)
-        paint->addItem(QString::fromStdString(channelTitle(mode, c)));
     paint->setObjectName(QStringLiteral("look.paint"));
     paint->setToolTip(tr("What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. "
                          "Detail: a colour a level, "
@@ -133,7 +144,15 @@ void StageBench::addLook(QVBoxLayout* column)
         paint->setCurrentIndex(static_cast<int>(look.paint) + (look.paint == Paint::Light ? look.channel : 0));
         wire->setChecked(look.wireframe);
     };
-    follow();
+    const int surfaces = paint->count();
+    onSync([this, paint, follow, surfaces] {
+        const LightMode& mode = *findLightMode(m_session.edited().current().light.mode);
+        while (paint->count() > surfaces)
+            paint->removeItem(paint->count() - 1);
+        for (int c = 0; c < mode.channels(); ++c)
+            paint->addItem(QString::fromStdString(channelTitle(mode, c)));
+        follow();
+    });
     connect(&m_session.look, &ViewState::changed, paint, follow);
     line->addWidget(newLabel(tr("Show"), "plain", card));
     line->addWidget(paint);
@@ -142,44 +161,54 @@ void StageBench::addLook(QVBoxLayout* column)
     column->addLayout(line);
 }
 
+/// A control of a field, which follows it.
+QWidget* StageBench::newNumber(const SetupField& field, QWidget* parent)
+{
+    if (!field.allowed.empty()) {
+        auto* combo = new QComboBox(parent);
+        for (const auto& id : field.allowed)
+            combo->addItem(QString::fromStdString(id));
+        connect(combo, &QComboBox::textActivated, this, [this, &field](const QString& text) {
+            m_session.edited().set(field.path, valueFromText(field, text.toStdString()));
+        });
+        onSync([this, &field, combo] {
+            const nlohmann::json value = field.read(m_session.edited().current());
+            combo->setCurrentText(QString::fromStdString(value.is_string() ? value.get<std::string>() : value.dump()));
+        });
+        return combo;
+    }
+    // A number that is just being typed stays: it is not the control's value yet.
+    const auto follow = [this, &field](auto* spin) {
+        using Number = decltype(spin->value());
+        spin->setKeyboardTracking(false);
+        spin->setRange(static_cast<Number>(field.low), static_cast<Number>(field.high));
+        connect(spin, &std::remove_pointer_t<decltype(spin)>::valueChanged, this,
+            [this, &field](Number number) { m_session.edited().set(field.path, number); });
+        onSync([this, &field, spin] {
+            const QSignalBlocker blocker(spin);
+            if (const auto value = field.read(m_session.edited().current()).template get<Number>();
+                value != spin->value())
+                spin->setValue(value);
+        });
+        return spin;
+    };
+    if (field.kind != SetupField::Kind::Number)
+        return follow(new QSpinBox(parent));
+    auto* spin = new QDoubleSpinBox(parent);
+    spin->setDecimals(2); // before the range, which is rounded to them
+    return follow(spin);
+}
+
 void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
 {
-    const auto fields = numbersOf(stage, m_session.edited().current());
+    const auto fields = numbersOf(stage);
     if (fields.empty())
         return;
     auto* grid = new QGridLayout;
     grid->setVerticalSpacing(3);
     int row = 0;
     for (const SetupField* field : fields) {
-        const nlohmann::json value = field->read(m_session.edited().current());
-        QWidget* control = nullptr;
-        if (!field->allowed.empty()) {
-            auto* combo = new QComboBox(column->parentWidget());
-            for (const auto& id : field->allowed)
-                combo->addItem(QString::fromStdString(id));
-            combo->setCurrentText(QString::fromStdString(value.is_string() ? value.get<std::string>() : value.dump()));
-            connect(combo, &QComboBox::textActivated, this, [this, field](const QString& text) {
-                m_session.edited().set(field->path, valueFromText(*field, text.toStdString()));
-            });
-            control = combo;
-        } else if (field->kind == SetupField::Kind::Number) {
-            auto* spin = new QDoubleSpinBox(column->parentWidget());
-            spin->setDecimals(2); // before the range, which is rounded to them
-            spin->setRange(field->low, field->high);
-            spin->setKeyboardTracking(false);
-            spin->setValue(value.get<double>());
-            connect(spin, &QDoubleSpinBox::valueChanged, this,
-                [this, field](double number) { m_session.edited().set(field->path, number); });
-            control = spin;
-        } else {
-            auto* spin = new QSpinBox(column->parentWidget());
-            spin->setRange(static_cast<int>(field->low), static_cast<int>(field->high));
-            spin->setKeyboardTracking(false);
-            spin->setValue(value.get<int>());
-            connect(spin, &QSpinBox::valueChanged, this,
-                [this, field](int number) { m_session.edited().set(field->path, number); });
-            control = spin;
-        }
+        QWidget* control = newNumber(*field, column->parentWidget());
         control->setToolTip(QString::fromStdString(field->note));
         control->setObjectName(QString::fromStdString(field->path));
         control->setFixedWidth(112);
@@ -190,6 +219,11 @@ void StageBench::addNumbers(QVBoxLayout* column, const Stage& stage)
         label->setToolTip(control->toolTip());
         grid->addWidget(label, row, 0);
         grid->addWidget(control, row++, 1, Qt::AlignRight);
+        onSync([this, field, control, label] {
+            const bool isShown = !isIdle(*field, m_session.edited().current());
+            control->setVisible(isShown);
+            label->setVisible(isShown);
+        });
     }
     column->addSpacing(2);
     column->addLayout(grid);

@@ -246,3 +246,5 @@ bool StageRail::event(QEvent* event)
 }
 
 } // namespace fell::app
+
+#include "moc_stage_rail.cpp"

@@ -342,3 +342,5 @@ QPixmap TransectPlots::picture()
 }
 
 } // namespace fell::app
+
+#include "moc_transect_plots.cpp"

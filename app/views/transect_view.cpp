@@ -298,3 +298,5 @@ void TransectView::refreshTheme()
 }
 
 } // namespace fell::app
+
+#include "moc_transect_view.cpp"

@@ -52,7 +52,6 @@ TrialPanel::TrialPanel(WorldSession& session, StepTrial::Of what, QWidget* paren
     , m_what(what)
 {
     const bool isSteps = what == StepTrial::Of::Steps;
-    StepTrial& trial = session.stepTrial;
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     const auto label = [&](const QString& text, const char* look) {
@@ -65,35 +64,45 @@ TrialPanel::TrialPanel(WorldSession& session, StepTrial::Of what, QWidget* paren
     if (isSteps)
         label(tr("The same view drawn with all steps, without each in turn, and with none. Medians of five frames."),
             "muted");
-    auto* measure = new QPushButton(trial.isRunning(what) ? tr("Stop measuring")
-            : isSteps                                     ? tr("What does each step save here?")
-                                                          : tr("What does each pass cost here?"),
-        this);
-    measure->setObjectName(isSteps ? QStringLiteral("measureSteps") : QStringLiteral("measurePasses"));
-    measure->setToolTip(isSteps ? tr("Draws the next frames with other steps, in turn: a frame without any takes as "
-                                     "long as it takes to draw everything. The view must stay still.")
-                                : tr("Draws the next frames without the sky, the solid sides, the shaped blocks, the "
-                                     "clear sides, and without all, in turn; medians of five frames each. The view "
-                                     "must stay still."));
-    measure->setEnabled(!trial.isRunning() || trial.isRunning(what));
-    connect(measure, &QPushButton::clicked, this, [this] {
+    m_measure = new QPushButton(this);
+    m_measure->setObjectName(isSteps ? QStringLiteral("measureSteps") : QStringLiteral("measurePasses"));
+    m_measure->setToolTip(isSteps ? tr("Draws the next frames with other steps, in turn: a frame without any takes as "
+                                       "long as it takes to draw everything. The view must stay still.")
+                                  : tr("Draws the next frames without the sky, the solid sides, the shaped blocks, the "
+                                       "clear sides, and without all, in turn; medians of five frames each. The view "
+                                       "must stay still."));
+    connect(m_measure, &QPushButton::clicked, this, [this] {
         StepTrial& of = m_session.stepTrial;
         if (of.isRunning())
             of.stop();
         else
             of.start(m_what, m_session.edited().current().cull, m_session.eye);
     });
-    column->addWidget(measure);
-    m_progress = label(trial.isRunning(what) ? tr("0 %, keep the view still") : trial.trouble(), "muted");
-    m_progress->setVisible(!m_progress->text().isEmpty());
-    QLabel* table = label(tableOf(trial.rows(what), what), "plain");
-    table->setObjectName(isSteps ? QStringLiteral("savings") : QStringLiteral("passCosts"));
-    table->setTextFormat(Qt::RichText);
-    table->setToolTip(isSteps
+    column->addWidget(m_measure);
+    m_progress = label({}, "muted");
+    m_table = label({}, "plain");
+    m_table->setObjectName(isSteps ? QStringLiteral("savings") : QStringLiteral("passCosts"));
+    m_table->setTextFormat(Qt::RichText);
+    m_table->setToolTip(isSteps
             ? tr("Milliseconds a frame; what a step saves is how much longer the frame takes without it.")
             : tr("Milliseconds a frame; what a pass costs is how much shorter the frame is without it. What it covered "
                  "is then drawn, so the costs do not add up to the frame."));
-    table->setVisible(!table->text().isEmpty());
+    sync();
+}
+
+void TrialPanel::sync()
+{
+    const StepTrial& trial = m_session.stepTrial;
+    const bool isRunning = trial.isRunning(m_what);
+    m_measure->setText(isRunning             ? tr("Stop measuring")
+            : m_what == StepTrial::Of::Steps ? tr("What does each step save here?")
+                                             : tr("What does each pass cost here?"));
+    m_measure->setEnabled(!trial.isRunning() || isRunning);
+    m_progress->setText(isRunning ? tr("0 %, keep the view still") : trial.trouble());
+    m_progress->setVisible(!m_progress->text().isEmpty());
+    m_table->setText(tableOf(trial.rows(m_what), m_what));
+    m_table->setVisible(!m_table->text().isEmpty());
+    refresh();
 }
 
 void TrialPanel::refresh()
@@ -103,3 +112,5 @@ void TrialPanel::refresh()
 }
 
 } // namespace fell::app
+
+#include "moc_trial_panel.cpp"

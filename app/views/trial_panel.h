@@ -7,6 +7,7 @@
 #include <QWidget>
 
 class QLabel;
+class QPushButton;
 
 namespace fell::app {
 
@@ -15,11 +16,13 @@ class TrialPanel : public QWidget {
 public:
     TrialPanel(WorldSession& session, StepTrial::Of what, QWidget* parent = nullptr);
     void refresh(); // how far it is
+    void sync(); // after it began, ended or found something
 
 private:
     WorldSession& m_session;
     StepTrial::Of m_what;
-    QLabel* m_progress = nullptr;
+    QPushButton* m_measure = nullptr;
+    QLabel *m_progress = nullptr, *m_table = nullptr;
 };
 
 } // namespace fell::app

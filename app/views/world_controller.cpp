@@ -269,3 +269,5 @@ void WorldController::exportBox()
 }
 
 } // namespace fell::app
+
+#include "moc_world_controller.cpp"

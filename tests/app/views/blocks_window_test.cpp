@@ -17,16 +17,16 @@ class BlockWindowTest : public WindowTest { };
 TEST_F(BlockWindowTest, TheBlockBookChangesAKindAndTheFieldShowsIt)
 {
     QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
-    auto* list = child<QListWidget>("blockList");
-    ASSERT_TRUE(becomes([&] { return list->count() > 10 && list->item(0)->text().contains("voxels here"); }))
-        << list->item(0)->text().toStdString();
+    auto* list = child<QListView>("blockList");
+    ASSERT_TRUE(becomes([&] { return list->model()->rowCount() > 10 && rowText(*list, 0).contains("voxels here"); }))
+        << rowText(*list, 0).toStdString();
     // Water is there: the tarn lies below.
     int water = 0;
-    while (water < list->count() && !list->item(water)->text().startsWith("water\n"))
+    const int rows = list->model()->rowCount();
+    while (water < rows && !rowText(*list, water).startsWith("water\n"))
         ++water;
-    ASSERT_LT(water, list->count());
-    list->scrollToItem(list->item(water));
-    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(water)).center());
+    ASSERT_LT(water, rows);
+    clickRow(*list, water);
     EXPECT_TRUE(child<QLabel>("blockName")->text().contains("water"));
     const QImage before = child<QWidget>("blockCube")->grab().toImage();
     child<QSlider>("blockSun")->setValue(-10);
@@ -58,8 +58,8 @@ TEST_F(BlockWindowTest, ABlockTypeIsCountedWithItsOwnTurnsAndWithNoOther)
     WorldSession& session = m_window->session();
     const auto& kinds = session.terrain().recipe.blocks.kinds;
     QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
-    auto* list = child<QListWidget>("blockList");
-    ASSERT_TRUE(becomes([&] { return list->count() > 10 && list->item(0)->text().contains("voxels here"); }));
+    auto* list = child<QListView>("blockList");
+    ASSERT_TRUE(becomes([&] { return list->model()->rowCount() > 10 && rowText(*list, 0).contains("voxels here"); }));
     const auto residents = session.streamer()->residents();
     ASSERT_TRUE(residents);
     std::map<std::string, std::uint64_t> own;
@@ -71,13 +71,13 @@ TEST_F(BlockWindowTest, ABlockTypeIsCountedWithItsOwnTurnsAndWithNoOther)
                     : name.substr(0, name.size() - std::string("-90").size() - (kinds[m].turn == 1 ? 0 : 1))];
         }
     int counted = 0;
-    for (int i = 0; i < list->count(); ++i) {
-        const QString name = list->item(i)->text().section('\n', 0, 0);
+    for (int i = 0; i < list->model()->rowCount(); ++i) {
+        const QString name = rowText(*list, i).section('\n', 0, 0);
         const std::uint64_t count = own[name.toStdString()];
         counted += count > 0;
-        EXPECT_TRUE(list->item(i)->text().contains(
+        EXPECT_TRUE(rowText(*list, i).contains(
             count > 0 ? QStringLiteral("· %1 voxels here").arg(countText(count)) : QStringLiteral("none here")))
-            << list->item(i)->text().toStdString() << " should be " << count;
+            << rowText(*list, i).toStdString() << " should be " << count;
     }
     EXPECT_GT(counted, 5);
 }

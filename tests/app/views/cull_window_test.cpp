@@ -6,6 +6,7 @@
 #include "support/all_names.h"
 #include "support/sample_setups.h"
 
+#include <QPointer>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
@@ -71,6 +72,41 @@ TEST_F(CullWindowTest, WhatEachPassCostsIsMeasuredInTheView)
     EXPECT_GT(field()->lastFrame().triangles, 0u) << "and everything is drawn again";
 }
 
+/// Every change of the setup deleted the control that made it, and a look-alike got the focus.
+TEST_F(CullWindowTest, AStepIsMovedByItsOwnButtonAgainAndAgain)
+{
+    emit m_window->rail().stageClicked("cull", false);
+    child<QTabBar>("cullTabs")->setCurrentIndex(static_cast<int>(CullPanel::Tab::Steps));
+    WorldSession& session = m_window->session();
+    const std::vector<std::string> before = session.setup().cull.steps;
+    ASSERT_GE(before.size(), 3u);
+    const QPointer<QToolButton> later = child<QToolButton>(("later=" + before[0]).c_str());
+    auto* box = child<QCheckBox>(("cull.steps=" + before[0]).c_str());
+    later->setFocus();
+    int top = box->mapTo(m_window.get(), QPoint()).y();
+    for (std::size_t i = 1; i < before.size(); ++i) {
+        QTest::keyClick(later, Qt::Key_Space);
+        QTest::qWait(30);
+        ASSERT_TRUE(later) << "the button that was pressed is still there";
+        EXPECT_EQ(session.setup().cull.steps[i], before[0]);
+        EXPECT_TRUE(box->text().startsWith(QString::number(i + 1)));
+        EXPECT_GT(box->mapTo(m_window.get(), QPoint()).y(), top) << "and has moved down";
+        top = box->mapTo(m_window.get(), QPoint()).y();
+        EXPECT_EQ(m_window->focusWidget() == later, i + 1 < before.size()) << "the last one cannot go on";
+    }
+    EXPECT_FALSE(later->isEnabled());
+    // Switched off it lies below those in use, without a place and without buttons.
+    QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
+    QTest::qWait(30);
+    EXPECT_EQ(session.setup().cull.steps.size(), before.size() - 1);
+    EXPECT_FALSE(later->isVisible());
+    EXPECT_FALSE(box->text().at(0).isDigit());
+    trigger("undo");
+    QTest::qWait(30);
+    EXPECT_TRUE(later->isVisible());
+    EXPECT_TRUE(box->isChecked());
+}
+
 TEST_F(CullWindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)
 {
     emit m_window->rail().stageClicked("cull", false);
@@ -108,10 +144,10 @@ TEST_F(CullWindowTest, TheAuditListsWhatIsLostAndAClickLooksAtIt)
     QTest::qWait(50);
     EXPECT_TRUE(child<QLabel>("auditState")->text().contains("No exact step loses any"))
         << child<QLabel>("auditState")->text().toStdString();
-    auto* list = child<QListWidget>("lostChunks");
-    ASSERT_GT(list->count(), 0) << "the corner tests lose some";
+    auto* list = child<QListView>("lostChunks");
+    ASSERT_GT(list->model()->rowCount(), 0) << "the corner tests lose some";
     const Eye before = m_window->session().eye;
-    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(0)).center());
+    clickRow(*list, 0);
     ASSERT_TRUE(m_window->session().look->marked);
     const auto& lost = m_window->bench().cullAudit().result()->lost;
     const auto found = std::find_if(

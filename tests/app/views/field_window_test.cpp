@@ -7,6 +7,7 @@
 #include "support/all_names.h"
 #include "support/sample_setups.h"
 
+#include <QPointer>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
@@ -14,6 +15,48 @@ namespace fell::field_window_test {
 namespace {
 
 class FieldWindowTest : public WindowTest { };
+
+TEST_F(FieldWindowTest, ControlsOfAStageStayWhileTheSetupChangesUnderThem)
+{
+    WorldSession& session = m_window->session();
+    emit m_window->rail().stageClicked("mesh", false);
+    const QPointer<QRadioButton> exposed = child<QRadioButton>("mesh.mesher=exposed");
+    const QPointer<QWidget> shade = child<QWidget>("mesh.shade");
+    QTest::mouseClick(exposed, Qt::LeftButton, {}, QPoint(8, exposed->height() / 2));
+    QTest::qWait(50);
+    ASSERT_TRUE(exposed && shade);
+    EXPECT_EQ(m_window->focusWidget(), exposed);
+    EXPECT_TRUE(exposed->isChecked());
+    trigger("undo");
+    QTest::qWait(50);
+    ASSERT_TRUE(exposed);
+    EXPECT_FALSE(exposed->isChecked());
+    EXPECT_TRUE(child<QRadioButton>(("mesh.mesher=" + session.setup().mesh.mesher).c_str())->isChecked());
+    waitUntilThere();
+    // A number that is being typed stays as it is while something else changes.
+    emit m_window->rail().stageClicked("generate", false);
+    auto* workers = child<QSpinBox>("stream.workers");
+    const int before = workers->value();
+    workers->setFocus();
+    workers->selectAll();
+    QTest::keyClick(workers, Qt::Key_3);
+    session.edited().set("stream.distance", 3);
+    QTest::qWait(50);
+    EXPECT_EQ(workers->text(), "3") << "half typed";
+    EXPECT_EQ(session.setup().stream.workers, before);
+    QTest::keyClick(workers, Qt::Key_Return);
+    EXPECT_EQ(session.setup().stream.workers, 3);
+    // What a scheme does not ask for is not shown.
+    emit m_window->rail().stageClicked("levels", false);
+    QTest::qWait(50);
+    const auto isShown = [&](const char* name) { return child<QWidget>(name)->isVisible(); };
+    session.edited().set("lod.scheme", "off");
+    EXPECT_FALSE(isShown("lod.detail") || isShown("lod.error"));
+    session.edited().set("lod.scheme", "rings");
+    EXPECT_TRUE(isShown("lod.detail") && !isShown("lod.error"));
+    session.edited().set("lod.scheme", "error");
+    EXPECT_TRUE(!isShown("lod.detail") && isShown("lod.error"));
+}
 
 TEST_F(FieldWindowTest, ShowsTheWorld)
 {

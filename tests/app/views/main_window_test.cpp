@@ -326,7 +326,7 @@ TEST_F(MainWindowTest, FindAnActionRunsItByName)
     inDialog([](QWidget* finder) {
         auto* edit = finder->findChild<QLineEdit*>();
         QTest::keyClicks(edit, "slate");
-        EXPECT_EQ(finder->findChild<QListWidget*>()->count(), 1);
+        EXPECT_EQ(finder->findChild<QListView*>("foundActions")->model()->rowCount(), 1);
         QTest::keyClick(edit, Qt::Key_Return);
     });
     QTest::keyClick(field(), Qt::Key_K, Qt::ControlModifier);

@@ -31,8 +31,8 @@ TEST_F(RecipeWindowTest, LayersNumbersAndSeedsAreChangedAndTheMapAndTheFieldFoll
     RecipeEditor& editor = openRecipe();
     const auto before = editor.preview().map.heights;
     // The box of the first layer.
-    auto* list = child<QListWidget>("recipeLayers");
-    const QRect first = list->visualItemRect(list->item(1));
+    auto* list = child<QListView>("recipeLayers");
+    const QRect first = list->visualRect(list->model()->index(1, 0));
     QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, first.topLeft() + QPoint(15, first.height() / 2));
     EXPECT_TRUE(becomes([&] { return layersOf(editor.document())[0].isOff; }));
     EXPECT_TRUE(becomes([&] { return editor.preview().map.heights != before; }));

@@ -4,6 +4,7 @@
 
 #include "support/all_names.h"
 #include "support/temp_folder.h"
+#include <fell/app/models/row_list.h>
 #include <fell/app/views/banner.h>
 #include <fell/app/views/main_window.h>
 #include <fell/app/views/theme.h>
@@ -17,7 +18,7 @@
 #include <QDialogButtonBox>
 #include <QLabel>
 #include <QLineEdit>
-#include <QListWidget>
+#include <QListView>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QRadioButton>
@@ -79,6 +80,19 @@ protected:
         T* found = m_window->findChild<T*>(QLatin1String(name));
         EXPECT_NE(found, nullptr) << name;
         return found;
+    }
+
+    /// What a row of a list says: its name, and what stands below it.
+    static QString rowText(const QListView& list, int row)
+    {
+        const QModelIndex at = list.model()->index(row, 0);
+        return at.data().toString() + QLatin1Char('\n') + at.data(RowList::Detail).toString();
+    }
+    static void clickRow(QListView& list, int row)
+    {
+        const QModelIndex at = list.model()->index(row, 0);
+        list.scrollTo(at);
+        QTest::mouseClick(list.viewport(), Qt::LeftButton, {}, list.visualRect(at).center());
     }
 
     void trigger(const QString& name)

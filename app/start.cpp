@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <fell/app/start.h>
+
+#include <fell/app/views/main_window.h>
+#include <fell/app/views/theme.h>
+#include <fell/input/text_file.h>
+#include <fell/measure/machine.h>
+#include <fell/save/world_file.h>
+
+#include <CLI/CLI.hpp>
+#include <QApplication>
+#include <spdlog/sinks/stdout_color_sinks.h>
+#include <spdlog/spdlog.h>
+
+#include <iostream>
+
+namespace fell::app {
+namespace {
+
+struct Arguments {
+    std::string world = "corrowdale", setup = "near", theme = "limewash", folder = "out";
+    std::vector<std::string> set;
+    std::optional<std::uint64_t> seed;
+};
+
+int fail(const Problem& problem, int code)
+{
+    std::cerr << "fell: " << sentence(problem) << "\n";
+    return code;
+}
+
+int openWindow(const Arguments& arguments, QApplication& app, const Program& program)
+{
+    auto recipe = findWorldOrFile(arguments.world, demoFolder());
+    if (!recipe)
+        return fail(recipe.problem(), 2);
+    auto setup = findSetup(arguments.setup, demoFolder() / "setups");
+    if (!setup)
+        return fail(setup.problem(), 2);
+    Setup chosen = setup.take();
+    for (const auto& assignment : arguments.set)
+        if (auto problem = applyOverride(chosen, assignment))
+            return fail(*problem, 2);
+    if (auto problem = checkSetup(chosen))
+        return fail(*problem, 2);
+    if (!program.folderOption.empty())
+        if (auto problem = makeFolder(arguments.folder))
+            return fail(*problem, 4);
+    applyTheme(app, arguments.theme == "slate" ? slate() : limewash());
+    MainWindow window(makeTerrain(recipe.take(), arguments.seed), chosen);
+    window.setDark(arguments.theme == "slate");
+    window.show();
+    if (isDatabase(arguments.world)) // its changes are read in the background
+        window.world().open(QString::fromStdString(arguments.world));
+    return program.run(window, arguments.folder);
+}
+
+int parseAndOpen(int argc, char** argv, const Program& program)
+{
+    spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
+    CLI::App parser(program.about, program.name);
+    Arguments arguments;
+    parser.set_version_flag("--version", measure::versionLine("fell"), "print version, commit and compiler");
+    parser
+        .add_option("--world,world", arguments.world,
+            "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")
+        ->capture_default_str();
+    parser.add_option("--seed", arguments.seed, "replaces the recipe's seed");
+    parser.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups")->capture_default_str();
+    parser.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
+    parser.add_option("--theme", arguments.theme, "limewash or slate")
+        ->check(CLI::IsMember({"limewash", "slate"}))
+        ->capture_default_str();
+    if (!program.folderOption.empty())
+        parser.add_option(program.folderOption, arguments.folder, program.folderNote)->capture_default_str();
+    try {
+        parser.parse(argc, argv);
+    } catch (const CLI::CallForHelp&) {
+        std::cout << parser.help();
+        return 0;
+    } catch (const CLI::CallForVersion& version) {
+        std::cout << version.what() << "\n";
+        return 0;
+    } catch (const CLI::ParseError& error) {
+        return fail({"arguments", "", error.what()}, 2);
+    }
+    if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY")
+        && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
+        return fail(
+            {"this machine", "", "has no display; ./fell without a display starts one of its own and shows a tour"}, 3);
+    QApplication app(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("Fell"));
+    return openWindow(arguments, app, program);
+}
+
+} // namespace
+
+int start(int argc, char** argv, const Program& program)
+{
+    try {
+        return parseAndOpen(argc, argv, program);
+    } catch (const std::exception& error) { // out of memory, or a library that throws
+        return fail({"", "", std::string("stopped by an error of its own: ").append(error.what())}, 3);
+    }
+}
+
+} // namespace fell::app
