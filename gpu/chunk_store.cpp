@@ -216,7 +216,10 @@ void ChunkStore::putShapes(const TriangleList& shapes, HeldChunk& held)
     held.shapes = m_shapes.take(held.shapeVertices + (held.shapeIndices + kIndicesAVertex - 1) / kIndicesAVertex);
     const std::size_t vertexBytes = shapes.vertices.size() * sizeof(MeshVertex);
     m_shapes.write(held.shapes, 0, shapes.vertices.data(), vertexBytes);
-    m_shapes.write(held.shapes, vertexBytes, shapes.indices.data(), shapes.indices.size() * sizeof(std::uint32_t));
+    std::vector<std::uint32_t> indices(shapes.indices);
+    for (std::uint32_t& index : indices)
+        index += held.shapes.first;
+    m_shapes.write(held.shapes, vertexBytes, indices.data(), indices.size() * sizeof(std::uint32_t));
 }
 
 void ChunkStore::putCells(const LightCells& cells, HeldChunk& held)

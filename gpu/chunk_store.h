@@ -14,7 +14,8 @@ namespace fell::gpu {
 
 /// One chunk's mesh.
 struct HeldChunk {
-    StorePiece quads, shapes; // shapes: vertices, then their indices, in elements of a vertex' size
+    // shapes: vertices, then their indices, which count from the buffer's begin; in elements of a vertex' size
+    StorePiece quads, shapes;
     std::uint32_t shapeVertices = 0, shapeIndices = 0;
     ElementRun cells; // of light
     std::array<std::uint32_t, kMatterCount> counts{}; // quads of each matter
@@ -61,6 +62,7 @@ public:
     [[nodiscard]] std::size_t bytes() const;
     [[nodiscard]] std::size_t meshBytes(const HeldChunk& held) const;
     [[nodiscard]] ArenaFigures arena() const;
+    [[nodiscard]] const GpuLimits& limits() const { return m_limits; }
     [[nodiscard]] const MeshFormat& format() const { return m_pipeline.format; }
     [[nodiscard]] const Pipeline& pipeline() const { return m_pipeline; }
 

@@ -14,6 +14,8 @@ std::optional<Problem> Programs::link(const ProgramKey& key)
         defines += "#define OVERLAY\n";
     if (shapes)
         defines += "#define SHAPES\n";
+    if (key.triangles != ProgramKey::Triangles::Listed)
+        defines += key.triangles == ProgramKey::Triangles::Pulled ? "#define PULLED\n" : "#define INDEXED\n";
     defines += "#define LAMPS " + std::to_string(key.lamps) + "\n#define SKIES " + std::to_string(key.skies)
         + "\n#define CHANNELS " + std::to_string(key.lamps + key.skies) + "\n";
     if (key.lamps + key.skies > 0 && key.light != Light::Even)
@@ -36,20 +38,23 @@ std::optional<Problem> Programs::prepare()
 {
     using V = ProgramKey::Vertices;
     using L = ProgramKey::Light;
+    using T = ProgramKey::Triangles;
     std::vector<ProgramKey> keys;
     for (const V vertices : {V::Floats, V::Corners, V::Packed, V::Shapes})
         for (const bool overlay : {false, true})
-            keys.push_back({vertices, false, overlay, 0, 0});
+            keys.push_back({vertices, false, T::Listed, overlay, 0, 0});
     for (const V vertices : {V::Floats, V::Corners, V::Packed})
-        keys.push_back({vertices, true, false, 0, 0});
+        keys.push_back({vertices, true, T::Listed, false, 0, 0});
     // Of those with light one of each kind: a driver that takes one takes the others.
     for (const int skies : {1, 3})
         for (const V vertices : {V::Corners, V::Shapes})
-            keys.push_back({vertices, false, true, 3, skies});
+            keys.push_back({vertices, false, T::Listed, true, 3, skies});
+    for (const T triangles : {T::Indexed, T::Pulled})
+        keys.push_back({V::Shapes, false, triangles, triangles == T::Pulled, 3, 1});
     for (const L light : {L::Even, L::Corners, L::Cells})
-        keys.push_back({V::Corners, false, light != L::Even, 3, 1, true, light});
+        keys.push_back({V::Corners, false, T::Listed, light != L::Even, 3, 1, true, light});
     for (const PaintMode& mode : paintModes())
-        keys.push_back({V::Corners, false, true, 0, 0, false, L::Corners, mode.paint});
+        keys.push_back({V::Corners, false, T::Listed, true, 0, 0, false, L::Corners, mode.paint});
     for (const ProgramKey& key : keys)
         if (auto problem = link(key))
             return problem;

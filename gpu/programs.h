@@ -17,6 +17,9 @@ namespace fell::gpu {
 struct ProgramKey {
     enum class Vertices { Floats, Corners, Packed, Shapes } vertices = Vertices::Corners;
     bool instanced = false; // a quad an instance
+    /// How the vertices of triangles come: three each; through indices, so that no vertex knows which corner it is; or
+    /// read through the indices by the shader itself, so that each does.
+    enum class Triangles { Listed, Indexed, Pulled } triangles = Triangles::Listed;
     bool overlay = false; // knows directions and edges: wireframe, ghosts, every paint but textures
     int lamps = 0, skies = 0; // channels of light: 0, 1 or 3
     bool rims = false; // a word beside each quad says how it is shaded

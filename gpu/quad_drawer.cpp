@@ -89,6 +89,7 @@ QuadDrawer::QuadDrawer(ResourceTable& table, Programs& programs, const ChunkStor
               {{0, 2, GL_UNSIGNED_INT, 0, true}, {1, 3, GL_UNSIGNED_INT, 8, true}}, true, false)}
     , m_rims(table, "rims", GL_TEXTURE_BUFFER)
     , m_records(table, "records", GL_TEXTURE_BUFFER)
+    , m_shapeWords(table, "triangles", GL_TEXTURE_BUFFER)
     , m_commands(table, "commands")
 {
 }
@@ -114,8 +115,8 @@ void QuadDrawer::useQuads(const FrameContext& context, const DrawList& list, boo
         : part == Part::Even && !overlay                            ? Light::Even
                                                                     : Light::Corners;
     m_vertices = verticesOf(*format().layout);
-    m_programs.use({m_vertices, instanced, overlay, format().light.lamps, format().light.sky, format().hasRings(),
-        light, context.options.paint, blends});
+    m_programs.use({m_vertices, instanced, ProgramKey::Triangles::Listed, overlay, format().light.lamps,
+        format().light.sky, format().hasRings(), light, context.options.paint, blends});
     if (light == Light::Cells)
         glBindTextureUnit(kCellsUnit, m_chunks.cells().texture());
     m_array = m_arrays[arrayIndex(instanced)].id();
@@ -143,10 +144,11 @@ void QuadDrawer::useIndices(GLuint buffer) const
     glVertexArrayElementBuffer(m_array, buffer);
 }
 
-void QuadDrawer::useShapes(const FrameContext& context, GLuint places)
+void QuadDrawer::useShapes(const FrameContext& context, GLuint places, ProgramKey::Triangles triangles)
 {
-    m_programs.use({Vertices::Shapes, false, isOverlay(context), format().light.lamps, format().light.sky, false,
-        ProgramKey::Light::Corners, context.options.paint});
+    m_programs.use({Vertices::Shapes, false, triangles, isOverlay(context), format().light.lamps, format().light.sky,
+        false, ProgramKey::Light::Corners, context.options.paint});
+    glBindTextureUnit(kRecordsUnit, m_shapeWords.id());
     const GLuint array = m_arrays[kShapeArray].id();
     glBindVertexArray(array);
     glVertexArrayVertexBuffer(array, 1, places, 0, sizeof(DrawPlace));
@@ -161,6 +163,7 @@ void QuadDrawer::bindIndexedShapes(GLuint buffer) const
 {
     bindShapes(buffer);
     glVertexArrayElementBuffer(m_arrays[kShapeArray].id(), buffer);
+    glTextureBuffer(m_shapeWords.id(), GL_R32UI, buffer);
 }
 
 void QuadDrawer::bindSlab(std::uint32_t slab)

@@ -48,9 +48,9 @@ public:
     /// Makes the program and vertex array of quads current. `blends`: they are written as linear light.
     void useQuads(const FrameContext& context, const DrawList& list, bool instanced, Part part, bool blends = false);
     /// The same for triangles, with separate places.
-    void useShapes(const FrameContext& context, GLuint places);
-    void bindShapes(GLuint buffer) const;
-    void bindIndexedShapes(GLuint buffer) const; // vertices and indices
+    void useShapes(const FrameContext& context, GLuint places, ProgramKey::Triangles triangles);
+    void bindShapes(GLuint buffer) const; // every three vertices are a triangle
+    void bindIndexedShapes(GLuint buffer) const; // vertices and indices, for either way to read them
     void bindSlab(std::uint32_t slab);
     void useIndices(GLuint buffer) const;
     /// Draws quads of the bound slab as the `index`-th of the list.
@@ -74,7 +74,7 @@ private:
     Programs& m_programs;
     const ChunkStore& m_chunks;
     std::array<VertexArray, 8> m_arrays;
-    Texture m_rims, m_records; // of buffers
+    Texture m_rims, m_records, m_shapeWords; // of buffers
     Buffer m_commands;
     ProgramKey::Vertices m_vertices = ProgramKey::Vertices::Corners;
     GLuint m_array = 0;

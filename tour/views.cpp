@@ -29,8 +29,10 @@ void walk(Driver& drive, const TransectSentence& sentence)
     drive.window().transect().setSentence(sentence);
     drive.trigger(QStringLiteral("measure.walk"));
     drive.until("result of the transect", [&] { return !drive.window().runner().isRunning(); });
-    drive.wait(600);
+    drive.until("trial in the ledger", [&] { return drive.window().banner().isVisible(); });
+    drive.wait(300);
     drive.window().banner().hide();
+    drive.wait(300);
 }
 
 void openWorld(Driver& drive, const QString& demo)

@@ -259,7 +259,7 @@ QWidget* CullPanel::buildAudit()
     connect(&m_auditor, &CullAuditor::progressed, this,
         [this](double share) { m_auditState->setText(tr("%1 %").arg(qRound(100 * share))); });
     m_lostList = newListView("lostChunks", m_lost, new RowDelegate, page);
-    m_lostList->setFixedHeight(134);
+    m_lostList->setFixedHeight(204);
     m_lostList->setToolTip(tr("Click one to look at it: the same view, with a box round the chunk."));
     connect(m_lostList, &QListView::clicked, this,
         [this](const QModelIndex& row) { jumpTo(m_auditor.result()->lost[row.data(RowList::Key).toULongLong()]); });
@@ -307,8 +307,8 @@ void CullPanel::listLost(const CullAuditResult& result)
         const LostChunk& lost = result.lost[i];
         ListRow row;
         row.key = QString::number(i);
-        row.text
-            = tr("%1 · %2").arg(QString::fromUtf8(findCullStep(lost.step)->title), QString::fromStdString(lost.kind));
+        row.text = QString::fromUtf8(findCullStep(lost.step)->title);
+        row.detail = QString::fromStdString(lost.kind);
         row.aside = tr("%1 px").arg(lost.pixels);
         row.toolTip = lostText(lost);
         rows.push_back(std::move(row));

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 #include <memory>
 
 namespace fell::gpu {
@@ -13,24 +14,56 @@ namespace {
 // thousands of vertices is a tenth slower. Still one call.
 constexpr std::uint32_t kIndicesADraw = 510;
 
+/// Edges and sizes are a triangle's own: where they are shown, each corner reads its vertex by itself. Where the driver
+/// cannot read a chunk's whole buffer, its triangles are drawn without edges.
+bool isPulled(const FrameContext& context, const DrawList& list)
+{
+    const auto texels = static_cast<std::uint64_t>(context.drawer.chunks().limits().textureBufferTexels);
+    return context.drawer.isOverlay(context) && !context.isNumbered
+        && std::all_of(list.shown().begin(), list.shown().end(), [&](const ShownHere& shown) {
+               const HeldChunk& chunk = *shown.chunk;
+               return std::uint64_t{chunk.firstShapeIndex()} + chunk.shapeIndices <= texels;
+           });
+}
+
 void drawBaked(FrameContext& context, const DrawList& list)
 {
     QuadDrawer& drawer = context.drawer;
     if (std::none_of(list.shown().begin(), list.shown().end(),
             [](const ShownHere& shown) { return shown.chunk->shapeIndices > 0; }))
         return;
-    drawer.useShapes(context, list.placeBuffer());
+    const bool pulled = isPulled(context, list);
+    drawer.useShapes(
+        context, list.placeBuffer(), pulled ? ProgramKey::Triangles::Pulled : ProgramKey::Triangles::Indexed);
     const GlStore& store = drawer.chunks().shapes();
     FrameReport& report = context.report;
-    if (drawer.chunks().pipeline().submission == Submission::Indirect)
+    const auto eachPiece = [](const HeldChunk& chunk, const auto& draw) {
+        for (std::uint32_t at = 0; at < chunk.shapeIndices; at += kIndicesADraw)
+            draw(chunk.firstShapeIndex() + at, std::min(kIndicesADraw, chunk.shapeIndices - at));
+    };
+    const bool isIndirect = drawer.chunks().pipeline().submission == Submission::Indirect;
+    if (isIndirect && pulled)
+        return drawer.multiDraw<ArraysCommand>(
+            list, store.slabs(),
+            [&](const ShownHere& shown, GLuint i, auto& commands) {
+                eachPiece(*shown.chunk, [&](GLuint first, GLuint count) {
+                    commands[shown.chunk->shapes.slab].push_back({count, 1, first, i});
+                });
+                report.triangles += shown.chunk->shapeIndices / 3;
+            },
+            [&](std::uint32_t slab, GLsizei count) {
+                drawer.bindIndexedShapes(store.buffer(slab));
+                glMultiDrawArraysIndirect(GL_TRIANGLES, nullptr, count, 0);
+            },
+            report);
+    if (isIndirect)
         return drawer.multiDraw<ElementsCommand>(
             list, store.slabs(),
-            [&report](const ShownHere& shown, GLuint i, auto& commands) {
-                const HeldChunk& chunk = *shown.chunk;
-                for (std::uint32_t at = 0; at < chunk.shapeIndices; at += kIndicesADraw)
-                    commands[chunk.shapes.slab].push_back({std::min(kIndicesADraw, chunk.shapeIndices - at), 1,
-                        chunk.firstShapeIndex() + at, static_cast<GLint>(chunk.shapes.first), i});
-                report.triangles += chunk.shapeIndices / 3;
+            [&](const ShownHere& shown, GLuint i, auto& commands) {
+                eachPiece(*shown.chunk, [&](GLuint first, GLuint count) {
+                    commands[shown.chunk->shapes.slab].push_back({count, 1, first, 0, i});
+                });
+                report.triangles += shown.chunk->shapeIndices / 3;
             },
             [&](std::uint32_t slab, GLsizei count) {
                 drawer.bindIndexedShapes(store.buffer(slab));
@@ -42,9 +75,13 @@ void drawBaked(FrameContext& context, const DrawList& list)
         if (chunk.shapeIndices == 0)
             continue;
         drawer.bindIndexedShapes(store.buffer(chunk.shapes.slab));
+        const auto count = static_cast<GLsizei>(chunk.shapeIndices);
         const std::uintptr_t at = chunk.firstShapeIndex() * sizeof(std::uint32_t);
-        glDrawElementsInstancedBaseVertexBaseInstance(GL_TRIANGLES, static_cast<GLsizei>(chunk.shapeIndices),
-            GL_UNSIGNED_INT, reinterpret_cast<const void*>(at), 1, static_cast<GLint>(chunk.shapes.first), i);
+        if (pulled)
+            glDrawArraysInstancedBaseInstance(GL_TRIANGLES, static_cast<GLint>(chunk.firstShapeIndex()), count, 1, i);
+        else
+            glDrawElementsInstancedBaseInstance(
+                GL_TRIANGLES, count, GL_UNSIGNED_INT, reinterpret_cast<const void*>(at), 1, i);
         report.triangles += chunk.shapeIndices / 3;
         ++report.drawCalls;
     }
@@ -67,7 +104,7 @@ void drawObjects(FrameContext& context, const DrawList& list, Buffer& buffer)
     if (places.empty())
         return;
     buffer.setList(places);
-    context.drawer.useShapes(context, buffer.id());
+    context.drawer.useShapes(context, buffer.id(), ProgramKey::Triangles::Listed);
     context.drawer.bindShapes(context.materials.shapes());
     for (GLuint i = 0; i < kinds.size(); ++i) {
         const auto [first, count] = context.materials.shapeOf(kinds[i]);

@@ -274,6 +274,43 @@ TEST_F(RendererTest, ShapedBlocksLookAlikeBakedAndAsObjects)
     EXPECT_EQ(m_renderer->figuresOf({0, 0, 0})->shapeTriangles, 4u * 8);
 }
 
+/// Vertices that triangles share do not know which corner they are: half of each side was shown as a large quad.
+TEST_F(RendererTest, EdgesAndSizesOfBakedTrianglesAreThoseOfObjects)
+{
+    Recipe recipe = m_terrain->recipe;
+    recipe.blocks.kinds.push_back({.name = "half",
+        .top = {200, 60, 60},
+        .side = {200, 60, 60},
+        .grain = 0,
+        .shape = std::make_shared<const BlockShape>(halfShape())});
+    m_terrain = makeTerrain(recipe);
+    std::vector<Material> voxels(16 * 16 * 16);
+    for (const std::size_t at : {7u * 256 + 7 * 16 + 7, 7u * 256 + 9 * 16 + 9, 9u * 256 + 7 * 16 + 9})
+        voxels[at] = static_cast<Material>(recipe.blocks.kinds.size() - 1);
+    const VoxelChunk chunk(16, std::move(voxels));
+    const Eye near{{8, 12, 14}, {0, 0, 0}, 0, -35};
+    for (const DrawOptions& options : {DrawOptions{}, DrawOptions{.wireframe = true},
+             DrawOptions{.paint = Paint::QuadSizes}, DrawOptions{.paint = Paint::Normals, .wireframe = true}}) {
+        const auto shown = [&](const char* models, const char* submission) {
+            m_setup.mesh.models = models;
+            m_setup.draw.submission = submission;
+            m_renderer->begin(m_setup, *m_terrain);
+            m_renderer->upload(meshed({0, 0, 0}, chunk));
+            m_target->bind();
+            m_renderer->draw(near, kWidth, kHeight, options);
+            return m_pixels = m_target->read();
+        };
+        const auto objects = shown("objects", "indirect");
+        for (const char* submission : {"indirect", "per-chunk"}) {
+            const auto baked = shown("baked", submission);
+            int others = 0; // lines may begin at another corner, and be a shade thinner
+            for (std::size_t i = 0; i < baked.size(); ++i)
+                others += std::abs(int(baked[i]) - int(objects[i])) > 48;
+            EXPECT_LT(others, kWidth * kHeight / 200) << submission << " " << options.wireframe;
+        }
+    }
+}
+
 TEST_F(RendererTest, AWireframeAndSizesChangeThePictureButNotItsOutline)
 {
     m_renderer->begin(m_setup, *m_terrain);
