@@ -48,7 +48,7 @@ std::string manyTrials(int count)
     return root.dump();
 }
 
-/// Portal a ledger of 10,000 trials and listing them, against reading what the list shows out of every trial's own
+/// Opening a ledger of 10,000 trials and listing them, against reading what the list shows out of every trial's own
 /// document. "ratio" is reading / opening; "fast_us" is what opening takes.
 void openOverRead(benchmark::State& state)
 {

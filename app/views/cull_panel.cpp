@@ -259,7 +259,7 @@ QWidget* CullPanel::buildAudit()
     connect(&m_auditor, &CullAuditor::progressed, this,
         [this](double share) { m_auditState->setText(tr("%1 %").arg(qRound(100 * share))); });
     m_lostList = newListView("lostChunks", m_lost, new RowDelegate, page);
-    m_lostList->setFixedHeight(204);
+    m_lostList->setFixedHeight(160);
     m_lostList->setToolTip(tr("Click one to look at it: the same view, with a box round the chunk."));
     connect(m_lostList, &QListView::clicked, this,
         [this](const QModelIndex& row) { jumpTo(m_auditor.result()->lost[row.data(RowList::Key).toULongLong()]); });
