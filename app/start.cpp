@@ -1,13 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fell/app/start.h>
 
+#include <fell/app/arguments.h>
 #include <fell/app/views/main_window.h>
 #include <fell/app/views/theme.h>
 #include <fell/input/text_file.h>
-#include <fell/measure/machine.h>
 #include <fell/save/world_file.h>
 
-#include <CLI/CLI.hpp>
 #include <QApplication>
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
@@ -16,12 +15,6 @@
 
 namespace fell::app {
 namespace {
-
-struct Arguments {
-    std::string world = "corrowdale", setup = "near", theme = "limewash", folder = "out";
-    std::vector<std::string> set;
-    std::optional<std::uint64_t> seed;
-};
 
 int fail(const Problem& problem, int code)
 {
@@ -58,32 +51,9 @@ int openWindow(const Arguments& arguments, QApplication& app, const Program& pro
 int parseAndOpen(int argc, char** argv, const Program& program)
 {
     spdlog::set_default_logger(spdlog::stderr_color_mt("fell"));
-    CLI::App parser(program.about, program.name);
     Arguments arguments;
-    parser.set_version_flag("--version", measure::versionLine("fell"), "print version, commit and compiler");
-    parser
-        .add_option("--world,world", arguments.world,
-            "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")
-        ->capture_default_str();
-    parser.add_option("--seed", arguments.seed, "replaces the recipe's seed");
-    parser.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups")->capture_default_str();
-    parser.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
-    parser.add_option("--theme", arguments.theme, "limewash or slate")
-        ->check(CLI::IsMember({"limewash", "slate"}))
-        ->capture_default_str();
-    if (!program.folderOption.empty())
-        parser.add_option(program.folderOption, arguments.folder, program.folderNote)->capture_default_str();
-    try {
-        parser.parse(argc, argv);
-    } catch (const CLI::CallForHelp&) {
-        std::cout << parser.help();
-        return 0;
-    } catch (const CLI::CallForVersion& version) {
-        std::cout << version.what() << "\n";
-        return 0;
-    } catch (const CLI::ParseError& error) {
-        return fail({"arguments", "", error.what()}, 2);
-    }
+    if (const auto code = parse(argc, argv, program, arguments))
+        return *code;
     if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY")
         && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
         return fail(

@@ -128,7 +128,7 @@ BENCHMARK_CAPTURE(cutOverCells, galleryBytes, true, "gallery", "gallery")
     ->Name("light/cut_bytes_over_cells/gallery")
     ->Iterations(1);
 
-/// "ratio" is meshing chunks anew with their light, over new light for the quads that were kept.
+/// "ratio" is remeshing chunks with their light, over relighting the cached quads.
 void remeshOverRelight(benchmark::State& state)
 {
     const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());

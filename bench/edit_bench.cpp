@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Edits: gathered against each voxel by itself, and one voxel against its chunk lit and meshed from nothing.
+// Edits: batched against each voxel alone, and one voxel against its chunk lit and meshed from nothing.
 #include "in_turn.h"
 #include <fell/demo/demo_folder.h>
 
@@ -13,7 +13,7 @@
 namespace fell::bench {
 namespace {
 
-/// Resident chunks on one thread: edits are carried out by whoever asks for events.
+/// Resident chunks on one thread: edits run on the thread that asks for events.
 class Resident {
 public:
     Resident(const std::shared_ptr<const Terrain>& terrain, const Setup& setup, ChunkPos at)

@@ -28,7 +28,7 @@ template <typename Work> double secondsFor(const Work& work)
 }
 
 /// Runs `plain(i)` and `fast(i)` for i = 0 ... items-1 in turn, over and over; the counter "ratio" is the ratio of the
-/// medians, plain / fast, with its 95 % interval beside it. Both sides must have been compared before.
+/// medians, plain / fast, with its 95 % interval next to it. Both sides must have been compared before.
 template <typename Plain, typename Fast>
 void compareInTurn(benchmark::State& state, std::size_t items, const Plain& plain, const Fast& fast)
 {

@@ -91,7 +91,7 @@ std::vector<VoxelChange> scatteredEdits(const std::vector<StoredChunk>& surface,
     return edits;
 }
 
-/// Twenty galleries of two blocks' height, dug by somebody who turns now and then, with a lamp now and then.
+/// Twenty galleries of two blocks' height, that turn now and then, with a lamp now and then.
 std::vector<VoxelChange> dugEdits(const std::vector<StoredChunk>& surface, std::size_t count)
 {
     std::mt19937_64 dice(2);
@@ -205,7 +205,7 @@ private:
 };
 
 /// "ratio" is the time of saving the same surface chunks raw over saving them as Fell does, "load_ratio" that of
-/// reading them back; "generate_over_load" what making them anew takes over reading them.
+/// reading them back; "generate_over_load" regenerating them over reading them.
 void rawOverKept(benchmark::State& state, const char* group)
 {
     const Folder folder;

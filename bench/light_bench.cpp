@@ -87,7 +87,7 @@ BENCHMARK_CAPTURE(modeOverMode, sky, "colour-sky", "colour")
     ->Name("light/coloured_sky_over_plain_sky/corrowdale")
     ->UseRealTime();
 
-/// "ratio" is the plain twin's time over ours for one lamp taken away and put back, in three colours and sky.
+/// "ratio" is the plain twin's time over ours for one lamp removed and put back, in three colours and sky.
 void plainOverLampEdit(benchmark::State& state)
 {
     const LightRules rules = rulesOf("colour");
@@ -118,7 +118,7 @@ void plainOverLampEdit(benchmark::State& state)
 }
 BENCHMARK(plainOverLampEdit)->Name("light/plain_over_lamp_edit/corrowdale")->UseRealTime();
 
-/// "ratio" is the cost of an opaque block placed beside a lamp and removed over that of the lamp itself.
+/// "ratio" is the cost of an opaque block placed next to a lamp and removed over that of the lamp itself.
 void blockOverLampEdit(benchmark::State& state)
 {
     const LightRules rules = rulesOf("colour");

@@ -97,7 +97,7 @@ void wholeColumn(const Generator& generator, const Terrain& terrain, ChunkPos at
         visit(generator.voxels(terrain, columns, {at.x, y, at.z}));
 }
 
-/// Columns of chunks from the bedrock to above the summit, everything that stands about included.
+/// Columns of chunks from the bedrock to above the summit, scatter included.
 /// "features_share": of the fast way's time, what trees, blocks, walls and tracks are of it.
 void columnBlocksOverSamples(benchmark::State& state)
 {
@@ -138,7 +138,7 @@ BENCHMARK(columnBlocksOverSamples)
     ->Unit(benchmark::kMillisecond);
 
 /// From a changed number to the map of 512 x 512 pixels and the section, as the Recipe view makes them: "p95_ms".
-/// "ratio": the same map with each pixel's column sampled by itself, over it.
+/// "ratio": the same map with each pixel's column sampled alone, over it.
 void previewOverSamples(benchmark::State& state)
 {
     auto found = findWorld("corrowdale", demoFolder());

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// What the window itself costs: its plots, its event loop beside slow frames, and its rest. Without a display.
+// What the window itself costs: its plots, its event loop next to slow frames, and its rest. Without a display.
 #include "in_turn.h"
 
 #include <fell/app/views/main_window.h>

@@ -149,7 +149,7 @@ int runFly(const FlyArguments& arguments, const std::stop_token& stop)
         return fail(spec.problem());
     const auto size = parseSize(arguments.size);
     if (!size)
-        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
+        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is expected"});
     if (!arguments.trace.empty())
         if (const int code = refuseOutput(arguments.trace, arguments.world, {arguments.route}); code != kDone)
             return code;

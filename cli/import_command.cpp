@@ -34,10 +34,10 @@ std::optional<Problem> readNumbers(const ImportArguments& arguments, ImportSpec&
     const auto isAll = [&read](const std::string& text) { return static_cast<std::size_t>(read) == text.size(); };
     if (std::sscanf(arguments.heights.c_str(), "%lf,%lf%n", &spec.heights[0], &spec.heights[1], &read) != 2
         || !isAll(arguments.heights))
-        return Problem{"--heights " + arguments.heights, "", "LOW,HIGH in metres is wanted"};
+        return Problem{"--heights " + arguments.heights, "", "LOW,HIGH in metres is expected"};
     if (std::sscanf(arguments.at.c_str(), "%ld,%ld,%ld%n", &spec.at.x, &spec.at.y, &spec.at.z, &read) != 3
         || !isAll(arguments.at))
-        return Problem{"--at " + arguments.at, "", "x,y,z in voxels is wanted"};
+        return Problem{"--at " + arguments.at, "", "x,y,z in voxels is expected"};
     return arguments.ids.empty() ? std::nullopt : readIds(arguments.ids, spec);
 }
 

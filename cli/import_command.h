@@ -17,7 +17,7 @@ struct ImportArguments {
 };
 
 void addImportOptions(CLI::App& command, ImportArguments& arguments);
-/// Heights stand in a file beside the world's, of the same name with .heights. Nothing half-made is left.
+/// Heights stand in a file next to the world's, of the same name with .heights. Nothing half-made is left.
 int importWorld(const ImportArguments& arguments, const std::stop_token& stop);
 
 } // namespace fell::cli

@@ -87,7 +87,7 @@ int main(int argc, char** argv)
         return runCommand(argc, argv);
     } catch (const std::bad_alloc&) {
         return fell::cli::fail(
-            {"this machine", "", "has not enough memory for that; a smaller distance, box or count is wanted"},
+            {"this machine", "", "has not enough memory for that; a smaller distance, box or count is expected"},
             fell::cli::kMachineLacks);
     } catch (const std::exception& error) {
         return fell::cli::fail(

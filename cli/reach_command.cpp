@@ -23,7 +23,8 @@ struct ReachArguments {
 Outcome<std::vector<ReachSpec>> specsOf(const ReachArguments& arguments)
 {
     if (arguments.frames < 1 || arguments.frames > 10000)
-        return Problem{"--frames " + std::to_string(arguments.frames), "", "a whole number from 1 to 10000 is wanted"};
+        return Problem{
+            "--frames " + std::to_string(arguments.frames), "", "a whole number from 1 to 10000 is expected"};
     std::shared_ptr<WorldChanges> changes;
     auto terrain = openWorld(arguments.world, &changes);
     if (!terrain)
@@ -90,7 +91,7 @@ int runReach(const ReachArguments& arguments, const std::stop_token& stop)
         return fail(specs.problem());
     const auto size = parseSize(arguments.size);
     if (!size)
-        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
+        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is expected"});
     auto made = Offscreen::create(*size);
     if (!made)
         return fail(made.problem(), kMachineLacks);

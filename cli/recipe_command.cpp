@@ -124,11 +124,11 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
     spec.height = pixelSize ? (*pixelSize)[1] : 0;
     int read = 0;
     if (spec.width < 16 || spec.height < 16 || spec.width > 4096 || spec.height > 4096)
-        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 4096x4096 is wanted"});
+        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 4096x4096 is expected"});
     if (std::sscanf(arguments.at.c_str(), "%lf,%lf%n", &spec.middle[0], &spec.middle[1], &read) != 2
         || static_cast<std::size_t>(read) != arguments.at.size()
         || !(std::abs(spec.middle[0]) <= 1e6 && std::abs(spec.middle[1]) <= 1e6))
-        return fail({"--at " + arguments.at, "", "east,south in metres is wanted, each at most 1000000 either way"});
+        return fail({"--at " + arguments.at, "", "east,south in metres is expected, each at most 1000000 either way"});
     if (!(arguments.metres >= 0.05 && arguments.metres <= 1000))
         return fail({"--metres", "", "0.05 to 1000 metres a pixel are allowed"});
     spec.metresPerPixel = arguments.metres;

@@ -134,7 +134,7 @@ int runTransect(const TransectArguments& arguments, const std::stop_token& stop)
         return fail(spec.problem());
     const auto size = parseSize(arguments.size);
     if (!size)
-        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is wanted"});
+        return fail({"--size " + arguments.size, "", "WIDTHxHEIGHT from 16x16 to 8192x8192 is expected"});
     for (const auto& [option, text] : {std::pair("--ledger", &arguments.ledger), std::pair("--out", &arguments.out)})
         if (text->empty() && arguments.given.count(option) > 0)
             return fail({option, "", "is empty: give a name"});

@@ -180,7 +180,7 @@ void printWays(const KeepTrial& trial, bool isJson)
         return;
     }
     std::printf(
-        "%llu chunks visited, %llu voxels changed in %llu chunks; making the visited ones anew takes %.1f ms\n\n",
+        "%llu chunks visited, %llu voxels changed in %llu chunks; regenerating the visited ones takes %.1f ms\n\n",
         static_cast<unsigned long long>(trial.visited), static_cast<unsigned long long>(trial.voxels),
         static_cast<unsigned long long>(trial.changed), trial.makeMs);
     std::printf("%-9s %-7s %11s %6s %7s %9s %9s %13s %11s  %s\n", "keeps", "row", "bytes", "rows", "chunks", "save ms",

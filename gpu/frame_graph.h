@@ -53,7 +53,7 @@ public:
     FrameGraph(ResourceTable& table, std::vector<Pass> passes, const std::vector<TargetId>& given = {});
     FrameGraph(FrameGraph&&) = default;
 
-    /// Runs the passes that are wanted and not left out, into the bound framebuffer, and tells what each took once the
+    /// Runs the active passes that are not left out, into the bound framebuffer, and tells what each took once the
     /// driver is done: see collect. `leftOut`: bit i is that of passes()[i].
     void run(FrameContext& context, unsigned leftOut);
     /// After the frame's fence: the costs of the passes that ran.

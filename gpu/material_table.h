@@ -12,7 +12,7 @@
 
 namespace fell::gpu {
 
-/// Made anew for another block set, which decodes its pictures. All calls need their context.
+/// Rebuilt for another block set, which decodes its pictures. All calls need their context.
 /// A class because textures, words and shapes are those of one block set.
 class MaterialTable {
 public:

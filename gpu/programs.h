@@ -22,7 +22,7 @@ struct ProgramKey {
     enum class Triangles { Listed, Indexed, Pulled } triangles = Triangles::Listed;
     bool overlay = false; // knows directions and edges: wireframe, ghosts, every paint but textures
     int lamps = 0, skies = 0; // channels of light: 0, 1 or 3
-    bool rims = false; // a word beside each quad says how it is shaded
+    bool rims = false; // a word next to each quad says how it is shaded
     /// How a side's levels of light run: not at all; between its corners; between those of each of its cells.
     enum class Light { Even, Corners, Cells } light = Light::Corners;
     Paint paint = Paint::Textures;

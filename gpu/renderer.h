@@ -30,7 +30,7 @@ struct FrameReport {
     std::uint64_t notDrawn = 0; // draws left out because a draw a block is capped
     std::uint64_t gpuBytes = 0; // of buffers for vertices and indices, as allocated
     std::uint64_t resourceBytes = 0; // of these, textures and everything else that the renderer has made
-    std::vector<CullCount> culled; // beside the setup's cull steps
+    std::vector<CullCount> culled; // next to the setup's cull steps
 };
 
 /// What the surface shows in place of its textures.
@@ -107,7 +107,7 @@ struct ArenaFigures {
     }
 };
 
-/// A draw a block is there to show why nobody does it; beyond this many it leaves blocks out and says so.
+/// One draw per block shows the cost of draw calls; beyond this many it leaves blocks out and says so.
 constexpr std::uint64_t kMaxBlockDraws = 20000;
 
 /// What a driver takes at most. Fell asks it; a test may ask for less.

@@ -19,7 +19,7 @@ struct TextureLayers {
     std::vector<std::uint8_t> pixels; // red, green, blue, alpha; kTextureEdge^2 pixels a layer, top row first
     int count = 1; // layer 0 is white
     std::vector<std::array<int, 3>> layerOf; // by material: of its top, sides and bottom
-    std::vector<Problem> warnings; // files that could not be read: the block's even colour stands in
+    std::vector<Problem> warnings; // files that could not be read: the block's even colour replaces them
 };
 
 /// Pictures that were read before, by file. One whose size or time of change is another is read again.

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// What is seen from one eye: its chunks, nearest first, and where they are. Several can stand beside each other.
+// What is seen from one eye: its chunks, nearest first, and where they are. Several can stand next to each other.
 // Private to gpu/.
 #pragma once
 

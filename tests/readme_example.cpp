@@ -17,7 +17,7 @@ int main()
     const VoxelChunk chunk = generateChunk(*findGenerator("blocks"), *terrain, {3, 0, 2}, 32);
     const VoxelChunk open(32);
     Neighbourhood around;
-    around.chunks.fill(&open); // as if nothing stood beside it
+    around.chunks.fill(&open); // as if all neighbours were air
     around.chunks[neighbourIndex({0, 0, 0})] = &chunk;
     PaddedVoxels voxels;
     gather(around, voxels);

@@ -61,7 +61,7 @@ void Driver::check(const QString& box, bool on)
 void Driver::tab(const QString& bar, int index)
 {
     find<QTabBar>(bar).setCurrentIndex(index);
-    wait(50); // what it shows is built anew
+    wait(50); // until the page of the tab is laid out
 }
 
 void Driver::stage(const QString& id)

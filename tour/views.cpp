@@ -37,11 +37,11 @@ void walk(Driver& drive, const TransectSentence& sentence)
 
 void openWorld(Driver& drive, const QString& demo)
 {
-    (void)drive.session().changes()->takeUnsaved(); // nobody is there to be asked about them
+    (void)drive.session().changes()->takeUnsaved(); // no user answers the question
     drive.trigger(QStringLiteral("demo=") + demo);
 }
 
-/// A hole blasted into the bank, and a hill raised beside it; taken back afterwards.
+/// A hole blasted into the bank, and a hill raised next to it; taken back afterwards.
 void editing(Driver& drive)
 {
     Eye eye = drive.session().eye;

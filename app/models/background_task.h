@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// One piece of work at a time beside the window: it runs on a thread, and what it found comes back to the window's.
+// One background task at a time: it runs on a thread of its own; the window's thread gets the result.
 #pragma once
 
 #include <fell/namespaces.h>

@@ -115,7 +115,7 @@ std::optional<Problem> BlockEditor::save(const std::filesystem::path& file)
     return std::nullopt;
 }
 
-/// A picture comes along as a PNG in the folder "textures" beside the set, and is named from there; one that is there
+/// A picture comes along as a PNG in the folder "textures" next to the set, and is named from there; one that is there
 /// already, or that does not exist, is left as it is.
 std::optional<Problem> BlockEditor::bring(
     nlohmann::ordered_json& texture, const std::filesystem::path& folder, bool isBeside) const

@@ -37,7 +37,7 @@ public:
     [[nodiscard]] bool canRedo() const { return m_history.canRedo(); }
     void undo();
     void redo();
-    /// Writes it as JSON, and beside it, in "textures", the pictures that lie elsewhere as PNG. Models stay where they
+    /// Writes it as JSON, and next to it, in "textures", the pictures that lie elsewhere as PNG. Models stay where they
     /// are and are named from there. Errors: cannot be written.
     std::optional<Problem> save(const std::filesystem::path& file);
     /// What to beware of in a kind: sentences, most often none.
@@ -56,7 +56,7 @@ private:
     BlockSet m_set;
 };
 
-/// Counts the voxels of each kind, beside the window.
+/// Counts the voxels of each kind, in the background.
 class KindCounter : public BackgroundTask {
     Q_OBJECT
 public:

@@ -44,7 +44,7 @@ QString whyNotDrawn(ChunkPos chunk, const ChunkDetails& probe, bool isUploaded, 
         return QStringLiteral("it lies beyond the render distance");
     case ChunkProgress::Wanted:
         return probe.tries > 0 ? QStringLiteral("generating it failed %1 times; it is tried again").arg(probe.tries)
-                               : QStringLiteral("nobody has begun to generate it");
+                               : QStringLiteral("no worker has started to generate it");
     case ChunkProgress::Generating:
         return QStringLiteral("a thread is generating it");
     case ChunkProgress::Waiting:

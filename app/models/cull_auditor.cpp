@@ -60,7 +60,7 @@ void CullAuditor::start(std::shared_ptr<const Terrain> terrain, const Setup& set
     spec.setup = setup;
     spec.setup.light.mode = "none"; // nothing is lit here
     spec.setup.stream.shape = "pool";
-    spec.setup.stream.workers = 1; // the window goes on beside it
+    spec.setup.stream.workers = 1; // the window goes on next to it
     spec.also = eye;
     spec.views = static_cast<std::uint64_t>(views);
     spec.progress = [this](double share) {

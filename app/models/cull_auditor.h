@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Holds every cull step against the picture, beside the window: the world in use, round where one looks from.
+// Holds every cull step against the picture, in the background: the world in use, around the camera.
 #pragma once
 
 #include <fell/audit/cull_audit.h>

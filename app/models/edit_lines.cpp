@@ -84,7 +84,7 @@ void addTool(LineBatch& lines, const ToolHand& editor, const BlockSet& blocks)
 {
     Pen pen{lines};
     const std::size_t begin = lines.vertices.size();
-    for (const ToolHand::Debris& piece : editor.debris()) { // behind what stands before it, so not over everything
+    for (const ToolHand::Debris& piece : editor.debris()) { // hidden by what lies before it, so not over everything
         const BlockKind& kind = blocks.kinds[piece.material];
         const glm::vec3 at = pen.place(piece.from) + glm::vec3(piece.at[0], piece.at[1], piece.at[2]);
         constexpr float kHalf = 0.22F;

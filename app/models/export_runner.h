@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Writes the surface of one box of the world to a file, beside the window.
+// Writes the surface of one box of the world to a file, in the background.
 #pragma once
 
 #include <fell/app/models/background_task.h>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Makes a world of heights or a volume from elsewhere, beside the window.
+// Makes a world of heights or a volume from elsewhere, in the background.
 #pragma once
 
 #include <fell/app/models/background_task.h>

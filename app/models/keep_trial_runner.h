@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Measures every way of keeping the world in use, beside the window.
+// Measures every way of keeping the world in use, in the background.
 #pragma once
 
 #include <fell/app/models/background_task.h>

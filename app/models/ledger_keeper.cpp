@@ -110,7 +110,7 @@ void LedgerKeeper::openElsewhere(const std::filesystem::path& file)
         const std::lock_guard lock(m_mutex);
         m_file = file;
     }
-    // The one in use is let go by the worker itself, before it opens another.
+    // The worker itself closes the one in use, before it opens another.
     add([this](Ledger&) { m_ledger.reset(); });
 }
 

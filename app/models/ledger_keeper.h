@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The ledger beside the window: a thread of its own reads and writes it, so that no disk is waited for.
+// The ledger in the background: a thread reads and writes it, so that the window never waits for the disk.
 #pragma once
 
 #include <fell/measure/ledger.h>
@@ -26,7 +26,7 @@ public:
     void openElsewhere(const std::filesystem::path& file);
     [[nodiscard]] const QString& search() const { return m_search; }
 
-    // Each is done in turn, and ends in one of the signals; those that change something list anew.
+    // Each is done in turn, and ends in one of the signals; those that change something refresh the list.
     void list(const QString& search);
     void keep(const TransectResult& trial);
     void show(std::int64_t id);

@@ -92,7 +92,7 @@ void LiveFigures::frameStage(const char* id, double ms, const LiveSample& sample
     StageFigure& figure = stage(id);
     figure.unit = QStringLiteral("ms/frame");
     figure.idle = sample.frames.empty() && figure.curve.empty();
-    if (sample.frames.empty()) // nothing moves: what the picture's last frames cost stands
+    if (sample.frames.empty()) // nothing moves: the cost of the last frames stays
         return;
     figure.share = ms / sample.setup.draw.budget;
     figure.number = figureText(ms);

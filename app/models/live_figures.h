@@ -57,7 +57,7 @@ private:
     std::vector<StageFigure> m_stages;
 };
 
-/// The titles of the methods that `setup` chose for `stageId`, e.g. "distance, planes of the view".
+/// The titles of the methods that `setup` chose for `stageId`, e.g. "distance, frustum planes".
 QString methodTitles(const Setup& setup, const std::string& stageId);
 
 } // namespace fell::app

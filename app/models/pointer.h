@@ -13,7 +13,7 @@ namespace fell::app {
 struct Pointed {
     VoxelPos voxel; // of level 0: of a longer voxel its lowest
     ChunkPos chunk;
-    Material material = kOpen; // open: there is no voxel, the chunk is wanted and not there yet
+    Material material = kOpen; // open: there is no voxel, the chunk is needed and not loaded yet
     double voxels = 0; // away from the eye
     VoxelPos before; // the last one on the way to it
 };
@@ -21,7 +21,7 @@ struct Pointed {
 /// The direction through a point of the picture: x and y from -1 (left, bottom) to 1. Length 1.
 glm::dvec3 directionThrough(const Eye& eye, const Lens& lens, double x, double y);
 
-/// Walks the grid from the eye to the first voxel that is not open, or into the first chunk that is wanted and has no
+/// Walks the grid from the eye to the first voxel that is not open, or into the first chunk that is needed and has no
 /// voxels yet, at most `farthest` voxels.
 /// Cost    O(voxels crossed); asks the streamer once for each chunk.
 /// Source  Amanatides and Woo, "A Fast Voxel Traversal Algorithm for Ray Tracing", Eurographics 1987.

@@ -174,7 +174,7 @@ void RecipeEditor::work(const std::stop_token& stop)
     }
 }
 
-/// From the worker to whoever looks.
+/// From the worker to the window.
 void RecipeEditor::show(RecipePreview made)
 {
     QMetaObject::invokeMethod(this, [this, made = std::move(made)]() mutable {

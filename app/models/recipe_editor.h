@@ -21,7 +21,7 @@ namespace fell::app {
 struct RecipePreview {
     TerrainMap map;
     TerrainSection section;
-    std::vector<TerrainMap> seeds; // nine, where they are wanted: this seed and the next ones
+    std::vector<TerrainMap> seeds; // nine, on request: this seed and the next ones
     double ms = 0; // from the change until it was there
 };
 

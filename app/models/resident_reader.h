@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Reads single voxels of a streamed world on the drawing thread, frame after frame.
+// Reads single voxels of a streamed world on the render thread, frame after frame.
 #pragma once
 
 #include <fell/stream/streamer.h>
@@ -8,8 +8,8 @@
 
 namespace fell::app {
 
-/// A class because it remembers chunks: while a worker keeps the books, what was known of a chunk last stands in, so
-/// that nobody falls through the ground for a frame.
+/// A class because it remembers chunks: while a worker keeps the books, the chunk's last known voxels are used, so
+/// that the body does not fall through the ground for a frame.
 class ResidentReader {
 public:
     /// A new frame: chunks are asked for again. `epoch` tells one streamer from the next.

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A route that is being changed: its points are moved, added and taken away, and every change can be undone.
+// A route that is being changed: its points are moved, added and deleted, and every change can be undone.
 #pragma once
 
 #include <fell/measure/route.h>

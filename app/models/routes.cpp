@@ -79,7 +79,7 @@ bool isRouteName(const QString& name)
 QStringList routeNames()
 {
     QStringList names = namesIn(demoFolder() / "routes") + namesIn(worldRoutesFolder()) + namesIn(routesFolder());
-    names.removeDuplicates(); // the user's own stands in for the demo's
+    names.removeDuplicates(); // the user's own replaces the demo's
     return names;
 }
 

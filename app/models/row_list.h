@@ -13,7 +13,7 @@
 namespace fell::app {
 
 struct ListRow {
-    QString key; // what it stands for, unique in the list; a row without one is a title between rows
+    QString key; // unique in the list; a row without one is a title between rows
     QString text, detail, aside, toolTip;
     QIcon icon;
     bool isEnabled = true;
@@ -24,7 +24,7 @@ struct ListRow {
 class RowList : public QAbstractListModel {
     Q_OBJECT
 public:
-    /// Beside Qt's: display, decoration, tool tip and check state.
+    /// Next to Qt's: display, decoration, tool tip and check state.
     enum Role { Key = Qt::UserRole, Detail, Aside, Share, MaxShare };
 
     using QAbstractListModel::QAbstractListModel;

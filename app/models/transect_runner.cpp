@@ -16,7 +16,7 @@ namespace fell::app {
 
 namespace {
 
-/// The values of a list as somebody typed it.
+/// The values of a typed list.
 std::vector<nlohmann::json> valuesFrom(const SetupField& field, const QString& list)
 {
     std::vector<nlohmann::json> out;

@@ -33,7 +33,7 @@ struct MeasuredWorld {
     std::shared_ptr<const WorldChanges> changes; // its edits; null if there are none. Read only from here on
 };
 
-/// What is wrong with a sentence, or the spec that it means. `current` stands for the setup of the field under its
+/// What is wrong with a sentence, or the spec that it means. `current` names the setup of the field under its
 /// name; the route kRoundChanges is the one round the world's changes.
 Outcome<TransectSpec> specFrom(const TransectSentence& sentence, const MeasuredWorld& world, const Setup& current);
 
@@ -63,7 +63,7 @@ public:
 signals:
     void progressed(double share, const QString& doing, double secondsLeft);
     void resultChanged();
-    void measured(); // a walk has ended: its result is new, and nobody else's
+    void measured(); // a run has ended: its result is new, and of this window
     void reachFound(const QStringList& findings);
     /// `trouble` is empty if all went well.
     void finished(const QString& trouble);

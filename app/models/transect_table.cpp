@@ -65,7 +65,7 @@ const std::array<Column, 17> kColumns{{
 QString tipOf(int column)
 {
     return column == kReferences ? TransectTable::tr("Mesh p50 over the time of a fixed chunk, the reference, that was "
-                                                     "meshed beside it on the same threads: hardly depends on the "
+                                                     "meshed in between on the same threads: hardly depends on the "
                                                      "machine's clock.")
         : column == 2            ? TransectTable::tr("Building the mesh of one chunk, p50.")
         : column == 7            ? TransectTable::tr("Until the picture was finished, p50.")

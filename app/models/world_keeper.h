@@ -50,7 +50,7 @@ public:
     /// Reads a world; ends in opened or trouble, and then nothing has changed. Until then saves go to the file that is
     /// open.
     void open(const QString& file);
-    /// Has rows that cannot be read made anew from the recipe: takes them out of the file.
+    /// Removes rows that cannot be read from the file, so that the recipe regenerates their chunks.
     void dropDamaged(std::vector<DamagedRow> rows);
 
     [[nodiscard]] const QString& fileName() const { return m_name; } // empty: none

@@ -15,7 +15,7 @@ namespace fell::app {
 namespace {
 
 /// Does the change of a setup make the meshes void? A distance, a budget, a name, culling or a lens does not; how they
-/// are uploaded or submitted does, since a draw a block wants other meshes and each upload other buffers.
+/// are uploaded or submitted does, since draw per block needs other meshes and each upload other buffers.
 bool needOtherMeshes(const Setup& now, const Setup& before)
 {
     Setup same = before;

@@ -64,7 +64,7 @@ public:
     [[nodiscard]] SetupHistory& setups() { return m_setups; }
     [[nodiscard]] unsigned workers() const;
 
-    /// A second setup on the same world, drawn beside the first; nothing takes it away.
+    /// A second setup on the same world, drawn next to the first; nothing takes it away.
     void compareWith(std::optional<Setup> b);
     [[nodiscard]] bool hasB() const { return m_b != nullptr; }
     /// Assert hasB().
@@ -108,7 +108,7 @@ public:
     void open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes = nullptr);
     /// The same world in other colours and pictures, at once: asserts differOnlyInLook.
     void showLook(std::shared_ptr<const Terrain> terrain);
-    /// The same ground of blocks that light or stand otherwise: voxels stay, everything is lit and meshed anew. What
+    /// The same ground of blocks that light or stand otherwise: voxels stay, everything is relit and remeshed. What
     /// was edited stays too. Asserts haveSameKinds.
     void showKinds(std::shared_ptr<const Terrain> terrain);
     [[nodiscard]] std::uint64_t looks() const { return m_looks; } // how often that was
@@ -122,7 +122,7 @@ public:
     [[nodiscard]] const Body& body() const { return m_body; }
     /// Takes down where the eye flies; nothing while no route is recorded.
     std::optional<RouteRecorder> recorder;
-    /// A route that the eye flies along by itself, at the flight's speed, until a key is pressed.
+    /// A route that the camera flies along automatically, at the flight's speed, until a key is pressed.
     struct Replay {
         Route route;
         double at = 0; // of the route
@@ -187,7 +187,7 @@ private:
     void stepOnFoot(double seconds);
     bool m_isWalking = false;
     Body m_body;
-    Eye m_walkedTo; // what the eye was when the body moved last: if it is elsewhere, somebody put it there
+    Eye m_walkedTo; // what the eye was when the body moved last: if it is elsewhere, it was set
     ResidentReader m_reader;
     CollisionRules m_collisions;
     bool m_editsB = false, m_paused = false;

@@ -82,7 +82,7 @@ void FieldRenderer::draw(FrameRequest& request, FrameDone& done)
     if (done.picture.size() != QSize(request.width, request.height) || done.picture.format() != QImage::Format_RGB32)
         done.picture = QImage(request.width, request.height, QImage::Format_RGB32);
     m_target->readForWindow(done.picture.bits());
-    // What is neither setup's stands with setup A; B's frames hold only what B costs.
+    // Costs of neither setup count for setup A; B's frames contain only what B costs.
     done.a.record.otherMs = std::max(0.0, ms(timer.nsecsElapsed()) - drawn);
     for (Streamer* streamer : streamers)
         if (streamer)

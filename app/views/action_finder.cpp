@@ -23,7 +23,7 @@ QString nameOf(const QAction* action)
     return text;
 }
 
-/// Every word of `query` begins or stands somewhere in the name.
+/// Every word of `query` occurs in the name.
 bool matches(const QString& name, const QString& query)
 {
     const auto words = query.split(QLatin1Char(' '), Qt::SkipEmptyParts);

@@ -19,7 +19,7 @@ ArenaCanvas::ArenaCanvas(QWidget* parent)
     : QWidget(parent)
 {
     setMinimumHeight(40);
-    setToolTip(tr("The arena of quads, page after page: filled runs are chunks, the chosen one is heather, the rest is "
+    setToolTip(tr("The arena of quads, page after page: filled runs are chunks, the chosen one is purple, the rest is "
                   "free. Click a run to probe its chunk."));
 }
 

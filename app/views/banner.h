@@ -15,7 +15,7 @@ class Banner : public QFrame {
 public:
     explicit Banner(QWidget* parent = nullptr);
     void trouble(const QString& sentence);
-    void note(const QString& sentence); // goes by itself after some seconds
+    void note(const QString& sentence); // disappears after some seconds
     [[nodiscard]] QString text() const;
 
 private:

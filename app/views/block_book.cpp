@@ -147,11 +147,11 @@ QLayout* BlockBook::buildTools(QWidget* card)
     column->addLayout(tools);
     auto* last = new QHBoxLayout;
     auto* apply = button(tr("Show in the field"), "blockApply",
-        tr("The world is made, lit and meshed anew with these kinds; what was built stays, by the names of its kinds. "
-           "Colours and pictures need no more than the next frame, and are shown by themselves."));
+        tr("Regenerates, relights and remeshes the world with these block types. Edits stay, by block type name. "
+           "Colours and textures are shown in the next frame without this button."));
     apply->setProperty("primary", true);
     connect(apply, &QPushButton::clicked, this, &BlockBook::showInField);
-    auto* saveButton = button(tr("Save…"), "blockSave", tr("As a block set file, which recipes name."));
+    auto* saveButton = button(tr("Save…"), "blockSave", tr("Saves a block set file, which recipes can name."));
     connect(saveButton, &QPushButton::clicked, this, [this] {
         const QString file = QFileDialog::getSaveFileName(
             this, tr("Save block set"), QStringLiteral("blocks.json"), tr("Block set (*.json)"));
@@ -174,7 +174,7 @@ QWidget* BlockBook::buildList()
     column->addWidget(m_title);
     m_list = newListView("blockList", m_rows, new RowDelegate, card);
     m_list->setSpacing(1);
-    m_list->setToolTip(tr("Every kind of block, with how many voxels of it are resident. A dot marks a lamp."));
+    m_list->setToolTip(tr("All block types, with the number of loaded voxels. A dot marks a lamp."));
     connect(m_list->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& row) {
         if (m_isFilling || !row.isValid())
             return;
@@ -229,7 +229,7 @@ QWidget* BlockBook::buildCube()
     m_sun->setObjectName(QStringLiteral("blockSun"));
     m_sun->setRange(-12, 90);
     m_sun->setValue(40);
-    m_sun->setToolTip(tr("How high the sun stands over this block; a lamp shows its own light at night."));
+    m_sun->setToolTip(tr("Height of the sun over this block. A lamp shows its light at night."));
     connect(m_sun, &QSlider::valueChanged, this, [this](int degrees) { m_cube->setSun(degrees); });
     line->addWidget(m_sun, 1);
     column->addLayout(line);
@@ -261,7 +261,7 @@ void BlockBook::countAnew()
     if (m_isMadeAnew && streamer
         && streamer->settled()) { // the field is there again: it takes chunks only while it is shown
         const StreamCounts made = streamer->counts();
-        m_took = tr("%1 chunks made anew, %2 kept their voxels; %3 lit and %4 meshed, %5 ms of work.")
+        m_took = tr("%1 chunks regenerated, %2 kept their voxels; %3 relit and %4 remeshed, %5 ms of work.")
                      .arg(countText(made.generated - made.known), countText(made.known), countText(made.lit),
                          countText(made.meshed))
                      .arg(static_cast<double>(made.generateNs + made.lightNs + made.meshNs) / 1e6, 0, 'f', 0);
@@ -286,9 +286,8 @@ void BlockBook::refresh()
     const QScopedValueRollback filling(m_isFilling, true);
     const auto& kinds = m_editor.set().kinds;
     m_selected = static_cast<Material>(std::clamp<std::size_t>(m_selected, 1, kinds.size() - 1));
-    m_title->setText(tr("<b>%1 kinds of block</b>%2")
-                         .arg(kinds.size() - 1)
-                         .arg(m_editor.isChanged() ? tr(" · changed") : QString()));
+    m_title->setText(
+        tr("<b>%1 block types</b>%2").arg(kinds.size() - 1).arg(m_editor.isChanged() ? tr(" · changed") : QString()));
     sayEffect();
     m_undo->setEnabled(m_editor.canUndo());
     m_redo->setEnabled(m_editor.canRedo());
@@ -315,7 +314,7 @@ void BlockBook::refreshCounts()
     std::vector<ListRow> rows;
     for (std::size_t m = 1; m < kinds.size(); ++m) {
         if (kinds[m].turn != 0)
-            continue; // its block stands for it
+            continue; // its unturned block represents it
         const QString warned = m_editor.findingsOf(static_cast<Material>(m)).isEmpty() ? QString() : tr(" · see note");
         const std::uint64_t count = countOf(m);
         ListRow row;

@@ -25,7 +25,7 @@ class BlockBook : public QWidget {
 public:
     explicit BlockBook(WorldSession& session, QWidget* parent = nullptr);
 
-    /// Takes the world's set if it is another than the one that is changed here, and counts anew.
+    /// Takes the world's set if it is another than the one that is changed here, and counts again.
     void follow();
     [[nodiscard]] BlockEditor& editor() { return m_editor; }
     void select(Material material);
@@ -75,7 +75,7 @@ private:
     bool m_isFilling = false;
     QTimer m_recount, m_lookSoon, m_kindsSoon;
     bool m_isMadeAnew = false; // the world or its meshes, until what that took has been said
-    QString m_took; // to make them anew
+    QString m_took; // to rebuild them
     std::array<std::uint64_t, 3> m_counted{}; // what the streamer had done by then
 
     RowList m_rows; // keys: materials

@@ -18,7 +18,7 @@ namespace fell::app {
     return {colour.r, colour.g, colour.b};
 }
 
-/// One block from its corner, lit from where the sun stands; pictures dropped on a side become its texture.
+/// One block from its corner, lit by the sun; pictures dropped on a face become its texture.
 class BlockCube : public QWidget {
     Q_OBJECT
 public:
@@ -38,7 +38,8 @@ private:
     [[nodiscard]] QPointF onScreen(const glm::vec3& at) const;
     void paintCube(QPainter& painter);
     void paintShape(QPainter& painter);
-    /// How much a side that looks along the normal is lit, 0 to 1: by the sun in the south-east, or by itself.
+    /// How much a side that looks along the normal is lit, 0 to 1: by the sun in the south-east, or by its own
+    /// emission.
     [[nodiscard]] double litOf(const glm::vec3& normal) const;
 
     BlockKind m_kind;

@@ -77,8 +77,7 @@ void BlockBook::addMatter(QVBoxLayout* column, const BlockKind& kind)
     matter->setObjectName(QStringLiteral("blockMatter"));
     matter->addItems({QStringLiteral("solid"), QStringLiteral("see-through"), QStringLiteral("liquid")});
     matter->setCurrentIndex(static_cast<int>(kind.matter));
-    matter->setToolTip(
-        tr("Solid hides what is behind it. See-through and liquid are meshes of their own, drawn last."));
+    matter->setToolTip(tr("Solid hides what is behind it. Transparent and liquid are separate meshes, drawn last."));
     connect(matter, &QComboBox::textActivated, this,
         [this](const QString& text) { change("/matter", text.toStdString()); });
     form->addRow(tr("Matter"), matter);
@@ -102,7 +101,7 @@ void BlockBook::addMatter(QVBoxLayout* column, const BlockKind& kind)
         opacity->setRange(0, 1);
         opacity->setSingleStep(0.05);
         opacity->setValue(kind.opacity);
-        opacity->setToolTip(tr("How much of what is behind it the picture loses; it costs nothing."));
+        opacity->setToolTip(tr("How much it hides of what is behind it. No cost."));
         connect(opacity, &QDoubleSpinBox::valueChanged, this, [this](double value) { change("/opacity", value); });
         form->addRow(tr("Hides"), opacity);
     }
@@ -126,7 +125,7 @@ void BlockBook::addLight(QVBoxLayout* column, const BlockKind& kind)
         return spin;
     };
     auto* opacity = level(kind.light.opacity, QStringLiteral("blockLightOpacity"),
-        tr("Levels that it takes from light that enters, beside the one of every step; 15 takes all."));
+        tr("Light that it absorbs per voxel, in addition to 1 per step. 15 absorbs all."));
     connect(opacity, &QSpinBox::valueChanged, this, [this](int value) { change("/light/opacity", value); });
     form->addRow(tr("Takes"), opacity);
     const auto three = [&](const QString& title, const char* key, std::array<int, 3> values, const QString& tip) {
@@ -195,7 +194,7 @@ void BlockBook::addColours(QVBoxLayout* column, const BlockKind& kind)
 void BlockBook::addTextures(QVBoxLayout* column, const BlockKind& kind)
 {
     QWidget* all = column->parentWidget();
-    column->addWidget(new QLabel(tr("<b>Textures</b>, pictures beside the block set or dropped on the cube"), all));
+    column->addWidget(new QLabel(tr("<b>Textures</b>, PNG files next to the block set, or dropped on the cube"), all));
     auto* form = new QFormLayout;
     for (std::size_t i = 0; i < 3; ++i) {
         const QString file = QString::fromStdString(kind.textures[i]);

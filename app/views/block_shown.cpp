@@ -100,8 +100,8 @@ void BlockBook::sayEffect()
     const BlockSet& there = m_session.terrain().recipe.blocks;
     if (!differOnlyInLook(there, m_editor.set()))
         m_effect->setText(haveSameKinds(there, m_editor.set())
-                ? tr("In the field in a moment: light and meshes are made anew for it, voxels are not.")
-                : tr("Not in the field yet: every chunk must be made, lit and meshed anew for it."));
+                ? tr("Shown in a moment: Fell relights and remeshes all chunks; voxels stay.")
+                : tr("Not shown yet: Fell must regenerate, relight and remesh every chunk."));
     else if (m_isMadeAnew)
         m_effect->setText(tr("The field takes it on as soon as it is shown (F2)."));
     else

@@ -137,7 +137,7 @@ void CullPanel::addStep(const CullStep& step, QWidget* page)
     if (!step.isExact) {
         auto* warning = newLabel(tr("loses chunks"), "over", made.line);
         warning->setWordWrap(false);
-        warning->setToolTip(tr("Not exact: the audit shows which chunks it loses that are seen."));
+        warning->setToolTip(tr("Not exact: the audit lists the visible chunks that it loses."));
         line->addWidget(warning);
     }
     const auto mover = [&](Qt::ArrowType arrow, int by) {
@@ -168,7 +168,7 @@ void CullPanel::addStep(const CullStep& step, QWidget* page)
     made.counts->setWordWrap(false);
     made.counts->setObjectName(QStringLiteral("counts=%1").arg(id));
     made.counts->setContentsMargins(22, 0, 0, 2);
-    made.counts->setToolTip(tr("In the last frame. The octree tests nodes, so what it tests is no sum of the others."));
+    made.counts->setToolTip(tr("Counts of the last frame. The octree tests nodes, not chunks."));
     lines->addWidget(made.counts);
     m_stepColumn->addWidget(made.line);
     m_lines.push_back(made);
@@ -240,12 +240,12 @@ QWidget* CullPanel::buildAudit()
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(0, 0, 0, 0);
     column->addWidget(
-        newLabel(tr("A chunk that a step rejects though something of it is seen is lost."), "muted", page));
+        newLabel(tr("A chunk is lost if a step rejects it although a part of it is visible."), "muted", page));
     m_check = new QPushButton(page);
     m_check->setObjectName(QStringLiteral("auditCull"));
     m_check->setToolTip(
         tr("From where you look, along the route, and hard views: straight down, in a wall, on the corner "
-           "of eight chunks, wide and narrow. Draws beside the window; takes a core for some seconds."));
+           "of eight chunks, wide and narrow. Runs in the background and uses one core for some seconds."));
     connect(m_check, &QPushButton::clicked, this, [this] {
         if (m_auditor.isRunning())
             m_auditor.stop();
@@ -260,7 +260,7 @@ QWidget* CullPanel::buildAudit()
         [this](double share) { m_auditState->setText(tr("%1 %").arg(qRound(100 * share))); });
     m_lostList = newListView("lostChunks", m_lost, new RowDelegate, page);
     m_lostList->setFixedHeight(160);
-    m_lostList->setToolTip(tr("Click one to look at it: the same view, with a box round the chunk."));
+    m_lostList->setToolTip(tr("Click a chunk to see it: the same view, with a box around the chunk."));
     connect(m_lostList, &QListView::clicked, this,
         [this](const QModelIndex& row) { jumpTo(m_auditor.result()->lost[row.data(RowList::Key).toULongLong()]); });
     column->addWidget(m_lostList);
@@ -324,7 +324,7 @@ void CullPanel::jumpTo(const LostChunk& lost)
         look.frozen.reset();
         look.fieldOfView = lost.fieldOfView;
         look.marked = lost.chunk;
-        look.why = tr("chunk %1, %2, %3, lost by “%4” though %5 pixels of it are seen; Esc lets go")
+        look.why = tr("chunk %1, %2, %3, lost by “%4” though %5 pixels of it are visible; Esc clears the mark")
                        .arg(lost.chunk.x)
                        .arg(lost.chunk.y)
                        .arg(lost.chunk.z)
@@ -352,17 +352,17 @@ void CullPanel::addLook(QVBoxLayout* column)
         line->addWidget(box);
     };
     toggle(
-        tr("Hold"), "look.frozen", tr("Culling stays as seen from here, while the eye flies on (F6)."),
+        tr("Freeze"), "look.frozen", tr("Culling stays as at this camera position while the camera flies on (F6)."),
         [](const FieldLook& look) { return look.frozen.has_value(); },
         [this](FieldLook& look, bool on) { look.frozen = on ? std::optional(m_session.eye) : std::nullopt; });
     toggle(
-        tr("Ghosts"), "look.ghosts",
-        tr("Draws what was rejected, in the colour and stripes of the step that did (F7). Costs the frame what culling "
-           "saves it."),
+        tr("Culled"), "look.ghosts",
+        tr("Draws culled chunks in the colour and stripes of the step that rejected them (F7). Costs what culling "
+           "saves."),
         [](const FieldLook& look) { return look.ghosts; }, [](FieldLook& look, bool on) { look.ghosts = on; });
     toggle(
         tr("Octree"), "look.octree",
-        tr("Nodes and leaves in whole lines, empty places dashed (F8). Costs a few milliseconds a frame."),
+        tr("Draws nodes and leaves as solid lines, empty nodes dashed (F8). Costs a few milliseconds per frame."),
         [](const FieldLook& look) { return look.octree; }, [](FieldLook& look, bool on) { look.octree = on; });
     line->addStretch(1);
     column->addLayout(line);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A curve that is changed by its points: dragged, added by a double click, taken away by a right click or with Delete.
+// A curve that is changed by its points: dragged, added by a double click, deleted by a right click or with Delete.
 #pragma once
 
 #include <fell/terrain/curve.h>

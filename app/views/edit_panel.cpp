@@ -183,9 +183,8 @@ void EditPanel::addPalette(QVBoxLayout* column)
     column->addLayout(line);
     m_kind = new QComboBox(this);
     m_kind->setObjectName(QStringLiteral("editKind"));
-    m_kind->setToolTip(
-        tr("The kind of block on the chosen number. A right click in the field picks up the one under the "
-           "pointer; open air digs a box or a ball."));
+    m_kind->setToolTip(tr("The block type on the chosen number. A right click in the field picks the one under the "
+                          "pointer; open air digs a box or a ball."));
     connect(m_kind, &QComboBox::activated, this,
         [this](int index) { m_session.editor.putInSlot(static_cast<Material>(index)); });
     column->addWidget(m_kind);
@@ -214,8 +213,8 @@ void EditPanel::addUndo(QVBoxLayout* column)
     connect(m_redo, &QPushButton::clicked, this, [this] { m_session.redoEdit(); });
     m_save = new QPushButton(tr("Save"), this);
     m_save->setObjectName(QStringLiteral("saveWorld"));
-    m_save->setToolTip(tr("Keeps the recipe and all that was changed in a world file (Ctrl+Shift+S); after that it is "
-                          "saved by itself, see Autosave."));
+    m_save->setToolTip(tr("Saves the recipe and all edits to a world file (Ctrl+Shift+S). Autosave then saves "
+                          "later edits."));
     connect(m_save, &QPushButton::clicked, this, &EditPanel::saveWanted);
     line->addWidget(m_undo);
     line->addWidget(m_redo);
@@ -248,15 +247,15 @@ void EditPanel::refresh()
     m_redo->setToolTip(redo.isEmpty() ? tr("Nothing was taken back.") : tr("Does again: %1 (Ctrl+Shift+Z).").arg(redo));
     const EditFigures& figures = editor.figures();
     if (figures.edits == 0) {
-        m_figures->setText(tr("Take a tool and click in the field: here stands what it cost."));
+        m_figures->setText(tr("Select a tool and click in the field. The cost is shown here."));
     } else {
         const QString picture = figures.pictureUs > 0 ? tr("%1 ms").arg(figureText(figures.pictureUs / 1000)) : tr("…");
         m_figures->setText(
             tr("<table cellspacing='0' width='100%'><tr><td>Last edit, voxels</td><td align='right'>%1</td></tr>"
-               "<tr><td>Chunks lit anew</td><td align='right'>%2</td></tr>"
-               "<tr><td>Chunks meshed anew</td><td align='right'>%3</td></tr>"
+               "<tr><td>Chunks relit</td><td align='right'>%2</td></tr>"
+               "<tr><td>Chunks remeshed</td><td align='right'>%3</td></tr>"
                "<tr><td>Click to meshes ready</td><td align='right'>%4 ms</td></tr>"
-               "<tr><td>Click to picture</td><td align='right'>%5</td></tr></table>")
+               "<tr><td>Click to frame</td><td align='right'>%5</td></tr></table>")
                 .arg(countText(figures.voxels))
                 .arg(figures.relit)
                 .arg(figures.meshed)

@@ -121,7 +121,7 @@ void FieldWindow::mousePressEvent(QMouseEvent* event)
 void FieldWindow::mouseReleaseEvent(QMouseEvent* event)
 {
     if (event->button() == Qt::LeftButton && m_mayClick && !m_isGoingOn) {
-        aim(); // where the button was let go, not where the last frame saw the pointer
+        aim(); // where the button was released, not where the last frame saw the pointer
         m_session.useTool();
     }
     m_dragging = m_wiping = m_mayClick = m_isGoingOn = false;

@@ -60,11 +60,11 @@ void addChips(std::vector<FieldOverlay::Chip>& chips, const WorldSession& sessio
     };
     if (const std::uint64_t left = known.a.notDrawn + (session.hasB() ? known.b.notDrawn : 0); left > 0)
         add(tr("%1 blocks not drawn").arg(countText(left)),
-            tr("a draw a block stops at %1 draws").arg(countText(kMaxBlockDraws)));
+            tr("draw per block stops at %1 draws").arg(countText(kMaxBlockDraws)));
     if (!session.look->why.isEmpty())
         add(tr("Marked"), session.look->why);
     if (session.look->frozen)
-        add(tr("Culling is held"), tr("where the heather lines meet: fly on and look, F6 releases it"));
+        add(tr("Culling is frozen"), tr("at the camera position where the purple lines meet; F6 unfreezes"));
     if (session.look->octree && known.cellsLeft > 0)
         add(tr("Octree"), tr("%1 small cells farther away are not drawn").arg(countText(known.cellsLeft)));
     addTool(chips, session, under);
@@ -96,7 +96,7 @@ QString differenceText(const std::optional<double>& differ)
 {
     constexpr double kMin = 0.005; // below, two digits say nothing
     if (!differ)
-        return tr("the pictures are compared once both are there and you rest");
+        return tr("Fell compares the frames when both are complete and the camera rests");
     if (*differ == 0)
         return tr("the two pictures are the same");
     return *differ < kMin ? tr("the pictures differ by less than 0.01 of 255")

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What stands over the field's picture: chips, the key of the ghosts, the wipe between two setups.
+// The overlay of the field: chips, the legend of culled chunks, the wipe between two setups.
 #pragma once
 
 #include <fell/cull/steps.h>
@@ -44,7 +44,7 @@ struct FieldOverlay {
     bool operator==(const FieldOverlay&) const = default;
 };
 
-/// What the window knows beside the session.
+/// What the window knows next to the session.
 struct FieldKnown {
     const FrameReport& a;
     const FrameReport& b;

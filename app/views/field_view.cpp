@@ -26,7 +26,7 @@ void FieldView::showTrouble(const QString& sentence)
 {
     m_trouble = sentence;
     m_message->setText(sentence
-        + tr("\n\nEverything that needs no picture works: open Transect and walk it to measure mesh build time, or use "
+        + tr("\n\nEverything that needs no drawing works: run a transect to measure mesh time, or use "
              "fell-cli mesh and fell-cli export."));
     setCurrentWidget(m_message);
     m_window = nullptr; // callers check for null

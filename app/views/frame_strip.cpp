@@ -51,8 +51,7 @@ FrameStrip::FrameStrip(QWidget* parent)
 {
     setFixedHeight(kHeight);
     setMouseTracking(true);
-    setToolTip(
-        tr("Every frame of the last moments, by where its time went. Point at one to read it, click to hold it."));
+    setToolTip(tr("The time of the last frames by stage. Point at a frame to read it. Click to keep it."));
     setAccessibleName(tr("Frame strip"));
 }
 

@@ -12,7 +12,7 @@ class HeatMap : public QWidget {
     Q_OBJECT
 public:
     explicit HeatMap(QWidget* parent = nullptr);
-    /// Frame times, or mesh build times. Two setups stand beside each other, on one scale.
+    /// Frame times, or mesh build times. Two setups stand next to each other, on one scale.
     void show(const TransectResult& result, bool frames);
 
 protected:

@@ -123,7 +123,7 @@ void ImportDialog::describe()
             ? tr("White must be higher than black.")
             : tr(
                 "%1 × %2 pixels: %3 × %4 of ground, %5 from the lowest to the highest value, %6 a step of %7 bits. Its "
-                "heights go into a file beside the world's, of %8.")
+                "heights go into a file next to the world file, of %8.")
                   .arg(m_size[0])
                   .arg(m_size[2])
                   .arg(lengthText(static_cast<double>(m_size[0]) * m_metres->value()),

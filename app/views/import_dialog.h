@@ -19,7 +19,7 @@ public:
     /// Asserts that the file is of a kind that can be imported.
     ImportDialog(const QString& file, Recipe like, QWidget* parent = nullptr);
 
-    /// As it stands in the dialog; without the file to make.
+    /// The dialog's values; without the output file.
     [[nodiscard]] ImportSpec spec() const;
 
 private:

@@ -39,7 +39,7 @@ LedgerView::LedgerView(LedgerKeeper& keeper, QWidget* parent)
         m_table->setVisible(!entries.empty());
         m_empty->setVisible(entries.empty());
         m_empty->setText(m_search->text().isEmpty()
-                ? tr("No trial yet. Every walk is kept here by itself; “Import…” brings those of another machine.")
+                ? tr("No run yet. Every transect is saved here automatically. “Import…” adds runs of another machine.")
                 : tr("No trial has all of these words."));
         enableButtons();
         emit counted(static_cast<int>(entries.size()));
@@ -64,7 +64,7 @@ QLayout* LedgerView::buildTools()
     m_search->setObjectName(QStringLiteral("ledgerSearch"));
     m_search->setPlaceholderText(tr("Find trials: words of world, route, setup, machine, commit, tags …"));
     m_search->setClearButtonEnabled(true);
-    m_search->setToolTip(tr("Trials in which every word stands somewhere. Measures nothing."));
+    m_search->setToolTip(tr("Shows the runs that contain every word."));
     row->addWidget(m_search, 1);
     const auto button = [&](const QString& text, const char* name, const QString& tip, auto&& run) {
         auto* made = new QPushButton(text, this);
@@ -82,13 +82,13 @@ QLayout* LedgerView::buildTools()
             m_keeper.compare(two.at(0), two.at(1));
         });
     m_pin = button(tr("Pin as baseline"), "ledgerPin",
-        tr("Every later walk of its world, route and what varies is compared with it."), [this] {
+        tr("Later runs of the same world, route and settings are compared with it."), [this] {
             const TrialEntry& of = m_model->entry(m_table->selectionModel()->selectedRows().at(0).row());
             m_keeper.pin(of.id, !of.isPinned);
         });
     m_remove = button(tr("Delete…"), "ledgerRemove", tr("For good, after a question."), [this] { askRemove(); });
     m_export = button(tr("Export…"), "ledgerExport",
-        tr("The marked trials, or all: JSON with raw samples for another machine, or CSV for a spreadsheet."),
+        tr("Exports the selected runs, or all: JSON with raw samples, or CSV for a spreadsheet."),
         [this] { askExport(); });
     button(tr("Import…"), "ledgerImport", tr("Trials that another machine exported, or one transect's JSON."),
         [this] { askImport(); });
@@ -133,7 +133,7 @@ void LedgerView::enableButtons()
     m_compare->setEnabled(rows.size() == 2);
     m_pin->setEnabled(rows.size() == 1);
     m_pin->setText(
-        rows.size() == 1 && m_model->entry(rows[0].row()).isPinned ? tr("Let baseline go") : tr("Pin as baseline"));
+        rows.size() == 1 && m_model->entry(rows[0].row()).isPinned ? tr("Unpin baseline") : tr("Pin as baseline"));
     m_remove->setEnabled(!rows.isEmpty());
     m_export->setEnabled(m_model->rowCount() > 0);
 }

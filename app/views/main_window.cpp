@@ -113,7 +113,7 @@ void MainWindow::addPageButtons(QWidget* row, QBoxLayout* line)
         = viewButton(tr("Recipe"), tr("The layers that make this world, with a map and a section that follow (F9)."));
     m_recipeButton->setObjectName(QStringLiteral("showRecipe"));
     connect(m_recipeButton, &QToolButton::clicked, this, &MainWindow::showRecipe);
-    m_blocksButton = viewButton(tr("Blocks"), tr("Every kind of block, how it looks and what it does to light (F10)."));
+    m_blocksButton = viewButton(tr("Blocks"), tr("All block types: their look and their light (F10)."));
     m_blocksButton->setObjectName(QStringLiteral("showBlocks"));
     connect(m_blocksButton, &QToolButton::clicked, this, &MainWindow::showBlocks);
     m_fieldButton->setChecked(true);
@@ -343,7 +343,7 @@ void MainWindow::refresh()
     if (m_session.hasB()) {
         besides.before = m_lastCountsB;
         besides.now = m_session.streamerB() ? m_session.streamerB()->counts() : m_lastCountsB;
-        if (besides.now.generated < besides.before.generated) // it has begun anew
+        if (besides.now.generated < besides.before.generated) // it has started again
             besides.before = {};
         m_lastCountsB = besides.now;
         besides.setup = m_session.setupB();
@@ -353,7 +353,7 @@ void MainWindow::refresh()
         }
         m_figuresB.update(besides);
     }
-    // The strip shows whole frames: what B took stands with its stages.
+    // The strip shows whole frames: the cost of B is shown with its stages.
     for (FrameRecord frame : sample.frames) {
         for (const FrameRecord& b : besides.frames)
             if (m_session.hasB() && b.number == frame.number) {

@@ -11,7 +11,7 @@
 
 namespace fell::app {
 
-/// What the plan shows beside the chunks.
+/// What the plan shows next to the chunks.
 struct PlanLook {
     Eye eye;
     int edge = 32; // voxels
@@ -53,7 +53,7 @@ signals:
     void clicked(fell::grid::ChunkPos chunk);
     /// The viewer was dragged by so many chunks to the right and down the picture.
     void viewerDragged(double right, double down);
-    // A point of the route was taken hold of, dragged by so many chunks, or is to go; a new one is wanted on the way
+    // A point of the route was taken hold of, dragged by so many chunks, or deleted; or a new one is needed on the way
     // after a point.
     void routePointGrabbed();
     void routePointDragged(int point, double right, double down);

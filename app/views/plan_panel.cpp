@@ -152,7 +152,7 @@ QWidget* PlanPanel::buildRouteRow()
     m_undoRoute->setToolTip(tr("Takes back the last change of the route."));
     m_saveRoute = new QPushButton(tr("Save route…"), all);
     m_saveRoute->setObjectName(QStringLiteral("saveRoute"));
-    m_saveRoute->setToolTip(tr("Keeps it among your routes; the next walk goes along it."));
+    m_saveRoute->setToolTip(tr("Saves the route. The next transect uses it."));
     row->addWidget(m_undoRoute);
     row->addWidget(m_saveRoute);
     m_undoRoute->setEnabled(false);
@@ -229,7 +229,7 @@ QWidget* PlanPanel::buildCard()
     connect(m_arena, &ArenaCanvas::clicked, this, [this](ChunkPos chunk) { choose(chunk); });
     m_numbers = new QCheckBox(tr("Numbers: the order of work"), card);
     m_numbers->setObjectName(QStringLiteral("planNumbers"));
-    m_numbers->setToolTip(tr("Writes on each chunk which one is made next; shows once the squares are large enough."));
+    m_numbers->setToolTip(tr("Shows the order of work on each chunk, if the squares are large enough."));
     box->addWidget(m_numbers);
     m_octree = new QCheckBox(tr("Octree, empty places dashed"), card);
     m_octree->setObjectName(QStringLiteral("planOctree"));
@@ -299,7 +299,7 @@ void PlanPanel::showFound()
             ? tr("Graphics memory: %1 of %2 in use, %3 % of what is free is scattered")
                   .arg(bytesText(arena.usedBytes), bytesText(arena.allocatedBytes))
                   .arg(qRound(100 * arena.fragmentation()))
-            : tr("Graphics memory: %1 in a buffer a chunk").arg(bytesText(arena.allocatedBytes)));
+            : tr("Graphics memory: %1 in one buffer per chunk").arg(bytesText(arena.allocatedBytes)));
     m_arena->show(arena, chunk);
 }
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The plan beside the field: the chunks from above and from the south, the life of one of them, and where its mesh
+// The plan next to the field: the chunks from above and from the south, the life of one of them, and where its mesh
 // lies.
 #pragma once
 
@@ -30,7 +30,7 @@ public:
     [[nodiscard]] const ChunkStory& story() const { return m_story; }
     [[nodiscard]] PlanCanvas& above() { return *m_above; }
     [[nodiscard]] PlanCanvas& side() { return *m_side; }
-    /// The routes to choose from, anew.
+    /// Lists the routes to choose from again.
     void listRoutes();
     [[nodiscard]] ArenaCanvas& arena() { return *m_arena; }
 

@@ -158,7 +158,7 @@ void RecipeView::addMaterial(QVBoxLayout* column, const LayerMaterial& material)
     label->setFixedWidth(104);
     auto* choice = new QComboBox(all);
     choice->setObjectName(QStringLiteral("material=") + QString::fromStdString(material.pointer));
-    choice->setToolTip(tr("A kind of block of this world."));
+    choice->setToolTip(tr("A block type of this world."));
     const auto& kinds = m_editor.recipe().blocks.kinds;
     for (std::size_t m = 1; m < kinds.size(); ++m) {
         QPixmap look(14, 14);
@@ -186,7 +186,7 @@ void RecipeView::addKind(QVBoxLayout* column, const std::string& pointer)
     auto* choice = new QComboBox(all);
     choice->setObjectName(QStringLiteral("layerKind"));
     choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon); // no wider than the numbers below
-    choice->setToolTip(tr("How the layer's noise is made; all else stays."));
+    choice->setToolTip(tr("The kind of noise of this layer."));
     const std::string now = m_editor.document().at(RecipeDocument::json_pointer(pointer + "/kind")).get<std::string>();
     for (const char* kind : kindsOf(pointer)) {
         choice->addItem(kTitles.at(kind), QString::fromLatin1(kind));

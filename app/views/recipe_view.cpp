@@ -40,7 +40,7 @@ QString groupTitle(const std::string& group)
         : group == "caves"     ? QObject::tr("Caves")
         : group == "water"     ? QObject::tr("Water")
         : group == "strata"    ? QObject::tr("Materials, the first that fits")
-                               : QObject::tr("What stands about");
+                               : QObject::tr("Scatter");
 }
 
 QString costText(const QString& layer, const LayerCost& cost)
@@ -119,7 +119,7 @@ QLayout* RecipeView::buildHead(QWidget* card)
     m_seed = new QLineEdit(card);
     m_seed->setObjectName(QStringLiteral("recipeSeed"));
     m_seed->setFixedWidth(84);
-    m_seed->setToolTip(tr("Every noise and everything that stands about goes by it; it costs nothing."));
+    m_seed->setToolTip(tr("Changes all noise and all scatter. No extra cost."));
     connect(m_seed, &QLineEdit::editingFinished, this, [this] {
         bool isNumber = false;
         const qulonglong seed = m_seed->text().trimmed().toULongLong(&isNumber);
@@ -127,7 +127,7 @@ QLayout* RecipeView::buildHead(QWidget* card)
             m_editor.setSeed(seed);
         else
             emit trouble(
-                tr("“%1” is no seed: a whole number from 0 to 18446744073709551615 is wanted").arg(m_seed->text()));
+                tr("“%1” is no seed: a whole number from 0 to 18446744073709551615 is expected").arg(m_seed->text()));
         m_seed->setText(QString::number(m_editor.seed()));
     });
     auto* before = slimButton(QStringLiteral("‹"), "seedBefore", tr("The seed before."), card);
@@ -144,12 +144,12 @@ QLayout* RecipeView::buildTools(QWidget* card)
 {
     auto* tools = new QHBoxLayout;
     tools->setSpacing(4);
-    m_up = slimButton(tr("Up"), "layerUp", tr("Works it out earlier."), card);
-    m_down = slimButton(tr("Down"), "layerDown", tr("Works it out later."), card);
+    m_up = slimButton(tr("Up"), "layerUp", tr("Computes the layer earlier."), card);
+    m_down = slimButton(tr("Down"), "layerDown", tr("Computes the layer later."), card);
     m_twice = slimButton(
-        tr("Twice"), "layerTwice", tr("Another one like it, with noise of its own: doubles its cost."), card);
-    m_remove = slimButton(tr("Remove"), "layerRemove", tr("Takes it out; undo brings it back."), card);
-    m_add = slimButton(tr("Add …"), "layerAdd", tr("What a layer costs stands beside it a moment later."), card);
+        tr("Duplicate"), "layerTwice", tr("Duplicates the layer with different noise. Doubles its cost."), card);
+    m_remove = slimButton(tr("Remove"), "layerRemove", tr("Deletes the layer. Undo restores it."), card);
+    m_add = slimButton(tr("Add …"), "layerAdd", tr("Adds a layer. Its cost is shown next to it a moment later."), card);
     m_add->setPopupMode(QToolButton::InstantPopup);
     connect(m_up, &QToolButton::clicked, this,
         [this] { changeTo(withLayerMoved(m_editor.document(), m_selected.toStdString(), -1)); });
@@ -216,11 +216,11 @@ QWidget* RecipeView::buildLayers()
     m_apply = new QPushButton(tr("Show in the field"), card);
     m_apply->setObjectName(QStringLiteral("recipeApply"));
     m_apply->setProperty("primary", true);
-    m_apply->setToolTip(tr("Makes the world anew from this recipe; the eye stays where it is."));
+    m_apply->setToolTip(tr("Regenerates the world from this recipe. The camera stays where it is."));
     connect(m_apply, &QPushButton::clicked, this, &RecipeView::showInField);
     m_follow = new QCheckBox(tr("after each change"), card);
     m_follow->setObjectName(QStringLiteral("recipeFollow"));
-    m_follow->setToolTip(tr("The field follows a moment behind each change: the whole world is made again."));
+    m_follow->setToolTip(tr("Regenerates the whole world after each change."));
     field->addWidget(m_apply, 1);
     field->addWidget(m_follow);
     column->addLayout(field);
@@ -263,8 +263,8 @@ QWidget* RecipeView::buildMap()
         connect(button, &QToolButton::clicked, this, [this, look = choice.look] { m_map->setLook(look); });
         head->addWidget(button);
     }
-    m_sheet = slimButton(tr("Nine seeds"), "nineSeeds",
-        tr("This seed and the next eight beside each other: click one to take it."), card);
+    m_sheet = slimButton(
+        tr("Nine seeds"), "nineSeeds", tr("Shows this seed and the next eight. Click one to use it."), card);
     m_sheet->setProperty("slim", false);
     m_sheet->setProperty("view", true);
     m_sheet->setCheckable(true);

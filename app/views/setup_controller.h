@@ -21,7 +21,7 @@ public:
     void askOpen();
     bool save(const QString& file);
     void askSave();
-    /// Draws a second setup beside the first: a name or file, "" for a copy of A to change, nothing to end it.
+    /// Draws a second setup next to the first: a name or file, "" for a copy of A to change, nothing to end it.
     bool compareWith(const std::optional<QString>& nameOrFile);
     void askCompare();
     /// Setup B is A without levels of detail, both as far as full detail is held in a moment.
@@ -35,7 +35,7 @@ public:
 signals:
     void trouble(const QString& sentence);
     void note(const QString& sentence);
-    /// Another setup is beside the first: figures of the one before do not go on.
+    /// Another setup is next to the first: figures of the one before do not go on.
     void besideChanged();
 
 private:

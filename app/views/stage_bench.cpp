@@ -56,11 +56,10 @@ void showKeeping(const KeepTrial& trial, QLabel& table)
                     .arg(figureText(row.saveMs), row.same ? figureText(row.loadMs) : QObject::tr("WRONG"))
                     .arg(countText(row.loadedBytes / 1024));
     table.setText(QStringLiteral("<table cellspacing='0' width='100%'>%1</table>").arg(text));
-    table.setToolTip(
-        QObject::tr("%1 chunks visited, %2 voxels changed in %3 chunks. Making the visited chunks from the recipe "
-                    "anew takes %4 ms. Held: what a running world has in memory of it.")
-            .arg(
-                countText(trial.visited), countText(trial.voxels), countText(trial.changed), figureText(trial.makeMs)));
+    table.setToolTip(QObject::tr("%1 chunks visited, %2 voxels changed in %3 chunks. Regenerating the visited chunks "
+                                 "takes %4 ms. Held: memory of a running world.")
+                         .arg(countText(trial.visited), countText(trial.voxels), countText(trial.changed),
+                             figureText(trial.makeMs)));
 }
 
 } // namespace
@@ -112,8 +111,9 @@ void StageBench::buildReach(QVBoxLayout* column)
     box->addLayout(head);
     m_distance = new QSlider(Qt::Horizontal, card);
     m_distance->setObjectName(QStringLiteral("distance"));
-    m_distance->setToolTip(tr("How many chunks round you are there. Their number grows with its cube, what is seen of "
-                              "them with its square; with levels of detail, each doubling costs as much as the last."));
+    m_distance->setToolTip(
+        tr("How far from the camera chunks are loaded. Loaded chunks grow with its cube, visible "
+           "chunks with its square. With levels of detail, each doubling costs as much as the last."));
     box->addWidget(m_distance);
     m_resident = newLabel({}, "muted", card);
     m_resident->setObjectName(QStringLiteral("resident"));
@@ -123,8 +123,7 @@ void StageBench::buildReach(QVBoxLayout* column)
     m_sun = new QSlider(Qt::Horizontal, card);
     m_sun->setObjectName(QStringLiteral("sun"));
     m_sun->setRange(static_cast<int>(kLowestSun), static_cast<int>(kHighestSun));
-    m_sun->setToolTip(
-        tr("How high the sun stands, from night to noon. Costs nothing: levels of light stay as they are."));
+    m_sun->setToolTip(tr("Height of the sun, from night to noon. No cost: light values stay."));
     day->addWidget(m_sun, 1);
     m_sunText = new QLabel(card);
     m_sunText->setObjectName(QStringLiteral("sunText"));
@@ -198,10 +197,10 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame, cons
             return chunks == 0 ? QStringLiteral("–")
                                : figureText(static_cast<double>(ns) / static_cast<double>(chunks) / 1000);
         };
-        m_lightCostsText = tr("A chunk, on average: flood %1 µs, mesh with light %2 µs")
+        m_lightCostsText = tr("Per chunk, on average: flood %1 µs, mesh with light %2 µs")
                                .arg(each(counts.lightNs, counts.lit), each(counts.meshNs, counts.meshed));
         if (counts.relit > 0)
-            m_lightCostsText += tr(", only its light anew %1 µs").arg(each(counts.relightNs, counts.relit));
+            m_lightCostsText += tr(", relight only %1 µs").arg(each(counts.relightNs, counts.relit));
         m_lightCosts->setText(m_lightCostsText);
     }
 }
@@ -212,8 +211,8 @@ void StageBench::addModes(QVBoxLayout* column)
     QWidget* card = column->parentWidget();
     m_lightCosts = newLabel(m_lightCostsText, "muted", card);
     m_lightCosts->setObjectName(QStringLiteral("lightCosts"));
-    m_lightCosts->setToolTip(tr("Light alone is made anew where a setup lights chunks later: their quads are kept, and "
-                                "only the levels at the corners are new."));
+    m_lightCosts->setToolTip(tr("Relight only: setups that light chunks later keep the quads and change "
+                                "only the light values at their corners."));
     column->addWidget(m_lightCosts);
     auto* measure = new QPushButton(card);
     onSync([this, measure] { measure->setText(m_trial.isRunning() ? tr("Stop measuring") : tr("Measure all modes")); });
@@ -279,11 +278,11 @@ void StageBench::addLevels(QVBoxLayout* box, QWidget* card)
     m_levels->setToolTip(tr("The levels that are shown: how long a voxel is, and how many chunks. The colours are "
                             "those of \"detail\" under Show."));
     box->addWidget(m_levels);
-    auto* beside = new QPushButton(tr("Show full detail beside it"), card);
+    auto* beside = new QPushButton(tr("Compare with full detail"), card);
     beside->setObjectName(QStringLiteral("fullDetail"));
     onSync([this, beside] { beside->setEnabled(hasLevels(m_session.setup().lod)); });
-    beside->setToolTip(tr("Setup B becomes the same without levels, as far as 512 m, and A comes down to that: the "
-                          "wipe shows both, and how much the pictures differ."));
+    beside->setToolTip(tr("Setup B becomes A without levels of detail. Both are limited to 512 m. The "
+                          "wipe shows both and the mean difference of the frames."));
     connect(beside, &QPushButton::clicked, this, &StageBench::fullDetailWanted);
     box->addWidget(beside);
 }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The panel beside the field: how far it reaches, and the methods and numbers of one stage.
+// The panel next to the field: how far it reaches, and the methods and numbers of one stage.
 #pragma once
 
 #include <fell/app/models/keep_trial_runner.h>
@@ -39,7 +39,7 @@ public:
     [[nodiscard]] CullAuditor& cullAudit() { return m_auditor; }
 
 signals:
-    /// The same view at full detail is wanted beside setup A.
+    /// The same view at full detail should be shown next to setup A.
     void fullDetailWanted();
     /// What was changed is to go into a file.
     void saveWanted();
@@ -47,7 +47,7 @@ signals:
 private:
     void buildReach(QVBoxLayout* column);
     void buildStage();
-    /// Shows what is now so in the controls that are there: none is made anew, so the one that is used keeps the focus.
+    /// Shows what is now so in the controls that are there: none is rebuilt, so the one in use keeps the focus.
     void syncStage();
     /// Adds what a control of the stage does to show what is now so, and does it.
     void onSync(std::function<void()> sync);

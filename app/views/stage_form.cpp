@@ -33,7 +33,7 @@ bool isIdle(const SetupField& field, const Setup& setup)
             || (field.path == "lod.error" && scheme != "error"));
 }
 
-/// The fields that belong to a stage's bench, beside the one that chooses its method.
+/// The fields that belong to a stage's bench, next to the one that chooses its method.
 std::vector<const SetupField*> numbersOf(const Stage& stage)
 {
     std::vector<std::string> prefixes{stage.id + "."};

@@ -110,7 +110,7 @@ void addCurve(QCustomPlot* plot, const Curve& curve)
     beyond->setName(QObject::tr("fitted, not measured"));
 }
 
-/// Every sample of a setup as a point: rows beside each other at their values, from left to right as they came.
+/// Every sample of a setup as a point: rows next to each other at their values, from left to right as they came.
 void addSamples(QCustomPlot* plot, const TransectResult& result, char side, bool frames)
 {
     std::vector<std::pair<double, const std::vector<float>*>> rows;
@@ -226,7 +226,7 @@ TransectPlots::TransectPlots(QWidget* parent)
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(10);
     m_mesh = addPanel(tr("Mesh build time a chunk"), tr("µs of one worker: gathering, meshing, laying out"));
-    m_frame = addPanel(tr("Frame time"), tr("ms until the picture is finished, everything resident"));
+    m_frame = addPanel(tr("Frame time"), tr("ms until the frame is finished, all chunks loaded"));
 }
 
 TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString& legend)
@@ -243,13 +243,13 @@ TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString
     panel.every->setText(tr("every sample"));
     panel.every->setObjectName(QStringLiteral("everySample"));
     panel.every->setCheckable(true);
-    panel.every->setToolTip(tr("Each frame and each mesh as a point, in place of the percentiles: what the spread is "
-                               "made of. Costs the walk nothing."));
+    panel.every->setToolTip(tr("Shows each frame and each mesh as a point instead of percentiles. "
+                               "No cost for the measurement."));
     panel.every->hide();
     connect(panel.every, &QToolButton::clicked, this, &TransectPlots::showEverySample);
     head->addWidget(panel.every);
     column->addLayout(head);
-    panel.empty = new QLabel(tr("Nothing measured yet. Press “Walk it”, or open an earlier result."), card);
+    panel.empty = new QLabel(tr("Nothing measured yet. Press “Run”, or open an earlier result."), card);
     panel.empty->setAlignment(Qt::AlignCenter);
     panel.empty->setProperty("muted", true);
     panel.plot = new QCustomPlot(card);
@@ -285,7 +285,7 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     if (!any) {
         panel.empty->setText(!result.rows.empty() && frames
                 ? tr("No frame was drawn in this result: mesh build time only.")
-                : tr("Nothing measured yet. Press “Walk it”, or open an earlier result."));
+                : tr("Nothing measured yet. Press “Run”, or open an earlier result."));
         return;
     }
     plot->clearItems();

@@ -19,7 +19,7 @@ public:
     void show(const TransectResult& result);
     /// Every frame and every mesh as a point, in place of the percentiles; only where the raw samples are there.
     void showEverySample(bool shown);
-    /// Both plots beside each other with their titles, as they are saved.
+    /// Both plots next to each other with their titles, as they are saved.
     [[nodiscard]] QPixmap picture();
 
 private:

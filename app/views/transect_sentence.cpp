@@ -104,7 +104,7 @@ void TransectView::buildHow(QWidget* card)
 {
     m_route = new QComboBox(card);
     listRoutes();
-    named(m_route, "route", tr("The path that the eye takes, the same every time."));
+    named(m_route, "route", tr("The camera path, the same in every round."));
     m_setupA = new QComboBox(card);
     m_setupB = new QComboBox(card);
     m_setupB->addItem(tr("no other"), QString());
@@ -116,16 +116,16 @@ void TransectView::buildHow(QWidget* card)
     named(m_setupB, "setupB", tr("A second setup takes turns with the first: the answer is a ratio. Twice the time."));
     m_rounds = new QSpinBox(card);
     m_rounds->setRange(1, 50);
-    named(m_rounds, "rounds", tr("How often everything is measured; three or more make an interval honest."));
+    named(m_rounds, "rounds", tr("Repetitions of the whole measurement. Five or more give narrow intervals."));
     m_frames = new QSpinBox(card);
     m_frames->setRange(1, 10000);
     named(m_frames, "frames", tr("Frames along the route in each round."));
-    m_walk = new QPushButton(tr("Walk it"), card);
+    m_walk = new QPushButton(tr("Run"), card);
     m_walk->setProperty("primary", true);
     named(m_walk, "walk",
-        tr("Builds the world for each value and measures mesh build time and frame time. The field rests meanwhile."));
+        tr("Builds a world for each value and measures mesh time and frame time. The field is not drawn meanwhile."));
     m_stop = new QPushButton(tr("Stop"), card);
-    named(m_stop, "stop", tr("Ends the walk and keeps what has been measured."));
+    named(m_stop, "stop", tr("Stops the measurement and keeps its results."));
 }
 
 QWidget* TransectView::buildSentence()
@@ -209,13 +209,12 @@ QWidget* TransectView::buildBudget(QWidget* parent)
     m_budget->setObjectName(QStringLiteral("budget"));
     m_budget->setRange(-46, 74);
     m_budget->setFixedWidth(110);
-    m_reach = new QPushButton(tr("Find the reach"), all);
+    m_reach = new QPushButton(tr("Find reach"), all);
     m_reach->setObjectName(QStringLiteral("findReach"));
-    m_reach->setToolTip(
-        tr("The farthest render distance of each setup whose frames keep the budget at p95: doubles the "
-           "distance, halves the interval, and measures the answer twice."));
-    const QString tip = tr("What a frame may take. Rows are judged by it at once; a setup's own is 16.6 ms, a software "
-                           "rasteriser wants more.");
+    m_reach->setToolTip(tr("Finds the largest render distance whose frames stay within the budget at p95: doubles the "
+                           "distance, bisects, and confirms the answer."));
+    const QString tip = tr("The frame budget. Rows are compared with it at once. A setup has 16.6 ms; a software "
+                           "rasteriser needs more.");
     m_budget->setToolTip(tip);
     m_budgetText->setToolTip(tip);
     row->addWidget(m_budgetText);

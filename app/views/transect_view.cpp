@@ -111,8 +111,7 @@ QLayout* TransectView::buildResultTools(QWidget* card)
         return button;
     };
     m_measuredButton = pageButton(tr("Measured"), "showMeasured", tr("The rows that the plots show."), false);
-    m_ledgerButton = pageButton(
-        tr("Ledger"), "showLedger", tr("Every walk is kept here: find, compare, pin, carry to another machine."), true);
+    m_ledgerButton = pageButton(tr("Ledger"), "showLedger", tr("All saved runs: find, compare, pin, export."), true);
     head->addStretch(1);
     const auto saver = [&](const QString& text, const char* name, const QString& tip, void (TransectView::*run)()) {
         auto* button = new QPushButton(text, card);
@@ -241,8 +240,8 @@ void TransectView::setRunning(bool running)
         m_progress->setValue(0);
         m_doing->setText(tr("starting"));
     } else {
-        m_doing->setText(tr("Each value and setup gets a world of its own; frames are timed with everything resident, "
-                            "the first of each round dropped until they are steady."));
+        m_doing->setText(tr("Each value and setup gets a separate world. Frames are timed with all chunks loaded; "
+                            "the first of each round are dropped until times are steady."));
     }
 }
 

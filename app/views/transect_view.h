@@ -36,7 +36,7 @@ public:
     /// Finds how far each setup of the sentence reaches within the budget.
     void findTheReach();
     void showLedger(bool shown);
-    /// The demo's routes and the user's own, anew; chooses one of them if it is there.
+    /// Lists the demo's routes and the user's own again; chooses one of them if it is there.
     void listRoutes(const QString& chosen = {});
     void showEvent(QShowEvent* event) override;
     /// Writes the result as CSV, or with its raw samples as JSON where the name ends so; the error, if any, is said

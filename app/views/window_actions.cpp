@@ -45,23 +45,21 @@ QMenuBar* MainWindow::buildMenus()
 std::vector<ActionEntry> MainWindow::worldActions()
 {
     std::vector<ActionEntry> out{
-        {"world.open", tr("Open world or recipe…"), QKeySequence::Open,
-            tr("A world file or a recipe; nothing changes if something is wrong with it."),
+        {"world.open", tr("Open world or recipe…"), QKeySequence::Open, tr("Opens a world file or a recipe."),
             [this] { m_world.askOpen(); }},
         {"world.save", tr("Save world"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
-            tr("Writes the changes into the world's file. This also happens every 20 seconds."),
-            [this] { m_world.save(); }},
-        {"world.save-as", tr("Save world as…"), {}, tr("A new file with the recipe and all changes."),
+            tr("Saves all edits to the world file. Autosave does this every 20 seconds."), [this] { m_world.save(); }},
+        {"world.save-as", tr("Save world as…"), {}, tr("Saves the recipe and all edits to a new file."),
             [this] { m_world.askSaveAs(); }},
-        {"world.import", tr("Bring in heights or a volume…"), {},
-            tr("A height map (PNG) or a volume (NRRD) becomes a world file; what it will be is shown first."),
+        {"world.import", tr("Import…"), {},
+            tr("Imports a height map (PNG) or a voxel volume (NRRD) as a world file, after a preview."),
             [this] { m_world.askBringIn(); }},
-        {"world.stop-import", tr("Stop bringing in"), {}, tr("Nothing is left of what was begun."),
+        {"world.stop-import", tr("Cancel import"), {}, tr("Stops the import and deletes its output."),
             [this] { m_world.importer().stop(); }},
-        {"world.export", tr("Export a box…"), {},
+        {"world.export", tr("Export…"), {},
             tr("The surface of a box of the world as glTF, PLY or OBJ; the field shows the box while you choose it."),
             [this] { m_world.exportBox(); }},
-        {"world.stop-export", tr("Stop exporting"), {}, tr("Nothing is written."),
+        {"world.stop-export", tr("Cancel export"), {}, tr("Stops the export. No file is written."),
             [this] { m_world.exporter().stop(); }},
         {},
     };
@@ -73,8 +71,8 @@ std::vector<ActionEntry> MainWindow::worldActions()
             tr("Opens this world with the setup in use."),
             [this, id = QString::fromLatin1(name)] { m_world.open(id); }});
     out.push_back({});
-    out.push_back({"world.first-view", tr("Back to the first view"), QKeySequence(Qt::Key_Home),
-        tr("Puts the eye where the world begins."),
+    out.push_back({"world.first-view", tr("Reset camera"), QKeySequence(Qt::Key_Home),
+        tr("Moves the camera to the first view of the world."),
         [this] { m_session.eye = WorldSession::firstView(m_session.terrain()); }});
     out.push_back({"world.quit", tr("Quit"), QKeySequence::Quit, {}, [this] { close(); }});
     return out;
@@ -84,8 +82,8 @@ std::vector<ActionEntry> MainWindow::setupActions()
 {
     return {
         {"undo", tr("Undo change of setup"), QKeySequence::Undo,
-            tr("Of what is shown: the recipe, the block set, the route on the plan, else the setup. With a tool in the "
-               "hand, or its bench open, the last edit of the world."),
+            tr("Undoes a change of the visible document: recipe, block set, route, else setup. With a tool "
+               "selected, or the Edit bench open, the last edit of the world."),
             [this] {
                 syncUndo(); // the bench may be another since
                 m_undo.undo();
@@ -96,12 +94,12 @@ std::vector<ActionEntry> MainWindow::setupActions()
                 m_undo.redo();
             }},
         {},
-        {"setup.near", tr("Use setup: near"), {}, tr("Every stage's best method."),
+        {"setup.near", tr("Use setup: near"), {}, tr("The best method of every stage."),
             [this] { m_setups.open(QStringLiteral("near")); }},
         {"setup.long-view", tr("Use setup: long-view"), {},
             tr("Eight kilometres in every direction, in levels of detail."),
             [this] { m_setups.open(QStringLiteral("long-view")); }},
-        {"setup.plain", tr("Use setup: plain"), {}, tr("Every stage's plainest method."),
+        {"setup.plain", tr("Use setup: plain"), {}, tr("The simplest method of every stage."),
             [this] { m_setups.open(QStringLiteral("plain")); }},
         {"lastSetup", tr("Use setup: last session's"), {}, tr("The setup that was in use when Fell was closed last."),
             [this] { m_setups.openLast(); }},
@@ -114,9 +112,9 @@ std::vector<ActionEntry> MainWindow::setupActions()
 std::vector<ActionEntry> MainWindow::compareActions()
 {
     return {
-        {"setup.b-plain", tr("B: plain"), {}, tr("Every stage's plainest method, beside the setup in use."),
+        {"setup.b-plain", tr("B: plain"), {}, tr("The simplest method of every stage, next to the setup in use."),
             [this] { m_setups.compareWith(QStringLiteral("plain")); }},
-        {"setup.b-near", tr("B: near"), {}, tr("Every stage's best method, beside the setup in use."),
+        {"setup.b-near", tr("B: near"), {}, tr("The best method of every stage, next to the setup in use."),
             [this] { m_setups.compareWith(QStringLiteral("near")); }},
         {"setup.b-copy", tr("B: a copy of A to change"), QKeySequence(Qt::CTRL | Qt::Key_B),
             tr("Change one thing and see what it does: click B's row on the rail."),
@@ -145,8 +143,8 @@ std::vector<ActionEntry> MainWindow::editActions()
                     showField();
                     m_session.editor.take(kind);
                 }});
-    out.push_back({"edit.put-away", tr("Put the tool away"), {}, tr("The pointer only looks again; Esc does the same."),
-        [this] { m_session.editor.take(std::nullopt); }});
+    out.push_back({"edit.put-away", tr("Deselect tool"), {},
+        tr("The mouse only looks around again. Esc does the same."), [this] { m_session.editor.take(std::nullopt); }});
     return out;
 }
 
@@ -162,9 +160,10 @@ std::vector<ActionEntry> MainWindow::viewActions()
             [this] { showTransect(); }},
         {"view.recipe", tr("Recipe"), QKeySequence(Qt::Key_F9),
             tr("The layers of the world, with a map and a section."), [this] { showRecipe(); }},
-        {"view.blocks", tr("Block book"), QKeySequence(Qt::Key_F10),
-            tr("Every kind of block, how it looks and what it does to light."), [this] { showBlocks(); }},
-        {"plan", tr("Plan"), QKeySequence(Qt::Key_F4), tr("The chunks from above and from the side, beside the field."),
+        {"view.blocks", tr("Block types"), QKeySequence(Qt::Key_F10),
+            tr("All block types: their look and their light."), [this] { showBlocks(); }},
+        {"plan", tr("Plan"), QKeySequence(Qt::Key_F4),
+            tr("The chunks from above and from the side, next to the field."),
             [this] { showPlan(!m_plan->isVisible()); }},
         {},
     };
@@ -183,27 +182,27 @@ std::vector<ActionEntry> MainWindow::lookActions()
         return [this, part] { m_session.look.change([part](FieldLook& look) { look.*part = !(look.*part); }); };
     };
     return {
-        {"view.walk", tr("Walk, or fly again"), QKeySequence(Qt::Key_F),
-            tr("On one's feet: gravity, jumps with Space, swimming; never through a wall."),
+        {"view.walk", tr("Walk"), QKeySequence(Qt::Key_F),
+            tr("Switches between walking and flying. On foot there is gravity; Space jumps."),
             [this] {
                 showField();
                 m_session.walk(!m_session.isWalking());
             }},
-        {"view.wireframe", tr("Wireframe on or off"), QKeySequence(Qt::Key_F5), tr("The triangles' edges on top."),
+        {"view.wireframe", tr("Wireframe"), QKeySequence(Qt::Key_F5), tr("Shows the edges of the triangles."),
             toggles(&FieldLook::wireframe)},
-        {"view.freeze", tr("Freeze culling here, or release it"), QKeySequence(Qt::Key_F6),
-            tr("Culling stays as seen from here while the eye flies on."),
+        {"view.freeze", tr("Freeze culling"), QKeySequence(Qt::Key_F6),
+            tr("Culling stays as at this camera position while the camera flies on. Again: unfreeze."),
             [this] {
                 m_session.look.change([this](FieldLook& look) {
                     look.frozen = look.frozen ? std::nullopt : std::optional(m_session.eye);
                 });
             }},
-        {"view.ghosts", tr("Ghosts of rejected chunks on or off"), QKeySequence(Qt::Key_F7),
-            tr("Draws what was rejected, in the colour of the step that did."), toggles(&FieldLook::ghosts)},
-        {"view.octree", tr("Octree on or off"), QKeySequence(Qt::Key_F8), tr("The nodes of the world octree as lines."),
+        {"view.ghosts", tr("Show culled chunks"), QKeySequence(Qt::Key_F7),
+            tr("Draws culled chunks in the colour of the step that rejected them."), toggles(&FieldLook::ghosts)},
+        {"view.octree", tr("Octree"), QKeySequence(Qt::Key_F8), tr("Draws the nodes of the world octree as lines."),
             toggles(&FieldLook::octree)},
-        {"view.unmark", tr("Clear the marked chunk"), QKeySequence(Qt::Key_Escape),
-            tr("The setup's own lens again, and no box; with a tool in the hand, that is put away first."),
+        {"view.unmark", tr("Clear selection"), QKeySequence(Qt::Key_Escape),
+            tr("Deselects the tool, else clears the marked chunk and restores the field of view."),
             [this] {
                 ToolHand& editor = m_session.editor;
                 if (editor.boxFrom())
@@ -253,7 +252,7 @@ std::vector<ActionEntry> MainWindow::sunActions()
         {Hour{"night", tr("Sun: night"), kLowestSun}, Hour{"dusk", tr("Sun: dusk"), -2}, Hour{"low", tr("Sun: low"), 8},
             Hour{"morning", tr("Sun: late morning"), kLateMorning}})
         out.push_back({QStringLiteral("sun=%1").arg(QLatin1String(name)), title, {},
-            tr("How high the sun stands; the slider beside the field has every degree."), [this, degrees = degrees] {
+            tr("Height of the sun. The slider next to the field has every degree."), [this, degrees = degrees] {
                 m_session.look.change([degrees](FieldLook& look) { look.sunHeight = degrees; });
             }});
     out.push_back({});
@@ -263,29 +262,31 @@ std::vector<ActionEntry> MainWindow::sunActions()
 std::vector<ActionEntry> MainWindow::measureActions()
 {
     return {
-        {"measure.walk", tr("Walk the transect"), QKeySequence(Qt::CTRL | Qt::Key_Return),
-            tr("Measures what the sentence of the transect says."),
+        {"measure.walk", tr("Run transect"), QKeySequence(Qt::CTRL | Qt::Key_Return),
+            tr("Runs the measurement that the transect page describes."),
             [this] {
                 showTransect();
                 m_transect->walk();
             }},
-        {"measure.reach", tr("Find the reach"), {}, tr("The farthest render distance of each setup within the budget."),
+        {"measure.reach", tr("Find reach"), {},
+            tr("Finds the largest render distance of each setup within the budget."),
             [this] {
                 showTransect();
                 m_transect->findTheReach();
             }},
-        {"measure.ledger", tr("Ledger of all trials"), QKeySequence(Qt::CTRL | Qt::Key_L),
-            tr("Find, compare, pin and carry what was measured."),
+        {"measure.ledger", tr("Show ledger"), QKeySequence(Qt::CTRL | Qt::Key_L),
+            tr("Finds, compares, pins and exports saved runs."),
             [this] {
                 showTransect();
                 m_transect->showLedger(true);
             }},
-        {"measure.stop", tr("Stop the walk"), {}, tr("Keeps what has been measured."), [this] { m_runner.stop(); }},
+        {"measure.stop", tr("Stop transect"), {}, tr("Stops the measurement and keeps its results."),
+            [this] { m_runner.stop(); }},
         {},
-        {"measure.record", tr("Record a route"), QKeySequence(Qt::CTRL | Qt::Key_R),
-            tr("Takes down where you fly, at your pace; the same keys end it."), [this] { m_routes.record(); }, true},
-        {"measure.fly", tr("Fly along the route"), QKeySequence(Qt::CTRL | Qt::Key_P),
-            tr("The eye flies along the transect's route at its own speed until you press a key."),
+        {"measure.record", tr("Record route"), QKeySequence(Qt::CTRL | Qt::Key_R),
+            tr("Records the camera's path at its speed. The same keys stop."), [this] { m_routes.record(); }, true},
+        {"measure.fly", tr("Fly route"), QKeySequence(Qt::CTRL | Qt::Key_P),
+            tr("The camera flies along the transect's route until you press a key."),
             [this] { m_routes.fly(m_transect->sentence().route); }},
         {},
         {"measure.open", tr("Open result…"), {}, {},
@@ -293,12 +294,12 @@ std::vector<ActionEntry> MainWindow::measureActions()
                 showTransect();
                 m_transect->askOpen();
             }},
-        {"measure.save", tr("Save result as CSV or JSON…"), {}, {}, [this] { m_transect->askSaveCsv(); }},
-        {"measure.recording", tr("Save recording of all chunks…"), {},
-            tr("The lives of all chunks as Trace Event JSON, which common trace viewers open."),
+        {"measure.save", tr("Save result…"), {}, {}, [this] { m_transect->askSaveCsv(); }},
+        {"measure.recording", tr("Save recording…"), {},
+            tr("Saves the events of all chunks as Trace Event JSON, for trace viewers."),
             [this] { askSaveRecording(); }},
-        {"measure.plots", tr("Save plots as PNG or SVG…"), {}, {}, [this] { m_transect->askSavePlot(); }},
-        {"measure.report", tr("Save a report…"), {}, {}, [this] { m_transect->askSaveReport(); }},
+        {"measure.plots", tr("Save plots…"), {}, {}, [this] { m_transect->askSavePlot(); }},
+        {"measure.report", tr("Save report…"), {}, {}, [this] { m_transect->askSaveReport(); }},
     };
 }
 
@@ -310,17 +311,17 @@ std::vector<ActionEntry> MainWindow::helpActions()
 void MainWindow::showKeys()
 {
     QMessageBox box(QMessageBox::NoIcon, tr("Keys and mouse"),
-        tr("<table cellspacing='6'><tr><td>Drag</td><td>look round</td></tr><tr><td>W A S D, arrows</td><td>fly "
+        tr("<table cellspacing='6'><tr><td>Drag</td><td>look around</td></tr><tr><td>W A S D, arrows</td><td>fly "
            "where you look</td></tr>"
            "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
            "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
-           "<tr><td>F</td><td>walk, or fly again; Space jumps</td></tr><tr><td>Home</td><td>back to the first "
-           "view</td></tr><tr><td>F2, F3, F4, F9, F10</td><td>field, transect, "
-           "plan, recipe, block book</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
+           "<tr><td>F</td><td>walk or fly; Space jumps</td></tr><tr><td>Home</td><td>reset the "
+           "camera</td></tr><tr><td>F2, F3, F4, F9, F10</td><td>field, transect, "
+           "plan, recipe, block types</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
            "<tr><td>X C V B G H N P T</td><td>tools: remove, place, box, ball, raise, lower, smooth, "
            "paint, blast</td></tr><tr><td>Click, Ctrl and drag</td><td>use the tool, go on using "
-           "it</td></tr><tr><td>Right click</td><td>pick up the kind of block</td></tr><tr><td>1 to 9, [ "
-           "]</td><td>kind of block, smaller and larger</td></tr><tr><td>Alt+Z</td><td>undo an "
+           "it</td></tr><tr><td>Right click</td><td>pick the block type</td></tr><tr><td>1 to 9, [ "
+           "]</td><td>block type, smaller and larger</td></tr><tr><td>Alt+Z</td><td>undo an "
            "edit</td></tr><tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a "
            "change of "
            "setup</td></tr></table>"),

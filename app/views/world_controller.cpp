@@ -233,7 +233,7 @@ void WorldController::bringIn(const QString& file)
 
 void WorldController::askBringIn()
 {
-    const QString file = m_dialogs.openFile(tr("Bring in"), {}, tr("Heights or volume (*.png *.nrrd)"));
+    const QString file = m_dialogs.openFile(tr("Import"), {}, tr("Heights or volume (*.png *.nrrd)"));
     if (!file.isEmpty())
         bringIn(file);
 }

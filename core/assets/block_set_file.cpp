@@ -28,7 +28,7 @@ Rgb readColour(JsonReader& from, const char* key)
     for (std::size_t i = 0; good && i < 6; ++i)
         good = (digits[i] = hexDigit(text[i + 1])) >= 0;
     if (!good)
-        from.fail(key, "is \"" + text + "\", a colour such as #4F6B3A is wanted");
+        from.fail(key, "is \"" + text + "\", a colour such as #4F6B3A is expected");
     const auto byte = [&](int i) { return static_cast<std::uint8_t>(digits[i] * 16 + digits[i + 1]); };
     return good ? Rgb{byte(0), byte(2), byte(4)} : Rgb{};
 }

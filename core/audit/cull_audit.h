@@ -56,7 +56,7 @@ struct StepFinding {
 
 struct CullAuditResult {
     AuditRow row; // cases: views; differences: chunks that an exact step lost
-    std::vector<StepFinding> steps; // beside cullSteps()
+    std::vector<StepFinding> steps; // next to cullSteps()
     std::vector<LostChunk> lost; // the first of them, exact steps' before others'
     std::uint64_t seen = 0; // chunks seen, all views together
 };

@@ -71,7 +71,7 @@ public:
         m_row.cases += kEach;
     }
 
-    /// After the file was let go.
+    /// After the file was closed.
     void compare()
     {
         const auto opened = WorldFile::open(m_file);

@@ -50,7 +50,7 @@ private:
     std::mt19937_64 m_dice;
 };
 
-/// What stands at a voxel of a hard world of this kind.
+/// The block type at a voxel of a hard world of this kind.
 Material materialAt(int kind, VoxelPos at, int side, std::size_t kinds, Dice& dice)
 {
     const auto any = [&] { return static_cast<Material>(1 + dice.below(kinds - 1)); };
@@ -145,7 +145,7 @@ public:
     AuditRow run()
     {
         constexpr int kSide = 3, kEdge = 16;
-        constexpr std::uint64_t kEditsOfTheWorld = 5; // in each mode, beside the cases that were asked for
+        constexpr std::uint64_t kEditsOfTheWorld = 5; // in each mode, next to the cases that were asked for
         for (const LightMode& mode : lightModes())
             if (mode.channels() > 0 && !m_spec.chunks.empty() && !m_row.stopped) {
                 Dice dice(mix64(m_spec.seed));

@@ -39,7 +39,7 @@ public:
                         case 1: // a checkerboard
                             solid = (x + y + z) % 2 == 0;
                             break;
-                        case 2: // one voxel, somewhere in the middle chunk or beside it
+                        case 2: // one voxel, somewhere in the middle chunk or next to it
                             solid = x == height && y == slope && z == height / 2;
                             break;
                         case 3: // full
@@ -53,7 +53,7 @@ public:
                         default: // hills with single blocks on them
                             solid = y < height + (x * x - z * z) / edge || dice() % 40 == 0;
                         }
-                        // Ground of few materials merges, dust of many does not: both are wanted.
+                        // Ground of few materials merges, dust of many does not: the audit needs both.
                         voxels.push_back(!solid ? kOpen : pattern >= 5 && dice() % 8 != 0 ? one : some());
                     }
             m_chunks.push_back(

@@ -136,7 +136,7 @@ void PlainLight::flood()
     }
 }
 
-/// Puts out what has its light from the queue's voxels; what stands brighter, and what gives light itself, goes to
+/// Puts out what has its light from the queue's voxels; what is brighter, and what emits light itself, goes to
 /// `again`.
 void PlainLight::putOut(std::vector<Lit>& queue, std::vector<Lit>& again, int channel)
 {

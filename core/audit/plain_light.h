@@ -22,7 +22,7 @@ public:
     /// Changes a voxel and no level: flood comes after.
     void set(VoxelPos at, Material material);
     /// Changes a voxel and mends the levels, as it is usually taught: what may have had its light through the voxel is
-    /// put out, then lit again from what stands round it. Asserts: the voxel is there, and flood has run.
+    /// put out, then relit from the levels around it. Asserts: the voxel is there, and flood has run.
     void edit(VoxelPos at, Material material);
 
     [[nodiscard]] int level(VoxelPos at, int channel) const;

@@ -34,9 +34,9 @@ struct SeamAuditResult {
 
 /// In each view, of every border between chunks of two levels each cell as large as a voxel of the finer: where one
 /// side is solid and the other open, a ray from the eye and, through floors, a ray from above must meet a side that is
-/// drawn there. The sides are those of the meshes as they are handed to the graphics side, the solids are read from the
+/// drawn there. The sides are those of the meshes as they are uploaded, the solids are read from the
 /// voxels themselves, and where no side is found the ray is walked from where it starts, voxel by voxel, to see whether
-/// anything stands before it.
+/// anything lies before it.
 /// Errors  Asserts hasLevels(spec.setup.lod).
 /// Cost    about 0.3 s a view that is 256 chunks far, most of it streaming.
 SeamAuditResult auditSeams(const SeamAuditSpec& spec, const std::stop_token& stop = {});

@@ -8,7 +8,7 @@
 namespace fell::audit {
 
 /// Audits each mesher that the setups and what varies name, and the light if any of them has some. Cost: two seconds
-/// or so; the audits by themselves are longer and say more.
+/// or so; the full audits are longer and more thorough.
 std::vector<AuditNote> auditMethodsOf(const TransectSpec& spec, const std::stop_token& stop = {});
 
 } // namespace fell::audit

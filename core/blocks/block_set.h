@@ -25,13 +25,13 @@ constexpr Material kOpen = 0;
 enum class Matter : std::uint8_t {
     Solid, // hides what is behind it
     SeeThrough, // glass: hides only the sides between voxels of its own kind
-    Liquid // the same, and nobody stands on it
+    Liquid // the same, and without collisions
 };
 constexpr std::size_t kMatterCount = 3;
 
 /// What a block does to light; see light/light_rules.h. Levels, 0 to 15.
 struct BlockLight {
-    int opacity = 0; // taken from light that enters, beside the one level that every step takes at least
+    int opacity = 0; // taken from light that enters, next to the one level that every step takes at least
     std::array<int, 3> tint{}; // taken more from red, green and blue
     std::array<std::uint8_t, 3> emission{}; // red, green, blue
 };

@@ -60,7 +60,7 @@ BlockShape turned(const BlockShape& shape, int quarters);
 /// The lower half of a voxel, and a slope that rises towards north (-z).
 BlockShape halfShape();
 BlockShape slopeShape();
-/// What stands for a model that could not be read: a box with a cross on every side, seen from afar.
+/// The replacement for a model that could not be read: a box with a cross on every side.
 BlockShape standInShape();
 
 } // namespace fell::blocks

@@ -15,7 +15,7 @@ struct SideRules {
 
     [[nodiscard]] bool isPlainSolid(Material m) const { return static_cast<Material>(m - 1) < solidCubes; }
     [[nodiscard]] bool isCube(Material m) const { return m != kOpen && !shapes[m]; }
-    /// Full solid cubes hide all that is behind them, and darken the corners beside them.
+    /// Full solid cubes hide all that is behind them, and darken the corners next to them.
     [[nodiscard]] bool isSolidCube(Material m) const
     {
         return isPlainSolid(m) || (isCube(m) && matter[m] == Matter::Solid);

@@ -328,7 +328,7 @@ OctreeFigures ChunkOctree::figures() const
     out.nodes = m_nodes.size() - m_freeNodes.size();
     out.chunks = m_size;
     out.leaves = m_leafEdge == 1 ? m_size : m_leafItems.size() / leafCells() - m_freeLeaves.size();
-    // Every node and leaf but the root stands in a place of a node.
+    // Every node and leaf but the root is a child of a node.
     out.empty = out.nodes == 0 ? 0 : out.nodes * 8 - (out.nodes - 1) - out.leaves;
     out.bytes = m_nodes.capacity() * sizeof(Node)
         + (m_leafItems.capacity() + m_freeNodes.capacity() + m_freeLeaves.capacity()) * sizeof(std::uint32_t);

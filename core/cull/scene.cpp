@@ -115,7 +115,7 @@ void CullScene::run(std::span<const CullStep* const> steps, const CullView& view
             count.rejected = before - count.kept;
         }
         count.ns = static_cast<std::uint64_t>((std::chrono::steady_clock::now() - start).count());
-        if (tellRejected) { // whoever was a candidate and is none any more
+        if (tellRejected) { // candidates that this step rejected
             isLeft.assign(m_chunks.size(), 0);
             for (const std::uint32_t i : m_candidates)
                 isLeft[i] = 1;

@@ -23,7 +23,7 @@ struct KeptChunk {
 /// What a frame's culling found.
 struct CullResult {
     std::vector<KeptChunk> kept;
-    std::vector<CullCount> counts; // beside the steps
+    std::vector<CullCount> counts; // next to the steps
     std::vector<std::uint8_t> rejectedBy; // by index: the step, or kNobody; only where it was asked for
     static constexpr std::uint8_t kNobody = 255;
 };
@@ -64,7 +64,7 @@ public:
     /// Runs the steps over all chunks, in order. Cost: what the steps cost, and a few ns a chunk where the first is not
     /// the octree. tellRejected: fills rejectedBy.
     void cull(const CullView& view, CullResult& out, bool tellRejected = false);
-    /// One step by itself over all chunks, whatever the choices' steps are.
+    /// One step alone over all chunks, whatever the choices' steps are.
     void cullBy(const CullStep& step, const CullView& view, CullResult& out);
 
     /// The world octree of a level's chunks, whose places it knows as if they were of level 0.

@@ -83,41 +83,40 @@ void runHidden(CullRun& run)
 }
 
 constexpr std::array<CullStep, 7> kSteps{{
-    {"distance", "distance", "Leaves out chunks that lie wholly beyond the render distance.", true, "chunks",
+    {"distance", "distance", "Rejects chunks that are wholly beyond the render distance.", true, "chunks",
         isWithinSphere, runDistance},
-    {"view-triangle", "view as a triangle",
-        "Keeps a chunk if a corner of it lies in the triangle that the view is on the plan. Loses chunks that are "
-        "seen.",
+    {"view-triangle", "triangle test",
+        "Keeps a chunk if one of its corners is in the view's triangle, seen from above. Loses chunks that are "
+        "visible.",
         false, "chunks", hasCornerInTriangle, nullptr},
-    {"view-corners", "corners in the view",
-        "Keeps a chunk if one of its eight corners lies in clip space. Loses chunks larger than the view.", false,
+    {"view-corners", "corner test",
+        "Keeps a chunk if one of its eight corners is in clip space. Loses chunks larger than the view.", false,
         "chunks", hasCornerInClip, nullptr},
-    {"view-planes", "planes of the view",
-        "Leaves out chunks that lie wholly behind one of the six planes of the view volume.", true, "chunks",
-        isWithinPlanes, nullptr},
+    {"view-planes", "frustum planes", "Rejects chunks that are wholly behind one of the six frustum planes.", true,
+        "chunks", isWithinPlanes, nullptr},
     {"octree", "octree",
-        "The same planes walked down the world octree: a node wholly inside takes all its chunks without a test.", true,
+        "Tests the frustum planes along the world octree. A node that is wholly inside needs no further test.", true,
         "chunks", isWithinPlanes, runOctree},
-    {"facing", "sides turned away",
-        "Of the six directions of a chunk's sides only those are drawn that can face the eye. Counts directions.", true,
+    {"facing", "back-facing directions",
+        "Draws only those of a chunk's six face directions that can face the camera. Counts directions.", true,
         "directions", nullptr, runFacing},
-    {"hidden", "hidden behind terrain",
-        "Leaves out chunks that no look through open voxels reaches, and those wholly behind what is near.", true,
+    {"hidden", "occlusion",
+        "Rejects chunks that no line of sight through air reaches, and those wholly behind near chunks.", true,
         "chunks", nullptr, runHidden},
 }};
 
 constexpr std::array<CullOption, 2> kReaches{{
-    {"sphere", "sphere", "Distance in space: as the chunks are streamed."},
-    {"column", "column", "Distance on the plan: whole columns, whatever their depth."},
+    {"sphere", "sphere", "Distance in space, as chunks are streamed."},
+    {"column", "column", "Horizontal distance: whole columns, at any depth."},
 }};
 constexpr std::array<CullOption, 2> kFacing{{
-    {"chunk", "each chunk", "Decided by each chunk's own box."},
-    {"node", "octree leaf", "Decided once by the box of the octree's leaf: fewer decisions, more sides drawn."},
+    {"chunk", "each chunk", "Tests the box of each chunk."},
+    {"node", "octree leaf", "Tests the box of each octree leaf: fewer tests, more faces drawn."},
 }};
 constexpr std::array<CullOption, 3> kHidden{{
-    {"both", "walk and depth", "The walk, which does not lead through chunks that are wholly behind what is near."},
-    {"walk", "walk", "Only which chunks a look through open voxels can reach."},
-    {"depth", "depth", "Only boxes against a coarse picture of how far one can see."},
+    {"both", "walk and depth", "The walk, without chunks that are wholly behind near chunks."},
+    {"walk", "walk", "Walks from chunk to chunk along portals."},
+    {"depth", "depth", "Tests boxes against a coarse depth buffer."},
 }};
 
 } // namespace

@@ -62,7 +62,7 @@ std::span<const CullOption> cullReaches(); // CullChoices::reach: sphere, column
 std::span<const CullOption> facingModes(); // CullChoices::facing: chunk, node
 std::span<const CullOption> hiddenModes(); // CullChoices::hidden: both, walk, depth
 
-// What the steps ask of a box, each by itself. Boxes and views are relative to the eye's cell; a few ns each.
+// What each step tests of a box. Boxes and views are relative to the eye's cell; a few ns each.
 
 /// Any of it nearer than the render distance, in space.
 bool isWithinSphere(const CullView& view, const Box& box);
@@ -76,7 +76,7 @@ bool hasCornerInClip(const CullView& view, const Box& box);
 /// Not wholly behind one of the six planes: its corner farthest along a normal decides. Exact; keeps some boxes beside
 /// the volume's edges.
 bool isWithinPlanes(const CullView& view, const Box& box);
-/// The directions of sides that somebody at the eye can see from the front, of voxels within the box.
+/// The directions of faces that can face the camera, of voxels within the box.
 std::uint8_t sidesTowards(const CullView& view, const Box& box);
 
 } // namespace fell::cull

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Where somebody looks from and what they can see. Everything is relative to the voxel that the eye is in, so that a
+// The camera and its view volume. Everything is relative to the voxel that the eye is in, so that a
 // view looks the same a million kilometres from the origin.
 #pragma once
 

@@ -197,7 +197,7 @@ void joinRows(std::span<const Run> a, std::span<const Run> b, Regions& regions)
 namespace {
 
 /// Do other voxels on a side of the chunk open it as far as this one does? `others` are joined with it, bits as below,
-/// and lie beside it.
+/// and lie next to it.
 bool isOpeningKept(std::uint32_t others, const std::array<int, 3>& voxel, std::size_t axis, int edge)
 {
     const std::size_t u = (axis + 1) % 3, v = (axis + 2) % 3;
@@ -244,7 +244,7 @@ bool visibilityUnchanged(const VoxelChunk& before, const std::array<int, 3>& vox
     }
     if (openInCell == 0 || opaque == 0)
         return false;
-    // What is reached from one of the open voxels beside it, through open ones, across sides.
+    // What is reached from one of the open voxels next to it, through open ones, across sides.
     constexpr std::uint32_t kBeside = 1U << 4 | 1U << 10 | 1U << 12 | 1U << 14 | 1U << 16 | 1U << 22;
     constexpr std::uint32_t kNotLowX = 0x6db6db6, kNotHighX = 0x36db6db; // those with dx above 0, below 2
     constexpr std::uint32_t kNotLowZ = 0x7e3f1f8, kNotHighZ = 0xfc7e3f;

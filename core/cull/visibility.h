@@ -47,8 +47,8 @@ struct ChunkVisibility {
     /// through.
     std::uint64_t solid = 0;
     /// First of everything that is not opaque, then of each region of joined voxels that touches two sides or more,
-    /// where that says more: two galleries that do not meet, or one beside a hollow that nothing leads through. At most
-    /// kMaxRegions; the last stands for all further ones. None where everything is open, or nothing.
+    /// where that says more: two galleries that do not meet, or one next to a hollow that nothing leads through. At
+    /// most kMaxRegions; the last represents all further ones. None where everything is open, or nothing.
     std::vector<ChunkPortals> openings;
     static constexpr std::size_t kMaxRegions = 6;
     bool operator==(const ChunkVisibility&) const = default;
@@ -99,7 +99,7 @@ inline constexpr ChunkPortals ChunkVisibility::kWhole = ChunkVisibility::wholeSi
 constexpr int kSightCells = 4; // a chunk's edge
 
 /// Which of a chunk's six sides can see which: two sides can where voxels that are not opaque lead from one to the
-/// other, across voxels' sides. Whoever sees through the chunk in a straight line looks along such voxels, so a pair
+/// other, across voxels' sides. A straight line of sight through the chunk passes such voxels, so a pair
 /// that is not joined is never seen through; a pair that is may be.
 ///
 /// Shape   voxels: of the chunk itself, the layer round it is not looked at. solidCubes: as in SideRules.
@@ -110,9 +110,9 @@ constexpr int kSightCells = 4; // a chunk's edge
 ChunkVisibility computeVisibility(const PaddedVoxels& voxels, Material solidCubes);
 
 /// Is the sight of a chunk the same with another material in one voxel? True only where the 26 voxels round it show
-/// that it is: what is open beside it stays joined without it, its cell is neither opaque all through before or after,
-/// and where it lies on a side of the chunk, others beside it open that as far. Most changes of single voxels are such;
-/// where it says no, look anew. Cost: 100 ns.
+/// that it is: what is open next to it stays joined without it, its cell is neither opaque all through before or after,
+/// and where it lies on a side of the chunk, others next to it open that as far. Most changes of single voxels are
+/// such; where it says no, search again. Cost: 100 ns.
 bool visibilityUnchanged(
     const VoxelChunk& before, const std::array<int, 3>& voxel, Material after, Material solidCubes);
 

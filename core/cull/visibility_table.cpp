@@ -13,7 +13,7 @@
 namespace fell::cull {
 namespace {
 
-/// Voxels. An eye that is as near to a border as kOn stands in both chunks: no part of the border stands for all that
+/// Voxels. A camera that is as near to a border as kOn is in both chunks: no part of the border represents all that
 /// is looked at through it. From farther away a look within 170 degrees crosses it more than kCut before the eye.
 constexpr float kOn = 0.05F, kCut = 0.001F;
 constexpr float kInfinite = std::numeric_limits<float>::infinity();
@@ -187,7 +187,7 @@ void PortalTraversal::run(const VisibilityTable& field, const CullView& view, co
     m_through.emplace_back();
     const glm::vec3 lowHere = boxOf(m_here, view.edge, view.eye).low;
     m_queue.push_back({0, 0, 0});
-    // Each step is one chunk farther, counted along the axes: whoever leads into a chunk has been taken before it.
+    // Each step is one chunk farther, counted along the axes: a chunk's predecessors were taken before it.
     for (std::size_t next = 0; next < m_queue.size(); ++next) {
         const Step at = m_queue[next];
         const ChunkVisibility* known = field.find(m_here + ChunkPos{at.x, at.y, at.z});
@@ -262,7 +262,7 @@ struct DepthBeams::Near {
     const std::uint64_t* solid = nullptr;
     glm::vec3 low{}; // of the grid, voxels from the eye's cell
     float cell = 8; // voxels
-    float farthest = kInfinite; // cells: beyond the render distance nobody asks
+    float farthest = kInfinite; // cells: queries end at the render distance
 
     [[nodiscard]] bool isSolid(int x, int y, int z) const
     {

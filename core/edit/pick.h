@@ -27,7 +27,7 @@ struct PickOptions {
 /// shaped block where it meets one of its triangles. The voxel that the eye is in does not count while it is a cube.
 ///
 /// Units   voxels; direction of length 1.
-/// Errors  nothing where it meets none, or comes to voxels that nobody knows.
+/// Errors  nothing where it meets none, or comes to unknown voxels.
 /// Ties    through an edge or a corner it steps x, then y, then z.
 /// Exact   at any distance from the origin: everything is reckoned from the eye's own voxel. The planes crossed are
 ///         counted, not added up, so a long ray is as exact as a short one.

@@ -10,20 +10,19 @@ namespace fell::edit {
 namespace {
 
 constexpr std::array<Tool, 9> kTools{{
-    {ToolKind::Remove, "remove", "remove a block", "Takes away the block that is outlined: one chunk in most cases.",
+    {ToolKind::Remove, "remove", "remove a block", "Removes the outlined block. In most cases one chunk changes.",
         false, false},
-    {ToolKind::Place, "place", "place a block", "Puts a block on the outlined side.", false, true},
+    {ToolKind::Place, "place", "place a block", "Places a block on the outlined face.", false, true},
     {ToolKind::Box, "box", "fill a box", "Fills from one corner to the other: click the first corner, then the second.",
         false, true},
     {ToolKind::Ball, "ball", "fill a ball", "All voxels within the radius.", true, true},
-    {ToolKind::Raise, "raise", "raise the ground", "A smooth hill of what lies on top.", true, false},
-    {ToolKind::Lower, "lower", "lower the ground", "A smooth hollow.", true, false},
-    {ToolKind::Smooth, "smooth", "smooth the ground", "Takes the edges off: columns come nearer to their neighbours.",
-        true, false},
-    {ToolKind::Paint, "paint", "paint the surface", "What shows a side to the air becomes the chosen kind.", true,
-        true},
-    {ToolKind::Blast, "blast", "quarry blast", "A charge that counts down and tears a ragged ball out of the rock.",
-        true, false},
+    {ToolKind::Raise, "raise", "raise the ground", "Raises a smooth hill of the top material.", true, false},
+    {ToolKind::Lower, "lower", "lower the ground", "Lowers a smooth hollow.", true, false},
+    {ToolKind::Smooth, "smooth", "smooth the ground", "Moves each column towards the mean of its neighbours.", true,
+        false},
+    {ToolKind::Paint, "paint", "paint the surface", "Replaces blocks with an exposed face by the chosen block type.",
+        true, true},
+    {ToolKind::Blast, "blast", "quarry blast", "Removes a ragged ball of rock after a countdown.", true, false},
 }};
 
 VoxelPos plus(VoxelPos at, int x, int y, int z)

@@ -44,8 +44,8 @@ struct ToolUse {
 ///   Lower   the same the other way, down to open air
 ///   Smooth  columns within the radius move towards the mean height of those round them
 ///   Paint   voxels of a ball that show a side to open air
-///   Blast   a ball whose surface comes and goes by up to a third of its radius, as the seed says
-/// Voxels that nobody knows are left out. Asserts 0 <= radius <= kLargestRadius.
+///   Blast   a ball whose surface varies by up to a third of its radius, from the seed
+/// Unknown voxels are left out. Asserts 0 <= radius <= kLargestRadius.
 /// Cost    O(radius^3), Raise and Smooth O(radius^3) reads at most; a radius of 12 takes 0.1 to 0.3 ms.
 std::vector<VoxelChange> changesOf(const ToolUse& use, const ReadVoxel& read, const SideRules& rules);
 

@@ -99,7 +99,7 @@ std::vector<SolidBox> columnsOf(const BlockShape& shape)
                             high = std::max(high, std::clamp(y, min.y, max.y));
                         }
             }
-            if (high > low) // also 0 to 0: a floor by itself stops nobody
+            if (high > low) // also 0 to 0: a floor alone does not collide
                 boxes.push_back({{x0, std::max(0.0, low), z0}, {x1, std::min(1.0, high), z1}});
         }
     return boxes;

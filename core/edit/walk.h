@@ -14,7 +14,7 @@ struct SolidBox {
 };
 
 /// What stops a body, by material. A cube is one box; a shaped block up to 16, one for each quarter by quarter column,
-/// as high and as low as its triangles there: a slope is a stair of four steps. Open air and liquids stop nobody.
+/// as high and as low as its triangles there: a slope is a stair of four steps. Air and liquids do not collide.
 struct CollisionRules {
     std::vector<std::vector<SolidBox>> boxes;
     std::vector<bool> isLiquid;
@@ -37,7 +37,7 @@ struct Body {
 Eye eyeOf(const Body& body, const BodyShape& shape, const Eye& look);
 Body bodyAt(const Eye& eye, const BodyShape& shape);
 
-/// What somebody wants the body to do.
+/// What the body is asked to do.
 struct WalkKeys {
     double forward = 0, right = 0; // -1 to 1
     bool up = false; // jumps, or swims up
@@ -45,8 +45,8 @@ struct WalkKeys {
     double gravity = 24, jump = 8.2; // voxels a second, each second; voxels a second
 };
 
-/// The body after `seconds`. Each axis is swept by itself, the greatest way first cut where a box begins: however fast
-/// and however long the step, it stops before the first box on its way. Voxels that nobody knows stop it too.
+/// The body after `seconds`. Each axis is swept alone, the greatest way first cut where a box begins: however fast
+/// and however long the step, it stops before the first box on its way. Unknown voxels stop it too.
 ///
 /// Units   yaw in degrees as an eye's. Asserts seconds >= 0.
 /// Exact   a body that is in no box is in none afterwards; one that is in a box (something was built round it) may

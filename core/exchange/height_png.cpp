@@ -48,7 +48,7 @@ public:
         const auto width = png_get_image_width(m_png, m_info), height = png_get_image_height(m_png, m_info);
         const int bits = png_get_bit_depth(m_png, m_info), colour = png_get_color_type(m_png, m_info);
         if (colour != PNG_COLOR_TYPE_GRAY || (bits != 8 && bits != 16))
-            return Problem{m_where, "", "is no height map: grey of 8 or 16 bits without alpha is wanted"};
+            return Problem{m_where, "", "is no height map: grey of 8 or 16 bits without alpha is expected"};
         if (width > kLongestHeightMap || height > kLongestHeightMap)
             return Problem{m_where, "",
                 "is " + std::to_string(width) + " x " + std::to_string(height) + " pixels, at most "

@@ -205,7 +205,7 @@ Outcome<NrrdVolume> parseNrrd(std::string_view bytes, const std::string& where)
     out.type = type->id;
     out.isBigEndian = lower(fields["endian"]) == "big";
     if (fields["dimension"] != "3")
-        return Problem{where, "dimension", "is \"" + fields["dimension"] + "\", three axes are wanted"};
+        return Problem{where, "dimension", "is \"" + fields["dimension"] + "\", three axes are expected"};
     if (fields.count("data file") > 0 || fields.count("datafile") > 0)
         return Problem{where, "data file", "says that the data is elsewhere; it must stand behind the header"};
     std::istringstream sizes(fields["sizes"]);
@@ -214,7 +214,7 @@ Outcome<NrrdVolume> parseNrrd(std::string_view bytes, const std::string& where)
     for (auto& one : along) {
         if (!(sizes >> one) || one < 1 || one > kLongestVolume)
             return Problem{where, "sizes",
-                "are \"" + fields["sizes"] + "\", three from 1 to " + std::to_string(kLongestVolume) + " are wanted"};
+                "are \"" + fields["sizes"] + "\", three from 1 to " + std::to_string(kLongestVolume) + " are expected"};
         count *= static_cast<std::size_t>(one);
     }
     if (count > kLargestVolume)
@@ -224,7 +224,7 @@ Outcome<NrrdVolume> parseNrrd(std::string_view bytes, const std::string& where)
     if (encoding == "raw") {
         if (data.size() < count)
             return Problem{where, "",
-                "ends early: " + std::to_string(count) + " bytes of data are wanted, " + std::to_string(data.size())
+                "ends early: " + std::to_string(count) + " bytes of data are expected, " + std::to_string(data.size())
                     + " are there"};
         out.bytes = data.substr(0, count);
     } else if (encoding == "gzip" || encoding == "gz") {

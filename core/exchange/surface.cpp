@@ -114,7 +114,7 @@ void addChunk(ChunkSource& source, const BuildRules& rules, BuildScratch& scratc
         const ChunkPos offset{i % 3 - 1, i / 9 - 1, i / 3 % 3 - 1};
         around.chunks[neighbourIndex(offset)] = &source.at(chunk + offset);
     }
-    // Not darkened: sides are merged whatever stands beside them.
+    // Without AO: faces are merged whatever lies next to them.
     const ChunkSurface& surface = buildSurface(around, *rules.meshing.mesher, {&rules.sides, false}, scratch);
     const VoxelPos origin = originOf(chunk, rules.edge);
     for (const Quad quad : surface.all())
@@ -129,7 +129,7 @@ void addChunk(ChunkSource& source, const BuildRules& rules, BuildScratch& scratc
 Outcome<VoxelBox> parseBox(const std::string& text)
 {
     const Problem wrong{"--box " + text, "",
-        "six whole numbers x0,y0,z0,x1,y1,z1 are wanted, each of the last three above its partner"};
+        "six whole numbers x0,y0,z0,x1,y1,z1 are expected, each of the last three above its partner"};
     std::array<std::int64_t, 6> n{};
     const char *at = text.data(), *end = at + text.size();
     for (std::size_t i = 0; i < 6; ++i) {

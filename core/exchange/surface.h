@@ -69,13 +69,13 @@ struct ExportCount {
 struct ExportFile {
     std::string bytes;
     ExportCount count;
-    std::string materials; // OBJ: the file of materials that belongs beside it
+    std::string materials; // OBJ: the file of materials that belongs next to it
     std::vector<std::string> leftOut; // what the format cannot carry and the surface has, a sentence each
 };
 
-/// Binary glTF 2.0: metres, y up; the node stands where the box lies in the world, so that boxes exported one by one
-/// fit together. One primitive for each look of a block, with texture coordinates, its texture embedded, and alphaMode
-/// BLEND where it is not opaque (Khronos, glTF 2.0, 2021).
+/// Binary glTF 2.0: metres, y up; the node is translated to the box's place in the world, so that boxes exported one by
+/// one fit together. One primitive for each look of a block, with texture coordinates, its texture embedded, and
+/// alphaMode BLEND where it is not opaque (Khronos, glTF 2.0, 2021).
 ExportFile toGlb(const BoxSurface& surface, const Recipe& recipe);
 
 /// Binary little-endian PLY 1.0: x y z in voxels from the box's lower corner, nx ny nz, red green blue; triangles
@@ -83,7 +83,7 @@ ExportFile toGlb(const BoxSurface& surface, const Recipe& recipe);
 ExportFile toPly(const BoxSurface& surface, const Recipe& recipe);
 
 /// Wavefront OBJ with MTL: voxels from the box's lower corner, normals, texture coordinates, a colour and an opacity a
-/// look. `materialFile`: the name that the MTL will have beside it.
+/// look. `materialFile`: the name that the MTL will have next to it.
 ExportFile toObj(const BoxSurface& surface, const Recipe& recipe, const std::string& materialFile);
 
 struct MeshFileFormat {

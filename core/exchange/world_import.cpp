@@ -65,7 +65,7 @@ Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<
     const auto [low, high] = spec.heights;
     if (!(low < high && low >= -20000 && high <= 20000))
         return Problem{
-            "heights", "", "two numbers of metres are wanted, the first below the second, from -20000 to 20000"};
+            "heights", "", "two numbers of metres are expected, the first below the second, from -20000 to 20000"};
     if (!(spec.metresPerPixel >= 0.01 && spec.metresPerPixel <= 1000))
         return Problem{"metres a pixel", "", "0.01 to 1000 are allowed"};
     const fs::path heights = fs::absolute(fs::path(spec.out).replace_extension(".heights"));

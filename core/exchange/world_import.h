@@ -31,7 +31,7 @@ enum class ImportKind : std::uint8_t { Heights, Volume };
 /// By the file's ending; nothing for another one.
 std::optional<ImportKind> importKindOf(const std::filesystem::path& file);
 
-/// Makes the world; heights stand in a file beside it, of the same name with .heights.
+/// Makes the world; heights stand in a file next to it, of the same name with .heights.
 /// Errors: what the readers say; a number that is not allowed; a file that is there already; cannot be written. After
 /// an error, and when `goOn` stops it, nothing is left.
 Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bool(double share)>& progress = {});

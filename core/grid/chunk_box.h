@@ -10,10 +10,10 @@
 
 namespace fell::grid {
 
-/// A box of a chunk's voxels, those one layer round it included where somebody says so; upper bound outside.
+/// A box of a chunk's voxels, those one layer around it included where a function says so; upper bound outside.
 struct ChunkBox {
     std::array<int, 3> low{}, high{};
-    std::size_t voxels = 0; // that differ, where somebody has counted them
+    std::size_t voxels = 0; // that differ, where they were counted
 
     /// One that holds nothing and grows with what is added.
     static constexpr ChunkBox nothing()

@@ -121,12 +121,12 @@ const nlohmann::json* JsonReader::find(std::string_view key, const char* wanted)
     if (failed())
         return nullptr;
     if (!m_node->is_object()) {
-        fail("", "is " + typeOf(*m_node) + ", an object is wanted");
+        fail("", "is " + typeOf(*m_node) + ", an object is expected");
         return nullptr;
     }
     const auto found = m_node->find(std::string(key));
     if (found == m_node->end()) {
-        fail(key, std::string("is missing, ") + wanted + " is wanted");
+        fail(key, std::string("is missing, ") + wanted + " is expected");
         return nullptr;
     }
     return &*found;
@@ -137,7 +137,7 @@ void JsonReader::onlyKeys(const std::vector<std::string>& allowed)
     if (failed())
         return;
     if (!m_node->is_object())
-        return fail("", "is " + typeOf(*m_node) + ", an object is wanted");
+        return fail("", "is " + typeOf(*m_node) + ", an object is expected");
     for (const auto& item : m_node->items())
         if (std::find(allowed.begin(), allowed.end(), item.key()) == allowed.end())
             return fail(item.key(), "is not a known key, allowed are " + listOf(allowed));
@@ -145,7 +145,7 @@ void JsonReader::onlyKeys(const std::vector<std::string>& allowed)
 
 std::optional<double> JsonReader::asNumber(const nlohmann::json& node, const std::string& below, NumberRange range)
 {
-    const std::string allowed = "a number from " + plain(range.low) + " to " + plain(range.high) + " is wanted";
+    const std::string allowed = "a number from " + plain(range.low) + " to " + plain(range.high) + " is expected";
     if (!node.is_number()) {
         failAt(below, "is " + typeOf(node) + ", " + allowed);
         return std::nullopt;
@@ -170,7 +170,7 @@ std::int64_t JsonReader::integer(std::string_view key, std::int64_t low, std::in
     if (!node)
         return low;
     const std::string allowed
-        = "a whole number from " + std::to_string(low) + " to " + std::to_string(high) + " is wanted";
+        = "a whole number from " + std::to_string(low) + " to " + std::to_string(high) + " is expected";
     if (!node->is_number_integer()) {
         fail(key, "is " + (node->is_number() ? node->dump() : typeOf(*node)) + ", " + allowed);
         return low;
@@ -193,7 +193,7 @@ std::uint64_t JsonReader::seed(std::string_view key)
     if (!node->is_number_unsigned()) {
         fail(key,
             "is " + (node->is_number() ? node->dump() : typeOf(*node))
-                + ", a whole number from 0 to 18446744073709551615 is wanted");
+                + ", a whole number from 0 to 18446744073709551615 is expected");
         return 0;
     }
     return node->get<std::uint64_t>();
@@ -205,7 +205,7 @@ std::string JsonReader::text(std::string_view key, std::size_t longest)
     if (!node)
         return {};
     if (!node->is_string() || node->get_ref<const std::string&>().size() > longest) {
-        fail(key, "is " + typeOf(*node) + ", a text of at most " + std::to_string(longest) + " bytes is wanted");
+        fail(key, "is " + typeOf(*node) + ", a text of at most " + std::to_string(longest) + " bytes is expected");
         return {};
     }
     return node->get<std::string>();
@@ -226,7 +226,7 @@ bool JsonReader::flag(std::string_view key)
 {
     const auto* node = find(key, "true or false");
     if (node && !node->is_boolean())
-        fail(key, "is " + typeOf(*node) + ", true or false is wanted");
+        fail(key, "is " + typeOf(*node) + ", true or false is expected");
     return node && node->is_boolean() && node->get<bool>();
 }
 
@@ -236,7 +236,7 @@ std::array<double, 2> JsonReader::pair(std::string_view key, NumberRange range)
     if (!node)
         return {range.low, range.low};
     if (!node->is_array() || node->size() != 2) {
-        fail(key, "is " + typeOf(*node) + ", an array of two numbers is wanted");
+        fail(key, "is " + typeOf(*node) + ", an array of two numbers is expected");
         return {range.low, range.low};
     }
     std::array<double, 2> out{};
@@ -254,7 +254,7 @@ std::vector<int> JsonReader::integers(std::string_view key, std::size_t count, i
     if (!node)
         return out;
     if (!node->is_array() || node->size() != count) {
-        fail(key, "is " + typeOf(*node) + ", an array of " + wanted + " is wanted");
+        fail(key, "is " + typeOf(*node) + ", an array of " + wanted + " is expected");
         return out;
     }
     for (std::size_t i = 0; i < count; ++i) {
@@ -262,7 +262,7 @@ std::vector<int> JsonReader::integers(std::string_view key, std::size_t count, i
         if (!value.is_number_integer() || value < low || value > high) {
             failAt("/" + escaped(key) + "/" + std::to_string(i),
                 "is " + value.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + ", a whole number from "
-                    + std::to_string(low) + " to " + std::to_string(high) + " is wanted");
+                    + std::to_string(low) + " to " + std::to_string(high) + " is expected");
             return out;
         }
         out[i] = value.get<int>();
@@ -285,7 +285,7 @@ std::vector<std::array<double, 2>> JsonReader::points(std::string_view key, std:
         const std::string at = "/" + escaped(key) + "/" + std::to_string(i);
         const auto& point = (*node)[i];
         if (!point.is_array() || point.size() != 2) {
-            failAt(at, "is " + typeOf(point) + ", a point [x, z] is wanted");
+            failAt(at, "is " + typeOf(point) + ", a point [x, z] is expected");
             break;
         }
         out.push_back(
@@ -313,7 +313,7 @@ JsonReader JsonReader::object(std::string_view key)
 {
     const auto* node = find(key, "an object");
     if (node && !node->is_object())
-        fail(key, "is " + typeOf(*node) + ", an object is wanted");
+        fail(key, "is " + typeOf(*node) + ", an object is expected");
     static const nlohmann::json kEmpty = nlohmann::json::object();
     return {node && node->is_object() ? *node : kEmpty, *m_problem, m_where, m_pointer + "/" + escaped(key)};
 }
@@ -324,7 +324,8 @@ void JsonReader::each(std::string_view key, std::size_t max, const std::function
         return;
     const auto& node = *m_node->find(std::string(key));
     if (!node.is_array() || node.size() > max)
-        return fail(key, "is " + typeOf(node) + ", an array of at most " + std::to_string(max) + " elements is wanted");
+        return fail(
+            key, "is " + typeOf(node) + ", an array of at most " + std::to_string(max) + " elements is expected");
     for (std::size_t i = 0; i < node.size() && !failed(); ++i)
         read(JsonReader(node[i], *m_problem, m_where, m_pointer + "/" + escaped(key) + "/" + std::to_string(i)));
 }

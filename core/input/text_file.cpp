@@ -83,7 +83,7 @@ Outcome<std::string> readFile(const fs::path& path, std::size_t limit)
     if (!fs::exists(path, error))
         return Problem{path.string(), "", "there is no such file"};
     if (fs::is_directory(path, error))
-        return Problem{path.string(), "", "is a folder, a file is wanted"};
+        return Problem{path.string(), "", "is a folder, a file is expected"};
     // Without O_NONBLOCK a pipe that nothing writes to would hold the program here for ever.
     const int file = ::open(path.c_str(), O_RDONLY | O_NONBLOCK | O_NOCTTY | O_CLOEXEC);
     if (file < 0)
@@ -120,7 +120,7 @@ std::optional<Problem> checkWritable(const fs::path& named)
     const fs::path path = resolved(named);
     const fs::file_status status = fs::status(path, error);
     if (fs::is_directory(status))
-        return Problem{named.string(), "", "is a folder, a file name is wanted"};
+        return Problem{named.string(), "", "is a folder, a file name is expected"};
     if (isStream(path)) {
         if (::access(path.c_str(), W_OK) != 0)
             return Problem{named.string(), "", "cannot be written: " + reason()};
@@ -158,7 +158,7 @@ std::optional<Problem> makeFolder(const fs::path& folder)
 {
     std::error_code error;
     if (fs::exists(folder, error) && !fs::is_directory(folder, error))
-        return Problem{folder.string(), "", "is a file, a folder is wanted"};
+        return Problem{folder.string(), "", "is a file, a folder is expected"};
     fs::create_directories(folder, error);
     if (error)
         return Problem{folder.string(), "", "cannot be made: " + error.message()};

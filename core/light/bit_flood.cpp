@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Each level is one pass: what the level above reached is shifted to its six neighbours, cut to what passes and is not
-// reached yet. Only groups of words beside groups that the level above reached are looked at.
+// reached yet. Only groups of words next to groups that the level above reached are looked at.
 #include <fell/light/bit_flood.h>
 
 #include <fell/light/bit_rows.h>

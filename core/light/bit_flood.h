@@ -55,7 +55,7 @@ struct FloodBorder {
 struct FloodStart {
     std::vector<LightSource> lamps; // in any order; reordered
     const BitPlane* sky = nullptr; // voxels that have full sky light, of the same region; null: none
-    const FloodBorder* border = nullptr; // levels beside a restricted flood; null: none
+    const FloodBorder* border = nullptr; // levels next to a restricted flood; null: none
 };
 
 class BitFlood;
@@ -63,7 +63,7 @@ class BitFlood;
 /// What a flood found: to be read before its BitFlood is used again, which is asserted.
 class Flooded {
 public:
-    /// Has the flood come to a tinted voxel, or beside one? If not, it would have gone the same way in every colour.
+    /// Has the flood come to a tinted voxel, or next to one? If not, it would have gone the same way in every colour.
     /// Asked with the chunks that have any.
     [[nodiscard]] bool touches(std::span<const RegionChunk> tinted) const;
     /// Takes `by` levels from every level, to 0 at least: what a flood from lamps gives that are all so much dimmer.

@@ -53,7 +53,7 @@ void copyRowsOf(const std::uint64_t* volume, RegionPlace place, const FloodRegio
 }
 
 /// Four rows of 32 levels from rows of two words, `right` bits of which come before the first: transposed, since digits
-/// of a row stand beside each other in the chunk. `levels`: 16 words.
+/// of a row stand next to each other in the chunk. `levels`: 16 words.
 void copyFourRows(const std::array<const std::uint64_t*, 4>& from, std::ptrdiff_t i, int right, std::uint64_t* levels)
 {
     using Half = std::uint32_t __attribute__((vector_size(16)));

@@ -61,7 +61,7 @@ inline std::uint64_t lowBits(int count)
     return count >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << count) - 1;
 }
 
-/// The groups of a layer that lie beside groups of this and the next layers.
+/// The groups of a layer that lie next to groups of this and the next layers.
 inline std::uint32_t besideGroups(const std::vector<std::uint32_t>& groups, int y, std::uint32_t all)
 {
     const auto at = static_cast<std::size_t>(y);

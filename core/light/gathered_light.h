@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Light that is gathered again and again, as a chunk that somebody builds in is: only what has changed is read.
+// The light of a chunk's neighbourhood, copied again and again while the chunk is edited: only changes are read.
 #pragma once
 
 #include <fell/light/padded_light.h>
@@ -20,7 +20,7 @@ struct GatheredLight {
     std::array<int, kMaxLightChannels> unevenAt{}; // the layer that showed a channel to be uneven the last time
     std::array<bool, kMaxLightChannels> hasDigits{}; // of a channel that is even: they hold all the same
 
-    /// Somebody else has written `light`: what it holds is not what those chunks say.
+    /// Other code has written `light`: its contents differ from those chunks.
     void invalidate()
     {
         passes = {};

@@ -9,7 +9,7 @@
 
 namespace fell::light {
 
-/// Gives these chunks their levels, from what stands round them in the store; beyond that it is dark, but for the sky.
+/// Computes the levels of these chunks from the chunks around them in the store; beyond that only the sky is lit.
 /// Chunks that are thinly spread are flooded one by one, others as one block.
 void floodChunks(LightStore& store, std::span<const ChunkPos> chunks, FloodScratch& scratch);
 /// The same in parts of up to 3 x 3 x 3 chunks that lie near each other.

@@ -7,28 +7,25 @@ namespace fell::light {
 namespace {
 
 constexpr std::array<LightMode, 9> kModes{{
-    {"none", "no light", "Everything is equally bright: nothing is flooded and nothing kept.", 0, 0},
-    {"lamp", "lamps only", "One channel of lamps, under an even sky: half a byte a voxel where light varies.", 1, 0},
-    {"sky", "sky only", "One channel of sky, lamps are dark: half a byte a voxel where light varies.", 0, 1},
-    {"lamp-sky", "lamps, sky", "One channel each: 1 byte a voxel where light varies.", 1, 1},
+    {"none", "no light", "Every face is equally bright. No flood and no memory.", 0, 0},
+    {"lamp", "lamps only", "One lamp channel under an even sky: half a byte per voxel where light varies.", 1, 0},
+    {"sky", "sky only", "One sky channel without lamps: half a byte per voxel where light varies.", 0, 1},
+    {"lamp-sky", "lamps, sky", "One channel each: 1 byte per voxel where light varies.", 1, 1},
     {"colour-lamp", "coloured lamps only",
-        "Red, green and blue lamps under an even sky: 1.5 bytes a voxel where light varies.", 3, 0},
+        "Red, green and blue lamps under an even sky: 1.5 bytes per voxel where light varies.", 3, 0},
     {"colour-sky-only", "coloured sky only",
-        "Three channels of sky, which takes the colour of glass and water: 1.5 bytes a voxel where light varies.", 0,
-        3},
-    {"colour", "coloured lamps",
-        "Red, green and blue lamps and one channel of sky: 2 bytes a voxel where light varies.", 3, 1},
+        "Three sky channels, tinted by glass and water: 1.5 bytes per voxel where light varies.", 0, 3},
+    {"colour", "coloured lamps", "Red, green and blue lamps and one sky channel: 2 bytes per voxel where light varies.",
+        3, 1},
     {"lamp-colour-sky", "coloured sky, lamps",
-        "One channel of lamps and three of the sky: 2 bytes a voxel where light varies.", 1, 3},
+        "One lamp channel and three sky channels: 2 bytes per voxel where light varies.", 1, 3},
     {"colour-sky", "all coloured",
-        "Three channels each, so the sky takes the colour of glass and water: 3 bytes a voxel where light varies.", 3,
-        3},
+        "Three channels each; glass and water tint the sky: 3 bytes per voxel where light varies.", 3, 3},
 }};
 
 constexpr std::array<LightArrival, 2> kArrivals{{
-    {"whole", "lit before it is shown", "A chunk is flooded before it is meshed: nothing half-lit is ever seen."},
-    {"later", "shown first, lit later",
-        "A mesh comes with sky from straight above only, and again when its light has been flooded."},
+    {"whole", "lit before shown", "A chunk is flooded before it is meshed. Half-lit chunks are never visible."},
+    {"later", "shown first, lit later", "A mesh first has sky light from above only, and is updated after the flood."},
 }};
 
 } // namespace

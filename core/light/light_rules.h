@@ -3,7 +3,7 @@
 //
 // Levels run from 0, dark, to 15. A voxel's level in a channel is the highest of
 //   what its block gives                                       (lamps)
-//   15, if only open air stands above it and it is open itself (sky)
+//   15, if only air is above it and it is air itself (sky)
 //   a neighbour's level less what this voxel takes, for its six neighbours.
 // A voxel takes at least 1. Through a block that takes 15 no light comes.
 #pragma once
@@ -37,7 +37,7 @@ struct LightArrival {
     const char* title;
     const char* note;
 };
-/// "whole": lit before it is meshed; "later": first with what stands under the open sky, lit when nothing else is to
+/// "whole": lit before it is meshed; "later": first with the light of the open sky, lit when nothing else is to
 /// do.
 std::span<const LightArrival> lightArrivals();
 
@@ -68,7 +68,7 @@ std::string channelTitle(const LightMode& mode, int channel);
 std::span<const LightMode> lightModes();
 const LightMode* findLightMode(std::string_view id);
 
-/// Which of a block's colours a channel goes by. Plain is what the least tinted colour loses.
+/// Which of a block's colours a channel uses. Plain is what the least tinted colour loses.
 enum class LightColour : std::uint8_t { Plain, Red, Green, Blue };
 constexpr std::size_t kLightColourCount = 4;
 

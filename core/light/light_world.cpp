@@ -66,7 +66,7 @@ bool LightWorld::moveSky(VoxelEdit& edit)
     return m_store.sky().move(edit.at, isOpen(edit.at.y), isOpen, isThere, edit.sky);
 }
 
-/// Chunks whose levels the edit can change: those that light comes to from the voxels that change by themselves.
+/// Chunks whose levels the edit can change: those that light reaches from the edited voxels.
 std::vector<ChunkPos> LightWorld::chunksRound(const VoxelEdit& edit) const
 {
     std::vector<ChunkPos> chunks;

@@ -63,18 +63,18 @@ public:
 
     /// Null while the chunk has no levels.
     [[nodiscard]] const ChunkLight* find(ChunkPos chunk);
-    /// The same to be kept by somebody else; null where the chunk is not there.
+    /// The same as a shared pointer; null where the chunk is not there.
     [[nodiscard]] std::shared_ptr<const ChunkLight> shareLight(ChunkPos chunk);
     [[nodiscard]] std::shared_ptr<const Transmission> sharePasses(ChunkPos chunk);
-    /// Of chunks that somebody else keeps: those whose levels are others than they were at first, and where.
+    /// Of chunks that other code keeps: those whose levels have changed, and where.
     [[nodiscard]] std::vector<std::pair<ChunkPos, ChunkBox>> changedChunks() const;
-    /// Those that are kept elsewhere without levels, and have some now: whoever keeps them too need not flood them
+    /// Those that are kept elsewhere without levels, and have some now: their owner need not flood them
     /// again.
     [[nodiscard]] std::vector<ChunkPos> found() const;
     /// Columns of chunks whose sky floor was looked at, y is 0; and where it lies now. Asserts that it was.
     [[nodiscard]] std::vector<ChunkPos> changedSkyColumns() const;
     [[nodiscard]] const SkyHeightMap& floor(std::int64_t x, std::int64_t z) const { return m_store.sky().known(x, z); }
-    /// A chunk and its 26 neighbours, to be kept by somebody else. False if some are not there.
+    /// A chunk and its 26 neighbours as shared pointers. False if some are not there.
     [[nodiscard]] bool shareAround(ChunkPos chunk, LightAround& out);
     /// 0 where there are none; 15 in sky channels where no chunk is, but open sky.
     [[nodiscard]] int level(VoxelPos at, int channel) { return m_store.level(at, channel); }

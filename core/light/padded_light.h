@@ -50,7 +50,7 @@ void gatherLight(const LightBlock& block, const std::array<const ChunkLight*, 27
 /// The levels of the chunk alone, to be kept.
 ChunkLight innerOf(const PaddedLight& light);
 
-/// The parts of gatherLight, for a channel by itself: are its levels alike in all 27 chunks, whether light enters or
+/// The parts of gatherLight, for one channel: are its levels alike in all 27 chunks, whether light enters or
 /// not; and its levels, once `out.passable` is known. The second gives what PaddedLight::settle does.
 bool isChannelEven(const std::array<const ChunkLight*, 27>& levels, std::size_t channel);
 int gatherChannel(const std::array<const ChunkLight*, 27>& levels, std::size_t channel, PaddedLight& out);

@@ -5,7 +5,7 @@
 //   relight_local   nothing changes but the voxel itself
 //   relight_sparse  up to 256 voxels change: they are found one by one
 //   relight_add     levels only rise: what comes from the voxel is flooded, and the higher level is kept
-//   relight_region  everything that may have had its light from the voxel is flooded again, from what stands round it
+//   relight_region  everything that may have had its light from the voxel is flooded again, from the levels around it
 //
 // All are exact: a light reaches no farther than its level, and what cannot come from the edited voxel cannot change.
 #pragma once
@@ -73,9 +73,9 @@ struct EditRegion {
     VoxelPos low; // of the region
     FloodRegion region;
     std::vector<LitChunk*> chunks;
-    std::vector<RegionChunk> near; // beside them
+    std::vector<RegionChunk> near; // next to them
     std::vector<RegionChunk> tinted; // those that have any tinted voxel, near or far
-    std::vector<LightSource> sources; // voxels that change by themselves; the edited one first
+    std::vector<LightSource> sources; // voxels whose own emission or opacity changes; the edited one first
     std::vector<RegionLamp> lamps;
 };
 
@@ -84,7 +84,7 @@ struct EditRegion {
 void relightAdd(LightStore& store, const VoxelEdit& edit, std::span<const int> channels, RelightScratch& scratch,
     std::vector<ChunkPos>& changed);
 
-/// Cost  as relightAdd, and reading the levels beside the region.
+/// Cost  as relightAdd, and reading the levels next to the region.
 void relightRegion(LightStore& store, const VoxelEdit& edit, std::span<const int> channels, RelightScratch& scratch,
     std::vector<ChunkPos>& changed);
 

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-// What most blocks that are placed and taken away change: few voxels, found one by one.
+// The relighting of most edits: few voxels change, found one by one.
 //
 // Going down level by level: a voxel loses its level if it had it from one that has lost its own, and no other
 // neighbour that keeps its own gives it the same; those above are settled by then. Then what was lost is lit again from
-// what stands round it, brightest first. Both touch what changes and its neighbours, nothing else.
+// the levels around it, brightest first. Both touch what changes and its neighbours, nothing else.
 #include <fell/light/relight.h>
 
 #include <algorithm>
@@ -99,7 +99,7 @@ public:
     /// False if too much changes: then nothing was written.
     bool change(bool onlyRaised)
     {
-        std::vector<Offset> own{{}}; // voxels that change by themselves
+        std::vector<Offset> own{{}}; // voxels whose own emission or opacity changes
         if (m_isSky && m_edit.skyMovesBelow()) {
             const std::int64_t from = std::min(m_edit.sky.before, m_edit.sky.after);
             if (m_edit.at.y - from > kDown - kReach)
@@ -221,7 +221,7 @@ private:
         return own(at) >= has;
     }
 
-    /// Gives a voxel what it has by itself and from its neighbours, and lets it go on from there.
+    /// Computes a voxel's level from its own emission and from its neighbours, and lets it go on from there.
     void wait(Offset at)
     {
         int max = 0;

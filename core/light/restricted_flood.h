@@ -20,7 +20,7 @@ struct RestrictedMemory {
 };
 
 /// Light only passes where it can come from the given voxels at the given levels: what lies beyond cannot change if
-/// only they do. It comes in from the levels beside those (readBorder), and only those are written (storeInside).
+/// only they do. It comes in from the levels next to those (readBorder), and only those are written (storeInside).
 class RestrictedFlood {
 public:
     /// Floods from the changed voxels in plain light, which is taken least, to find what lies inside.
@@ -30,7 +30,7 @@ public:
         std::span<const RegionChunk> chunks, std::vector<LightSource> changed, std::span<const RegionLamp> lamps,
         std::span<const RegionChunk> tinted);
 
-    /// Does light from the changed voxels come to a tinted one, or beside one?
+    /// Does light from the changed voxels come to a tinted one, or next to one?
     [[nodiscard]] bool touchesTinted() const { return m_touchesTinted; }
     /// Which voxels of row (y, z) are inside.
     [[nodiscard]] std::uint64_t insideAt(int y, int z) const
@@ -40,7 +40,7 @@ public:
     void setColour(LightColour colour);
     [[nodiscard]] LightColour colour() const { return m_colour; }
 
-    /// Adds the chunk's levels beside the voxels that are inside. All chunks are read in the same order each time.
+    /// Adds the chunk's levels next to the voxels that are inside. All chunks are read in the same order each time.
     void readBorder(const ChannelLevels& levels, int edge, RegionPlace place, FloodBorder& border) const;
     Flooded flood(FloodStart& start) { return m_flood.flood(start); }
     /// The levels that a flood found inside, written over the chunk's.

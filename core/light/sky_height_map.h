@@ -20,7 +20,7 @@ struct SkyHeightMap {
 SkyHeightMap skyFloor(int edge, std::int64_t all);
 /// Sets lowest and highest from the columns.
 void summarize(SkyHeightMap& floor);
-/// Lowers what `floor` says by a chunk that stands lower than all that it was made from: columns whose floor is the
+/// Lowers `floor` by a chunk that is lower than all that it was made from: columns whose floor is the
 /// chunk's upper face go on into it. `y0` is the chunk's lowest voxel. Start with the chunk's upper face everywhere,
 /// then go down. Cost: O(edge^2) and the open voxels gone through. True if a column goes on below this chunk.
 bool carveThrough(SkyHeightMap& floor, const Transmission& chunk, std::int64_t y0);

@@ -11,9 +11,9 @@
 namespace fell::lod {
 
 /// The chunk of the next level. `parts` in the order of childOf, all of one edge; `above`: the four that lie on top of
-/// the upper ones (x lowest bit, then z), or null where nobody knows: open air then.
+/// the upper ones (x lowest bit, then z), or null where they are unknown: air then.
 ///
-/// Each voxel stands for eight. It is
+/// Each voxel represents eight. It is
 ///   solid  where at least half of the eight are, or where one of its four columns is solid throughout: ground stays
 ///          within half a voxel of its surface, and a wall or a ridge that is one voxel thin is not averaged away;
 ///   made of what is seen of it: the material that most of the eight show to what is open above them, else beside

@@ -9,22 +9,22 @@ namespace fell::lod {
 namespace {
 
 constexpr std::array<LodMethod, 3> kSchemes{{
-    {"off", "one level", "Every chunk at full detail: the work grows with the square of the render distance."},
-    {"rings", "rings by distance", "Each level reaches so many of its own chunks, then the next one begins."},
-    {"error", "by the error on screen",
-        "A level begins where its voxels are wrong by no more than so many pixels of this picture."},
+    {"off", "one level", "Every chunk at full detail. The cost grows with the square of the render distance."},
+    {"rings", "rings by distance", "Each level covers a ring of fixed width, measured in its chunks."},
+    {"error", "screen-space error", "A level starts where its error on screen falls below a number of pixels."},
 }};
 constexpr std::array<LodMethod, 2> kSources{{
-    {"recipe", "the recipe", "Generated at that level's step: a chunk costs the same on every level."},
+    {"recipe", "the recipe", "Generated at the step of the level. A chunk costs the same on every level."},
     {"finer", "finer voxels",
-        "Eight finer chunks are made and reduced, down to level 0: thin things stay, and a chunk of level n costs "
+        "Reduced from eight finer chunks, down to level 0. Thin features stay; a chunk of level n costs "
         "8^n."},
 }};
 constexpr std::array<LodMethod, 3> kSeams{{
-    {"open", "left open", "Nothing is done where levels meet: one sees through the cracks."},
-    {"skirts", "skirts", "Each chunk hangs the sides of its rim some voxels down: closed, but not joined."},
+    {"open", "left open", "Cracks between levels stay visible."},
+    {"skirts", "skirts",
+        "Each chunk extends the faces of its border downwards. Closes cracks without joining the surfaces."},
     {"stitched", "stitched",
-        "The finer chunk draws the steps between both surfaces, so that they meet: closed with the fewest triangles."},
+        "The finer chunk draws the steps between both surfaces. Closes cracks with the fewest triangles."},
 }};
 
 /// How far a node's box begins from the middle of the viewer's chunk, in chunks of level 0.
@@ -76,8 +76,7 @@ LodSelection selectLevels(const LodView& view, const LodSelection* before)
     assert(view.distance >= 1 && view.firstLevelRadius > 0 && view.levels >= 0 && view.levels <= kMaxLevel);
     constexpr double kSlack = 1.1; // before a node has its place back
     LodSelection out;
-    // Not by firstLevelRadius: a picture of another size would ask for another coarsest level, and all would be made
-    // anew.
+    // Not by firstLevelRadius: a frame of another size would need another coarsest level, and all would be rebuilt.
     constexpr double kMinRing = 4; // chunks
     while (out.m_coarsest < view.levels && std::ldexp(kMinRing, out.m_coarsest) < view.distance)
         ++out.m_coarsest;

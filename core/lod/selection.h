@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Which level of detail is wanted where, and which of what is there is shown meanwhile.
+// Which level of detail is needed where, and which loaded chunks are shown until then.
 #pragma once
 
 #include <fell/grid/coords.h>
@@ -45,7 +45,7 @@ constexpr int kFarthestPlain = 48, kFarthestWithLevels = 1024;
 /// length, 2^(n-1) voxels of level 0.
 double firstLevelRadius(const LodChoices& choices, int edge, double pixels);
 
-/// The nodes of an octree over the view volume: chunks that are wanted, and which of them give way to their eight.
+/// The nodes of an octree over the view volume: needed chunks, and which of them are split into eight.
 ///
 /// A class because the places and the levels must agree.
 class LodSelection {
@@ -80,10 +80,10 @@ struct LodView {
     int levels = kMaxLevel;
 };
 
-/// What is wanted round a viewer: a node gives way to its eight where it begins nearer than its level does, and has its
+/// The nodes needed around a viewer: a node is split into eight where it begins nearer than its level does, and has its
 /// place back only when it lies a tenth, and a chunk, farther than that (`before`: the selection so far, or null), so
-/// that nobody who walks to and fro makes anything twice. The coarsest level is the one that reaches the distance in
-/// rings of four. Chunks above others are wanted too: they are what is shown until all eight are there. Cost O(nodes),
+/// that walking to and fro makes nothing twice. The coarsest level is the one that reaches the distance in
+/// rings of four. Parents are needed too: they are visible until all eight children are there. Cost O(nodes),
 /// about 0.1 us each; in a valley seen 256 chunks far, 2,500 to 4,000. Source  quadtrees of terrain refined by
 /// distance: Lindstrom et al., "Real-Time, Continuous Level of Detail Rendering
 ///         of Height Fields", SIGGRAPH 1996, in three dimensions and with chunks for nodes.
@@ -103,9 +103,9 @@ struct LodCover {
     std::size_t waiting = 0; // nodes that stand in for finer ones that are not there yet
 };
 
-/// A node gives way to its eight when all of them are there, and only where all six beside it are shown at its level or
-/// finer: levels that meet never differ by more than one.
-/// Cost  O(nodes), about 0.1 us each. Long: three passes over the same nodes.
+/// A node gives way to its eight when all of them are there, and only where all six next to it are shown at its level
+/// or finer: levels that meet never differ by more than one. Cost  O(nodes), about 0.1 us each. Long: three passes over
+/// the same nodes.
 template <typename IsReady> LodCover coverOf(const LodSelection& selection, const IsReady& isReady)
 {
     enum class Part : std::uint8_t { Shown, Split };

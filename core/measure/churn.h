@@ -58,7 +58,7 @@ struct ChurnCost {
     std::uint64_t meshed = 0; // chunks, each time
     std::uint64_t bytes = 0; // of meshes uploaded
     std::uint64_t voxelNs = 0, lightNs = 0, meshNs = 0; // thread time
-    std::uint64_t uploadNs = 0; // of the drawing thread
+    std::uint64_t uploadNs = 0; // of the render thread
     Percentiles readyMs; // from the call to all meshes of a frame's changes, by the clock
 
     void add(const EditOutcome& outcome);

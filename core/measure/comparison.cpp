@@ -15,8 +15,8 @@ Outcome<TransectResult> asComparison(const TransectResult& first, const Transect
 {
     const auto problem = [](const std::string& what) { return Problem{"", "", what}; };
     if (first.vary != second.vary || first.second != second.second)
-        return problem(
-            "one trial varied " + variedIn(first) + ", the other " + variedIn(second) + "; two of the same are wanted");
+        return problem("one trial varied " + variedIn(first) + ", the other " + variedIn(second)
+            + "; two of the same are expected");
     TransectResult out = first;
     out.b = second.a;
     out.inTurn = false;

@@ -17,7 +17,7 @@ struct PassInfo {
 /// What one pass of a frame took.
 struct PassCost {
     std::string id;
-    double cpuMs = 0; // of the drawing thread, to hand it to the driver
+    double cpuMs = 0; // of the render thread, to hand it to the driver
     double gpuMs = 0; // between the driver's timestamps round it; 0 where it has none
 };
 

@@ -41,7 +41,7 @@ std::string withUnit(const TransectResult& result)
     return result.secondUnit.empty() ? "" : " " + result.secondUnit;
 }
 
-/// "A near", and the second value that it stands for.
+/// "A near", and the second value that it names.
 std::string nameOf(char side, const std::string& setup, const nlohmann::json& second, const TransectResult& result)
 {
     return nameOf(side, setup)

@@ -17,7 +17,7 @@ std::string verdictOf(const TransectRatio& ratio);
 enum class Verdicts { Last, All };
 std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdicts = Verdicts::All);
 
-/// What whoever reads the result should know of how it came about: an early stop, a full memory, a noisy machine, few
+/// What a reader of the result should know of how it came about: an early stop, a full memory, a noisy machine, few
 /// rounds, a software rasteriser, outliers.
 std::vector<std::string> caveatsOf(const TransectResult& result);
 

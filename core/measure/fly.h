@@ -30,7 +30,7 @@ struct FlyResult {
     std::string world, driver; // the driver is empty without drawing
     int frames = 0;
     Percentiles frameMs; // streaming's share and the draw; without drawing the share alone
-    Percentiles shareUs; // of the drawing thread: all of streaming but the draw
+    Percentiles shareUs; // of the render thread: all of streaming but the draw
     /// The same route once more with everything resident before each frame; only with drawing.
     Percentiles referenceMs;
     std::uint64_t hitches = 0; // frames over twice the reference's median; without drawing over 16.7 ms
@@ -41,7 +41,7 @@ struct FlyResult {
     StreamCounts counts; // at the end of the flight
     std::uint64_t uploaded = 0, released = 0, gpuBytes = 0, processBytes = 0;
     std::uint64_t drawnChunks = 0, triangles = 0, drawCalls = 0; // medians a frame
-    std::vector<CullCount> culled; // beside the setup's cull steps, all frames
+    std::vector<CullCount> culled; // next to the setup's cull steps, all frames
     std::uint64_t loadedTriangles = 0; // median a frame: what would be drawn without culling
     double metresPerSecond = 0; // straight flights
     std::vector<FlyBytes> bytes; // straight flights: after a tenth of the time, and at the end

@@ -31,7 +31,7 @@ struct KeepTrialRow {
 
 struct KeepTrial {
     std::uint64_t visited = 0, changed = 0, voxels = 0; // chunks; changed voxels
-    double makeMs = 0; // making the visited chunks from the recipe anew
+    double makeMs = 0; // regenerating the visited chunks from the recipe
     std::vector<KeepTrialRow> rows; // keepModes() by keepGroups()
     bool stopped = false;
 };

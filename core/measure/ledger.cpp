@@ -65,7 +65,7 @@ std::vector<std::string> wordsOf(std::string_view text)
     return words;
 }
 
-/// A word as a pattern of LIKE that stands for itself.
+/// A word as a pattern of LIKE that matches only itself.
 std::string patternOf(const std::string& word)
 {
     std::string out = "%";
@@ -203,7 +203,8 @@ Outcome<std::unique_ptr<Ledger>> Ledger::open(const std::filesystem::path& file)
         if (isNew) {
             switchToWal(base);
             SQLite::Transaction all(base, SQLite::TransactionBehavior::IMMEDIATE);
-            if (base.execAndGet("SELECT count(*) FROM sqlite_master").getInt() == 0) { // nobody else made it meanwhile
+            if (base.execAndGet("SELECT count(*) FROM sqlite_master").getInt()
+                == 0) { // no other process made it meanwhile
                 base.exec(kTables);
                 base.exec("PRAGMA application_id = " + std::to_string(kApplication));
                 base.exec("PRAGMA user_version = " + std::to_string(kVersion));
@@ -360,9 +361,10 @@ Outcome<ImportCounts> Ledger::importJson(std::string_view json, const std::strin
     };
     if (root.contains("trials")) {
         if (!root.contains("format") || root["format"] != "fell-ledger" || !root["trials"].is_array())
-            return Problem{where, "/format", "is no exported ledger: \"fell-ledger\" with a list of trials is wanted"};
+            return Problem{
+                where, "/format", "is no exported ledger: \"fell-ledger\" with a list of trials is expected"};
         if (!root.contains("version") || root["version"] != kVersion)
-            return Problem{where, "/version", "is none that is known: " + std::to_string(kVersion) + " is wanted"};
+            return Problem{where, "/version", "is none that is known: " + std::to_string(kVersion) + " is expected"};
         for (std::size_t i = 0; i < root["trials"].size() && !problem; ++i) {
             const auto& one = root["trials"][i];
             const std::string at = where + ", trials/" + std::to_string(i);

@@ -55,7 +55,7 @@ public:
     Outcome<TransectResult> load(std::int64_t id) const;
 
     std::optional<Problem> setTags(std::int64_t id, const std::string& tags);
-    /// A pinned trial is the baseline of its world, route and what varies: the one pinned before is let go.
+    /// A pinned trial is the baseline of its world, route and what varies: the one pinned before is unpinned.
     std::optional<Problem> pin(std::int64_t id, bool isPinned);
     /// The pinned trial that a new one compares with, if there is one.
     Outcome<std::optional<std::int64_t>> baselineOf(const TransectResult& trial) const;
@@ -75,7 +75,7 @@ private:
 };
 
 /// Two trials as the two sides of one: setup A of `first` as A, setup A of `second` as B, ratios from the medians of
-/// their rounds, which were not taken in turn. What else differs (world, route, machine, driver) stands in its remarks.
+/// their rounds, which were not taken in turn. What else differs (world, route, machine, driver) is in its remarks.
 /// Errors: not the same thing was varied, or no value is in both.
 Outcome<TransectResult> asComparison(const TransectResult& first, const TransectResult& second);
 

@@ -21,7 +21,7 @@ struct LightRegion {
     Material lamp = kOpen, solid = kOpen;
     std::vector<VoxelChunk> chunks; // index (y * size z + z) * size x + x; plain arrays
     std::vector<VoxelPos> lamps;
-    std::vector<VoxelPos> spare; // open voxels on the ground where no lamp stands, for edits
+    std::vector<VoxelPos> spare; // air voxels on the ground without a lamp, for edits
     [[nodiscard]] std::uint64_t voxels() const
     {
         return chunks.size() * static_cast<std::uint64_t>(edge) * static_cast<std::uint64_t>(edge * edge);
@@ -40,7 +40,7 @@ struct LightRegionSpec {
 LightRegion makeLightRegion(const Terrain& terrain, const Generator& generator, const LightRegionSpec& spec,
     const std::stop_token& stop = {}, const WorldChanges* changes = nullptr);
 
-/// An open voxel beside each lamp that has one, at most 64.
+/// An open voxel next to each lamp that has one, at most 64.
 std::vector<VoxelPos> besideLamps(const LightRegion& region);
 
 /// Light of the whole region from its voxels, one thread: what the flood's time is of.
@@ -65,7 +65,7 @@ struct LightTrial {
     bool stopped = false;
 };
 
-/// Floods with every mode `repeat` times, taking turns; then places and removes lamps and blocks beside them.
+/// Floods with every mode `repeat` times, taking turns; then places and removes lamps and blocks next to them.
 LightTrial runLightTrial(const LightRegion& region, const std::vector<const LightMode*>& modes, int repeat,
     const std::stop_token& stop = {});
 

@@ -17,9 +17,9 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     const Setup* setup = nullptr;
     char side = 'A';
     nlohmann::json value, second;
-    std::vector<double> cpuMs, gpuMs; // beside frameMs
+    std::vector<double> cpuMs, gpuMs; // next to frameMs
     std::vector<double> meshNs, frameMs, ready, chunks, triangles, drawCalls, changeMs;
-    std::vector<double> meshInReferences; // beside meshNs; 0 where the reference was not taken
+    std::vector<double> meshInReferences; // next to meshNs; 0 where the reference was not taken
     ChurnCost churn;
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
     bool full = false;

@@ -22,7 +22,7 @@ struct Brighter {
     double by = 0;
 };
 
-/// The same by level of detail, and along the lines where levels meet: a ring that stands out has a mean of its own
+/// The same by level of detail, and along the lines where levels meet: a visible ring has a different mean
 /// even where single pixels differ either way.
 struct BrightnessByLevel {
     static constexpr std::size_t kLevels = 9;

@@ -37,7 +37,7 @@ double columnNs(const Terrain& terrain, const std::stop_token& stop)
 {
     std::uint64_t ns = 0;
     for (int time = 0; time < 2; ++time) {
-        const std::uint64_t start = threadNs(); // whoever draws meanwhile does not count
+        const std::uint64_t start = threadNs(); // the time of other threads does not count
         for (const auto& place : kPlaces)
             if (!stop.stop_requested())
                 generateAt(terrain, place);
@@ -81,7 +81,7 @@ Outcome<RecipeCosts> costsOf(
                                       : made(withLayerOff(recipe, layer.pointer, true));
         without.push_back(rest ? rest.value() : nullptr);
     }
-    // Each beside the whole a moment ago: the machine's clock may be another a second later.
+    // Each next to the whole a moment ago: the machine's clock may be another a second later.
     constexpr std::size_t kRounds = 4;
     std::vector<std::array<double, kRounds>> shares(without.size());
     out.columnNs = 1e18;

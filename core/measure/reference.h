@@ -16,7 +16,7 @@ namespace fell::measure {
 /// Gives thread nanoseconds, some 50,000. Any thread.
 double meshReferenceChunk();
 
-/// Takes the reference's time beside every few chunks that a streamer meshes, on the thread that meshes them. A clock
+/// Takes the reference's time next to every few chunks that a streamer meshes, on the thread that meshes them. A clock
 /// that falls, or a neighbour on the machine, makes both slower: what a chunk takes in references hardly changes.
 /// A class because workers add to one list. All members: any thread.
 class ReferenceTimer {

@@ -33,7 +33,7 @@ struct Report {
 
 Report reportOf(const TransectResult& result);
 
-/// Markdown that needs nothing but itself; without plots, which stand in a file beside it.
+/// Markdown that needs nothing but itself; without plots, which stand in a file next to it.
 std::string toMarkdown(const Report& report);
 
 /// One page of HTML with everything in it, no script and nothing that is loaded from elsewhere. `plots` is SVG.

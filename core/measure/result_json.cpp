@@ -135,12 +135,12 @@ nlohmann::json valueOf(JsonReader& from, const char* key, bool isRequired)
 {
     if (!from.has(key)) {
         if (isRequired)
-            from.fail(key, "is missing, a value of a setup is wanted");
+            from.fail(key, "is missing, a value of a setup is expected");
         return {};
     }
     const nlohmann::json& value = from.json()[key];
     if (!value.is_number() && !value.is_string() && !value.is_array())
-        from.fail(key, "is no value of a setup: a number, a text or a list is wanted");
+        from.fail(key, "is no value of a setup: a number, a text or a list is expected");
     return value;
 }
 

@@ -335,7 +335,7 @@ Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& 
         const auto cells = splitAt(lines[i], ',');
         if (cells.size() != wanted.size())
             return Problem{at, "",
-                "has " + std::to_string(cells.size()) + " cells, " + std::to_string(wanted.size()) + " are wanted"};
+                "has " + std::to_string(cells.size()) + " cells, " + std::to_string(wanted.size()) + " are expected"};
         TransectRow row;
         for (std::size_t c = 0; c < cells.size(); ++c)
             if (!wanted[c].read(row, cells[c]))

@@ -20,7 +20,7 @@ std::string toCsv(std::span<const TransectResult> trials);
 /// Errors: no such file format, a missing or unknown column, a number that is none; with the line.
 Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& where);
 
-/// The document that fell-cli transect --json prints; with the raw samples where they are wanted.
+/// The document that fell-cli transect --json prints; with the raw samples on request.
 enum class RawSamples { Without, With };
 nlohmann::ordered_json toJson(const TransectResult& result, RawSamples samples = RawSamples::Without);
 

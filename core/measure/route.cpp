@@ -22,13 +22,13 @@ RoutePoint readPoint(JsonReader& from)
     const auto& at = from.json().is_object() && from.has("at") ? from.json()["at"] : nlohmann::json();
     if (!at.is_array() || at.size() != 3
         || !std::all_of(at.begin(), at.end(), [](const auto& n) { return n.is_number(); })) {
-        from.fail("at", "three numbers [x, y, z] in metres are wanted");
+        from.fail("at", "three numbers [x, y, z] in metres are expected");
         return point;
     }
     for (std::size_t i = 0; i < 3; ++i) {
         point.at[i] = at[i].template get<double>();
         if (!(std::abs(point.at[i]) <= 1e6))
-            from.fail("at", "three numbers from -1e6 to 1e6 are wanted");
+            from.fail("at", "three numbers from -1e6 to 1e6 are expected");
     }
     point.yaw = from.number("yaw", {-3600, 3600});
     point.pitch = from.number("pitch", {-90, 90});
@@ -61,7 +61,7 @@ Outcome<Route> parseRoute(std::string_view json, const std::string& where)
     route.clear = root.numberOr("clear", 2, {-1e6, 10000});
     root.each("points", 1000, [&](JsonReader point) { route.points.push_back(readPoint(point)); });
     if (!problem && route.points.size() < 2)
-        root.fail("points", "at least two points are wanted");
+        root.fail("points", "at least two points are expected");
     if (problem)
         return *problem;
     return route;
@@ -136,7 +136,7 @@ Outcome<Route> RouteRecorder::route(const std::string& name, const Terrain& terr
     if (m_last && m_points.size() < kMax && (m_points.empty() || m_points.back().at != m_last->at))
         out.points.push_back(*m_last);
     if (out.points.size() < 2)
-        return Problem{"", "", "nothing was flown while the route was recorded: two places or more are wanted"};
+        return Problem{"", "", "nothing was flown while the route was recorded: two places or more are expected"};
     // Yaws that went round many times come back into what a file may hold.
     const double turns = 360 * std::round(out.points.front().yaw / 360);
     for (RoutePoint& point : out.points) {

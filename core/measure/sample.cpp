@@ -95,7 +95,7 @@ public:
 private:
     static constexpr std::size_t kMaxColumns = 4096;
 
-    /// The chunks of this edge that a kept chunk lies in or over, and those beside them: a change shows in both.
+    /// The chunks of this edge that a kept chunk lies in or over, and those next to them: a change shows in both.
     void noteChanged(ChunkPos kept)
     {
         const VoxelPos low = originOf(kept, kKeptEdge);

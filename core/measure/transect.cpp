@@ -135,7 +135,7 @@ std::optional<Problem> checkVaried(
     if (!field)
         return Problem{"--vary " + path, "", "is no path of a setup (fell-cli stages lists them)"};
     if (values.empty() || values.size() > 100)
-        return Problem{"--vary " + path, "", "1 to 100 values are wanted"};
+        return Problem{"--vary " + path, "", "1 to 100 values are expected"};
     Setup probe = setup;
     for (const auto& value : values)
         if (auto wrong = writeField(*field, probe, value))
@@ -159,7 +159,7 @@ std::optional<Problem> checkTransect(const TransectSpec& spec)
         if (auto wrong = checkVaried(spec.second, spec.secondValues, spec.a))
             return wrong;
         if (spec.second == spec.vary)
-            return Problem{"--vary " + spec.vary, "", "is given twice; two different paths are wanted"};
+            return Problem{"--vary " + spec.vary, "", "is given twice; two different paths are expected"};
         if (spec.values.size() * spec.secondValues.size() > 400)
             return Problem{"--vary " + spec.second, "",
                 "makes " + std::to_string(spec.values.size() * spec.secondValues.size())
@@ -178,9 +178,9 @@ std::optional<Problem> checkTransect(const TransectSpec& spec)
                 return Problem{"--vary " + spec.vary, "", "with " + of->name + " " + wrong->where + " " + wrong->what};
         }
     if (spec.rounds < 1 || spec.rounds > 50)
-        return Problem{"--rounds " + std::to_string(spec.rounds), "", "a whole number from 1 to 50 is wanted"};
+        return Problem{"--rounds " + std::to_string(spec.rounds), "", "a whole number from 1 to 50 is expected"};
     if (spec.frames < 1 || spec.frames > 10000)
-        return Problem{"--frames " + std::to_string(spec.frames), "", "a whole number from 1 to 10000 is wanted"};
+        return Problem{"--frames " + std::to_string(spec.frames), "", "a whole number from 1 to 10000 is expected"};
     return spec.terrain ? checkChurn(spec.churn, spec.terrain->recipe.blocks) : std::nullopt;
 }
 

@@ -24,12 +24,12 @@ struct FrameCost {
     double ms = 0; // until the picture was finished
     std::uint64_t chunks = 0, triangles = 0, drawCalls = 0; // drawn
     std::uint64_t loadedTriangles = 0; // that would be drawn without culling
-    std::uint64_t gpuBytes = 0; // on the graphics side
-    std::vector<CullCount> culled{}; // beside the setup's cull steps
-    double cpuMs = 0, gpuMs = 0; // of the drawing thread; between the driver's timestamps, 0 where it has none
+    std::uint64_t gpuBytes = 0; // in GPU memory
+    std::vector<CullCount> culled{}; // next to the setup's cull steps
+    double cpuMs = 0, gpuMs = 0; // of the render thread; between the driver's timestamps, 0 where it has none
 };
 
-/// What the measuring needs of the graphics side; gpu hands it in. All called on the thread of runTransect.
+/// What measuring needs of the renderer; gpu provides it. All called on the thread of runTransect.
 struct DrawHooks {
     std::function<void(const Setup&, const Terrain&)> begin; // a new, empty world
     std::function<void(const StreamEvent&)> apply; // uploads, releases, and with levels what is shown
@@ -96,7 +96,7 @@ struct TransectRow {
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0; // at the end of the route
     Interval meshNsP50, frameMsP50, frameMsP95; // of those percentiles, over rounds; unknown with one round
     std::vector<double> meshRounds, frameRounds; // the median of each round, ns and ms
-    /// Beside meshRounds: the medians of what meshes took in reference chunks (measure/reference.h), which hardly
+    /// Next to meshRounds: the medians of what meshes took in reference chunks (measure/reference.h), which hardly
     /// depends on the machine's clock; and the median of those. 0 where it was not taken.
     std::vector<double> roundsInReferences;
     double meshInReferences = 0;
@@ -115,7 +115,7 @@ struct TransectRatio {
     Ratio ratio; // A / B; with several rounds by ratioOverRounds, frame by frame along the route within each, and
                  // mesh time in references where they were taken
     nlohmann::json second; // the second value
-    /// For a ratio of one setup with two values of a choice: the value that stands below, and whose setup it is.
+    /// For a ratio of one setup with two values of a choice: the denominator's value, and whose setup it is.
     nlohmann::json to{};
     char side = 'A';
 };
@@ -138,7 +138,7 @@ struct TransectReach {
     nlohmann::json second; // the second value that it holds for
 };
 
-/// What an audit of a setup found, for whoever reads the result: a fast wrong answer must not win.
+/// What an audit of a setup found, for readers of the result: a fast wrong answer must not win.
 struct AuditNote {
     std::string what; // "mesh, A near"
     std::uint64_t cases = 0, differences = 0;
@@ -162,9 +162,9 @@ struct TransectResult {
     std::vector<TransectGrowth> growth; // where at least three numbers were measured
     double noise = 0; // machineNoise before the first round
     bool stopped = false; // ended early: rows hold what there was
-    std::vector<AuditNote> audits; // by whoever ran it
+    std::vector<AuditNote> audits; // that were run on this setup
     bool inTurn = true; // A and B took turns; not so when two trials were put together. Not kept
-    std::vector<std::string> remarks; // what else whoever reads it should know; not kept
+    std::vector<std::string> remarks; // what else a reader should know; not saved
 };
 
 /// The setting or settings that were varied, e.g. "stream.distance x chunk.edge".

@@ -49,9 +49,9 @@ std::vector<double> stepsBetween(std::span<const double> values)
 std::optional<Problem> checkTrust(const TrustSpec& spec)
 {
     if (spec.trials < 1 || spec.trials > 200)
-        return Problem{"--trials " + std::to_string(spec.trials), "", "a whole number from 1 to 200 is wanted"};
+        return Problem{"--trials " + std::to_string(spec.trials), "", "a whole number from 1 to 200 is expected"};
     if (spec.rounds < 2)
-        return Problem{"--rounds " + std::to_string(spec.rounds), "", "a whole number from 2 to 50 is wanted"};
+        return Problem{"--rounds " + std::to_string(spec.rounds), "", "a whole number from 2 to 50 is expected"};
     if (!(spec.slower >= 0.01 && spec.slower <= 1))
         return Problem{"--slower", "", "1 to 100 percent are allowed"};
     if (!(spec.allowed >= 0 && spec.allowed <= 10))

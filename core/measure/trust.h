@@ -17,7 +17,7 @@ struct TrustSpec {
     double slower = 0.05; // the known slowdown, a share of the mesh time: 0.01 to 1
     std::shared_ptr<const WorldChanges> changes{}; // what was changed of the world; null: nothing
     double allowed = kGateAllowed; // that the power table judges by
-    /// Slowdowns of the power table beside 0 and `slower`, which are asked anyway: shares of the mesh time, 0.01 to 1.
+    /// Slowdowns of the power table next to 0 and `slower`, which are asked anyway: shares of the mesh time, 0.01 to 1.
     std::vector<double> others{0.1};
 };
 

@@ -2,7 +2,7 @@
 // Blocks whose edges towards air are cut at 45 degrees.
 //
 // The solid is that of the cubes without the wedge along each cut edge. An edge of a solid cube is cut where the two
-// voxels beside it and the one across it are open air, so whatever is cut lies before air alone, and no two air voxels
+// voxels next to it and the one across it are open air, so whatever is cut lies before air alone, and no two air voxels
 // are joined that were apart. A cut ends where the next cube along the edge is not cut: a cap closes it, also
 // below the corner of a side whose own edges are not cut, where it has no thickness. Where all three edges of a corner
 // are cut they meet in one point, half a cut inside.

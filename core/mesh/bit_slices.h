@@ -25,7 +25,7 @@ namespace fell::mesh::bits {
 template <int Edge> using WordOf = std::conditional_t<(Edge > 32), std::uint64_t, std::uint32_t>;
 
 /// One yes or no a voxel, as slices of all three axes, with one layer of neighbours: slices and rows run from -1 to
-/// Edge, and the two bits of a row that stick out (-1 and Edge) are in words beside it.
+/// Edge, and the two bits of a row that stick out (-1 and Edge) are in words next to it.
 template <int Edge> struct BitVolume {
     using Word = WordOf<Edge>;
     static constexpr int kStride = Edge + 2, kRows = kStride * kStride;
@@ -184,7 +184,7 @@ template <int Edge> void BitVolume<Edge>::take(const std::uint8_t* stream, bool 
     }
     if (!ends)
         return;
-    // The bits beside a row are bits of rows across it; loops over words that lie next to each other.
+    // The bits next to a row are bits of rows across it; loops over words that lie next to each other.
     constexpr int kTop = Edge - 1;
     const Word *west = rows[0] + index(-1, -1), *east = rows[0] + index(Edge, -1), // by y + 1, bits along z
                                                     *north = rows[2] + index(-1, -1),

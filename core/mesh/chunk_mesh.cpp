@@ -84,8 +84,8 @@ SurfaceView gradedLast(const SurfaceView& from, Surface& to, ChunkMesh& mesh)
 }
 
 constexpr std::array<ModelMode, 2> kModelModes{{
-    {"baked", "baked into the mesh", "Shaped blocks are part of their chunk's mesh: no draw of their own."},
-    {"objects", "an object each", "One draw for each shaped block: there to show what that costs."},
+    {"baked", "baked into the mesh", "Shaped blocks are part of their chunk's mesh, without extra draw calls."},
+    {"objects", "object per block", "One draw call per shaped block. Shows the cost of draw calls."},
 }};
 
 } // namespace

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Everything that the graphics side needs of one chunk: quads laid out, shaped blocks baked or listed.
+// Everything that the GPU needs of one chunk: quads laid out, shaped blocks baked or listed.
 #pragma once
 
 #include <fell/mesh/mesh_format.h>
@@ -25,7 +25,7 @@ struct BlockRange {
 /// them.
 struct SeamQuads {
     std::array<std::vector<Quad>, kSideCount> quads;
-    std::array<std::vector<QuadLight>, kSideCount> lights; // beside the quads
+    std::array<std::vector<QuadLight>, kSideCount> lights; // next to the quads
     [[nodiscard]] std::size_t count() const
     {
         std::size_t sum = 0;
@@ -61,7 +61,7 @@ struct ChunkMesh {
     /// How many of each border's seam follow them, in the order of Side. They count among the solid ones of `quads`.
     std::array<std::uint32_t, kSideCount> seams{};
     std::vector<std::byte> vertices; // quads in the layout
-    std::vector<OcclusionRing> rims; // beside the quads; empty where shade is baked into them, or there is none
+    std::vector<OcclusionRing> rims; // next to the quads; empty where shade is baked into them, or there is none
     LightCells cells; // of graded solid quads; empty where their corners have their light
     TriangleList shapes; // of shaped blocks, and what the mesher made
     std::vector<ShapeObject> objects;

@@ -74,7 +74,7 @@ private:
         return true;
     }
 
-    /// The kinds above the plain solid cubes that occur in the chunk or beside it.
+    /// The kinds above the plain solid cubes that occur in the chunk or next to it.
     std::vector<Material> otherKinds() const
     {
         std::vector<Material> kinds;
@@ -227,12 +227,12 @@ private:
                 m_scratch.filled[axis] |= static_cast<std::uint64_t>(any != 0) << s;
             }
             if (m_scratch.filled[axis] == 0)
-                return; // it is only beside the chunk
+                return; // it is only next to the chunk
         }
         meshVolume(m_scratch.kind, matter == Matter::Solid ? nullptr : &m_scratch.kind, to, m_out.in(matter));
     }
 
-    /// All sides of the voxels in `volume`. `own` hides sides too, beside what hides those of each direction.
+    /// All sides of the voxels in `volume`. `own` hides sides too, next to what hides those of each direction.
     void meshVolume(const Volume& volume, const Volume* own, const Emission& to, QuadList& out)
     {
         for (const Side side : kSides)

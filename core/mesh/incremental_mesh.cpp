@@ -208,7 +208,7 @@ const ChunkSurface& RemeshCache::quads() const
 
 namespace {
 
-/// Is there a shaped block in the box or beside it, or was there one?
+/// Is there a shaped block in the box or next to it, or was there one?
 bool touchesShapes(const PaddedVoxels& voxels, const SideRules& rules, const std::vector<std::array<int, 3>>& before,
     const ChunkBox& box)
 {

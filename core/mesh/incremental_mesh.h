@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Meshing a chunk again and again, as one that somebody builds in is: what an edit leaves alone is taken over.
+// Meshing a chunk again and again while it is edited: what an edit does not change is reused.
 #pragma once
 
 #include <fell/grid/chunk_box.h>
@@ -36,7 +36,7 @@ struct ChunkDifference {
 /// As meshQuads and encodeMesh give it. `before` may be empty, and must have been made with the same options; it then
 /// has what was made now.
 ///
-/// `wide`: the voxels with the apron of a mesher that asks for more than one layer, else null. Its surface is made anew
+/// `wide`: the voxels with the apron of a mesher that asks for more than one layer, else null. Its surface is rebuilt
 /// each time: what differs beyond the first layer is not among `differs`.
 /// Quads that were there and read nothing in the boxes keep their rims, light and cells: runs of them are copied.
 /// Cost  of edge 32 with 1,700 quads, of which 50 are new or lit otherwise: some 100 us; memory 200 KiB.

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// From quads to the bytes that the graphics side reads. Other layouts are added in the table of layouts.cpp.
+// From quads to the bytes that the GPU reads. Other layouts are added in the table of layouts.cpp.
 #pragma once
 
 #include <fell/mesh/light_bake.h>
@@ -18,7 +18,7 @@ struct VertexLayout {
     int bytesPerVertex; // for a record: of the whole quad
     int litBytesPerVertex; // the same with light
     int verticesPerQuad; // 6 plain; 4 with the shared index buffer; 1 for a record that the vertex shader expands
-    /// Writes quads.size() * bytesPerQuad(lit) bytes to `out`. `lights` stand beside the quads; empty: not lit.
+    /// Writes quads.size() * bytesPerQuad(lit) bytes to `out`. `lights` stand next to the quads; empty: not lit.
     void (*write)(std::span<const Quad> quads, std::span<const QuadLight> lights, std::byte* out);
 
     [[nodiscard]] constexpr std::size_t stride(bool lit) const // bytes from one vertex to the next

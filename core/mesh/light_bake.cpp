@@ -14,12 +14,11 @@ namespace fell::mesh {
 namespace {
 
 constexpr std::array<LightSample, 3> kSamples{{
-    {"cells", "smooth, read by the fragments",
-        "A corner has the mean of the open voxels round it. Quads stay whole: levels lie in a list beside the mesh."},
-    {"corners", "smooth at corners, quads cut",
-        "The same light in the corners of the quads, which are cut where it does not run evenly: more triangles."},
-    {"flat", "flat, a level a side",
-        "Each side has the level of the voxel before it: steps, and a cut at each of them."},
+    {"cells", "smooth, per fragment",
+        "Corner light is the mean of the air voxels around it. Fragments read it from a list; quads stay whole."},
+    {"corners", "smooth, quads cut",
+        "The same light at the corners of quads. Quads are cut where it is not linear: more triangles."},
+    {"flat", "flat per face", "Each face has the light value of the voxel in front of it. Quads are cut at each step."},
 }};
 
 /// The levels of the layer that a quad looks into, one beyond its ends, where all its open voxels have the same: told

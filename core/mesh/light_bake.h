@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Light into the mesh: a level at each corner of a quad, and quads cut to where the levels run evenly; or whole quads,
-// and the levels of every voxel's side in a list beside the mesh.
+// and the levels of every voxel's side in a list next to the mesh.
 #pragma once
 
 #include <fell/light/padded_light.h>
@@ -17,7 +17,7 @@ struct QuadLight {
     bool operator==(const QuadLight&) const = default;
 };
 
-/// A lit mesh's quads: light beside each.
+/// A lit mesh's quads: light next to each.
 struct LitQuads {
     QuadList quads;
     std::vector<QuadLight> lights;
@@ -66,14 +66,14 @@ struct SideLight {
 /// The level at one corner of a side of one voxel, voxel by voxel: the plain way, for tests and audits.
 ///
 /// The side looks into the voxel beyond it. A corner has the mean of the voxels in that layer which touch it, rounded,
-/// half a level up. Voxels that light does not enter are left out, and so is the one across where both beside it are
+/// half a level up. Voxels that light does not enter are left out, and so is the one across where both next to it are
 /// such: light does not come through the crack. The voxel beyond itself always counts.
 /// Flat: the level of the voxel beyond. Inside: the same of the layer that the side's own voxel lies in.
 int cornerLight(
     const PaddedLight& light, int channel, const std::array<int, 3>& voxel, Side side, int corner, SideLight how);
 
 /// Appends to `out` the same surface as `quads`, cut so that over each quad every channel is a plane through its
-/// corners' levels: then it looks as if each voxel's side had been lit by itself, wherever the diagonal runs. A side
+/// corners' levels: then it looks as if each voxel's face had been lit alone, wherever the diagonal runs. A side
 /// of one voxel may be any. Rectangles grow along their width first.
 ///
 /// With `cells` no quad is cut: one over which light runs keeps its place, appends its cells and has kInCells and the
@@ -95,7 +95,7 @@ private:
     bool m_isEven;
 };
 
-/// The light of a shaped block: of its voxel, or the highest beside it where light does not enter.
+/// The light of a shaped block: of its voxel, or the highest next to it where light does not enter.
 PackedLight lightOfShape(const PaddedLight& light, int x, int y, int z);
 
 /// How bright a corner counts when the diagonal is chosen; only their order matters.

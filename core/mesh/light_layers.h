@@ -186,7 +186,7 @@ private:
     {
         const Levels* at = m_cells.data() + j * kMaxCells + i;
         const std::array<Levels, 4> four{at[0], at[1], at[kMaxCells], at[kMaxCells + 1]};
-        // Only at the quad's own four corners can both voxels beside its cell be closed: elsewhere one is its own.
+        // Only at the quad's own four corners can both voxels next to its cell be closed: elsewhere one is its own.
         if ((i == 0 || i == m_width) && (j == 0 || j == m_height)) {
             const std::size_t own = (i == 0 ? 1u : 0u) + (j == 0 ? 2u : 0u);
             if (four[own ^ 1] == kClosed && four[own ^ 2] == kClosed)

@@ -11,7 +11,7 @@
 
 namespace fell::mesh {
 
-/// Where ambient occlusion is: nowhere; at the corners of the quads, which it cuts; in a word beside each quad
+/// Where ambient occlusion is: nowhere; at the corners of the quads, which it cuts; in a word next to each quad
 /// (OcclusionRing).
 enum class OcclusionForm : std::uint8_t { None, Corners, Rings };
 
@@ -20,7 +20,7 @@ struct MeshFormat {
     const VertexLayout* layout = nullptr;
     LightFormat light;
     OcclusionForm occlusion = OcclusionForm::None;
-    bool wantsCells = false; // light that varies over a quad lies in cells beside it, and cuts none (LightCells)
+    bool wantsCells = false; // light that varies over a quad lies in cells next to it, and cuts none (LightCells)
     bool byBlock = false; // solid quads are cut to the sides of single voxels and listed by voxel, for a draw a block
 
     [[nodiscard]] bool isLit() const { return light.channels() > 0; }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The table of meshers. A new one is a file beside this one and a line here.
+// The table of meshers. A new one is a file next to this one and a line here.
 #include <fell/mesh/meshers.h>
 
 #include <algorithm>
@@ -8,28 +8,24 @@ namespace fell::mesh {
 namespace {
 
 constexpr std::array<Mesher, 5> kMeshers{{
-    {"every", "every side", "Draws all six sides of every voxel that is not open, seen or not: where everybody begins.",
+    {"every", "every face", "Emits all six faces of every solid voxel: 12 triangles per voxel. The baseline.",
         meshEverySide, {.drawsHidden = true}},
-    {"exposed", "exposed sides",
-        "Draws the sides that can be seen, one quad each, looking into the neighbours at chunk borders.",
+    {"exposed", "exposed faces", "Emits one quad per exposed face. Reads the neighbours at chunk borders.",
         meshExposedBits, {}},
-    {"greedy", "greedy, as taught",
-        "Merges equal sides to rectangles with a mask for each slice, the way it is usually taught.", meshGreedyTaught,
-        {.mergesFaces = true}},
-    {"greedy-bits", "greedy on bits",
-        "The same rectangles from 64-bit rows of occupancy: the fastest here, and the fewest triangles.",
+    {"greedy", "greedy, masks", "Merges equal faces into rectangles, with a mask per slice: the textbook method.",
+        meshGreedyTaught, {.mergesFaces = true}},
+    {"greedy-bits", "greedy, bit rows",
+        "Merges equal faces into the same rectangles, from 64-bit rows of occupancy: a fraction of the time.",
         meshGreedyBits, {.mergesFaces = true}},
     {"bevelled", "bevelled blocks",
-        "Exposed sides with their edges towards air cut at 45 degrees: triangles, which no rectangle can merge.",
-        meshBevelled, {.makesTriangles = true, .takesSeams = false, .keepsCubes = false}},
+        "Exposed faces with edges towards air cut at 45 degrees. Emits triangles, which are not merged.", meshBevelled,
+        {.makesTriangles = true, .takesSeams = false, .keepsCubes = false}},
 }};
 
 constexpr std::array<ShadeMode, 3> kShadeModes{{
-    {"none", "none", "Every side is lit evenly: the largest rectangles."},
-    {"corners", "baked corners",
-        "Corners beside solid blocks are darker, baked into the quads: only sides of equal shade are merged."},
-    {"rim", "a word beside each quad",
-        "Sides are merged as if unshaded; 4 bytes beside each quad say which voxels round it darken its corners."},
+    {"none", "none", "No ambient occlusion (AO): the largest rectangles."},
+    {"corners", "AO at corners", "Quads store AO at their corners. Only faces of equal AO are merged."},
+    {"rim", "AO ring per quad", "4 bytes per quad store the ring of voxels around it. Faces are merged as without AO."},
 }};
 
 } // namespace

@@ -21,11 +21,11 @@ struct MeshChoices {
     bool operator==(const MeshChoices&) const = default;
 };
 
-/// What a mesher is told beside the voxels.
+/// What a mesher is told next to the voxels.
 struct MeshRules {
     const SideRules* sides = nullptr; // of the block set that the voxels' materials are from
-    bool ambientOcclusion = false; // darken corners of quads by the full solid cubes beside them; see cornerOcclusion
-    bool shadeTriangles = false; // the same of triangles, which no word beside them can darken
+    bool ambientOcclusion = false; // darken corners of quads by the full solid cubes next to them; see cornerOcclusion
+    bool shadeTriangles = false; // the same of triangles, which no word next to them can darken
 };
 
 /// Appends to `out` the surface of all cubes in `voxels`, which have the apron that its traits ask for. Blocks of other
@@ -67,7 +67,7 @@ struct ShadeMode {
     const char* title;
     const char* note;
 };
-/// Shade: "none"; "corners", darkness baked into the quads; "rim", in a word beside each (mesh/ring_occlusion.h).
+/// Shade: "none"; "corners", darkness baked into the quads; "rim", in a word next to each (mesh/ring_occlusion.h).
 std::span<const ShadeMode> shadeModes();
 
 /// Every side of every cube that is not open: the plain beginning. 6 quads a voxel.
@@ -98,7 +98,7 @@ void meshGreedyBits(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSur
 void meshBevelled(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out);
 
 /// How dark the four corners of a side are, looked up voxel by voxel: the plain way, for tests and the plain meshers.
-/// A corner counts the full solid cubes among the three voxels beside it in the layer that the side looks into; two
+/// A corner counts the full solid cubes among the three voxels next to it in the layer that the side looks into; two
 /// that meet at the corner close it off (3).
 std::uint8_t cornerOcclusion(const PaddedVoxels& voxels, const SideRules& rules, int x, int y, int z, Side side);
 

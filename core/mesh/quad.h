@@ -24,7 +24,7 @@ struct QuadFields {
     std::uint8_t ambientOcclusion = 0; // of the four corners; see cornerDarkness
     /// It lies at the far side of its voxel and looks into it: a seam's, of which the chunk beyond is the front.
     bool facesInward = false;
-    /// A word beside the quad says how it is shaded (mesh/ring_occlusion.h): its corners carry their numbers in place
+    /// A word next to the quad says how it is shaded (mesh/ring_occlusion.h): its corners carry their numbers in place
     /// of their darkness.
     bool hasRing = false;
     bool operator==(const QuadFields&) const = default;

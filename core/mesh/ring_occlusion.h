@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-// Corner shade in a word beside each quad, so that quads merge as if they were not shaded.
+// Corner shade in a word next to each quad, so that quads merge as if they were not shaded.
 //
 // A corner between sides that are both seen has nothing standing over it: so the corners inside a merged quad are all
-// bright, and what darkens it stands in the ring of voxels round it, in the layer that it looks into. That ring is one
+// bright, and what darkens it lies in the ring of voxels around it, in the layer that it looks into. That ring is one
 // bit a voxel. On Corrowdale that takes 1.01 times the quads of a mesh without shade, where equal shade in all four
 // corners, the usual rule for merging, takes 1.77 times.
 #pragma once
@@ -22,7 +22,7 @@ namespace fell::mesh {
 ///         width and height of at most 11 together: then it fills 32 bits.
 ///         Sizes are numbered (height - 1) * 11 + width - 1 for heights up to 5; height 11 - h fills up the row of h,
 ///         which has 11 - h widths of its own.
-/// A corner voxel also counts where both beside it are solid: they close the corner off. With that, the darkness of a
+/// A corner voxel also counts where both next to it are solid: they close the corner off. With that, the darkness of a
 /// corner is simply how many of the ring's voxels touch it, 0 to 3.
 using OcclusionRing = std::uint32_t;
 
@@ -31,7 +31,7 @@ using OcclusionRing = std::uint32_t;
 int rimDarkness(OcclusionRing rim, int i, int j);
 
 /// Appends the quads to `out`, numbered, and the word of each to `rims`. A quad whose ring fits no word is cut, light
-/// included: one in a hundred on hilly ground. `lights` stand beside the quads or are empty.
+/// included: one in a hundred on hilly ground. `lights` stand next to the quads or are empty.
 /// Cost: 60 ns a quad.
 void addOcclusionRings(const PaddedVoxels& voxels, const SideRules& rules, std::span<const Quad> quads,
     std::span<const QuadLight> lights, LitQuads& out, std::vector<OcclusionRing>& rims);

@@ -8,7 +8,7 @@ namespace fell::mesh {
 
 constexpr std::array<Matter, kMatterCount> kMatters{Matter::Solid, Matter::SeeThrough, Matter::Liquid};
 
-/// Quads of one matter as they are drawn, with the light and the rim of each beside them, or none.
+/// Quads of one matter as they are drawn, with the light and the rim of each next to them, or none.
 struct SurfaceView {
     std::span<const Quad> quads;
     std::span<const QuadLight> lights;
@@ -26,7 +26,7 @@ struct Surface {
 };
 using Surfaces = std::array<const Surface*, kMatterCount>;
 
-/// Is the light of solid quads a list beside the mesh?
+/// Is the light of solid quads a list next to the mesh?
 bool hasCells(const ChunkMeshOptions& options, const PaddedLight* light);
 
 /// Shades and lights the quads of one matter; `cells` is where their light goes, or null. `out` is cleared first.

@@ -37,18 +37,18 @@ struct KeptVoxel {
 /// Sorted by voxel, each once.
 using KeptVoxels = std::vector<KeptVoxel>;
 
-/// A class because threads share it: some make chunks while others change voxels. Each call is whole by itself.
+/// A class because threads share it: some make chunks while others change voxels. Each call is atomic.
 ///
-/// What is kept of a chunk is shared and never written again, so that somebody may save it while edits go on.
+/// What is kept of a chunk is shared and never written again, so that it can be saved while edits go on.
 /// Cost    4 bytes a changed voxel. set: a merge with what the chunk has, about 10 ns a voxel of both.
 class WorldChanges {
 public:
-    void set(std::span<const VoxelChange> changes); // to what stands after; asserts nothing about before
+    void set(std::span<const VoxelChange> changes); // to the value after; asserts nothing about before
     /// In place of all that is there; what is not named is as the recipe says.
     void replaceAll(std::vector<std::pair<ChunkPos, KeptVoxels>> kept);
 
     /// Writes what was changed of a chunk of any edge over `voxels`, edge^3 of them, as VoxelChunk orders them. True if
-    /// there is anything. Of a coarser level each voxel goes by the middle one of those that it stands for, as a
+    /// there is anything. Each voxel of a coarser level takes the middle one of those that it represents, as a
     /// generated one does.
     bool apply(ChunkPos chunk, int edge, std::span<Material> voxels) const;
     /// What a voxel was changed to; none where it was not.

@@ -7,14 +7,13 @@ namespace fell::save {
 namespace {
 
 constexpr std::array<KeepMethod, 2> kModes{{
-    {"changed", "only what was changed", "Voxels that differ from what the recipe makes: a hundredth of the bytes."},
-    {"visited", "all that was visited",
-        "Every chunk that was resident, whole: nothing is made twice, and much is kept."},
+    {"changed", "only changes", "Voxels that differ from the recipe: about a hundredth of the bytes."},
+    {"visited", "all visited chunks", "Every chunk that was resident, whole: nothing is made twice, and much is kept."},
 }};
 constexpr std::array<KeepMethod, 3> kGroups{{
-    {"chunk", "a row a chunk", "One chunk in each row: an edit writes little, and many rows are read."},
-    {"column", "a row a column", "All chunks above each other in one row: few rows, and an edit writes the column."},
-    {"cube", "a row for 4 x 4 x 4", "A cube of chunks in one row: what is near each other lies together."},
+    {"chunk", "row per chunk", "One chunk per row: an edit writes little, and many rows are read."},
+    {"column", "row per column", "All chunks of a column in one row: few rows, and an edit writes the column."},
+    {"cube", "row per 4 x 4 x 4", "A cube of 64 chunks in one row: neighbours are stored together."},
 }};
 
 } // namespace

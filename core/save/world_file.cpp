@@ -60,7 +60,7 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::createDraft(const fs::path& file,
     if (file.empty())
         return Problem{"", "", "the name of the world file is empty: give a file name"};
     if (fs::exists(fs::symlink_status(file, error)))
-        return Problem{file.string(), "", "is there already: another name is wanted, or no such file"};
+        return Problem{file.string(), "", "is there already: another name is expected, or no such file"};
     const auto recipe = recipeOf(header, file.string());
     if (!recipe)
         return recipe.problem();
@@ -112,7 +112,7 @@ std::optional<Problem> WorldFile::publish()
             // File systems without RENAME_NOREPLACE: a second name fails just as well where the first is taken.
             if (why != EINVAL || ::link(parts.draft.c_str(), parts.file.c_str()) != 0)
                 return Problem{parts.file.string(), "",
-                    why == EEXIST || errno == EEXIST ? "is there already: another name is wanted, or no such file"
+                    why == EEXIST || errno == EEXIST ? "is there already: another name is expected, or no such file"
                                                      : "cannot be put in place: " + std::string(std::strerror(why))};
             ::unlink(parts.draft.c_str());
         }
@@ -131,16 +131,16 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file, WorldA
     if (!fs::exists(status))
         return Problem{file.string(), "", "there is no such file"};
     if (!fs::is_regular_file(status))
-        return Problem{file.string(), "", "is no file: the name of a world file is wanted"};
+        return Problem{file.string(), "", "is no file: the name of a world file is expected"};
     const fs::path folder = file.has_parent_path() ? file.parent_path() : fs::path(".");
-    // The folder too: SQLite writes its journal beside the file.
+    // The folder too: SQLite writes its journal next to the file.
     const bool isWritable = ::access(file.c_str(), W_OK) == 0 && ::access(folder.c_str(), W_OK) == 0;
     const bool writes = access == WorldAccess::Write && isWritable;
     FileLock lock(::open(file.c_str(), (writes ? O_RDWR : O_RDONLY) | O_CLOEXEC));
     if (!lock.isOpen())
         return Problem{file.string(), "", "cannot be read: " + std::string(std::strerror(errno))}; // NOLINT
     if (!isDatabase(file))
-        return Problem{file.string(), "", "is no world of Fell: a file that begins as a database is wanted"};
+        return Problem{file.string(), "", "is no world of Fell: a file that begins as a database is expected"};
     const FileLock::Taken taken = lock.take(writes ? WorldAccess::Write : WorldAccess::Read);
     if (taken == FileLock::Taken::No)
         return Problem{file.string(), "", "is open in another window or command of Fell: close it there first"};

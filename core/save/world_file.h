@@ -36,7 +36,7 @@ Outcome<Recipe> recipeOf(const WorldHeader& header, const std::string& where);
 /// As findWorld, and the recipe in a world file. Errors: as both.
 Outcome<Recipe> findWorldOrFile(const std::string& world, const std::filesystem::path& demos);
 
-/// A row that cannot be read: its chunks count as never changed until somebody puts them there again.
+/// A row that cannot be read: its chunks count as unchanged until they are written again.
 struct DamagedRow {
     ChunkPos group; // its place among groups
     std::string where; // in words, e.g. "chunks 4, 0, -8 to 7, 3, -5"

@@ -23,7 +23,7 @@ bool isRegular(const fs::path& file)
     return fs::is_regular_file(file, error);
 }
 
-/// What a model's file names beside it.
+/// What a model's file names next to it.
 std::vector<std::string> namedBy(const fs::path& model)
 {
     std::vector<std::string> out;

@@ -132,7 +132,7 @@ std::optional<Problem> WorldFile::Parts::findFiles()
 {
     SQLite::Statement paths(base, "SELECT value FROM header WHERE key = 'paths'");
     if (!paths.executeStep() || paths.getColumn(0).getString() != "relative")
-        return std::nullopt; // from before: absolute, or beside the block set
+        return std::nullopt; // from before: absolute, or next to the block set
     std::error_code error;
     const fs::path beside = fs::absolute(file, error).parent_path().lexically_normal();
     fs::path unpacked;

@@ -62,38 +62,39 @@ std::vector<SetupField> makeFields()
     auto edge = ranged(field(Kind::Whole, "chunk.edge", &Setup::chunk, &ChunkChoices::edge), 16, 64);
     edge.allowed = {"16", "32", "64"};
     fields.push_back(described(std::move(edge), "chunk edge", "voxels",
-        "Larger chunks mean fewer draws and less border work, but each edit and each mesh costs more."));
+        "Larger chunks: fewer draw calls and less border work, but each edit and each mesh costs more."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "generate.method", &Setup::generate, &GenerateChoices::method), generators()),
-        "generator", "", "How voxels are made from the recipe; all give the same voxels."));
-    fields.push_back(described(
-        chosenFrom(field(Kind::Choice, "store.form", &Setup::store, &StoreChoices::form), voxelForms()),
-        "voxels held as", "", "How a chunk's voxels are held: decides memory, and what meshing pays to read them."));
+        "generator", "", "Computes voxels from the recipe. All generators produce the same voxels."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "store.form", &Setup::store, &StoreChoices::form), voxelForms()),
+            "storage format", "", "How a chunk's voxels are stored. Affects memory, and the read cost of meshing."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "light.mode", &Setup::light, &LightChoices::mode), lightModes()), "light", "",
-        "Which channels are flooded: each costs time, half a byte a voxel where it varies, and cuts quads."));
+        "The light channels. Each costs time, half a byte per voxel where it varies, and more quads."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "light.sample", &Setup::light, &LightChoices::sample), lightSamples()),
-            "light on sides", "", "Smooth light is cut where it bends, flat light wherever its level changes."));
+            "light on faces", "", "How light varies over a face. Affects the number of quads and the frame time."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "light.arrival", &Setup::light, &LightChoices::arrival), lightArrivals()),
-        "light of new chunks", "", "Shown first means sooner, but half-lit, and each mesh is uploaded twice."));
+        "light of new chunks", "",
+        "Shown first: chunks appear earlier but half-lit, and each mesh is uploaded twice."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.mesher", &Setup::mesh, &MeshChoices::mesher), meshers()),
-            "mesher", "", "Which sides become triangles: decides mesh time, memory and frame time."));
+            "mesher", "", "Turns voxels into triangles. Affects mesh time, memory and frame time."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.layout", &Setup::mesh, &MeshChoices::layout), vertexLayouts()),
-            "vertex layout", "", "How many bytes a vertex takes: decides upload time and graphics memory."));
+            "vertex format", "", "Bytes per vertex. Affects upload time and GPU memory."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "mesh.shade", &Setup::mesh, &MeshChoices::ambientOcclusion), shadeModes()),
-        "corner shade", "", "Darkness of corners baked into the quads: costs mesh time, and rectangles get smaller."));
-    fields.push_back(described(
-        chosenFrom(field(Kind::Choice, "mesh.models", &Setup::mesh, &MeshChoices::models), modelModes()),
-        "shaped blocks", "", "Part of the chunk's mesh, or a draw of their own each: decides the number of draws."));
+        "ambient occlusion", "", "Darkens enclosed corners. Costs mesh time; AO at corners makes rectangles smaller."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "mesh.models", &Setup::mesh, &MeshChoices::models), modelModes()),
+            "shaped blocks", "", "Part of the chunk's mesh, or one draw call each. Affects the number of draw calls."));
     fields.push_back(described(
         ranged(field(Kind::Whole, "stream.distance", &Setup::stream, &StreamChoices::distance), 1, kFarthestWithLevels),
         "render distance", "chunks",
-        "Without levels of detail the number of chunks grows with its cube, what is seen with its square."));
+        "Without levels of detail, loaded chunks grow with its cube and visible chunks with its square."));
     fields.back().write = [](Setup& setup, const Json& json) {
         setup.stream.distance = json.get<int>();
         setup.stream.metres = 0; // what was said last holds
@@ -101,89 +102,88 @@ std::vector<SetupField> makeFields()
     fields.push_back(described(
         ranged(field(Kind::Number, "stream.metres", &Setup::stream, &StreamChoices::metres), 0, kFarthestMetres),
         "render distance in metres", "m",
-        "The same ground whatever the chunk edge, rounded to whole chunks; 0 leaves it to the distance in chunks."));
+        "The same ground at any chunk edge, rounded to whole chunks. 0: use the distance in chunks."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "stream.workers", &Setup::stream, &StreamChoices::workers), 0, 64),
-            "workers", "threads", "Threads that generate, light and mesh; 0 is one a core."));
-    fields.push_back(
-        described(ranged(field(Kind::Whole, "stream.memory", &Setup::stream, &StreamChoices::memory), 64, 65536),
-            "memory", "MiB", "Voxels, light and meshes together; when it is full the farthest chunks go first."));
+            "workers", "threads", "Threads that generate, light and mesh. 0: one per core."));
+    fields.push_back(described(
+        ranged(field(Kind::Whole, "stream.memory", &Setup::stream, &StreamChoices::memory), 64, 65536), "memory", "MiB",
+        "Limit for voxels, light and meshes. When it is full, the farthest chunks are unloaded first."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "stream.shape", &Setup::stream, &StreamChoices::shape), streamShapes()),
-        "threads", "", "Which threads make the chunks: decides whether a frame or a core waits."));
+        "threading", "", "Which threads build chunks. Affects frame time and idle cores."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "stream.order", &Setup::stream, &StreamChoices::order), streamOrders()),
-        "order of work", "", "Which chunk is made first; work that is no longer wanted is not begun."));
+        "order of work", "", "Which chunk is built first. Outdated work is not started."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "upload.method", &Setup::upload, &UploadChoices::method), uploadMethods()),
-        "upload", "", "How meshes reach the graphics side."));
-    fields.push_back(
-        described(ranged(field(Kind::Whole, "upload.budget", &Setup::upload, &UploadChoices::budget), 16, 262144),
-            "upload budget", "KiB a frame", "More fills the view sooner and makes frames longer while it does."));
+        "upload", "", "How meshes are copied to GPU memory."));
+    fields.push_back(described(
+        ranged(field(Kind::Whole, "upload.budget", &Setup::upload, &UploadChoices::budget), 16, 262144),
+        "upload budget", "KiB per frame", "A larger budget fills the view sooner and makes frames longer until then."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "upload.meshes", &Setup::upload, &UploadChoices::meshes), 1, 4096),
-            "meshes", "a frame", "The same, counted in meshes: each upload has a cost of its own, however small."));
+            "meshes", "per frame", "The same, counted in meshes: each upload has a fixed cost."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "upload.time", &Setup::upload, &UploadChoices::time), 50, 100000), "time",
-            "us a frame", "What a frame may spend on streaming; looked at between two meshes."));
+            "us per frame", "Time per frame for streaming, checked after each mesh."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "lod.scheme", &Setup::lod, &LodChoices::scheme), lodSchemes()),
-            "levels of detail", "", "Where chunks are generated, held and drawn in longer voxels."));
+            "levels of detail", "", "Which chunks use coarser voxels. Affects everything that grows with distance."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "lod.made", &Setup::lod, &LodChoices::made), coarseSources()),
-            "made from", "", "Where the voxels of a coarser chunk come from."));
+            "made from", "", "The source of a coarser chunk's voxels."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "lod.seams", &Setup::lod, &LodChoices::seams), seamMethods()), "seams",
-            "", "What is drawn where chunks of different levels meet."));
+            "", "How cracks between levels are closed."));
     fields.push_back(described(ranged(field(Kind::Whole, "lod.levels", &Setup::lod, &LodChoices::levels), 1, kMaxLevel),
-        "coarsest level", "", "Each level halves the detail; the coarsest reaches as far as the render distance."));
+        "coarsest level", "", "Each level halves the detail. The coarsest reaches the render distance."));
     fields.push_back(described(ranged(field(Kind::Whole, "lod.detail", &Setup::lod, &LodChoices::detail), 4, 32),
-        "ring", "chunks", "How many of its own chunks each level reaches, with rings by distance."));
+        "ring", "chunks", "Width of each ring, in chunks of its level."));
     fields.push_back(described(ranged(field(Kind::Number, "lod.error", &Setup::lod, &LodChoices::error), 0.25, 64),
-        "error", "pixels", "How wrong a level may be on screen before a finer one takes its place."));
+        "error", "pixels", "Largest error of a level on screen."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choices, "cull.steps", &Setup::cull, &CullChoices::steps), cullSteps()),
-            "cull steps", "", "Which chunks are left out of the picture, tested in this order."));
+            "cull steps", "", "Tests that reject chunks, in this order."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "cull.reach", &Setup::cull, &CullChoices::reach), cullReaches()),
-            "distance as", "", "What the step distance measures by: in space, or on the plan."));
+            "distance as", "", "How the step distance measures: in space or horizontally."));
     auto leaf = ranged(field(Kind::Whole, "cull.leaf", &Setup::cull, &CullChoices::leaf), 1, 4);
     leaf.allowed = {"1", "2", "4"};
     fields.push_back(described(std::move(leaf), "octree leaf", "chunks",
-        "Chunks along an edge of the octree's leaves: larger ones mean fewer nodes, and more chunks tested."));
+        "Chunks along an edge of an octree leaf. Larger leaves: fewer nodes, more chunks tested."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "cull.facing", &Setup::cull, &CullChoices::facing), facingModes()),
-            "facing by", "", "By whose box it is decided which sides are turned away."));
+            "facing by", "", "The box that decides which face directions are back-facing."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "cull.hidden", &Setup::cull, &CullChoices::hidden), hiddenModes()),
-            "hidden by", "", "A walk through open voxels, a coarse picture of depth, or one after the other."));
+            "hidden by", "", "A walk along portals, a coarse depth buffer, or both."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "draw.submission", &Setup::draw, &DrawChoices::submission), drawMethods()),
-        "draw submission", "", "How chunks are handed to the driver."));
+        "draw submission", "", "How chunks are submitted to the driver."));
     fields.push_back(described(
         chosenFrom(field(Kind::Choice, "draw.seeThrough", &Setup::draw, &DrawChoices::seeThrough), seeThroughModes()),
-        "see-through order", "", "How glass and water are sorted: right only from afar, or also within a chunk."));
+        "transparent order", "", "How glass and water are sorted. Within chunks is exact and costs more."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "draw.filter", &Setup::draw, &DrawChoices::filter), textureFilters()),
-            "texture filter", "", "How textures are read in the distance: decides the cost of a pixel."));
+            "texture filter", "", "How distant textures are read. Affects the cost per pixel."));
     fields.push_back(
         described(ranged(field(Kind::Number, "draw.fieldOfView", &Setup::draw, &DrawChoices::fieldOfView), 20, 120),
-            "field of view", "degrees", "A wider view holds more chunks."));
+            "field of view", "degrees", "A wider view contains more chunks."));
     fields.push_back(described(ranged(field(Kind::Number, "draw.budget", &Setup::draw, &DrawChoices::budget), 1, 1000),
-        "frame budget", "ms", "The line that frames are held against; it changes nothing else."));
-    fields.push_back(
-        described(chosenFrom(field(Kind::Choice, "edit.method", &Setup::edit, &EditChoices::method), editMethods()),
-            "how edits are carried out", "",
-            "Gathered, each touched chunk is lit and meshed once; voxel by voxel, once for each voxel."));
+        "frame budget", "ms", "The limit that frames are compared with. It changes nothing else."));
     fields.push_back(described(
-        chosenFrom(field(Kind::Choice, "keep.what", &Setup::keep, &KeepChoices::what), keepModes()), "kept in the file",
-        "", "What a new world file holds: voxels that were changed, or all chunks that were visited."));
+        chosenFrom(field(Kind::Choice, "edit.method", &Setup::edit, &EditChoices::method), editMethods()),
+        "edit method", "", "Batched: each affected chunk is relit and remeshed once. Voxel by voxel: once per voxel."));
+    fields.push_back(
+        described(chosenFrom(field(Kind::Choice, "keep.what", &Setup::keep, &KeepChoices::what), keepModes()),
+            "saved in the file", "", "Contents of a new world file: changed voxels, or all visited chunks."));
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "keep.group", &Setup::keep, &KeepChoices::group), keepGroups()),
-            "a row of the file", "", "What lies together in a new world file: a chunk, a column of them, or a cube."));
+            "rows of the file", "", "Unit of a new world file: a chunk, a column of chunks, or a cube of chunks."));
     fields.push_back(
         described(ranged(field(Kind::Whole, "keep.autosave", &Setup::keep, &KeepChoices::autosave), 0, 3600),
-            "autosave", "s", "How long what was changed may be on no disk; 0 saves only when asked."));
+            "autosave", "s", "Longest time until a change is on the disk. 0: save only on request."));
     return fields;
 }
 
@@ -226,7 +226,7 @@ std::string wanted(const SetupField& field)
     if (!field.allowed.empty())
         return "allowed are " + listOf(field.allowed);
     return std::string(field.kind == SetupField::Kind::Whole ? "a whole number" : "a number") + " from "
-        + plain(field.low) + " to " + plain(field.high) + " is wanted";
+        + plain(field.low) + " to " + plain(field.high) + " is expected";
 }
 
 } // namespace

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// A setup with its names looked up: which functions, formats and ways of working it stands for.
+// A setup with its names looked up: the functions, formats and modes that it names.
 #pragma once
 
 #include <fell/mesh/chunk_mesh.h>

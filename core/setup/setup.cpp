@@ -35,7 +35,7 @@ Outcome<Setup> findBased(const std::string& nameOrFile, const fs::path& folder, 
     if (!text)
         return text.problem();
     return parseSetup(text.value(), file.string(), [&](const std::string& base) {
-        const fs::path beside = file.parent_path() / base; // a file beside this one comes before a name
+        const fs::path beside = file.parent_path() / base; // a file next to this one comes before a name
         std::error_code none;
         return findBased(fs::is_regular_file(beside, none) ? beside.string() : base, folder, depth + 1);
     });

@@ -104,7 +104,7 @@ const SetupField* findField(std::string_view path);
 /// Checks `value` and writes it. Returns what is wrong with it, allowed values included.
 std::optional<std::string> writeField(const SetupField& field, Setup& setup, const nlohmann::json& value);
 
-/// What no field by itself can see: a sentence about choices that do not go together, or nothing.
+/// What no single field can check: a sentence about settings that do not fit, or nothing.
 std::optional<Problem> checkSetup(const Setup& setup);
 
 /// Where the render distance is given in metres: makes it the nearest whole number of the setup's chunks in a world of

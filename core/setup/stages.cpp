@@ -13,42 +13,40 @@ namespace fell::setup {
 namespace {
 
 constexpr std::array<NamedMethod, 3> kShapes{{
-    {"pool", "one pool", "All stages are jobs of one pool: no core idles while any stage has work."},
-    {"per-stage", "a thread a stage",
-        "One thread generates, one lights and meshes: the slower of the two sets the pace."},
-    {"drawing", "on the drawing thread",
-        "Nobody else works: each frame waits until what it lacks is made, 40 ms at most."},
+    {"pool", "one pool", "All stages share one pool of workers. No core idles while any stage has work."},
+    {"per-stage", "thread per stage",
+        "One thread generates, one lights and meshes. The slower one limits the throughput."},
+    {"drawing", "on the render thread", "No workers. Each frame computes what is missing, up to 40 ms."},
 }};
 constexpr std::array<NamedMethod, 2> kOrders{{
-    {"nearest", "nearest first", "Ring by ring round the viewer, whichever way it looks."},
-    {"view", "what the view shows first", "As nearest first, but what lies out of view counts as twice as far."},
+    {"nearest", "nearest first", "Chunks by their distance from the camera, in all directions."},
+    {"view", "view first", "As nearest first, but chunks outside the view count as twice as far."},
 }};
 constexpr std::array<NamedMethod, 2> kUpload{{
-    {"buffer-each", "a buffer a chunk",
-        "Each chunk's vertices go to a buffer of their own, within a budget of bytes a frame."},
-    {"arena", "shared arena", "Chunks share slabs of 2 MiB in pages of 2 KiB, so that one call can draw many of them."},
+    {"buffer-each", "buffer per chunk", "One GPU buffer per chunk. Uploads stay within a budget of bytes per frame."},
+    {"arena", "shared arena", "Chunks share slabs of 2 MiB in pages of 2 KiB, so that one call draws many of them."},
 }};
 constexpr std::array<NamedMethod, 4> kDraw{{
-    {"per-block", "a draw a block",
-        "One draw call for each block that shows a side, at most 20,000: there to show why nobody does it."},
-    {"per-chunk", "a draw a chunk", "One draw call for each chunk that is kept, nearest first."},
-    {"instanced", "instanced quads", "One draw call a chunk, one instance a quad: the corners are made by the driver."},
-    {"indirect", "one multi-draw", "One multi-draw indirect for each slab of the arena, nearest chunk first."},
+    {"per-block", "draw per block",
+        "One draw call per block with a visible face, up to 20,000. Shows the cost of draw calls."},
+    {"per-chunk", "draw per chunk", "One draw call per visible chunk, nearest first."},
+    {"instanced", "instanced quads",
+        "One draw call per chunk, one instance per quad. The vertex shader makes the corners."},
+    {"indirect", "one multi-draw", "One multi-draw indirect call per slab of the arena, nearest chunk first."},
 }};
 constexpr std::array<NamedMethod, 2> kEdit{{
-    {"gathered", "gathered",
-        "All voxels of an edit change first; then each chunk that they touch is lit and meshed once."},
-    {"each", "each voxel by itself",
-        "Light and meshes follow every single voxel: a blast meshes the same chunk thousands of times."},
+    {"gathered", "batched", "All voxels of an edit change first. Then each affected chunk is relit and remeshed once."},
+    {"each", "voxel by voxel",
+        "Light and meshes follow every single voxel. A blast remeshes one chunk thousands of times."},
 }};
 constexpr std::array<NamedMethod, 2> kSeeThrough{{
-    {"by-chunk", "by chunk", "Glass and water are drawn chunk by chunk from the back, unsorted within a chunk."},
-    {"within", "within chunks too", "Their quads are sorted by distance whenever the eye enters another voxel."},
+    {"by-chunk", "by chunk", "Transparent chunks are drawn back to front, unsorted within a chunk."},
+    {"within", "within chunks too", "Transparent quads are sorted by distance when the camera enters another voxel."},
 }};
 constexpr std::array<NamedMethod, 3> kFilters{{
-    {"nearest", "nearest in mip levels", "The cheapest that does not shimmer: for software rasterisers."},
-    {"smooth", "trilinear", "Smooth in the distance; half as dear again without a GPU."},
-    {"anisotropic", "anisotropic", "Clear on grazing sides; five times as dear without a GPU, nearly free with one."},
+    {"nearest", "nearest, mipmaps", "The cheapest filter without shimmer: for software rasterisers."},
+    {"smooth", "trilinear", "Smooth in the distance. 1.5 times the cost without a GPU."},
+    {"anisotropic", "anisotropic", "Sharp at grazing angles. 5 times the cost without a GPU, nearly free with one."},
 }};
 
 template <typename Table> std::vector<StageMethod> listed(const Table& table)
@@ -102,11 +100,11 @@ const std::vector<Stage>& stages()
         {"generate", "Generate", "from the recipe to voxels", "generate.method", listed(generators())},
         {"light", "Light", "levels from lamps and sky", "light.mode", listed(lightModes())},
         {"mesh", "Mesh", "from voxels to triangles", "mesh.mesher", listed(meshers())},
-        {"upload", "Upload", "from this memory to the graphics side's", "upload.method", listed(uploadMethods())},
-        {"levels", "Levels", "which detail where", "lod.scheme", listed(lodSchemes())},
-        {"cull", "Cull", "what need not be drawn", "cull.steps", listed(cullSteps())},
-        {"draw", "Draw", "from triangles to the picture", "draw.submission", listed(drawMethods())},
-        {"edit", "Edit", "from a click to the new picture", "edit.method", listed(editMethods())},
+        {"upload", "Upload", "from memory to the GPU", "upload.method", listed(uploadMethods())},
+        {"levels", "Levels", "detail by distance", "lod.scheme", listed(lodSchemes())},
+        {"cull", "Cull", "chunks that need no drawing", "cull.steps", listed(cullSteps())},
+        {"draw", "Draw", "from triangles to the frame", "draw.submission", listed(drawMethods())},
+        {"edit", "Edit", "from a click to the new frame", "edit.method", listed(editMethods())},
     };
     return kStages;
 }

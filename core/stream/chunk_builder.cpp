@@ -55,7 +55,7 @@ bool makeSeams(const BuildInput& input, const BuildRules& rules, const PaddedVox
     return out.count() > 0;
 }
 
-/// Is there nothing to mesh? What stands open here may be solid on the level beyond, and the reverse.
+/// Is there nothing to mesh? What is air here may be solid on the level beyond, and the reverse.
 bool isBare(const BuildInput& input, const BuildRules& rules, const Neighbourhood& around, BuildScratch& scratch)
 {
     const VoxelChunk& centre = around.centre();
@@ -137,7 +137,7 @@ BuiltChunk build(const BuildInput& input, const BuildRules& rules, const LightAr
     const bool isLater
         = rules.isLit() && !known && rules.pipeline.lit == LightWhen::Later && !rules.pipeline.hasLevels();
     PaddedLight& lit = cache ? cache->light.light : scratch.light;
-    if (isLater) // what stands under the open sky has all of it, everything else nothing
+    if (isLater) // voxels under the open sky have all of it, all others none
         skyOnly(surroundingsOf(input, rules).block, lit);
     else if (rules.isLit() && !known)
         flood(input, rules, lit, scratch.flood, built);

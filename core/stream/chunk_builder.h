@@ -98,8 +98,8 @@ const ChunkSurface& buildSurface(
 /// Cost    edge 32 of a hilly world with light: some 0.5 ms, a third of it light. Any thread, one scratch each.
 BuiltChunk buildChunk(const BuildInput& input, const BuildRules& rules, BuildScratch& scratch);
 
-/// The same of a chunk that was built with the cache before, or of another one: only what differs is read and meshed
-/// anew. `known`: its light, if it has been flooded; else it is flooded.
+/// The same of a chunk that was built with the cache before, or of another one: only what differs is read and
+/// remeshed. `known`: its light, if it has been flooded; else it is flooded.
 /// Cost  as remesh.
 BuiltChunk rebuildChunk(const BuildInput& input, const BuildRules& rules, const LightAround* known, RebuildCache& cache,
     BuildScratch& scratch);

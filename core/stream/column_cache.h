@@ -10,9 +10,9 @@
 
 namespace fell::stream {
 
-/// Gives the columns of a chunk position on the plan, making them if nobody has yet. Any thread. Holds at most about
-/// `most` patches (7 KiB each at edge 32, 60 KiB at 64) and forgets all of them when there are more; what is in use
-/// stays alive.
+/// Gives the columns of a chunk position on the plan, making them if they are not there yet. Any thread. Holds at most
+/// about `most` patches (7 KiB each at edge 32, 60 KiB at 64) and forgets all of them when there are more; what is in
+/// use stays alive.
 class ColumnCache {
 public:
     ColumnCache(const Terrain& terrain, const Generator& generator, int edge, std::size_t max = 4096);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Chunks of coarser levels after an edit: marked, and made again when nothing else is to be done.
+// Chunks of coarser levels after an edit: marked, and rebuilt when nothing else is to be done.
 #include <fell/stream/edit_pipeline.h>
 
 #include <fell/stream/timed_lock.h>

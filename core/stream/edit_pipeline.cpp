@@ -139,7 +139,7 @@ void EditPipeline::storeFloors(const LightWorld& light)
     for (const ChunkPos column : light.changedSkyColumns()) {
         const SkyHeightMap& floor = light.floor(column.x, column.z);
         // Where the sky now falls out of what is resident, it is looked for again below.
-        // Floors beside each other mostly lie in one chunk: [low, high) is the last one that was resident.
+        // Floors next to each other mostly lie in one chunk: [low, high) is the last one that was resident.
         std::int64_t low = 0, high = 0;
         const auto goesOn = [&](std::int64_t from) {
             const std::int64_t below = from - 1;
@@ -228,7 +228,7 @@ void EditPipeline::storeVoxels(
             before, {i % edge, i / edge / edge, i / edge % edge}, voxels[0].material, rules.sides.solidCubes))
         seenAnew.insert(chunk);
     auto after = std::make_shared<const VoxelChunk>(before.with(voxels, *rules.pipeline.form));
-    // A chunk is taken for buried where all six beside it are of one material each. What is buried has no skirts.
+    // A chunk is taken for buried where all six next to it are of one material each. What is buried has no skirts.
     if (rules.pipeline.seams == Seams::Skirts) {
         after = m_world.stored(VoxelChunk(edge, after->voxels())); // found uniform where it is
         if (before.isUniform() != after->isUniform())

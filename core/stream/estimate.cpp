@@ -15,7 +15,7 @@ constexpr double kRecordBytes
 /// How far each level reaches, in chunks of its own; one entry without levels.
 std::vector<double> reachesOf(const Setup& setup)
 {
-    constexpr double kWithParents = 1.3; // a node's eight are wanted together: seen in Corrowdale
+    constexpr double kWithParents = 1.3; // a node's eight children are loaded together: measured in Corrowdale
     const double distance = setup.stream.distance;
     if (!hasLevels(setup.lod))
         return {distance};
@@ -57,7 +57,7 @@ std::uint64_t expectedBytes(const StreamCounts& resident, const Setup& now, cons
     const double ground = groundOf(next) / groundOf(now);
     const MeshFormat to = resolve(next).format, from = resolve(now).format;
     const double layout = static_cast<double>(to.vertexBytes()) / static_cast<double>(from.vertexBytes());
-    // A surface chunk's bits and its levels; nobody has measured light yet where there is none now.
+    // A surface chunk's bits and its levels; light has not been measured where there is none now.
     constexpr double kFirstLight = 0.5; // of the voxels' bytes, as measured in Corrowdale
     const double light = !to.isLit() ? 0
         : from.isLit()               ? static_cast<double>(resident.lightBytes)

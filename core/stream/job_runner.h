@@ -26,7 +26,7 @@ private:
     StreamWorld& m_world;
     EditPipeline& m_edits;
     LevelFollower& m_follower;
-    std::shared_ptr<const VoxelChunk> m_open; // stands in for a chunk that cannot be generated
+    std::shared_ptr<const VoxelChunk> m_open; // replaces a chunk that cannot be generated
 };
 
 } // namespace fell::stream

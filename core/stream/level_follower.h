@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Which levels of detail are wanted round the viewer, and which of them are shown.
+// Which levels of detail are needed around the camera, and which of them are visible.
 #pragma once
 
 #include <fell/stream/stream_world.h>

@@ -23,7 +23,7 @@ public:
         : m_chunks(chunks.begin(), chunks.end())
     {
     }
-    /// A chunk's voxels, once: whoever asks again has them made. Null where they are not known.
+    /// A chunk's voxels, once: asking again generates them again. Null where they are not known.
     [[nodiscard]] std::shared_ptr<const VoxelChunk> take(ChunkPos chunk);
     [[nodiscard]] std::uint64_t taken() const { return m_taken; } // chunks
 
@@ -37,7 +37,7 @@ private:
 /// each, reduced. The second is the plain way and what holds where no recipe knows the voxels; it makes 8^level chunks
 /// of level 0 for one.
 ///
-/// What was changed of the world stands over what the recipe says.
+/// Edits of the world override the recipe.
 ///
 /// A class because the columns that chunks share are kept. Any thread.
 class LevelSource {

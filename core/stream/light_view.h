@@ -7,7 +7,7 @@
 
 namespace fell::stream {
 
-/// The levels of a box of voxels in one channel; index (y * size z + z) * size x + x, 255 where nobody knows.
+/// The levels of a box of voxels in one channel; index (y * size z + z) * size x + x, 255 where it is unknown.
 struct LightVolume {
     VoxelPos low;
     std::array<int, 3> size{}; // voxels on x, y, z
@@ -16,7 +16,7 @@ struct LightVolume {
 };
 
 /// A class because it holds on to the chunks that it was asked for, so that each is asked of the streamer once. For the
-/// drawing thread, for one look: what changes later it does not see.
+/// render thread, for one look: what changes later it does not see.
 /// Cost: up to 0.1 ms for a chunk that has no levels of its own yet, one look-up for a voxel after that.
 class LightView {
 public:

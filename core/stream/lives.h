@@ -15,12 +15,12 @@ namespace fell::stream {
 enum class LifeStep : std::uint8_t {
     Generating, // a thread has begun
     Generated, // cost: thread time
-    Lit, // cost: thread time; part of meshing, or by itself where light comes later
+    Lit, // cost: thread time; part of meshing, or alone where light comes later
     Meshing,
     Meshed,
     Bare, // meshed without work: nothing of it can be seen
-    Uploaded, // cost: the drawing thread's time
-    Released, // its mesh is gone from the graphics side
+    Uploaded, // cost: time of the render thread
+    Released, // its mesh has left GPU memory
     Retired, // its voxels are gone
     Evicted, // the same, since nearer chunks needed the memory
     Failed, // generating or meshing threw
@@ -35,12 +35,12 @@ struct LifeEvent {
     std::uint64_t ns = 0; // since the recorder's start
     ChunkPos chunk;
     std::uint32_t costNs = 0;
-    std::uint8_t thread = 0; // 0 is the drawing thread, workers count from 1
+    std::uint8_t thread = 0; // 0 is the render thread, workers count from 1
     LifeStep step = LifeStep::Generating;
     bool operator==(const LifeEvent&) const = default;
 };
 
-/// The last events of all chunks, in a ring. Any thread writes and reads at any time; nobody waits.
+/// The last events of all chunks, in a ring. Any thread writes and reads at any time; none waits.
 ///
 /// A class because a slot's sequence number guards its words: a reader drops what is being written, and a writer that
 /// comes round to a slot whose last writer has not ended drops its own event and counts it.

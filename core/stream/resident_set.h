@@ -58,7 +58,7 @@ struct ChunkRecord {
     std::uint32_t version = 0; // counts up when an edit makes void what is being meshed
     std::shared_ptr<const VoxelChunk> voxels; // from Generated on
     // Where the setup has light:
-    std::shared_ptr<const Transmission> passes; // beside voxels
+    std::shared_ptr<const Transmission> passes; // next to voxels
     std::shared_ptr<const ChunkLight> light; // of a chunk whose mesh has it
     std::shared_ptr<const ChunkSurface> quads; // of a mesh that is to be lit: made without meshing again
     std::size_t lightBytes = 0; // of the three
@@ -135,7 +135,7 @@ public:
     /// positions where the distance or the sector is another one.
     void centreOn(ChunkPos viewer, int distance, std::vector<ChunkPos>& retired, const ViewSector& towards = {});
 
-    /// The same for a selection of several levels: what is in it is wanted, coarse levels first, and nothing else kept.
+    /// The same for a selection of several levels: its chunks are needed, coarse levels first, and no others are kept.
     /// stitched: a chunk is only meshed when the coarser ones that it may meet are there.
     /// Cost  O(resident and wanted chunks): about 4 ms for the whole of a valley seen 256 chunks far.
     void follow(
@@ -155,7 +155,7 @@ public:
     /// What is being meshed or lit of the chunk shows what was before an edit: its result is not wanted, and the chunk
     /// is meshed again. Levels that were kept are replaced where there are new ones.
     void invalidateInFlight(ChunkPos chunk, std::shared_ptr<const ChunkLight> light);
-    /// A chunk's voxels change: of it and its neighbours, those that lack a neighbour cannot be lit anew, so what they
+    /// A chunk's voxels change: of it and its neighbours, those that lack a neighbour cannot be relit, so what they
     /// keep of light goes, and what is shown of them is meshed again when all are there.
     void dropLightAround(ChunkPos chunk);
     /// Levels of a chunk that keeps none for a mesh: edits near it need not flood them again.
@@ -186,7 +186,7 @@ public:
     [[nodiscard]] std::size_t stillToGenerate() const { return m_queue.toGenerate() + m_queue.retries(); }
     [[nodiscard]] std::size_t readyToMesh() const { return m_queue.toMesh(); }
     [[nodiscard]] std::size_t readyToLight() const { return m_queue.toLight(); }
-    /// Chunks that the last centreOn let go altogether.
+    /// Chunks that the last centreOn released.
     [[nodiscard]] const std::vector<ChunkPos>& gone() const { return m_gone; }
     [[nodiscard]] std::uint64_t dropped() const { return m_dropped; } // pieces of work that a move made void
     /// How far the next piece of work is, in chunks; nothing if there is none.

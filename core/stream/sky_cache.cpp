@@ -46,7 +46,7 @@ std::shared_ptr<const SkyHeightMap> SkyCache::find(std::int64_t chunkX, std::int
 void SkyCache::put(std::int64_t chunkX, std::int64_t chunkZ, std::shared_ptr<const SkyHeightMap> floor)
 {
     auto entry
-        = std::make_shared<Entry>(); // another one: whoever finds the old floor at this moment keeps it for himself
+        = std::make_shared<Entry>(); // another object: readers keep the old height map alive through their shared_ptr
     entry->floor = std::move(floor);
     const std::scoped_lock lock(m_mutex);
     m_entries[{chunkX, 0, chunkZ}] = std::move(entry);

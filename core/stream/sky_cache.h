@@ -14,9 +14,10 @@ namespace fell::stream {
 
 /// A class because threads share it: a floor is found by one of them, and the others that want it wait for that one.
 ///
-/// Cost  at: generates the chunks from the highest thing down to where no column is open. They are held for whoever is
+/// Cost  at: generates the chunks from the highest thing down to where no column is open. They are kept for readers
+/// that are
 ///       about to generate them; at most `kMaxChunks`, the oldest go first. A floor takes 8 KiB at edge 32; past
-///       `most` all are forgotten, and found anew.
+///       `most` all are dropped, and computed again when asked for.
 class SkyCache {
 public:
     static constexpr std::size_t kMaxChunks = 512;
@@ -31,9 +32,9 @@ public:
     SkyCache(LevelSource& source, const LightRules& rules, const StorageFormat& form, std::size_t max = 4096);
 
     std::shared_ptr<const SkyHeightMap> at(std::int64_t chunkX, std::int64_t chunkZ);
-    /// The same if it is there already and nobody holds the books, else null: for the drawing thread.
+    /// The same if it is there already and no thread holds the lock, else null: for the render thread.
     [[nodiscard]] std::shared_ptr<const SkyHeightMap> find(std::int64_t chunkX, std::int64_t chunkZ) const;
-    /// From now on the floor is another, since voxels were changed; or it is to be found anew when it is asked for.
+    /// From now on the floor is another, since voxels were changed; or it is to be computed again when it is asked for.
     void put(std::int64_t chunkX, std::int64_t chunkZ, std::shared_ptr<const SkyHeightMap> floor);
     void forget(std::int64_t chunkX, std::int64_t chunkZ);
     /// A chunk that was generated on the way, handed over; null pointers if there is none.

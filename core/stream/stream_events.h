@@ -68,14 +68,14 @@ struct StreamEvent {
     std::shared_ptr<const EditOutcome> edited{}; // Edited: behind the meshes
 };
 
-/// Events on their way from the workers to the drawing thread, in order.
-/// A class because threads share it. Workers wait for its lock, the drawing thread only tries it.
+/// Events on their way from the workers to the render thread, in order.
+/// A class because threads share it. Workers wait for its lock, the render thread only tries it.
 class EventMailbox {
 public:
     void send(StreamEvent event);
     /// All at once: a collector has all or none.
     void sendAll(std::vector<StreamEvent> events);
-    /// Appends what has come to `to`; nothing while a worker holds the lock. The drawing thread.
+    /// Appends what has come to `to`; nothing while a worker holds the lock. Call it on the render thread.
     void collect(std::deque<StreamEvent>& to, std::atomic<std::uint64_t>& longestLockNs);
     /// One of `bytes` bytes has been taken from what was collected. Gives the bytes that waited before.
     std::size_t taken(std::size_t bytes);

@@ -24,7 +24,7 @@ struct StreamCounts {
     std::uint64_t voxelBytes = 0, lightBytes = 0, meshBytes = 0, pendingBytes = 0;
     std::uint64_t dropped = 0, evicted = 0; // pieces of work made void before they began; chunks that memory pushed out
     std::uint64_t failures = 0, failed = 0; // tries that threw; chunks given up
-    std::uint64_t longestLockNs = 0; // that the drawing thread held
+    std::uint64_t longestLockNs = 0; // that the render thread held
     std::uint64_t holds = 0, heldNs = 0; // how often and how long workers waited for a frame (Streamer::beginFrame)
     bool full = false; // held back by the setup's memory
     double fullAt = 0; // chunks: how far what is missing for want of memory begins
@@ -40,7 +40,7 @@ struct StreamStats {
     Count generateNs{0}, lightNs{0}, meshNs{0}, relightNs{0}, sightNs{0};
     Count resident{0}, toGenerate{0}, toLight{0}, toMesh{0};
     Count voxelBytes{0}, lightBytes{0}, meshBytes{0};
-    mutable Count longestLockNs{0}; // the drawing thread's
+    mutable Count longestLockNs{0}; // of the render thread
     Count holds{0}, heldNs{0};
     std::atomic<bool> full{false};
     std::atomic<double> fullAt{0};

@@ -29,7 +29,7 @@ struct LevelChunks {
     }
 };
 
-/// `chunks` is guarded by `chunksMutex`; the drawing thread only tries that lock. Everything else is constant while
+/// `chunks` is guarded by `chunksMutex`; the render thread only tries that lock. Everything else is constant while
 /// chunks are made, or thread-safe.
 struct StreamWorld {
     StreamWorld(std::shared_ptr<const Terrain> ground, const Setup& setup, std::shared_ptr<WorldChanges> edits,

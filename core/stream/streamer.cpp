@@ -50,7 +50,7 @@ Streamer::Streamer(std::shared_ptr<const Terrain> terrain, const Setup& setup, B
     , m_wantedWorkers(setup.stream.workers)
 {
     m_asked.distance = setup.stream.distance;
-    constexpr int kUsualRows = 800; // until somebody says how large the picture is
+    constexpr int kUsualRows = 800; // until the size of the frame is known
     m_asked.pixels = pixelsPerRadian(setup.draw.fieldOfView, kUsualRows);
     const StreamShape shape = m_world.rules.pipeline.shape;
     if (shape == StreamShape::Pool) {
@@ -174,7 +174,7 @@ void Streamer::setDistance(int chunks)
     if (chunks == m_asked.distance)
         return;
     if (m_version == 0)
-        m_asked.distance = chunks; // nobody has moved yet
+        m_asked.distance = chunks; // no camera position is known yet
     else
         ask({m_asked.viewer, m_asked.towards, chunks, 0, m_asked.pixels});
 }

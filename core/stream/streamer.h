@@ -38,7 +38,7 @@ struct PlanView {
     std::vector<ChunkStatus> chunks;
 };
 
-/// The direction that the order "what the view shows first" goes by: to the nearest of 26.
+/// The direction that the order "what the view shows first" uses: to the nearest of 26.
 ViewSector sectorOf(const Eye& eye);
 
 /// A class because it guards threads: they end, and are joined, before it is gone.
@@ -69,7 +69,7 @@ public:
     /// stay. Everything else of it is left alone; workers are counted where the shape is a pool. False, and nothing is
     /// taken, where more is held than the memory that it names: a new streamer is needed.
     bool retune(const Setup& now);
-    /// Pixels of the picture for an angle of one radian in its middle: what the scheme "error" goes by.
+    /// Pixels of the picture for an angle of one radian in its middle: used by the scheme "error".
     void lookThrough(double pixelsPerRadian);
     /// See BuildRules::meshed. Call it before the first moveTo.
     void onMeshed(std::function<void(std::uint64_t ns)> hook) { m_world.rules.meshed = std::move(hook); }
@@ -77,7 +77,7 @@ public:
     /// Round the drawing of a frame while chunks are made: a worker that would begin a job waits until the frame has
     /// ended, kLongestHold at most and once a frame. Then it works at least as long as it has waited, so that chunks
     /// are made however close frames follow each other. This is how workers yield to the render thread, and to nothing
-    /// else: their priority is that of any process. Whoever draws no frames need not call it.
+    /// else: their priority is that of any process. Programs that draw no frames need not call it.
     void beginFrame();
     void endFrame();
     static constexpr std::chrono::milliseconds kLongestHold{8};
@@ -164,7 +164,7 @@ private:
     StreamWorld m_world;
     EditPipeline m_edits;
     LevelFollower m_follower; // guarded by the resident set's lock
-    std::uint64_t m_followed = 0; // version of the request that the resident set stands for; guarded by its lock
+    std::uint64_t m_followed = 0; // version of the request that the resident set follows; guarded by its lock
     JobRunner m_jobs;
     BeforeJob m_beforeJob;
 

@@ -162,7 +162,7 @@ void changeByFeatures(const Terrain& terrain, ColumnSample& column, const Rise& 
 
 template <typename ColumnOf> void placeFeatures(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
 {
-    // Of what stands at the margin too it must be known whether something dug is in its way.
+    // Features at the margin must be tested against excavations too.
     const int around = 2 * terrain.margin;
     PlacedFeatures dug;
     for (const auto& feature : terrain.features)

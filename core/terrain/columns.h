@@ -14,7 +14,7 @@ struct ColumnPatch {
     std::vector<float> push; // voxels that the density may move it; 0 on gentle ground
     std::vector<std::uint32_t> rules; // bit i: slope and patches allow stratum i here
     std::vector<Material> cover; // a landform's material on top
-    std::vector<Material> wall; // stands on the ground
+    std::vector<Material> wall; // on the ground
     std::vector<std::uint8_t> wallHeight; // voxels
     PlacedFeatures features; // all that may reach into these columns, in the order in which they are stamped
     float lowest = 0, highest = 0, maxPush = 0; // over all columns
@@ -22,7 +22,7 @@ struct ColumnPatch {
     bool anyCover = false, anyWall = false;
 };
 
-/// One column, sampled by itself.
+/// One column, sampled alone.
 struct ColumnSample {
     float height = 0, slope = 0, push = 0;
     std::uint32_t rules = 0;
@@ -34,7 +34,7 @@ struct ColumnSample {
 /// Cost: about 0.2 ms for edge 32 in Corrowdale; shared by all chunks of the column.
 ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_t z0, int edge);
 
-/// The same, to the bit, each column by itself: the plain way.
+/// The same, to the bit, each column alone: the plain way.
 ColumnPatch columnsBySamples(const Terrain& terrain, std::int64_t x0, std::int64_t z0, int edge);
 
 /// One column of the ground. Cost: five heights, about 1.5 us in Corrowdale.

@@ -103,7 +103,7 @@ public:
     };
     virtual ~Feature() = default;
     [[nodiscard]] virtual Phase phase() const = 0;
-    /// Columns that something of it reaches beyond the one that it stands in.
+    /// Columns that a feature reaches beyond the one that contains it.
     [[nodiscard]] virtual int reach() const { return 0; }
     /// Cover and Wall: changes a column whose ground is known.
     virtual void changeColumn(

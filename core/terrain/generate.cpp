@@ -41,7 +41,7 @@ CaveLimits caveLimits(const Terrain& terrain)
 
 bool inBand(const StratumRule& rule, VoxelPos at)
 {
-    // Wraps round beyond 2^47 voxels, where the bands then begin anew: without signs, so that this is defined.
+    // Wraps around beyond 2^47 voxels, where the bands start again: unsigned, so that this is defined.
     const auto unsignedOf = [](std::int64_t value) { return static_cast<std::uint64_t>(value); };
     const auto phase = static_cast<std::int64_t>(unsignedOf(at.y) * 65536U + unsignedOf(at.x) * unsignedOf(rule.dipX)
         + unsignedOf(at.z) * unsignedOf(rule.dipZ));
@@ -272,7 +272,7 @@ void putWalls(const ColumnPatch& patch, VoxelPos origin, std::int64_t waterLevel
             const Column column = columnOf(patch, x, z);
             if (column.wall == kOpen)
                 continue;
-            // A wall ends at the ground it stands on, and whatever is open below its top is wall, not caves.
+            // A wall ends at the ground below it; what is air below its top is wall, not caves.
             for (int y = 0; y < edge; ++y) {
                 const float yc = static_cast<float>(origin.y + y) + 0.5f;
                 const bool open = column.height - yc <= 0;
@@ -376,9 +376,8 @@ VoxelChunk voxelsByBlocks(const Terrain& terrain, const ColumnPatch& patch, Chun
 }
 
 constexpr std::array<Generator, 2> kGenerators{{
-    {"samples", "by voxels",
-        "Asks the noise for every voxel by itself: the plain way, and what the other is checked against.",
-        columnsBySamples, voxelsBySamples},
+    {"samples", "by voxels", "Evaluates the noise per voxel: the reference for the other method.", columnsBySamples,
+        voxelsBySamples},
     {"blocks", "by blocks",
         "Hashes each lattice point once a chunk and runs along rows; the same voxels in a fraction of the time.",
         columnsByBlocks, voxelsByBlocks},
@@ -423,7 +422,7 @@ std::vector<Material> voxelsAt(
             out.push_back(all.at(static_cast<int>(at.x), static_cast<int>(at.y), static_cast<int>(at.z)));
         return out;
     }
-    // What stands about is put into a whole chunk, of which only these places are right.
+    // Scatter is written into a whole chunk, of which only these places are valid.
     std::vector<Material> voxels(static_cast<std::size_t>(edge) * edge * edge, kOpen);
     const CaveLimits caves = caveLimits(terrain);
     const auto indexOf

@@ -100,7 +100,7 @@ void cover(const NearForm& of, double x, double z, Ground& ground)
     }
 }
 
-/// The box of a form, or of a part of its path, and what it reaches beside it.
+/// The box of a form, or of a part of its path, and what it reaches next to it.
 PlanBox boxOf(std::span<const std::array<double, 2>> points, double beside)
 {
     PlanBox box{1e300, 1e300, -1e300, -1e300};

@@ -12,7 +12,7 @@ namespace fell::terrain {
 struct Ground {
     double height = 0;
     Material cover = kOpen; // a landform's material on top; open air for none
-    Material wall = kOpen; // stands on the ground
+    Material wall = kOpen; // on the ground
     double wallHeight = 0;
 };
 

@@ -31,7 +31,7 @@ struct LatticeHash {
                 ^ static_cast<std::uint32_t>(
                     mix64(seed + static_cast<std::uint64_t>(which) + static_cast<std::uint64_t>(beyond) * 4));
     }
-    /// 0 to 15: which of the gradient directions stands at the point whose axis values are a, b and c.
+    /// 0 to 15: the gradient direction at the point whose axis values are a, b and c.
     static std::uint32_t direction(std::uint32_t a, std::uint32_t b, std::uint32_t c)
     {
         return ((a ^ b ^ c) * 0x9E3779B1u) >> 28;
@@ -85,7 +85,7 @@ Noise makeNoise(const NoiseSpec& spec);
 /// flat: the samples' y stays where it is, as for noises of columns.
 Noise coarserNoise(const Noise& noise, int level, bool flat);
 
-/// A sample from beside a voxel, `east` and `south` in voxels; at most 2^20.
+/// A sample from next to a voxel, `east` and `south` in voxels; at most 2^20.
 float noiseAtOffset(const Noise& noise, VoxelPos voxel, float east, float south);
 
 /// One sample, about -1 to 1. Bit for bit what noiseBlock gives for the same voxel. Cost: about 25 ns an octave.

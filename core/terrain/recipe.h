@@ -64,7 +64,7 @@ struct MapLayer {
     }
 };
 
-/// Something that stands at one place of the world, in the order of the recipe.
+/// A landform at one place of the world, in the order of the recipe.
 struct Landform {
     enum class Kind {
         Summit, // raises a bell: at, radius, height
@@ -72,7 +72,7 @@ struct Landform {
         Terraces, // cuts steps into what is higher: at, radius, floor, step, bench
         Heap, // a cone of loose stone: at, radius, height
         Track, // paints `material` along `path`: width
-        Wall // stands `height` on the ground along `path`: width, material
+        Wall // `height` above the ground along `path`: width, material
     } kind
         = Kind::Summit;
     std::array<double, 2> at{}; // x, z in metres
@@ -82,7 +82,7 @@ struct Landform {
     Material material = kOpen; // what it covers the ground with; open air for nothing
 };
 
-/// Which material stands where; the first rule that holds wins.
+/// Which material is where; the first rule that applies wins.
 struct Stratum {
     static constexpr double kFar = std::numeric_limits<double>::infinity();
     Material material = kOpen;
@@ -109,7 +109,7 @@ struct FeatureRule {
     double chance = 0.5; // of a cell to have one
     std::array<double, 2> altitude{0, 100}; // metres
     double slope = 0.7; // the steepest ground
-    std::vector<Material> ground; // what it stands on
+    std::vector<Material> ground; // what it is placed on
     std::optional<Stratum::Patches> patches;
     PartValues own; // what its kind alone has
 };
@@ -164,7 +164,7 @@ struct Recipe {
     std::optional<double> waterLevel; // metres
     Material water = kOpen;
     std::optional<Pattern> pattern;
-    /// Where one first stands.
+    /// The first camera position.
     struct View {
         std::array<double, 3> at{}; // metres
         double yaw = 0, pitch = 0; // degrees
@@ -180,7 +180,7 @@ using BlockSource = std::function<Outcome<BlockSet>(const std::string& name)>;
 /// Reads a recipe. Errors: one sentence with JSON pointer and what is allowed.
 Outcome<Recipe> parseRecipe(std::string_view json, const std::string& where, const BlockSource& blocks);
 
-/// Reads a recipe file; its block set is looked for beside it.
+/// Reads a recipe file; its block set is looked for next to it.
 Outcome<Recipe> loadRecipe(const std::filesystem::path& file);
 
 /// Reads `world`: a recipe file, or the name of a folder below `demos` that holds recipe.json.

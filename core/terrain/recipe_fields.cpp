@@ -213,7 +213,7 @@ int PartReader::turnsOf(Material block) const
 void PartReader::readBlocks(JsonReader& from, const RecipeField& field, PartValues& out)
 {
     if (!from.failed() && (!from.has(field.key) || !from.json()[field.key].is_array()))
-        from.fail(field.key, "an array of block names is wanted");
+        from.fail(field.key, "an array of block names is expected");
     std::vector<Material> found;
     const auto count = from.failed() ? 0 : from.json()[field.key].size();
     for (std::size_t i = 0; i < count && !from.failed(); ++i) {
@@ -244,7 +244,7 @@ double readNumber(JsonReader& from, const RecipeField& field)
         from.fail(field.key,
             "is no multiple of " + told(field.step) + ", a number from " + told(field.range.low) + " to "
                 + nlohmann::json(static_cast<int>(field.range.high)).dump() + " in steps of " + told(field.step)
-                + " is wanted");
+                + " is expected");
     return value;
 }
 

@@ -65,7 +65,7 @@ RecipeField partField(const char* key, const RecipePart& part, const char* note 
 /// A part that the Recipe page can add, and with what it begins.
 struct PartTemplate {
     const char* title;
-    const char* json; // MATERIAL stands for a block of the world
+    const char* json; // MATERIAL is replaced by a block of the world
 };
 
 struct RecipePart {

@@ -145,7 +145,7 @@ Pattern patternFrom(JsonReader from, PartReader& parts)
     return out;
 }
 
-/// Reads what stands at a place, each with what it is, in the order of the document; what is switched off is left out.
+/// Reads the landforms and features in the order of the document; those that are switched off are left out.
 template <typename Take>
 void readPlace(JsonReader parent, const char* key, const char* pointer, PartReader& parts, const Take& take)
 {
@@ -214,7 +214,7 @@ void readParts(JsonReader& root, PartReader& parts, Recipe& recipe)
         recipe.features.push_back(featureOf(part, std::move(values)));
     });
     if (!root.failed() && !recipe.pattern && recipe.strata.empty())
-        root.fail("strata", "is missing or empty, at least one rule that names a material is wanted");
+        root.fail("strata", "is missing or empty, at least one rule that names a material is expected");
 }
 
 } // namespace

@@ -140,7 +140,7 @@ void saltAnew(RecipeDocument& recipe, RecipeDocument& layer)
             layer[part]["noise"]["salt"] = ++max;
 }
 
-/// The list that a layer stands in, and its place there.
+/// The list that contains a layer, and its place there.
 struct InList {
     Pointer list;
     std::size_t index;
@@ -151,7 +151,7 @@ InList inList(const std::string& pointer)
     return {Pointer(pointer.substr(0, slash)), static_cast<std::size_t>(std::stoul(pointer.substr(slash + 1)))};
 }
 
-/// `of`: what stands before a title.
+/// `of`: the prefix of a title.
 void addNumbers(const RecipeDocument& node, const std::string& pointer, const RecipePart& part, const std::string& of,
     std::vector<LayerNumber>& out)
 {

@@ -56,7 +56,7 @@ std::vector<CurvePoint> curveOf(const RecipeDocument& recipe, const std::string&
 struct LayerTemplate {
     const char* title;
     const char* list; // pointer of the array or object that it goes to
-    const char* json; // MATERIAL stands for a block kind of the world
+    const char* json; // MATERIAL is replaced by a block type of the world
 };
 std::span<const LayerTemplate> layerTemplates();
 

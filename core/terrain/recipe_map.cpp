@@ -29,7 +29,7 @@ int levelFor(const Terrain& terrain, double metres)
     return std::clamp(static_cast<int>(std::floor(std::log2(std::max(1.0, voxels)) + 1e-9)), 0, kMaxLevel);
 }
 
-/// Pixels beside each other on one axis whose voxels lie in one block, and those voxels in it.
+/// Pixels next to each other on one axis whose voxels lie in one block, and those voxels in it.
 struct Run {
     std::int64_t block; // its lowest voxel
     int first; // pixel
@@ -140,7 +140,7 @@ TerrainMap mapOf(const Terrain& terrain, const MapSpec& spec, const std::stop_to
     map.columnNs.resize(pixels);
     const int level = levelFor(terrain, spec.metresPerPixel);
     const auto whole = coarserTerrain(terrain, level);
-    Terrain bare = *whole; // what stands about is not looked at, so the margin that it needs is not either
+    Terrain bare = *whole; // scatter is not sampled, so the margin that it needs is not either
     std::erase_if(bare.features, [](const auto& feature) { return feature->phase() >= Feature::Phase::Stand; });
     bare.margin = 1;
     const double voxelMetres = std::ldexp(1 / terrain.voxelsPerMetre, level);

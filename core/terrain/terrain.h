@@ -35,7 +35,7 @@ struct Terrain {
     Recipe recipe;
     int level = 0; // of detail: see coarserTerrain
     double voxelsPerMetre = 1;
-    std::vector<HeightNoise> heights; // beside recipe.layers
+    std::vector<HeightNoise> heights; // next to recipe.layers
     std::optional<Noise> overhangs;
     std::optional<Noise> caveA, caveB;
     std::vector<StratumRule> strata;

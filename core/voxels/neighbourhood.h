@@ -53,11 +53,11 @@ void gather(const Neighbourhood& from, PaddedVoxels& out, int apron = kMinApron)
 /// The same chunk with fewer layers of neighbours.
 PaddedVoxels narrowed(const PaddedVoxels& voxels, int apron);
 
-/// A chunk and its 26 neighbours as somebody shares them, in the order of Neighbourhood.
+/// A chunk and its 26 neighbours as shared pointers, in the order of Neighbourhood.
 template <typename T> using SharedAround = std::array<std::shared_ptr<const T>, 27>;
 
 /// What was read the last time from the 27: who they were, without keeping them, but for the middle one and the six
-/// beside its sides, of which much is read: to see what differs, the former ones must still be there.
+/// next to its sides, of which much is read: to see what differs, the former ones must still be there.
 template <typename T> struct SourceSnapshot {
     std::array<std::weak_ptr<const T>, 27> all;
     std::array<std::shared_ptr<const T>, 7> kept;

@@ -131,7 +131,7 @@ public:
 
 private:
     struct Node {
-        std::uint32_t child[8] = {}; // 0: none, this is a leaf; the root is nobody's child
+        std::uint32_t child[8] = {}; // 0: none, this is a leaf; the root has no parent
         Material material = kOpen; // of a leaf
     };
     static_assert(sizeof(Node) == 36);
@@ -203,7 +203,7 @@ public:
     {
         walkRow(m_edge, out, [&](int x) { return leafAt(x, y, z); });
     }
-    /// A form to keep and to read: an edit makes the tree anew.
+    /// A format to save and to read: an edit rebuilds the tree.
     void set(int x, int y, int z, Material material) override
     {
         std::vector<Material> voxels(static_cast<std::size_t>(m_edge) * m_edge * m_edge);

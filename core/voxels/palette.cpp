@@ -50,7 +50,7 @@ public:
     std::vector<Material> kinds;
 
 private:
-    /// One more than its number for each material there could be, 0 where it has none; cleared by whoever used it.
+    /// One more than its number for each material there could be, 0 where it has none; cleared by its user.
     static std::vector<std::uint32_t>& table()
     {
         static thread_local std::vector<std::uint32_t> numbers(65536);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The table of forms. A new one is a file beside this one and a line here.
+// The table of forms. A new one is a file next to this one and a line here.
 #include <fell/voxels/storage_formats.h>
 
 #include <algorithm>
@@ -9,13 +9,13 @@ namespace fell::voxels {
 namespace {
 
 constexpr std::array<StorageFormat, 6> kForms{{
-    {"array", "plain array", "Two bytes a voxel: the fastest to read and the largest.", holdArray},
+    {"array", "plain array", "2 bytes per voxel: the fastest to read and the largest.", holdArray},
     {"palette", "palette and bit planes",
-        "A number of few bits a voxel: a fifth of the bytes, rows read nearly as fast.", holdPalette},
+        "A palette index of few bits per voxel: a fifth of the bytes. Rows are read nearly as fast.", holdPalette},
     {"runs", "runs in rows", "Runs of equal voxels: small where rows are even, edits move all that follows.", holdRuns},
     {"layers", "even or dense layers", "Layers of one material are one number: good for level worlds.", holdLayers},
-    {"octree-wide", "octree, child indices", "36 bytes a node: quick to write, large, slow to read.", holdWideOctree},
-    {"octree-narrow", "octree, mask and offset", "4 bytes a node: the smallest, but an edit makes it anew.",
+    {"octree-wide", "octree, child indices", "36 bytes per node: fast to write, large, slow to read.", holdWideOctree},
+    {"octree-narrow", "octree, mask and offset", "4 bytes per node: the smallest. An edit rebuilds it.",
         holdNarrowOctree},
 }};
 

@@ -14,7 +14,7 @@ namespace fell::voxels {
 struct PalettePlanes;
 
 /// A cube of edge^3 voxels in some form; index of a voxel as in VoxelChunk: (y * edge + z) * edge + x.
-/// A class because each form guards its own layout. Reading is safe from any thread while nobody edits.
+/// A class because each form guards its own layout. Reading is safe from any thread while no thread edits.
 class VoxelStorage {
 public:
     virtual ~VoxelStorage() = default;

@@ -47,7 +47,7 @@ VoxelChunk VoxelChunk::convertedTo(const StorageFormat& form) const
 
 VoxelChunk VoxelChunk::with(std::span<const VoxelWrite> others, const StorageFormat& form) const
 {
-    constexpr std::size_t kMany = 64; // past it setting each costs more than holding all of them anew
+    constexpr std::size_t kMany = 64; // past it setting each costs more than encoding all of them again
     if (m_held && others.size() < kMany) {
         auto held = m_held->copy();
         for (const VoxelWrite& one : others) {

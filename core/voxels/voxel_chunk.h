@@ -37,7 +37,7 @@ public:
     void readRow(int x, int y, int z, int count, Material* out) const;
     [[nodiscard]] std::vector<Material> voxels() const; // all of them, in order
     /// The same with other voxels in some places, in the same form. A chunk whose last
-    /// odd voxel goes stays held. Cost: a copy; where `others` are many, all is put into the form anew.
+    /// odd voxel goes stays held. Cost: a copy; where `others` are many, the whole chunk is encoded again.
     [[nodiscard]] VoxelChunk with(std::span<const VoxelWrite> others, const StorageFormat& form) const;
     /// What the form "palette" holds, where it is held so; else null.
     [[nodiscard]] const PalettePlanes* planes() const { return m_held ? m_held->planes() : nullptr; }
@@ -62,7 +62,7 @@ private:
     std::shared_ptr<const VoxelStorage> m_held; // another form
 };
 
-/// 64 bits that two chunks share only if their voxels are alike (XXH3; not a proof against somebody who tries).
+/// 64 bits that two chunks share only if their voxels are alike (XXH3; not a proof against deliberate collisions).
 /// A uniform chunk and an array of the same voxels give the same digest.
 std::uint64_t digestOf(const VoxelChunk& chunk);
 

@@ -14,8 +14,8 @@ namespace {
 // thousands of vertices is a tenth slower. Still one call.
 constexpr std::uint32_t kIndicesADraw = 510;
 
-/// Edges and sizes are a triangle's own: where they are shown, each corner reads its vertex by itself. Where the driver
-/// cannot read a chunk's whole buffer, its triangles are drawn without edges.
+/// Edges and sizes are a triangle's own: where they are shown, the shader reads each corner's vertex through the index.
+/// Where the driver cannot read a chunk's whole buffer, its triangles are drawn without edges.
 bool isPulled(const FrameContext& context, const DrawList& list)
 {
     const auto texels = static_cast<std::uint64_t>(context.drawer.chunks().limits().textureBufferTexels);

@@ -4,8 +4,8 @@ float rimDarkness(uint ring, ivec2 last, vec2 at)
 {
     ivec2 cell = clamp(ivec2(at), ivec2(0), last);
     vec2 within = at - vec2(cell);
-    // Of the rows before and beyond and of the columns before and beyond: the voxel beside this one's, and its two
-    // neighbours. What lies across a corner stands in the rows.
+    // Of the rows before and beyond and of the columns before and beyond: the voxel next to this one's, and its two
+    // neighbours. The voxel across a corner is in the rows.
     uint column = 7u - uint(cell.y == 0) - 4u * uint(cell.y == last.y);
     int left = 2 * last.x + 5;
     uvec4 three = uvec4(ring) >> (ivec4(0, last.x + 3, left, left + last.y + 1) + cell.xxyy) & uvec4(7u, 7u, column, column);

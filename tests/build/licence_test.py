@@ -13,6 +13,6 @@ for folder in ("core", "gpu", "cli", "app", "tests", "bench", "tour"):
         app = folder in ("app", "tour") or "/tests/app/" in str(file)
         wanted = "SPDX-License-Identifier: " + ("GPL-3.0-or-later" if app else "Apache-2.0")
         if wanted not in "\n".join(file.read_text().split("\n")[:2]):
-            wrong.append(f"{file.relative_to(root)}: {wanted} is wanted")
+            wrong.append(f"{file.relative_to(root)}: {wanted} is expected")
 print("\n".join(wrong))
 sys.exit(bool(wrong) or count < 100)

@@ -24,7 +24,7 @@ struct Ran {
 };
 
 /// Runs it in the folder. `redirected`: where standard output goes, in the shell's words; without that it is read.
-/// `before`: what stands before the command, e.g. a variable; without that it has two minutes.
+/// `before`: what is written before the command, e.g. a variable; without that it has two minutes.
 inline Ran runCli(const std::filesystem::path& folder, const std::string& arguments, const std::string& redirected = "",
     const std::string& before = "")
 {

@@ -240,10 +240,10 @@ TEST(Cli, ABadRecipeIsOneSentenceWithPointerAndRangeAndNothingIsWritten)
     };
     const std::pair<std::string, std::string> cases[]{
         {withChange("\"octaves\": 5", "\"octaves\": 50"),
-            "/height/layers/0/noise/octaves: is 50, a whole number from 1 to 12 is wanted"},
+            "/height/layers/0/noise/octaves: is 50, a whole number from 1 to 12 is expected"},
         {withChange("\"octaves\": 5", "\"octave\": 5"), "/height/layers/0/noise/octave: is not a known key"},
         {withChange("\"seed\": 1847", "\"seed\": \"1847\""),
-            "/seed: is a text, a whole number from 0 to 18446744073709551615 is wanted"},
+            "/seed: is a text, a whole number from 0 to 18446744073709551615 is expected"},
         {"\x7f"
          "ELF",
             "is no JSON"},
@@ -316,7 +316,7 @@ TEST(Cli, OddArgumentsGetASentenceThatHelps)
 {
     const TempFolder folder;
     const auto empty = folder.write("e.json", "{}");
-    expectOneSentence(runAlone("mesh --setup " + empty.string()), "/format: is missing, one of fell-setup is wanted");
+    expectOneSentence(runAlone("mesh --setup " + empty.string()), "/format: is missing, one of fell-setup is expected");
     expectOneSentence(runAlone("reach --budget nan"), "is not a finite number");
     const Ran small = runAlone("picture --set stream.distance=2 --out " + (folder / "p.png").string(),
         "sh -c 'ulimit -v 300000; exec \"$@\"' _");
@@ -346,7 +346,7 @@ TEST(Cli, PictureDrawsAViewIntoAPng)
         = runAlone("picture --set stream.distance=2 --width 64 --height 40 --out " + (folder / "p.png").string());
     ASSERT_EQ(ran.code, 0) << ran.err;
     EXPECT_EQ(textOf(folder / "p.png").substr(1, 3), "PNG");
-    // Beside full detail: at the finest error the same picture, in coarse rings another.
+    // Next to full detail: at the finest error the same picture, in coarse rings another.
     const std::string beside
         = "picture --setup long-view --set lod.scheme=error --set stream.distance=8 --along 0.9 --width 160 "
           "--height 100 --out "

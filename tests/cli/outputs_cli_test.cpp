@@ -162,7 +162,7 @@ TEST_F(CliOutputs, AnImportThatPlacesNothingSaysSoAndLeavesNothing)
 
 TEST_F(CliOutputs, ATransectIsPrintedThoughItCannotBeFiled)
 {
-    fs::create_directories(folder / "out/transect.json"); // where a file is wanted
+    fs::create_directories(folder / "out/transect.json"); // where a file is expected
     const Ran ran = cli(
         "transect --no-draw --no-audit --world level --rounds 2 --frames 2 --vary stream.distance=1 --json --out out");
     EXPECT_EQ(ran.code, 4) << ran.err;

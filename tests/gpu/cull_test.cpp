@@ -75,7 +75,7 @@ TEST_F(CullPicture, ThePictureOfNumbersNamesChunkAndSide)
     const std::uint32_t number = pixels[middle] | pixels[middle + 1] << 8U | pixels[middle + 2] << 16U;
     EXPECT_EQ(m_renderer->scene().chunks()[number - 1], (ChunkPos{0, 0, 0}));
     EXPECT_EQ(pixels[middle + 3], static_cast<int>(Side::South));
-    EXPECT_EQ(pixels[0] | pixels[1] | pixels[2], 0) << "the sky is nobody";
+    EXPECT_EQ(pixels[0] | pixels[1] | pixels[2], 0) << "the sky is no chunk";
 
     const CullAuditHooks hooks = cullAuditHooksFor(*m_renderer, *m_target);
     const auto seen = hooks.look({{8, 8, 40}, {0, 0, 0}, 0, 0}, 65);
@@ -89,7 +89,7 @@ TEST_F(CullPicture, CullingIsHeldWhileTheEyeLooksElsewhere)
 {
     begin({"octree"});
     put({0, 0, 0});
-    put({0, 0, 6}); // behind whoever looks north from between
+    put({0, 0, 6}); // behind a camera that looks north from between
     const Eye held{{8, 8, 60}, {0, 0, 0}, 0, 0}, turned{{8, 8, 60}, {0, 0, 0}, 180, 0};
     EXPECT_EQ(draw(held).chunks, 1u);
     EXPECT_EQ(draw(turned).chunks, 1u);
@@ -127,7 +127,7 @@ TEST_F(CullPicture, GhostsHideEachOtherThoughGlassIsInView)
         begin({"octree"});
         m_renderer->upload(cube({0, 0, 6}, 1)); // behind the eye that culls: both are ghosts, one behind the other
         m_renderer->upload(cube({0, 0, 7}, 2));
-        if (glass) // seen by both, beside what is compared
+        if (glass) // seen by both, next to what is compared
             m_renderer->upload(cube({1, 0, 4}, static_cast<Material>(recipe.blocks.kinds.size() - 1)));
         DrawOptions options;
         options.cullFrom = held;

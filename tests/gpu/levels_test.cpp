@@ -63,7 +63,7 @@ TEST_F(LevelPicture, OnlyWhatTheCoverNamesIsDrawn)
     const FrameReport report = draw(kBefore);
     EXPECT_EQ(report.chunks, 1u);
     EXPECT_EQ(m_renderer->scene().chunks()[0], (ChunkPos{0, 0, 0, 1}));
-    m_renderer->upload(cube({0, 0, 0, 1}, 1)); // anew: it stays shown
+    m_renderer->upload(cube({0, 0, 0, 1}, 1)); // again: it stays visible
     EXPECT_EQ(draw(kBefore).chunks, 1u);
     m_renderer->release({0, 0, 0, 1});
     EXPECT_EQ(draw(kBefore).chunks, 0u);

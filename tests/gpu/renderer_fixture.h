@@ -46,7 +46,7 @@ inline VoxelChunk pane(int z, Material material)
     return {16, std::move(voxels)};
 }
 
-/// Steps beside a wall: every kind of corner.
+/// Steps next to a wall: every kind of corner.
 inline VoxelChunk stepsAndWall()
 {
     std::vector<Material> voxels(16 * 16 * 16, kOpen);

@@ -32,7 +32,7 @@ struct AditRules {
         , turns(from.own.turns("rail"))
     {
     }
-    int half, height; // beside the middle; from floor to roof
+    int half, height; // next to the middle; from floor to roof
     int lengthLow, lengthHigh;
     int step; // between two looks at the ground
     int mouth; // the farthest until rock covers it

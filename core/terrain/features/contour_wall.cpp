@@ -30,13 +30,13 @@ public:
         if (over >= rise.fall)
             return;
         const std::uint64_t dice = mix64(m_site.seed + hashOf({cellOf(x, m_cell), 0, cellOf(z, m_cell)}));
-        if (!hasAny(m_site, dice) || !canPlace(terrain, m_site, column, x, z)) // nor where a wall stands already
+        if (!hasAny(m_site, dice) || !canPlace(terrain, m_site, column, x, z)) // nor where there is a wall already
             return;
         column.wall = m_material;
         column.wallHeight = wallVoxels(terrain, m_metres);
     }
 
-    /// No lower than most of a voxel; each stands where its height above the ground does.
+    /// No lower than most of a voxel; each is placed at its height above the ground.
     [[nodiscard]] std::shared_ptr<const Feature> coarser(const Terrain& coarse) const override
     {
         constexpr double kMin = 0.6; // of a voxel

@@ -106,7 +106,7 @@ private:
     double m_crownMetres, m_spacingMetres;
     Material m_trunk, m_needles;
     int m_low = 3, m_high = 3; // voxels of level 0
-    int m_reach = 1; // voxels that the crown reaches beside its trunk
+    int m_reach = 1; // voxels that the crown reaches next to its trunk
 };
 
 const RecipePart kPart = featurePart({"larch", "Larches", "trees whose crown is a cone of needles",

@@ -34,7 +34,7 @@ public:
     void place(const Terrain& terrain, const PlacingSquare& square, PlacedFeatures& out) const override;
 
 protected:
-    /// What stands with its foot there.
+    /// The larch whose foot is there.
     [[nodiscard]] virtual Tree at(const Terrain& terrain, VoxelPos foot, std::uint64_t dice) const = 0;
     FeatureSite m_site;
 };

@@ -202,9 +202,9 @@ TEST(LiveFigures, AtRestWhatThePictureCostStandsAndStillHoldsTheOthersBack)
 TEST(LiveFigures, NamesTheMethodsOfTheSetup)
 {
     fell::Setup setup = test::unlitSetup();
-    EXPECT_EQ(methodTitles(setup, "mesh"), "greedy on bits");
+    EXPECT_EQ(methodTitles(setup, "mesh"), "greedy, bit rows");
     setup.cull.steps = {"facing", "distance"};
-    EXPECT_EQ(methodTitles(setup, "cull"), "sides turned away + 1 more") << "in the order of the setup";
+    EXPECT_EQ(methodTitles(setup, "cull"), "back-facing directions + 1 more") << "in the order of the setup";
     setup.cull.steps.clear();
     EXPECT_EQ(methodTitles(setup, "cull"), "none");
 }
@@ -274,7 +274,7 @@ TEST(WorldSession, RestsWhilePaused)
     const auto epoch = session.epoch();
     session.setPaused(false);
     EXPECT_NE(session.streamer(), nullptr);
-    EXPECT_GT(session.epoch(), epoch) << "its meshes are made anew";
+    EXPECT_GT(session.epoch(), epoch) << "its meshes are rebuilt";
 }
 
 TEST(WorldSession, AnEditThatAFrameHasBroughtIsTakenOverWhenTheSetupChanges)

@@ -124,7 +124,7 @@ TEST(ChunkStory, NamesTheOneReasonWhyAChunkIsNotDrawn)
     };
     EXPECT_EQ(why({0, 0, -2}, ChunkProgress::Meshed, true), "") << "ahead: drawn";
     rejectedBy = findCullStep("hidden");
-    EXPECT_NE(why({0, 0, 2}, ChunkProgress::Meshed, true).find("hidden behind terrain"), std::string::npos);
+    EXPECT_NE(why({0, 0, 2}, ChunkProgress::Meshed, true).find("occlusion"), std::string::npos);
     EXPECT_NE(why({0, 0, -2}, ChunkProgress::Meshed, false).find("upload"), std::string::npos);
     EXPECT_NE(why({0, 0, -2}, ChunkProgress::Bare, false).find("nothing of it"), std::string::npos);
     EXPECT_NE(why({0, 0, -9}, ChunkProgress::Absent, false).find("beyond the render distance"), std::string::npos);

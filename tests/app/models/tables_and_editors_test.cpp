@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the pages of the window show, without a window: the table of trials, the route that is changed, the setup with
-// its undo, an export beside the window.
+// its undo, an export next to the window.
 #include "support/all_names.h"
 #include "support/event_loop.h"
 #include "support/sample_setups.h"

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Saving and opening worlds, one after the other and at the same time. Files are read back by themselves.
+// Saving and opening worlds, one after the other and at the same time. Files are read back without the keeper.
 #include "support/all_names.h"
 #include "support/event_loop.h"
 #include "support/temp_folder.h"

@@ -150,14 +150,14 @@ TEST_F(BlockWindowTest, AColourOfTheBlockBookIsInTheNextPictureAndNothingIsMeshe
     ASSERT_TRUE(becomes([&] { return effect->text().contains("kept their voxels"); })) << effect->text().toStdString();
     const StreamCounts counts = m_window->session().streamer()->counts();
     EXPECT_GT(counts.known * 10, counts.generated * 9) << "nearly all of them";
-    EXPECT_TRUE(effect->text().contains(QStringLiteral("%1 meshed").arg(countText(counts.meshed))))
+    EXPECT_TRUE(effect->text().contains(QStringLiteral("%1 remeshed").arg(countText(counts.meshed))))
         << effect->text().toStdString() << " of " << counts.meshed;
 
     // Another matter changes the ground: the field waits until it is asked for.
     QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
     const std::uint64_t lit = m_window->session().epoch();
     ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/matter", "see-through"));
-    EXPECT_TRUE(effect->text().contains("Not in the field yet")) << effect->text().toStdString();
+    EXPECT_TRUE(effect->text().contains("Not shown yet")) << effect->text().toStdString();
     QTest::qWait(600);
     EXPECT_EQ(m_window->session().epoch(), lit);
     QTest::mouseClick(child<QPushButton>("blockApply"), Qt::LeftButton);

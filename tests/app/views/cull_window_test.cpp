@@ -26,7 +26,7 @@ TEST_F(CullWindowTest, CullStepsAreOrderedAndSayWhatTheyDo)
         << child<QLabel>("counts=octree")->text().toStdString();
     QTest::mouseClick(child<QToolButton>("earlier=facing"), Qt::LeftButton);
     EXPECT_EQ(steps(), (std::vector<std::string>{"octree", "facing", "distance"}));
-    QTest::qWait(50); // the bench is built anew
+    QTest::qWait(50); // until the page is laid out
     auto* hidden = child<QCheckBox>("cull.steps=hidden");
     QTest::mouseClick(hidden, Qt::LeftButton, {}, QPoint(8, hidden->height() / 2));
     EXPECT_EQ(steps().back(), "hidden");

@@ -50,7 +50,7 @@ protected:
         }
     }
 
-    /// The one voxel that was changed, once it was: where the pointer was when the button was let go, not a frame
+    /// The one voxel that was changed, once it was: where the pointer was when the button was released, not a frame
     /// before.
     VoxelPos changedVoxel()
     {
@@ -224,13 +224,13 @@ TEST_F(EditWindowTest, AFileHoldsWhatWasVisitedAndTheSetupWhereTheBenchSaysSo)
     WorldKeeper& keeper = m_window->session().keeper;
     keeper.saveAs(file, headerOf(m_window->session().terrain(), m_window->session().setup().keep));
     EXPECT_TRUE(becomes([&] { return keeper.hasFile() && !keeper.isSaving(); }));
-    EXPECT_EQ(m_window->session().epoch(), epoch) << "nothing had to be made anew for it";
+    EXPECT_EQ(m_window->session().epoch(), epoch) << "nothing had to be rebuilt for it";
     m_window->world().open(QStringLiteral("level"));
     waitUntilThere();
     m_window->session().setups().set("stream.distance", 3);
     {
         std::unique_ptr<WorldFile> world;
-        ASSERT_TRUE(becomes([&] { // the window lets go of it in a moment
+        ASSERT_TRUE(becomes([&] { // the window releases it in a moment
             auto opened = WorldFile::open(file.toStdString());
             if (opened)
                 world = opened.take();

@@ -137,7 +137,7 @@ TEST_F(FieldWindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
     EXPECT_EQ(m_window->session().setup().mesh.mesher, "every");
     waitUntilThere();
     EXPECT_GT(field()->lastFrame().triangles, before * 3) << "every side of every voxel";
-    EXPECT_TRUE(becomes([&] { return m_window->figures().stages()[2].method.contains("every side"); }));
+    EXPECT_TRUE(becomes([&] { return m_window->figures().stages()[2].method.contains("every face"); }));
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, kPatienceMs));
 }
@@ -349,7 +349,7 @@ TEST_F(FieldWindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
     trigger("surface=0");
     EXPECT_TRUE(QTest::qWaitFor([&] { return field()->levels() == nullptr; }, kPatienceMs));
 
-    // All modes beside each other.
+    // All modes next to each other.
     auto* measure = child<QPushButton>("measureLight");
     QTest::mouseClick(measure, Qt::LeftButton);
     EXPECT_TRUE(m_window->bench().lightTrial().isRunning());
@@ -468,7 +468,7 @@ TEST_F(FieldWindowTest, FullDetailIsShownBesideTheLevelsWithHowMuchThePicturesDi
     const double withRings = *field()->difference();
     EXPECT_GT(withRings, 0) << "longer voxels are seen from 128 m on";
     EXPECT_LT(withRings, 20);
-    // One that changes nothing of the picture, and a look elsewhere: found anew.
+    // One that changes nothing of the picture, and another camera: computed again.
     m_window->session().setups().set("lod.scheme", "off");
     EXPECT_TRUE(becomes([&] { return field()->difference() == 0.0; })) << "both at full detail";
     m_window->session().eye.yaw += 40;

@@ -60,7 +60,7 @@ TEST_F(PlanWindowTest, ARecordingIsLostOnlyByDiscard)
             edit->setText(QStringLiteral("over/the beck"));
             QTest::keyClick(edit, Qt::Key_Return);
         } else if (step == 1 && edit) {
-            EXPECT_EQ(edit->text(), "over/the beck") << "what was typed stands there again";
+            EXPECT_EQ(edit->text(), "over/the beck") << "the typed text is there again";
             ++step;
             QTest::keyClick(edit, Qt::Key_Escape);
         } else if (step == 2 && dialog->objectName() == QLatin1String("discardRecordingQuestion")) {

@@ -86,7 +86,7 @@ TEST_F(RecipeWindowTest, AKindIsChosenNoiseIsWarpedAndTheCurveIsDragged)
     EXPECT_TRUE(becomes([&] { return editor.preview().map.heights != before; }));
     trigger("undo");
     EXPECT_TRUE(becomes([&] { return editor.preview().map.heights == before; }));
-    // The curve: one point more, dragged up, taken away; one undo for all of a drag.
+    // The curve: one point more, dragged up, deleted; one undo for all of a drag.
     const auto press = [&](QPointF at) { QTest::mousePress(curve(), Qt::LeftButton, {}, at.toPoint()); };
     QTest::mouseDClick(curve(), Qt::LeftButton, {}, curve()->pixelOf({0.5, 0.5}).toPoint());
     ASSERT_EQ(layer()["curve"].size(), 3u);

@@ -82,7 +82,7 @@ protected:
         return found;
     }
 
-    /// What a row of a list says: its name, and what stands below it.
+    /// What a row of a list says: its name, and the line below it.
     static QString rowText(const QListView& list, int row)
     {
         const QModelIndex at = list.model()->index(row, 0);
@@ -108,7 +108,7 @@ protected:
     /// True once it holds: how long that takes is the machine's affair.
     static bool becomes(const std::function<bool()>& holds) { return QTest::qWaitFor(holds, kPatienceMs); }
 
-    /// Calls it with the dialog that the next step opens, once it stands there.
+    /// Calls it with the dialog that the next step opens, once it is visible.
     void inDialog(std::function<void(QWidget*)> act)
     {
         auto* timer = new QTimer(m_window.get());
@@ -123,7 +123,7 @@ protected:
         timer->start(50);
     }
 
-    /// What stands on the screen where the field is.
+    /// The pixels of the screen where the field is.
     QImage fieldPicture()
     {
         const QPixmap all = QGuiApplication::primaryScreen()->grabWindow(m_window->winId());

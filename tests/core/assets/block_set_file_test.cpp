@@ -66,8 +66,8 @@ TEST(BlockSet, SaysWhatABlockDoesToLight)
         {"name": "lamp", "side": "#FFEEDD", "light": {"gives": [15, 13, 16]}}]})",
         "b.json");
     ASSERT_FALSE(wrong);
-    EXPECT_EQ(
-        sentence(wrong.problem()), "b.json, at /blocks/0/light/gives/2: is 16, a whole number from 0 to 15 is wanted");
+    EXPECT_EQ(sentence(wrong.problem()),
+        "b.json, at /blocks/0/light/gives/2: is 16, a whole number from 0 to 15 is expected");
 }
 
 TEST(BlockSet, RefusesWhatIsWrongWithItsPlace)

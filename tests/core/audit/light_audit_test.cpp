@@ -78,22 +78,23 @@ TEST(PlainLight, ItsEditsAgreeWithItsFlood)
     blocks.kinds[4].light = {15, {}, {14, 9, 4}};
     const LightRules rules = lightRulesOf(blocks, *findLightMode("colour-sky"));
     std::mt19937_64 dice(5);
-    PlainLight live(rules, 16), anew(rules, 16);
+    PlainLight live(rules, 16), rebuilt(rules, 16);
     std::vector<Material> voxels;
     for (int i = 0; i < 16 * 16 * 16; ++i)
         voxels.push_back(dice() % 4 == 0 ? static_cast<Material>(1 + dice() % 5) : kOpen);
-    for (PlainLight* light : {&live, &anew})
+    for (PlainLight* light : {&live, &rebuilt})
         light->put({0, 0, 0}, voxels);
     live.flood();
     for (int i = 0; i < 60; ++i) {
         const VoxelPos at{static_cast<int>(dice() % 16), static_cast<int>(dice() % 16), static_cast<int>(dice() % 16)};
         const auto material = static_cast<Material>(dice() % 6);
         live.edit(at, material);
-        anew.set(at, material);
-        anew.flood();
+        rebuilt.set(at, material);
+        rebuilt.flood();
         for (int v = 0; v < 16 * 16 * 16; ++v)
             for (int c = 0; c < 6; ++c)
-                ASSERT_EQ(live.level({v % 16, v / 256, v / 16 % 16}, c), anew.level({v % 16, v / 256, v / 16 % 16}, c))
+                ASSERT_EQ(
+                    live.level({v % 16, v / 256, v / 16 % 16}, c), rebuilt.level({v % 16, v / 256, v / 16 % 16}, c))
                     << "edit " << i;
     }
 }

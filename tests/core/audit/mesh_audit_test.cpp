@@ -39,7 +39,7 @@ void withWrongShade(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSur
             quad ^= Quad{1} << kOcclusionBit;
 }
 
-/// As if nothing stood beside the chunk: the classic mistake at borders.
+/// As if nothing stood next to the chunk: the classic mistake at borders.
 void blindAtBorders(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out)
 {
     PaddedVoxels alone = voxels;

@@ -33,7 +33,7 @@ TEST(SetupAudit, TakesEachMesherThatWillBeMeasuredAndTheLight)
     spec.second = "light.mode";
     spec.secondValues = {"none", "lamp-sky"};
     notes = auditMethodsOf(spec);
-    ASSERT_EQ(notes.size(), 2u) << "what varies stands in place of the setups' own";
+    ASSERT_EQ(notes.size(), 2u) << "what varies replaces the setups' own";
     EXPECT_EQ(notes[0].what, "mesh, greedy");
     EXPECT_EQ(notes[1].what, "light");
     EXPECT_EQ(notes[1].differences, 0u);

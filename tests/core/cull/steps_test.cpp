@@ -99,7 +99,7 @@ TEST(CullSteps, DistanceKeepsWhatTouchesTheSphere)
 
 TEST(CullSteps, TheTriangleAndTheCornersLoseAChunkThatFillsTheView)
 {
-    // The eye stands before the middle of a chunk's side, with a narrow view: no corner of it is in view.
+    // The camera is in front of the middle of a chunk's face, with a narrow view: no corner of it is in view.
     Scene one({{0, 0, -1}, {0, 0, 0}});
     const Eye eye{{8, 8, 4}, glm::dvec3(0.5), 0, 0};
     const CullView narrow = cullViewOf(eye, lensFor(20, 1.6, 64, 16), 16, 64);
@@ -135,7 +135,7 @@ TEST(CullSteps, FacingDrawsTheSidesThatLookToTheEye)
     EXPECT_EQ(towardsEye({0, 0, -3}),
         onlySide(Side::East) | onlySide(Side::West) | onlySide(Side::Up) | onlySide(Side::Down)
             | onlySide(Side::South));
-    // A voxel's side at x + 1 looks east to whoever is beyond it: checked against every voxel of every chunk.
+    // A voxel's side at x + 1 faces east, to cameras beyond it: checked against every voxel of every chunk.
     std::mt19937 dice(2);
     for (int i = 0; i < 200; ++i) {
         const ChunkPos chunk{static_cast<std::int64_t>(dice() % 5) - 2, 0, 0};

@@ -93,7 +93,7 @@ TEST(Tools, PlaceOnlyFillsWhatIsOpenAndRemoveOnlyWhatIsNot)
     EXPECT_EQ(ground.use({.kind = ToolKind::Place, .at = {0, 10, 0}, .material = kTurf}).size(), 0u);
     EXPECT_EQ(ground.use({.kind = ToolKind::Remove, .at = {0, 10, 0}}).size(), 1u);
     EXPECT_EQ(ground.use({.kind = ToolKind::Remove, .at = {0, 10, 0}}).size(), 0u);
-    EXPECT_EQ(ground.use({.kind = ToolKind::Remove, .at = {500, 0, 0}}).size(), 0u) << "nobody knows what is there";
+    EXPECT_EQ(ground.use({.kind = ToolKind::Remove, .at = {500, 0, 0}}).size(), 0u) << "unknown voxels";
 }
 
 TEST(Tools, RaisingMakesAHillThatFallsOffEvenlyAndKeepsItsTurf)

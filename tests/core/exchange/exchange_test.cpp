@@ -32,7 +32,7 @@ TEST(ParseBox, ReadsSixNumbersAndRefusesTheRest)
         EXPECT_FALSE(parseBox(text)) << text;
 }
 
-/// The sides of the surface one by one, as whoever merges none has them.
+/// The sides of the surface one by one, as a mesher that merges none emits them.
 std::size_t areaOf(const BoxSurface& surface)
 {
     std::size_t area = 0;

@@ -161,7 +161,7 @@ TEST(NrrdVolume, BecomesBlocksByThresholdByTableAndByWhatItSays)
     threshold.material = 2;
     EXPECT_EQ(count(threshold), (std::map<Material, int>{{2, 68}})) << "values 5 and 6 of 240 from 0 to 6";
     const auto own = ruleOf(volume, blocks);
-    EXPECT_EQ(count(own.value()).at(3), 34) << "each number that is a kind by itself";
+    EXPECT_EQ(count(own.value()).at(3), 34) << "each number that is a block type";
     NrrdVolume named = volume;
     named.notes["material 6"] = "turf opacity 15";
     EXPECT_EQ(

@@ -42,7 +42,7 @@ TEST(JsonReader, SaysWhereANumberIsOutOfRangeAndWhatIsAllowed)
                   [](JsonReader& r) {
                       r.object("a").number("gain", {0.05, 1});
                   }),
-        "file.json, at /a/gain: is 1.5, a number from 0.05 to 1 is wanted");
+        "file.json, at /a/gain: is 1.5, a number from 0.05 to 1 is expected");
 }
 
 TEST(JsonReader, SaysWhichTypeStandsWhereANumberIsWanted)
@@ -51,9 +51,9 @@ TEST(JsonReader, SaysWhichTypeStandsWhereANumberIsWanted)
                   [](JsonReader& r) {
                       r.number("n", {0, 1});
                   }),
-        "file.json, at /n: is a text, a number from 0 to 1 is wanted");
+        "file.json, at /n: is a text, a number from 0 to 1 is expected");
     EXPECT_EQ(problemOf(R"({"n": 1.5})", [](JsonReader& r) { r.integer("n", 0, 4); }),
-        "file.json, at /n: is 1.5, a whole number from 0 to 4 is wanted");
+        "file.json, at /n: is 1.5, a whole number from 0 to 4 is expected");
 }
 
 TEST(JsonReader, NamesAnUnknownKeyAndAllThatAreKnown)
@@ -77,28 +77,28 @@ TEST(JsonReader, PointsIntoPairsAndPoints)
                   [](JsonReader& r) {
                       r.pair("p", {0, 9});
                   }),
-        "file.json, at /p/1: is a text, a number from 0 to 9 is wanted");
+        "file.json, at /p/1: is a text, a number from 0 to 9 is expected");
     EXPECT_EQ(problemOf(R"({"path": [[0, 0], [1, 99]]})",
                   [](JsonReader& r) {
                       r.points("path", 2, {0, 9});
                   }),
-        "file.json, at /path/1/1: is 99, a number from 0 to 9 is wanted");
+        "file.json, at /path/1/1: is 99, a number from 0 to 9 is expected");
     EXPECT_EQ(problemOf(R"({"path": [[0, 0], 3]})",
                   [](JsonReader& r) {
                       r.points("path", 2, {0, 9});
                   }),
-        "file.json, at /path/1: is a number, a point [x, z] is wanted");
+        "file.json, at /path/1: is a number, a point [x, z] is expected");
 }
 
 TEST(JsonReader, ReadsSoManyWholeNumbersAndPointsToTheWrongOne)
 {
     const auto read = [](JsonReader& r) { r.integers("gives", 3, 0, 15); };
     EXPECT_EQ(problemOf(R"({"gives": [1, 16, 3]})", read),
-        "file.json, at /gives/1: is 16, a whole number from 0 to 15 is wanted");
+        "file.json, at /gives/1: is 16, a whole number from 0 to 15 is expected");
     EXPECT_EQ(problemOf(R"({"gives": [1, 2.5, 3]})", read),
-        "file.json, at /gives/1: is 2.5, a whole number from 0 to 15 is wanted");
+        "file.json, at /gives/1: is 2.5, a whole number from 0 to 15 is expected");
     EXPECT_EQ(problemOf(R"({"gives": [1, 2]})", read),
-        "file.json, at /gives: is an array, an array of 3 whole numbers from 0 to 15 is wanted");
+        "file.json, at /gives: is an array, an array of 3 whole numbers from 0 to 15 is expected");
 }
 
 TEST(JsonReader, KeepsTheFirstProblemOnly)
@@ -109,7 +109,7 @@ TEST(JsonReader, KeepsTheFirstProblemOnly)
                       r.number("b", {0, 1});
                       EXPECT_TRUE(r.failed());
                   }),
-        "file.json, at /a: is 5, a number from 0 to 1 is wanted");
+        "file.json, at /a: is 5, a number from 0 to 1 is expected");
 }
 
 TEST(JsonReader, ReadsSeedsOfAll64Bits)
@@ -126,7 +126,7 @@ TEST(JsonReader, ReadsSeedsOfAll64Bits)
 
 TEST(JsonReader, SaysLineAndColumnWhereBytesAreNoJson)
 {
-    // By hand: the comma that is followed by nothing stands in line 2; the brace in line 3 is the first wrong byte.
+    // By hand: the trailing comma is in line 2; the brace in line 3 is the first wrong byte.
     const auto parsed = parseJson("{\n  \"a\": 1,\n}", "file.json");
     ASSERT_FALSE(parsed);
     EXPECT_EQ(sentence(parsed.problem()), "file.json: is no JSON: it breaks at line 3, column 1");

@@ -9,7 +9,7 @@
 namespace fell::gathered_light_test {
 namespace {
 
-/// What light enters and how bright it is there, by itself: alike means that for open voxels only.
+/// The light values of voxels that light enters; others do not count.
 int levelAt(const PaddedLight& light, std::size_t channel, int x, int y, int z)
 {
     const auto& all = light.of[channel].all;
@@ -86,7 +86,7 @@ TEST_P(GatheredLightTest, AfterEditsIsThatFromNothing)
     };
     std::size_t different = 0;
     for (int edit = 0; edit < (edge > 32 ? 16 : 24); ++edit) {
-        if (edit % 8 == 7) { // somebody floods it, with a chunk beside it that is not there
+        if (edit % 8 == 7) { // other code floods it, with a neighbour that is not there
             LightBlock lacking = world.around.block;
             lacking.passes[14] = nullptr;
             FloodScratch scratch;
@@ -94,7 +94,7 @@ TEST_P(GatheredLightTest, AfterEditsIsThatFromNothing)
             again.invalidate();
         }
         const PaddedLight before = again.light;
-        // Mostly the middle and what lies beside it, near their common side; sometimes none, sometimes a lamp.
+        // Mostly the middle and what lies next to it, near their common side; sometimes none, sometimes a lamp.
         constexpr std::array<std::size_t, 8> kWhere{13, 13, 13, 12, 16, 4, 22, 26};
         const std::size_t chunk = kWhere[dice() % kWhere.size()];
         const Material material = std::array{
@@ -103,13 +103,14 @@ TEST_P(GatheredLightTest, AfterEditsIsThatFromNothing)
             world.put(chunk, (somewhere() * e + somewhere()) * e + somewhere(), material);
         world.flood();
         const auto box = updatePaddedLight(world.around.rules, edge, world.now, again);
-        const PaddedLight anew = world.fromNothing();
-        ASSERT_EQ(again.light.passable, anew.passable) << edit;
-        for (std::size_t c = 0; c < static_cast<std::size_t>(anew.channels); ++c) {
-            ASSERT_EQ(again.light.of[c].all, anew.of[c].all) << edit << ", channel " << c;
-            ASSERT_TRUE(anew.of[c].all || again.light.of[c].digits == anew.of[c].digits) << edit << ", channel " << c;
+        const PaddedLight rebuilt = world.fromNothing();
+        ASSERT_EQ(again.light.passable, rebuilt.passable) << edit;
+        for (std::size_t c = 0; c < static_cast<std::size_t>(rebuilt.channels); ++c) {
+            ASSERT_EQ(again.light.of[c].all, rebuilt.of[c].all) << edit << ", channel " << c;
+            ASSERT_TRUE(rebuilt.of[c].all || again.light.of[c].digits == rebuilt.of[c].digits)
+                << edit << ", channel " << c;
         }
-        const ChunkBox want = differenceOf(before, anew);
+        const ChunkBox want = differenceOf(before, rebuilt);
         ASSERT_TRUE(box);
         ASSERT_EQ(box->isEmpty(), want.isEmpty()) << edit;
         different += !want.isEmpty();

@@ -44,7 +44,7 @@ TEST_P(PaddedLightTest, IsTheFloodOfAllChunksCutOut)
                 wrong += padded.isPassable(x, y, z) != passable;
                 for (int c = 0; c < padded.channels; ++c) {
                     const int want = all[chunk].at(c, voxel);
-                    // A level that all open voxels share is told for the closed ones too; nobody asks there.
+                    // A level that all open voxels share is returned for the opaque ones too; they are not read.
                     if (passable || !padded.of[static_cast<std::size_t>(c)].all)
                         wrong += padded.at(c, x, y, z) != want;
                     lit += want > 0;

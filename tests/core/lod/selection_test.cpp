@@ -79,7 +79,7 @@ TEST(LodSelection, ALevelBeginsWhereTheOneBelowItEnds)
         EXPECT_LE(
             distanceTo(chunk, viewer), chunk.level == selection.coarsest() ? 200 : std::ldexp(4.0, chunk.level + 1));
     }
-    EXPECT_TRUE(selection.contains(viewer)) << "one stands in full detail";
+    EXPECT_TRUE(selection.contains(viewer)) << "full detail at the camera";
 }
 
 TEST(LodSelection, TheErrorOnScreenIsADistance)
@@ -108,8 +108,8 @@ TEST(LodSelection, WalkingToAndFroChangesNothingAfterTheFirstTime)
             changes += chunk.level < next.coarsest() && !second.contains(chunk);
         second = std::move(next);
     }
-    EXPECT_EQ(changes, 0) << "what was let go at once would be made anew six times";
-    // Without the slack it is made anew each time.
+    EXPECT_EQ(changes, 0) << "without slack it would be rebuilt six times";
+    // Without the slack it is rebuilt each time.
     int bare = 0;
     LodSelection before = selectLevels(viewAt(here, 64), nullptr);
     for (int i = 0; i < 6; ++i) {

@@ -92,7 +92,7 @@ TEST_F(LedgerTest, IsSearchedByWordsNewestFirst)
     EXPECT_EQ(all[2].world, "Corrowdale");
     EXPECT_EQ(found("GALLERY 2026").size(), 1u) << "every word, case aside";
     EXPECT_EQ(found("gallery dust").size(), 0u);
-    EXPECT_EQ(found("100%").size(), 1u) << "a sign of the search's own language stands for itself";
+    EXPECT_EQ(found("100%").size(), 1u) << "a wildcard matches only itself";
     EXPECT_EQ(found("100_").size(), 0u);
     EXPECT_EQ(found("'; DROP TABLE trial; --").size(), 0u);
     EXPECT_FALSE(ledger->setTags(last, "before the rewrite"));
@@ -110,7 +110,7 @@ TEST_F(LedgerTest, OnePinnedTrialIsTheBaselineOfItsKind)
     EXPECT_FALSE(ledger->baselineOf(one).take());
     for (const std::int64_t id : {a, c, b})
         EXPECT_FALSE(ledger->pin(id, true));
-    EXPECT_EQ(ledger->baselineOf(one).take(), b) << "the first was let go";
+    EXPECT_EQ(ledger->baselineOf(one).take(), b) << "the first was unpinned";
     EXPECT_EQ(ledger->baselineOf(elsewhere).take(), c);
     EXPECT_FALSE(ledger->pin(b, false));
     EXPECT_FALSE(ledger->baselineOf(one).take());

@@ -31,7 +31,7 @@ TEST(Reference, IsTakenBesideEveryFourthMeshAndNoOtherJob)
     }
     for (std::size_t i = 0; i < beside.size(); ++i)
         EXPECT_EQ(beside[i], beside[i - i % 4]) << "the same for four chunks";
-    EXPECT_NE(std::set<double>(beside.begin(), beside.end()).size(), 1u) << "taken anew";
+    EXPECT_NE(std::set<double>(beside.begin(), beside.end()).size(), 1u) << "measured again";
     EXPECT_EQ(beside[0], reference.referenceNsNear({0, 0, 0}));
     EXPECT_EQ(reference.referenceNsNear({40, 0, 0}), 0);
 }
@@ -62,7 +62,7 @@ TEST(Reference, AClockOfHalfTheSpeedIsNoSlowdownForTheGate)
     for (double& ns : row.meshRounds)
         ns *= 2;
     now.rows = {row};
-    EXPECT_NEAR(compareWithBaseline(then, now, 0.05).at(0).ratio.ratio, 2, 1e-9) << "nobody knows why it is slower";
+    EXPECT_NEAR(compareWithBaseline(then, now, 0.05).at(0).ratio.ratio, 2, 1e-9) << "the reason is unknown";
     then.rows[0].roundsInReferences = {2, 2.02, 1.98};
     now.rows[0].roundsInReferences = {2, 2.02, 1.98};
     const auto compared = compareWithBaseline(then, now, 0.05);

@@ -97,7 +97,7 @@ TEST(Results, JsonOpensAgainWithEveryNumberAndTheRawSamples)
     EXPECT_EQ(back.value().b, result.b);
     EXPECT_TRUE(std::isinf(back.value().ratios[0].ratio.high));
     EXPECT_EQ(back.value().audits[1].differences, 2u);
-    EXPECT_FALSE(toJson(result).dump().find("\"raw\"") != std::string::npos) << "only where they are wanted";
+    EXPECT_FALSE(toJson(result).dump().find("\"raw\"") != std::string::npos) << "only where they are expected";
 }
 
 TEST(Results, JsonHasTheFieldsThatScriptsReadAndTheSetups)

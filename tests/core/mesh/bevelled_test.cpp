@@ -114,7 +114,7 @@ TEST(Bevelled, WhatHasNoEdgeTowardsAirStaysQuads)
     const VoxelChunk ground(kEdge, Material{1}), open(kEdge, kOpen);
     Neighbourhood around;
     for (std::size_t i = 0; i < 27; ++i)
-        around.chunks[i] = i < 18 ? &ground : &open; // the layers below and beside are ground
+        around.chunks[i] = i < 18 ? &ground : &open; // the chunks below and at the same height are ground
     PaddedVoxels voxels;
     gather(around, voxels);
     const ChunkSurface surface = surfaceOf(voxels);
@@ -198,7 +198,7 @@ TEST(Bevelled, TrianglesAreLitAndLieBesideTheShapesOfTheMesh)
     EXPECT_EQ(mesh.shapes.count(), 6u * 2 + 12 * 2 + 8 * 3);
     for (const MeshVertex& vertex : mesh.shapes.vertices) {
         EXPECT_EQ(vertex.light(), 0x6543u);
-        EXPECT_EQ(vertex.darkness, 0) << "nothing stands beside it";
+        EXPECT_EQ(vertex.darkness, 0) << "it has no neighbours";
     }
 }
 

@@ -115,7 +115,7 @@ TEST(ChunkMesh, ListsBlocksByVoxelForADrawEach)
     for (const BlockRange& block : mesh.blocks)
         counts.push_back(block.count);
     std::sort(counts.begin(), counts.end());
-    EXPECT_EQ(counts, (std::vector<std::uint32_t>{5, 5, 6})) << "two share a side, one stands alone";
+    EXPECT_EQ(counts, (std::vector<std::uint32_t>{5, 5, 6})) << "two share a face, one is alone";
     EXPECT_EQ(mesh.quads[0], 16u);
 }
 

@@ -178,12 +178,12 @@ TEST(CornerShade, DarkensTheFloorRoundAPillarAndNothingElse)
     const SideRules rules = sideRulesOf(mixedBlocks());
     const PaddedVoxels padded = pillarOnAFloor();
     // By hand: east of the pillar, the floor's two western corners touch it. On an upper side u is z and v is x, so
-    // the corners at low v are 0 and 1: each has one solid voxel beside it.
+    // the corners at low v are 0 and 1: each has one solid voxel next to it.
     EXPECT_EQ(cornerOcclusion(padded, rules, 9, 0, 8, Side::Up), 0b0000'0011);
     // North-east of it only one corner does, over the diagonal: high z, low x is corner 1.
     EXPECT_EQ(cornerOcclusion(padded, rules, 9, 0, 7, Side::Up), 0b0000'0010);
     EXPECT_EQ(cornerOcclusion(padded, rules, 3, 0, 3, Side::Up), 0);
-    // The pillar's own east side stands on the floor: u is y, v is z; both corners at low u, 0 and 3, have the floor
+    // The pillar's east face is above the floor: u is y, v is z; both corners at low u, 0 and 3, have the floor
     // below them and, across, more floor: two voxels, but never two sides that meet.
     EXPECT_EQ(cornerOcclusion(padded, rules, 8, 1, 8, Side::East), 0b1001'0000);
     // Round the pillar the floor has eight darkened sides; only they and the pillar's feet are shaded.
@@ -234,7 +234,7 @@ TEST(SideRules, GlassHidesOnlyItsOwnKindAndWaterShowsNoWallsInside)
         EXPECT_TRUE(isSideSeen(rules, slate, water, side));
         EXPECT_TRUE(isSideSeen(rules, water, kOpen, side));
     }
-    // The half block stands on the floor of its voxel: it hides what is below it and nothing else wholly.
+    // The half block is at the floor of its voxel: it hides what is below it and nothing else wholly.
     EXPECT_FALSE(isSideSeen(rules, slate, half, Side::Up));
     EXPECT_TRUE(isSideSeen(rules, slate, half, Side::Down));
     EXPECT_TRUE(isSideSeen(rules, slate, half, Side::East));

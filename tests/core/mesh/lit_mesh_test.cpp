@@ -86,13 +86,13 @@ TEST(LitMesh, OfKeptQuadsIsThatOfMeshingAnew)
                 {findLayout(layout), {3, 1}, OcclusionForm::Corners, false, byBlock}, {&world.sides, true}};
             ChunkSurface kept;
             meshQuads(world.padded, options, kept);
-            const ChunkMesh anew = buildChunkMesh(world.padded, options, &world.light),
+            const ChunkMesh rebuilt = buildChunkMesh(world.padded, options, &world.light),
                             again = encodeMesh(world.padded, kept, options, &world.light);
-            EXPECT_TRUE(anew.lit);
-            EXPECT_EQ(anew.vertices, again.vertices);
-            EXPECT_EQ(anew.quads, again.quads);
-            EXPECT_GE(anew.quadCount(), kept.count());
-            EXPECT_EQ(anew.clear.size(), anew.quads[1] + anew.quads[2]) << "what is sorted is what is drawn";
+            EXPECT_TRUE(rebuilt.lit);
+            EXPECT_EQ(rebuilt.vertices, again.vertices);
+            EXPECT_EQ(rebuilt.quads, again.quads);
+            EXPECT_GE(rebuilt.quadCount(), kept.count());
+            EXPECT_EQ(rebuilt.clear.size(), rebuilt.quads[1] + rebuilt.quads[2]) << "what is sorted is what is drawn";
         }
 }
 
@@ -143,7 +143,7 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
             for (int i = 0; i < others; ++i)
                 voxels[dice() % voxels.size()] = std::array{kOpen, kSlate, kLamp, kGlass, kHalf}[dice() % 5];
             const Baked now = world();
-            const bool isUnknown = edit == 30; // nobody says what differs
+            const bool isUnknown = edit == 30; // the difference is unknown
             const ChunkDifference differs = isUnknown ? ChunkDifference{} : differenceOf(lastVoxels, lastLight, now);
             lastVoxels = now.padded;
             lastLight = now.light;
@@ -152,17 +152,17 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
                 = std::string_view(mode) != "colour-sky" ? OcclusionForm::Rings : OcclusionForm::None;
             const ChunkMeshOptions options{findMesher("greedy-bits"),
                 {findLayout("packed"), findLightMode(mode)->format(), occlusion, true}, {&now.sides, false}};
-            const ChunkMesh anew = buildChunkMesh(now.padded, options, &now.light),
+            const ChunkMesh rebuilt = buildChunkMesh(now.padded, options, &now.light),
                             again = remesh(now.padded, options, &now.light, nullptr, differs, before);
-            ASSERT_EQ(anew.vertices, again.vertices) << mode << ", edit " << edit;
-            ASSERT_EQ(anew.rims, again.rims) << mode << ", edit " << edit;
-            ASSERT_EQ(anew.cells.words, again.cells.words) << mode << ", edit " << edit;
-            ASSERT_EQ(anew.quads, again.quads);
-            ASSERT_EQ(anew.varyingLight, again.varyingLight);
-            ASSERT_EQ(anew.clear, again.clear);
-            ASSERT_EQ(bytesOf(anew.shapes), bytesOf(again.shapes)) << mode << ", edit " << edit;
-            ASSERT_EQ(anew.shapes.indices, again.shapes.indices);
-            withShapes += !anew.shapes.isEmpty();
+            ASSERT_EQ(rebuilt.vertices, again.vertices) << mode << ", edit " << edit;
+            ASSERT_EQ(rebuilt.rims, again.rims) << mode << ", edit " << edit;
+            ASSERT_EQ(rebuilt.cells.words, again.cells.words) << mode << ", edit " << edit;
+            ASSERT_EQ(rebuilt.quads, again.quads);
+            ASSERT_EQ(rebuilt.varyingLight, again.varyingLight);
+            ASSERT_EQ(rebuilt.clear, again.clear);
+            ASSERT_EQ(bytesOf(rebuilt.shapes), bytesOf(again.shapes)) << mode << ", edit " << edit;
+            ASSERT_EQ(rebuilt.shapes.indices, again.shapes.indices);
+            withShapes += !rebuilt.shapes.isEmpty();
         }
         EXPECT_GT(withShapes, 30u);
     }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Shade in a word beside each quad against the shade of each side looked up voxel by voxel, and cuts counted by hand.
+// Shade in a word next to each quad against the shade of each side looked up voxel by voxel, and cuts counted by hand.
 #include "support/all_names.h"
 #include "support/lit_blocks.h"
 #include <fell/light/flood.h>
@@ -134,7 +134,7 @@ TEST_P(RimShade, DarkensEachCornerAsItsOwnVoxelsSay)
 
 TEST(RimShade, CutsWhatFitsNoWordAndLeavesTheRest)
 {
-    // A floor of 15 x 16 beside a wall along one edge: a strip of 1 x 16 along it, in two, and 14 x 16 with nothing
+    // A floor of 15 x 16 next to a wall along one edge: a strip of 1 x 16 along it, in two, and 14 x 16 with nothing
     // round it.
     const Merged floor(16, [](int x, int y, int) { return y == 0 || (x == 0 && y == 1) ? kSlate : kOpen; });
     LitQuads out;
@@ -148,7 +148,7 @@ TEST(RimShade, CutsWhatFitsNoWordAndLeavesTheRest)
         }
     std::sort(sizes.begin(), sizes.end());
     EXPECT_EQ(sizes, (std::vector<std::array<int, 2>>{{1, 8}, {1, 8}, {14, 16}}));
-    // Nothing stands on a plain: nothing is cut.
+    // A plain has no steps: nothing is cut.
     const Merged plain(16, [](int, int y, int) { return y < 8 ? kSlate : kOpen; });
     LitQuads whole;
     std::vector<OcclusionRing> none;

@@ -98,7 +98,8 @@ TEST(WorldChanges, ACoarserVoxelGoesByTheMiddleOneOfThoseItStandsFor)
     ASSERT_TRUE(changes.apply({0, 0, 0, 2}, 16, voxels));
     EXPECT_EQ(voxels[(1 * 16 + 1) * 16 + 1], 1);
     voxels[(1 * 16 + 1) * 16 + 1] = 0;
-    EXPECT_EQ(std::count(voxels.begin(), voxels.end(), 0), 16 * 16 * 16) << "(9, 8, 8) is nobody's middle";
+    EXPECT_EQ(std::count(voxels.begin(), voxels.end(), 0), 16 * 16 * 16)
+        << "(9, 8, 8) is the middle of no coarse voxel";
 }
 
 TEST(WorldChanges, TheTopLiesAboveTheHighestChangedVoxel)

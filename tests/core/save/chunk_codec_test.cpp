@@ -97,7 +97,7 @@ TEST(ChunkCodec, WholeBytesByHand)
 
 TEST(ChunkCodec, ANumberBeyondThePaletteIsRefused)
 {
-    // Three kinds take two bits, so that there is a fourth number that nothing stands for.
+    // Three kinds take two bits, so that there is a fourth number without a block type.
     std::vector<Material> voxels(kVoxels, 1);
     voxels[0] = 2;
     voxels[1] = 3;

@@ -254,7 +254,7 @@ TEST_F(WorldFileTest, KilledAtAnyMomentItHasEverythingThatWasReportedAsSaved)
         ::kill(child, SIGKILL);
         int status = 0;
         ::waitpid(child, &status, 0);
-        ASSERT_TRUE(WIFSIGNALED(status)) << "the child gave up by itself: " << WEXITSTATUS(status);
+        ASSERT_TRUE(WIFSIGNALED(status)) << "the child ended normally: " << WEXITSTATUS(status);
         for (std::uint64_t i = 0; ::read(report[0], &i, sizeof i) == sizeof i;)
             reported = i + 1;
         ::close(report[0]);

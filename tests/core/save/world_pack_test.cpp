@@ -75,7 +75,7 @@ TEST(WorldPack, CarriesTheDemosPicturesAndModelsToWhereTheyAreNot)
     EXPECT_FALSE(fs::exists(unpacked)) << "it goes with the last who uses it";
 }
 
-/// A world of heights whose map lies beside it.
+/// A world of heights whose map lies next to it.
 struct HeightsWorld {
     test::TempFolder folder;
     WorldHeader header;

@@ -230,7 +230,7 @@ TEST(Setup, MissingKeysComeFromTheBase)
     wanted.name = "mine";
     wanted.stream.distance = 7;
     EXPECT_EQ(mine.value(), wanted);
-    // A base of a base, in a file beside it.
+    // A base of a base, in a file next to it.
     const auto next = folder.write("next.json", head + R"("next", "base": "mine.json", "chunk": {"edge": 16}})");
     const auto two = findSetup(next.string(), demoFolder() / "setups");
     ASSERT_TRUE(two) << sentence(two.problem());

@@ -186,7 +186,7 @@ TEST(ChunkBuilder, AMesherIsGivenAsManyLayersAsItAsksFor)
     RebuildCache cache;
     BuildScratch scratch;
     for (const Material material : {Material{1}, Material{2}, Material{1}}) {
-        below(material); // beyond what others read: nobody says that it differs
+        below(material); // beyond what others read: reported as no difference
         const ChunkMesh built = buildChunk(dale.input, dale.rules, scratch).mesh,
                         again = rebuildChunk(dale.input, dale.rules, nullptr, cache, scratch).mesh;
         ASSERT_EQ(scratch.surface.in(Matter::Solid).size(), 1u);

@@ -87,7 +87,7 @@ TEST(StreamerLevels, CoverTheViewVolumeOnceAndSharpenFromCoarseToFine)
     EXPECT_EQ(counts.levelsMissing, 0u);
     EXPECT_EQ(counts.levelsWaiting, 0u);
     EXPECT_GT(picture.seams, 0u);
-    EXPECT_TRUE(picture.shown.contains({0, 0, 0})) << "full detail where one stands";
+    EXPECT_TRUE(picture.shown.contains({0, 0, 0})) << "full detail at the camera";
     for (std::int64_t i = 0; i < 200; ++i) {
         const ChunkPos place{i * 7 % 17 - 8, i * 5 % 15 - 7, i * 11 % 19 - 9};
         EXPECT_EQ(picture.over(place), 1) << place.x << " " << place.y << " " << place.z;

@@ -305,7 +305,7 @@ TEST(StreamEdit, CoarserLevelsFollow)
     }
 }
 
-/// Whether rock beside rock that was dug into hung skirts depended on whether it was made before or after.
+/// Whether rock next to rock that was dug into hung skirts depended on whether it was made before or after.
 TEST(StreamEdit, SkirtsDoNotDependOnWhenAChunkWasMade)
 {
     const auto terrain = test::testTerrain();

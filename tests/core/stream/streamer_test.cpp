@@ -26,7 +26,7 @@ TEST(Streamer, ShowsTheMeshesOfAllChunksWithinTheDistance)
     Shown shown;
     streamer.moveTo({1, 0, -1});
     settle(streamer, shown);
-    // The slow way: every chunk of the ball by itself.
+    // The slow way: every chunk of the ball alone.
     std::map<ChunkPos, VoxelChunk> chunks;
     const auto at = [&](ChunkPos pos) -> const VoxelChunk& {
         if (!chunks.contains(pos))
@@ -116,7 +116,7 @@ TEST(Streamer, TakesNoMoreThanTheBudgetButAlwaysSomething)
     while (!streamer.settled() && std::chrono::steady_clock::now() < end) {
         std::size_t bytes = 0;
         const auto events = streamer.take(kBudget);
-        int meshes = 0; // bare chunks cost nothing and pass beside one that is larger
+        int meshes = 0; // bare chunks cost nothing and pass next to one that is larger
         for (const auto& event : events) {
             bytes += event.mesh.mesh.bytes();
             meshes += event.mesh.mesh.bytes() > 0;

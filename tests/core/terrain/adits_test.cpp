@@ -15,7 +15,7 @@ namespace {
 
 constexpr Material kSlate = 1, kTurf = 2, kWood = 4, kLamp = 5; // testBlocks, as materials
 
-/// A bell of 60 m with a radius of 120 m on flat ground of slate, and what stands about.
+/// A bell of 60 m with a radius of 120 m on flat ground of slate, and scatter.
 std::shared_ptr<const Terrain> hill(
     const std::string& scatter, const std::string& more = "", std::uint64_t seed = 3, double radius = 120)
 {
@@ -38,7 +38,7 @@ std::string aditsOf(const std::string& more = "", int chance = 1)
 }
 const std::string kFitted = R"(, "lamp": "needles", "frame": "wood", "rail": "water")";
 
-/// Whatever stands in the world, a voxel at a time, chunks made on demand.
+/// The world, a voxel at a time, chunks made on demand.
 class World {
 public:
     explicit World(std::shared_ptr<const Terrain> terrain, int edge = 32, const char* generator = "blocks")

@@ -245,7 +245,7 @@ TEST(Generate, LarchesStandWholeAcrossChunkBorders)
                 for (int y = 0; y + 2 < tree.height; ++y)
                     EXPECT_EQ(world.at(foot + VoxelPos{0, y, 0}), tree.trunk)
                         << "trunk of the tree at " << foot.x << " " << foot.z;
-                EXPECT_NE(world.at(foot + VoxelPos{0, -1, 0}), kOpen) << "a tree stands on something";
+                EXPECT_NE(world.at(foot + VoxelPos{0, -1, 0}), kOpen) << "a tree has ground below it";
                 EXPECT_NE(world.at(foot + VoxelPos{0, tree.height - 1, 0}), kOpen) << "a tree has its tip";
             }
         }

@@ -9,7 +9,7 @@
 namespace fell::neighbourhood_test {
 namespace {
 
-/// 27 chunks whose every voxel says where it stands.
+/// 27 chunks whose every voxel encodes its place.
 struct Labelled {
     std::vector<VoxelChunk> chunks;
     explicit Labelled(int edge)
@@ -104,14 +104,14 @@ TEST(Gather, AgainIsFromNothing)
                 Neighbourhood view;
                 for (std::size_t i = 0; i < 27; ++i)
                     view.chunks[i] = around[i].get();
-                PaddedVoxels anew;
-                gather(view, anew);
-                ASSERT_EQ(again.voxels.voxels, anew.voxels) << name << " " << edge << " edit " << edit;
+                PaddedVoxels rebuilt;
+                gather(view, rebuilt);
+                ASSERT_EQ(again.voxels.voxels, rebuilt.voxels) << name << " " << edge << " edit " << edit;
                 ChunkBox want = ChunkBox::nothing();
                 for (int y = -1; y <= edge; ++y)
                     for (int z = -1; z <= edge; ++z)
                         for (int x = -1; x <= edge; ++x)
-                            if (before.at(x, y, z) != anew.at(x, y, z))
+                            if (before.at(x, y, z) != rebuilt.at(x, y, z))
                                 want.add({{x, y, z}, {x + 1, y + 1, z + 1}, 1});
                 ASSERT_TRUE(box);
                 EXPECT_EQ(box->voxels, want.voxels);

@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The arguments of a program that shows the window.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace fell::app {
+
+struct Program;
+
+struct Arguments {
+    std::string world = "corrowdale", setup = "near", theme = "limewash", folder = "out";
+    std::vector<std::string> set;
+    std::optional<std::uint64_t> seed;
+};
+
+/// Fills `arguments`. Where the program ends now, since it was asked for help or version or the arguments are wrong:
+/// its exit code, and the text is printed.
+std::optional<int> parse(int argc, char** argv, const Program& program, Arguments& arguments);
+
+} // namespace fell::app

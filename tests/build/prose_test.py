@@ -1,0 +1,69 @@
+# SPDX-License-Identifier: Apache-2.0
+"""Old words may only become fewer, and sentences of documents only shorter. Lower a number here when you have fixed
+something; docs/glossary.md has the words to use."""
+import pathlib, re, sys
+
+root = pathlib.Path(sys.argv[1])
+SOURCES = ("core", "gpu", "cli", "app", "tour", "bench", "tests")
+WORDS = {
+    "anew": 2, "beside": 160, "nobody": 2, "somebody": 0, "whoever": 0, "everybody": 0, "stands": 16, "by itself": 4,
+    "by themselves": 0, "of its own": 45, "of their own": 11, "goes by": 1, "lets? go": 0, "so many": 19,
+    "made again": 0, "graphics side": 0, "taken? away": 1, "takes away": 0, "what stands about": 1,
+    "drawing thread": 2, "(is|are) wanted": 0,
+}
+LONG = 25  # words
+LONG_SENTENCES = 13
+MEAN_WORDS = 12.0
+
+
+def documents():
+    return [root / "README.md", root / "CONTRIBUTING.md", *sorted((root / "docs").rglob("*.md"))]
+
+
+def sources():
+    for folder in SOURCES:
+        for file in sorted((root / folder).rglob("*")):
+            if file.suffix in (".cpp", ".h", ".glsl", ".py") and file.name != "prose_test.py":
+                yield file
+
+
+def sentences(text):
+    """Of prose: neither code, tables nor pictures. A line of a list is a paragraph."""
+    text = re.sub(r"```.*?```", "", text, flags=re.S)
+    paragraph = []
+    for line in text.split("\n") + [""]:
+        stripped = line.strip()
+        begins = not stripped or re.match(r"([-*#>|!]|\d+\.) ?", stripped)
+        if begins and paragraph:
+            yield from (part for part in re.split(r"(?<=[.!?])\s+| · ", " ".join(paragraph)) if part)
+            paragraph = []
+        if stripped and not re.match(r"[#|!]", stripped):
+            paragraph.append(re.sub(r"^([-*>]|\d+\.) +", "", stripped))
+
+
+def words(sentence):
+    return len(re.findall(r"[\w'’/.-]*\w[\w'’/.-]*", re.sub(r"\]\([^)]*\)", "]", sentence)))
+
+
+def main():
+    wrong, lower = [], []
+    whole = "\n".join(file.read_text(errors="replace") for file in [*documents(), *sources()])
+    for word, most in WORDS.items():
+        count = len(re.findall(rf"\b{word}\b", whole, flags=re.I))
+        (wrong if count > most else lower if count < most else []).append(f"\"{word}\": {count}, was {most}")
+    lengths = [words(sentence) for document in documents() for sentence in sentences(document.read_text())]
+    long = sum(length > LONG for length in lengths)
+    mean = sum(lengths) / len(lengths)
+    (wrong if long > LONG_SENTENCES else lower if long < LONG_SENTENCES else []).append(
+        f"sentences over {LONG} words: {long}, were {LONG_SENTENCES}")
+    if mean > MEAN_WORDS:
+        wrong.append(f"words per sentence: {mean:.2f}, at most {MEAN_WORDS} are allowed")
+    if wrong:
+        print("more than before:\n  " + "\n  ".join(wrong))
+    if lower:
+        print("lower the numbers in this file:\n  " + "\n  ".join(lower))
+    return bool(wrong)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
