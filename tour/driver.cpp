@@ -125,12 +125,12 @@ void Driver::wait(int ms)
 
 void Driver::until(const char* what, const std::function<bool()>& holds)
 {
-    constexpr int kTickMs = 100, kPatienceMs = 120000;
+    constexpr int kTickMs = 100, kPatienceMs = 600000;
     QElapsedTimer since;
     since.start();
     while (!holds()) {
         if (since.elapsed() > kPatienceMs)
-            throw Stopped(std::string("after two minutes there was still no ") + what);
+            throw Stopped(std::string("after ten minutes there was still no ") + what);
         wait(kTickMs);
     }
 }

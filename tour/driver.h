@@ -49,7 +49,7 @@ public:
     void look(const Eye& eye) { session().eye = eye; }
 
     void wait(int ms);
-    /// Waits until it holds, two minutes at most.
+    /// Waits until it holds, ten minutes at most.
     void until(const char* what, const std::function<bool()>& holds);
     void settle(int ms = 0); // until the field shows all there is, and `ms` more
     /// Keeps a picture of the window, as it is on the screen.

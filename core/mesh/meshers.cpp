@@ -14,7 +14,7 @@ constexpr std::array<Mesher, 5> kMeshers{{
         meshExposedBits, {}},
     {"greedy", "greedy, masks", "Merges equal faces into rectangles, with a mask per slice: the textbook method.",
         meshGreedyTaught, {.mergesFaces = true}},
-    {"greedy-bits", "greedy, bit rows",
+    {"greedy-bits", "greedy, bits",
         "Merges equal faces into the same rectangles, from 64-bit rows of occupancy: a fraction of the time.",
         meshGreedyBits, {.mergesFaces = true}},
     {"bevelled", "bevelled blocks",

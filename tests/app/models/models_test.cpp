@@ -202,7 +202,7 @@ TEST(LiveFigures, AtRestWhatThePictureCostStandsAndStillHoldsTheOthersBack)
 TEST(LiveFigures, NamesTheMethodsOfTheSetup)
 {
     fell::Setup setup = test::unlitSetup();
-    EXPECT_EQ(methodTitles(setup, "mesh"), "greedy, bit rows");
+    EXPECT_EQ(methodTitles(setup, "mesh"), "greedy, bits");
     setup.cull.steps = {"facing", "distance"};
     EXPECT_EQ(methodTitles(setup, "cull"), "back-facing directions + 1 more") << "in the order of the setup";
     setup.cull.steps.clear();
