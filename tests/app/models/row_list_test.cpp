@@ -10,7 +10,7 @@
 namespace fell::row_list_test {
 namespace {
 
-std::vector<ListRow> rowsOf(std::initializer_list<const char*> keys)
+std::vector<ListRow> rowsOf(const std::vector<const char*>& keys)
 {
     std::vector<ListRow> rows;
     for (const char* key : keys) {
@@ -42,7 +42,7 @@ TEST(RowList, ChangesOnlyTheRowsWhoseKeysChange)
     EXPECT_FALSE(second.isValid());
     EXPECT_EQ(last.row(), 3);
     // Longer, shorter, empty, and with the same row twice in a run.
-    for (const auto& keys : std::vector<std::initializer_list<const char*>>{
+    for (const auto& keys : std::vector<std::vector<const char*>>{
              {"a", "x", "y", "z", "d"}, {"a", "d"}, {"d"}, {}, {"a", "a", "a"}, {"a", "a"}}) {
         list.set(rowsOf(keys));
         EXPECT_EQ(list.rowCount(), static_cast<int>(keys.size()));
