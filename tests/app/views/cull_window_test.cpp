@@ -6,7 +6,6 @@
 #include "support/all_names.h"
 #include "support/sample_setups.h"
 
-#include <QPointer>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
@@ -70,41 +69,6 @@ TEST_F(CullWindowTest, WhatEachPassCostsIsMeasuredInTheView)
     ASSERT_TRUE(becomes(
         [this] { return child<QLabel>("passCosts")->text().contains(QString("no%1solid").arg(QChar(QChar::Nbsp))); }));
     EXPECT_GT(field()->lastFrame().triangles, 0u) << "and everything is drawn again";
-}
-
-/// Every change of the setup deleted the control that made it, and a look-alike got the focus.
-TEST_F(CullWindowTest, AStepIsMovedByItsOwnButtonAgainAndAgain)
-{
-    emit m_window->rail().stageClicked("cull", false);
-    child<QTabBar>("cullTabs")->setCurrentIndex(static_cast<int>(CullPanel::Tab::Steps));
-    WorldSession& session = m_window->session();
-    const std::vector<std::string> before = session.setup().cull.steps;
-    ASSERT_GE(before.size(), 3u);
-    const QPointer<QToolButton> later = child<QToolButton>(("later=" + before[0]).c_str());
-    auto* box = child<QCheckBox>(("cull.steps=" + before[0]).c_str());
-    later->setFocus();
-    int top = box->mapTo(m_window.get(), QPoint()).y();
-    for (std::size_t i = 1; i < before.size(); ++i) {
-        QTest::keyClick(later, Qt::Key_Space);
-        QTest::qWait(30);
-        ASSERT_TRUE(later) << "the button that was pressed is still there";
-        EXPECT_EQ(session.setup().cull.steps[i], before[0]);
-        EXPECT_TRUE(box->text().startsWith(QString::number(i + 1)));
-        EXPECT_GT(box->mapTo(m_window.get(), QPoint()).y(), top) << "and has moved down";
-        top = box->mapTo(m_window.get(), QPoint()).y();
-        EXPECT_EQ(m_window->focusWidget() == later, i + 1 < before.size()) << "the last one cannot go on";
-    }
-    EXPECT_FALSE(later->isEnabled());
-    // Switched off it lies below those in use, without a place and without buttons.
-    QTest::mouseClick(box, Qt::LeftButton, {}, QPoint(8, box->height() / 2));
-    QTest::qWait(30);
-    EXPECT_EQ(session.setup().cull.steps.size(), before.size() - 1);
-    EXPECT_FALSE(later->isVisible());
-    EXPECT_FALSE(box->text().at(0).isDigit());
-    trigger("undo");
-    QTest::qWait(30);
-    EXPECT_TRUE(later->isVisible());
-    EXPECT_TRUE(box->isChecked());
 }
 
 TEST_F(CullWindowTest, HeldCullingStaysWhileTheEyeTurnsAndGhostsAppear)

@@ -7,7 +7,6 @@
 #include "support/all_names.h"
 #include "support/sample_setups.h"
 
-#include <QPointer>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
@@ -15,48 +14,6 @@ namespace fell::field_window_test {
 namespace {
 
 class FieldWindowTest : public WindowTest { };
-
-TEST_F(FieldWindowTest, ControlsOfAStageStayWhileTheSetupChangesUnderThem)
-{
-    WorldSession& session = m_window->session();
-    emit m_window->rail().stageClicked("mesh", false);
-    const QPointer<QRadioButton> exposed = child<QRadioButton>("mesh.mesher=exposed");
-    const QPointer<QWidget> shade = child<QWidget>("mesh.shade");
-    QTest::mouseClick(exposed, Qt::LeftButton, {}, QPoint(8, exposed->height() / 2));
-    QTest::qWait(50);
-    ASSERT_TRUE(exposed && shade);
-    EXPECT_EQ(m_window->focusWidget(), exposed);
-    EXPECT_TRUE(exposed->isChecked());
-    trigger("undo");
-    QTest::qWait(50);
-    ASSERT_TRUE(exposed);
-    EXPECT_FALSE(exposed->isChecked());
-    EXPECT_TRUE(child<QRadioButton>(("mesh.mesher=" + session.setup().mesh.mesher).c_str())->isChecked());
-    waitUntilThere();
-    // A number that is being typed stays as it is while something else changes.
-    emit m_window->rail().stageClicked("generate", false);
-    auto* workers = child<QSpinBox>("stream.workers");
-    const int before = workers->value();
-    workers->setFocus();
-    workers->selectAll();
-    QTest::keyClick(workers, Qt::Key_3);
-    session.edited().set("stream.distance", 3);
-    QTest::qWait(50);
-    EXPECT_EQ(workers->text(), "3") << "half typed";
-    EXPECT_EQ(session.setup().stream.workers, before);
-    QTest::keyClick(workers, Qt::Key_Return);
-    EXPECT_EQ(session.setup().stream.workers, 3);
-    // What a scheme does not ask for is not shown.
-    emit m_window->rail().stageClicked("levels", false);
-    QTest::qWait(50);
-    const auto isShown = [&](const char* name) { return child<QWidget>(name)->isVisible(); };
-    session.edited().set("lod.scheme", "off");
-    EXPECT_FALSE(isShown("lod.detail") || isShown("lod.error"));
-    session.edited().set("lod.scheme", "rings");
-    EXPECT_TRUE(isShown("lod.detail") && !isShown("lod.error"));
-    session.edited().set("lod.scheme", "error");
-    EXPECT_TRUE(!isShown("lod.detail") && isShown("lod.error"));
-}
 
 TEST_F(FieldWindowTest, ShowsTheWorld)
 {
@@ -140,25 +97,6 @@ TEST_F(FieldWindowTest, AClickOnAPlateOpensItsBenchAndAMethodIsExchanged)
     EXPECT_TRUE(becomes([&] { return m_window->figures().stages()[2].method.contains("every face"); }));
     QTest::keyClick(field(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_TRUE(QTest::qWaitFor([&] { return m_window->session().setup().mesh.mesher == "greedy-bits"; }, kPatienceMs));
-}
-
-TEST_F(FieldWindowTest, ABenchNumberKeepsTheFocusWhileArrowKeysChangeIt)
-{
-    WorldSession& session = m_window->session();
-    QTest::mouseClick(&m_window->rail(), Qt::LeftButton, {}, m_window->rail().plates().plate(3).center());
-    ASSERT_EQ(m_window->bench().stage(), "upload");
-    auto* spin = m_window->findChild<QSpinBox*>("upload.meshes");
-    ASSERT_NE(spin, nullptr);
-    spin->setFocus();
-    const int before = session.setup().upload.meshes;
-    for (int i = 1; i <= 3; ++i) {
-        ASSERT_NE(m_window->focusWidget(), nullptr);
-        QTest::keyClick(m_window->focusWidget(), Qt::Key_Up);
-        ASSERT_EQ(session.setup().upload.meshes, before + i) << "arrow key " << i;
-        QTest::qWait(50); // the bench is built again
-        ASSERT_TRUE(becomes(
-            [&] { return m_window->focusWidget() && m_window->focusWidget()->objectName() == "upload.meshes"; }));
-    }
 }
 
 TEST_F(FieldWindowTest, AnotherLensOrFilterKeepsTheWorldThatIsThere)

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// A small transect, and a renderer stub with known frame times.
+// A small transect, and a renderer with known frame times.
 #pragma once
 
 #include "support/all_names.h"
@@ -27,7 +27,7 @@ inline TransectSpec smallSpec()
     return spec;
 }
 
-/// A renderer stub that only counts, and whose frames take a known time.
+/// A renderer that only counts, and whose frames take a known time.
 struct FakeGraphics {
     std::set<ChunkPos> held;
     int begun = 0, frames = 0, chosen = 0;
