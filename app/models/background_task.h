@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// One background task at a time: it runs on a thread of its own; the window's thread gets the result.
+// One background task at a time: it runs on a separate thread; the window thread gets the result.
 #pragma once
 
 #include <fell/namespaces.h>

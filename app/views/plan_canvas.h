@@ -51,10 +51,10 @@ public:
 
 signals:
     void clicked(fell::grid::ChunkPos chunk);
-    /// The viewer was dragged by so many chunks to the right and down the picture.
+    /// The viewer was dragged by a number of chunks to the right and down the picture.
     void viewerDragged(double right, double down);
-    // A point of the route was taken hold of, dragged by so many chunks, or deleted; or a new one is needed on the way
-    // after a point.
+    // A point of the route was taken hold of, dragged by a number of chunks, or deleted; or a new one is needed on the
+    // way after a point.
     void routePointGrabbed();
     void routePointDragged(int point, double right, double down);
     void routePointRemoved(int point);

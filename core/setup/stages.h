@@ -24,7 +24,7 @@ struct Stage {
 /// long as the process. Any thread.
 const std::vector<Stage>& stages();
 
-/// A method without a function of its own: the streamer or the renderer implements it.
+/// A method without a function: the streamer or the renderer implements it.
 struct NamedMethod {
     const char* id;
     const char* title;
