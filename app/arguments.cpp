@@ -20,11 +20,13 @@ std::optional<int> parse(int argc, char** argv, const Program& program, Argument
             "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")
         ->capture_default_str();
     parser.add_option("--seed", arguments.seed, "replaces the recipe's seed");
-    parser.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups")->capture_default_str();
+    parser.add_option("--setup", arguments.setup,
+        "a setup file, or one of demo/setups; not given: valley, as far as the frame budget of this driver allows");
     parser.add_option("--set", arguments.set, "overrides one setting: path=value")->allow_extra_args(false);
-    parser.add_option("--theme", arguments.theme, "limewash or slate")
-        ->check(CLI::IsMember({"limewash", "slate"}))
-        ->capture_default_str();
+    parser
+        .add_option("--theme", arguments.theme,
+            "limewash (light) or slate (dark); not given: as chosen last, else as the desktop")
+        ->check(CLI::IsMember({"limewash", "slate"}));
     if (!program.folderOption.empty())
         parser.add_option(program.folderOption, arguments.folder, program.folderNote)->capture_default_str();
     try {

@@ -12,7 +12,7 @@ namespace fell::app {
 struct Program;
 
 struct Arguments {
-    std::string world = "corrowdale", setup = "near", theme = "limewash", folder = "out";
+    std::string world = "corrowdale", setup, theme, folder = "out"; // no setup, no theme: the program chooses
     std::vector<std::string> set;
     std::optional<std::uint64_t> seed;
 };

@@ -7,6 +7,6 @@
 int main(int argc, char** argv)
 {
     return fell::app::start(argc, argv,
-        {"fell", "Fell: a workbench for those who build voxel worlds.", "", "",
+        {"fell", "Fell: a workbench for voxel terrain engines.", "", "", true,
             [](fell::app::MainWindow&, const std::string&) { return QApplication::exec(); }});
 }

@@ -8,6 +8,8 @@
 #include <fell/save/world_file.h>
 
 #include <QApplication>
+#include <QIcon>
+#include <QPalette>
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
 
@@ -22,12 +24,20 @@ int fail(const Problem& problem, int code)
     return code;
 }
 
+/// As it is before a theme is applied.
+bool isDesktopDark()
+{
+    constexpr int kMiddle = 128;
+    return QGuiApplication::palette().color(QPalette::Window).lightness() < kMiddle;
+}
+
 int openWindow(const Arguments& arguments, QApplication& app, const Program& program)
 {
     auto recipe = findWorldOrFile(arguments.world, demoFolder());
     if (!recipe)
         return fail(recipe.problem(), 2);
-    auto setup = findSetup(arguments.setup, demoFolder() / "setups");
+    const std::string standard = program.remembers ? "valley" : "near";
+    auto setup = findSetup(arguments.setup.empty() ? standard : arguments.setup, demoFolder() / "setups");
     if (!setup)
         return fail(setup.problem(), 2);
     Setup chosen = setup.take();
@@ -39,9 +49,16 @@ int openWindow(const Arguments& arguments, QApplication& app, const Program& pro
     if (!program.folderOption.empty())
         if (auto problem = makeFolder(arguments.folder))
             return fail(*problem, 4);
-    applyTheme(app, arguments.theme == "slate" ? slate() : limewash());
+    const Preferences last = program.remembers ? readPreferences() : Preferences();
+    const QString theme = arguments.theme.empty() ? last.theme : QString::fromStdString(arguments.theme);
+    const bool isDark = theme.isEmpty() ? isDesktopDark() : theme == slate().name;
+    applyTheme(app, isDark ? slate() : limewash());
     MainWindow window(makeTerrain(recipe.take(), arguments.seed), chosen);
-    window.setDark(arguments.theme == "slate");
+    window.setDark(isDark);
+    if (program.remembers)
+        window.restore(last);
+    if (program.remembers && arguments.setup.empty())
+        window.fitDistance();
     window.show();
     if (isDatabase(arguments.world)) // its changes are read in the background
         window.world().open(QString::fromStdString(arguments.world));
@@ -57,9 +74,11 @@ int parseAndOpen(int argc, char** argv, const Program& program)
     if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY")
         && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
         return fail(
-            {"this machine", "", "has no display; ./fell without a display starts one of its own and shows a tour"}, 3);
+            {"this machine", "", "has no display; ./fell without a display starts a virtual one and shows a tour"}, 3);
     QApplication app(argc, argv);
     QApplication::setApplicationName(QStringLiteral("Fell"));
+    QGuiApplication::setDesktopFileName(QStringLiteral("net.corrowdale.fell"));
+    QApplication::setWindowIcon(QIcon(QStringLiteral(":/icons/fell.png")));
     return openWindow(arguments, app, program);
 }
 
@@ -70,7 +89,7 @@ int start(int argc, char** argv, const Program& program)
     try {
         return parseAndOpen(argc, argv, program);
     } catch (const std::exception& error) { // out of memory, or a library that throws
-        return fail({"", "", std::string("stopped by an error of its own: ").append(error.what())}, 3);
+        return fail({"", "", std::string("stopped by an internal error: ").append(error.what())}, 3);
     }
 }
 

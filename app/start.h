@@ -13,6 +13,7 @@ struct Program {
     std::string name, about;
     /// Not empty: the program writes into a folder, which this option names; it is made if it is not there.
     std::string folderOption, folderNote;
+    bool remembers = false; // takes the window's preferences and keeps them
     /// Shows the window that has been made, until the program ends; returns the exit code.
     std::function<int(MainWindow& window, const std::string& folder)> run;
 };

@@ -114,7 +114,7 @@ void sentOfLoaded(benchmark::State& state)
 }
 BENCHMARK(sentOfLoaded)->Name("cull/sent_over_loaded/corrowdale-16")->Iterations(1)->Unit(benchmark::kMillisecond);
 
-/// What the step for hidden chunks rejects of what the planes have kept, so far round the eye. "ratio" is rejected /
+/// What the step for hidden chunks rejects of what the planes have kept, so far around the eye. "ratio" is rejected /
 /// kept by the planes, the median of the views. Large chunks reach from the gallery to the hillside above it, so more
 /// of them are seen.
 void hiddenOfPlanes(benchmark::State& state, int edge, int far)

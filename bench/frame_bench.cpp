@@ -38,7 +38,7 @@ void instrumentedOverPlain(benchmark::State& state)
     }
     target.bind();
     const auto draw = [&] { return renderer->draw(eye, target.width(), target.height(), {}); };
-    // What the window does round a frame to tell where its time went, and four times a second to show it.
+    // What the window does around a frame to tell where its time went, and four times a second to show it.
     struct Record {
         double upload = 0, cull = 0, draw = 0, other = 0;
     };

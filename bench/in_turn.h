@@ -51,7 +51,7 @@ void compareInTurn(benchmark::State& state, std::size_t items, const Plain& plai
 }
 
 /// The same for work of a second or so, of which a run has only a few: both sides follow each other closely, so each
-/// pair gives a ratio of its own, whatever the machine's clock does from pair to pair, and every other pair is turned
+/// pair gives a separate ratio, whatever the machine's clock does from pair to pair, and every other pair is turned
 /// round. "ratio" is the median of the pairs' ratios.
 template <typename Plain, typename Fast>
 void compareInPairs(benchmark::State& state, const Plain& plain, const Fast& fast)

@@ -52,7 +52,7 @@ WorldHeader headerOf(const Terrain& terrain, const char* what, const char* group
     return {recipe.name, recipe.text, recipe.blocks.text, recipe.blocks.folder.string(), recipe.seed, what, group};
 }
 
-/// All chunks of edge 32 round the middle of the ground, whole and held as palettes, as setups have it.
+/// All chunks of edge 32 around the middle of the ground, whole and held as palettes, as setups have it.
 std::vector<StoredChunk> visited(const Terrain& terrain, int radius)
 {
     const Generator& generator = *findGenerator("blocks");
@@ -220,7 +220,7 @@ void rawOverKept(benchmark::State& state, const char* group)
             StoredChunk chunk = surface[i];
             chunk.chunk.x += 1000 * copy;
             chunk.whole = std::make_shared<const VoxelChunk>(
-                chunk.whole->convertedTo(*findForm("palette"))); // with memory of its own
+                chunk.whole->convertedTo(*findForm("palette"))); // with separate memory
             surface.push_back(std::move(chunk));
         }
     PlainChunks plain;

@@ -9,7 +9,7 @@
 namespace fell::bench {
 namespace {
 
-/// 8 x 8 x 4 chunks of edge 32 round the ground of Corrowdale, with 500 lamps.
+/// 8 x 8 x 4 chunks of edge 32 around the ground of Corrowdale, with 500 lamps.
 const LightRegion& region()
 {
     static const LightRegion made = [] {
@@ -123,15 +123,15 @@ void blockOverLampEdit(benchmark::State& state)
 {
     const LightRules rules = rulesOf("colour");
     LightWorld world = worldOfRegion(region(), rules);
-    const std::vector<VoxelPos> beside = besideLamps(region());
+    const std::vector<VoxelPos> nextToLamps = besideLamps(region());
     const std::uint64_t before = world.digest();
     const auto edit = [&](VoxelPos at, Material there, Material back) {
         world.edit(at, there);
         world.edit(at, back);
     };
     compareInTurn(
-        state, std::min(beside.size(), region().lamps.size()),
-        [&](std::size_t i) { edit(beside[i], region().solid, kOpen); },
+        state, std::min(nextToLamps.size(), region().lamps.size()),
+        [&](std::size_t i) { edit(nextToLamps[i], region().solid, kOpen); },
         [&](std::size_t i) { edit(region().lamps[i], kOpen, region().lamp); });
     if (world.digest() != before)
         state.SkipWithError("the edits have left something behind");

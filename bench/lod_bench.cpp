@@ -130,7 +130,7 @@ void growth(benchmark::State& state)
 }
 BENCHMARK(growth)->Name("lod/slope_512m_to_8192m/corrowdale")->Iterations(1)->Unit(benchmark::kMillisecond);
 
-/// Ten views 512 m far with an error of so many pixels against full detail: "ratio" is the mean difference of a
+/// Ten views 512 m far with this error in pixels against full detail: "ratio" is the mean difference of a
 /// channel, of 255; "most" that of the worst view.
 void fidelity(benchmark::State& state, double pixels)
 {

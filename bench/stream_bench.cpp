@@ -11,7 +11,7 @@
 namespace fell::bench {
 namespace {
 
-/// A world made from nothing round the beginning of the demo route; nothing is drawn.
+/// A world made from nothing around the beginning of the demo route; nothing is drawn.
 class World {
 public:
     World()
@@ -57,7 +57,7 @@ void oneWorkerOverTwo(benchmark::State& state)
 BENCHMARK(oneWorkerOverTwo)->Name("stream/one_worker_over_two/corrowdale")->UseRealTime()->MinTime(atLeast(25));
 
 /// What two of this machine's cores give at all: "ratio" is two worlds made one after the other over the same two made
-/// at the same time, each by a worker of its own, that share nothing.
+/// at the same time, each by a separate worker, that share nothing.
 void oneWorldOverTwo(benchmark::State& state)
 {
     World world;

@@ -27,7 +27,7 @@ namespace {
 
 using namespace app;
 
-/// Ten values of one setup, each with so many frames and meshes.
+/// Ten values of one setup, each with the same number of frames and meshes.
 TransectResult resultWith(std::size_t samplesARow)
 {
     std::mt19937 dice(7); // NOLINT(cert-msc51-cpp): the same plot every time

@@ -8,6 +8,7 @@
 #include <fell/audit/order_audit.h>
 #include <fell/audit/seam_audit.h>
 #include <fell/audit/stream_audit.h>
+#include <fell/input/nearest.h>
 #include <fell/input/temp_folder.h>
 #include <fell/measure/light_trial.h>
 
@@ -301,7 +302,7 @@ int runAudit(const AuditArguments& asked, const std::stop_token& stop)
     for (const auto& audit : asked.audits)
         if (std::find(kAudits.begin(), kAudits.end(), audit) == kAudits.end())
             return fail({"audit " + audit, "",
-                "is no audit, allowed are " + listOf(std::vector<std::string>(kAudits.begin(), kAudits.end()))});
+                "is no audit, " + allowedNames(audit, std::vector<std::string>(kAudits.begin(), kAudits.end()))});
     if (asked.views < 4 || asked.views > 100000)
         return fail({"--views", "", "4 to 100000 are allowed"});
     if (asked.cases < 1 || asked.cases > 10000000)
@@ -350,7 +351,7 @@ int runAudit(const AuditArguments& asked, const std::stop_token& stop)
 Run addAudit(CLI::App& parser)
 {
     auto* command
-        = parser.add_subcommand("audit", "the slow plain way against the live one; exit code 1 where they differ");
+        = parser.add_subcommand("audit", "compare fast methods with their slow reference; exit code 1 if they differ");
     auto arguments = std::make_shared<AuditArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("audits", arguments->audits, "which: cull, keep, light, mesh, order, seams, stream")

@@ -28,5 +28,7 @@ Run addLight(CLI::App& parser);
 Run addAudit(CLI::App& parser);
 Run addWorld(CLI::App& parser);
 Run addRecipe(CLI::App& parser);
+Run addWhy(CLI::App& parser);
+Run addReference(CLI::App& parser);
 
 } // namespace fell::cli

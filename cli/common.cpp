@@ -25,16 +25,16 @@ void addWorldOptions(CLI::App& command, WorldArguments& arguments, SetupOptions 
 {
     command
         .add_option("--world", arguments.world,
-            "a world file, a recipe file, or a demo: corrowdale, level, checker, dust, solid")
+            "a world file, a recipe file, or a demo: corrowdale, gallery, level, checker, dust or solid")
         ->capture_default_str();
     command.add_option("--seed", arguments.seed, "replaces the recipe's seed (0 to 2^64-1)")->check(seedValidator());
     command.add_flag("--json", arguments.json, "print one JSON document instead of text for people");
     if (setup == SetupOptions::Without)
         return;
-    command.add_option("--setup", arguments.setup, "a setup file, or one of demo/setups: near, plain")
+    command
+        .add_option("--setup", arguments.setup, "a setup file, or a setup by name: long-view, near, plain or valley")
         ->capture_default_str();
-    command.add_option("--set", arguments.set, "overrides one choice of the setup: path=value")
-        ->allow_extra_args(false);
+    command.add_option("--set", arguments.set, "sets one setting of the setup: path=value")->allow_extra_args(false);
 }
 
 namespace {
@@ -76,7 +76,7 @@ Outcome<std::shared_ptr<const Terrain>> openWorld(
     if (!recipe)
         return recipe.problem();
     for (const Problem& warning : recipe.value().blocks.warnings)
-        std::cerr << "fell-cli: " << sentence(warning) << "; a marked shape stands in for it\n";
+        std::cerr << "fell-cli: " << sentence(warning) << "; a marked shape replaces it\n";
     return makeTerrain(recipe.take(), arguments.seed);
 }
 
@@ -99,8 +99,9 @@ void addRouteOption(CLI::App& command, std::string& route)
 {
     command
         .add_option("--route", route,
-            "a route file, or one of demo/routes; not given: the demo route of the world's name, one round what was "
-            "changed where the world is nothing else, or beck-to-summit")
+            "a route file, or a route by name; not given: the demo route of the world's name, a route around the edits "
+            "of an "
+            "imported world, or beck-to-summit")
         ->check([](const std::string& text) { return text.empty() ? "is empty: give a name" : ""; });
 }
 

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <fell/input/json_reader.h>
+#include <fell/input/nearest.h>
 
 namespace fell::cli {
 
@@ -18,7 +19,7 @@ Outcome<std::vector<const Method*>> chooseMethods(
             for (const Method& method : table)
                 known.emplace_back(method.id);
             return Problem{std::string(option).append(" ").append(text), "",
-                std::string("\"").append(id).append("\" is not known, allowed are ").append(listOf(known))};
+                std::string("\"").append(id).append("\" is not known, ").append(allowedNames(id, known))};
         }
         chosen.push_back(&*found);
     }

@@ -3,6 +3,7 @@
 #include "common.h"
 #include <fell/exchange/nrrd.h>
 #include <fell/exchange/surface.h>
+#include <fell/input/nearest.h>
 #include <fell/input/text_file.h>
 
 #include <nlohmann/json.hpp>
@@ -65,7 +66,8 @@ Outcome<std::string> formatOf(const ExportArguments& arguments)
     if (arguments.format.empty())
         return isKnownEnding ? ending : known.front();
     if (std::find(known.begin(), known.end(), arguments.format) == known.end())
-        return Problem{"--format " + arguments.format, "", "is not known here, allowed are " + listOf(known)};
+        return Problem{
+            "--format " + arguments.format, "", "is not known here, " + allowedNames(arguments.format, known)};
     if (isKnownEnding && ending != arguments.format)
         return Problem{"--format " + arguments.format, "", "does not fit --out " + arguments.out};
     return arguments.format;
@@ -130,7 +132,7 @@ int runExport(const ExportArguments& arguments, const std::stop_token& stop)
 
 Run addExport(CLI::App& parser)
 {
-    auto* command = parser.add_subcommand("export", "write one box of the world in an open format");
+    auto* command = parser.add_subcommand("export", "write a box of the world in an open format");
     command->require_subcommand(1);
     auto arguments = std::make_shared<ExportArguments>();
     const auto add = [&](const char* what, const char* title, const char* formats) {
@@ -143,10 +145,10 @@ Run addExport(CLI::App& parser)
         part->callback([arguments, what] { arguments->what = what; });
         return part;
     };
-    add("mesh", "the sides of the voxels in the box, dropped by their real neighbours",
+    add("mesh", "write the surface of a box, without faces that neighbours outside the box cover",
         "glb (metres, where the box lies), ply or obj (voxels from the box's lower corner); else by the file's ending");
-    add("voxels", "the material numbers of the box", "nrrd");
-    add("light", "the light of the box, with all that lights it from outside", "nrrd")
+    add("voxels", "write the block type numbers of a box", "nrrd");
+    add("light", "write the light values of a box, lit also from outside the box", "nrrd")
         ->add_option("--mode", arguments->mode, "lamp-sky, colour or colour-sky")
         ->capture_default_str();
     return [arguments](const std::stop_token& stop) { return runExport(*arguments, stop); };

@@ -186,13 +186,13 @@ Run addFly(CLI::App& parser)
         ->add_option(
             "--frames", arguments->frames, "how many: one each 1/60 s of flight along the route, there and back")
         ->capture_default_str();
-    command->add_option("--speed", arguments->speed, "metres a second along the route, at 60 frames a second")
+    command->add_option("--speed", arguments->speed, "metres per second along the route, at 60 frames per second")
         ->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
     command->add_flag("--no-draw", arguments->noDraw, "stream only: needs no graphics driver");
-    command->add_option(
-        "--straight", arguments->straight, "so many seconds straight on, as fast as it streams; draws nothing");
-    command->add_option("--trace", arguments->trace, "write the lives of the chunks as Trace Event JSON");
+    command->add_option("--straight", arguments->straight,
+        "flies straight on for this number of seconds, as fast as it streams; draws nothing");
+    command->add_option("--trace", arguments->trace, "write the events of all chunks as Trace Event JSON");
     addDeviceOption(*command);
     return [arguments, command](const std::stop_token& stop) -> int {
         if (arguments->straight > 0)

@@ -175,15 +175,15 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
 Run addGate(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("gate",
-        "walk an earlier transect again and compare; exit code 1 where a cost's whole interval is above what is "
-        "allowed, 5 where it cannot tell");
+        "run an earlier transect again and compare; exit code 1 if a cost is above the limit with its whole interval, "
+        "5 if inconclusive");
     auto arguments = std::make_shared<GateArguments>();
     addWorldOptions(*command, arguments->world);
     command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect")->required();
-    command->add_option("--allow", arguments->allow, "how much slower is within: 2% or 0.02")->capture_default_str();
-    command->add_option("--route", arguments->route, "in place of the baseline's, for documents that do not hold it");
+    command->add_option("--allow", arguments->allow, "slowdown that is allowed: 2% or 0.02")->capture_default_str();
+    command->add_option("--route", arguments->route, "a route; not given: that of the baseline");
     command->add_option("--a", arguments->a, "path=value[,path=value] of the baseline's setup, against that setup");
-    command->add_option("--rounds", arguments->rounds, "in place of the baseline's");
+    command->add_option("--rounds", arguments->rounds, "number of rounds; not given: that of the baseline");
     command->add_option("--junit", arguments->junit, "a JUnit XML file for build servers");
     addDeviceOption(*command);
     return [arguments, command](const std::stop_token& stop) {

@@ -100,13 +100,13 @@ void addImportOptions(CLI::App& command, ImportArguments& arguments)
     command.add_option("in", arguments.in, "a height map (.png, grey, 8 or 16 bits) or a volume (.nrrd)")->required();
     command.add_option("file", arguments.out, "the world file to make")->required();
     command.add_flag("--json", arguments.json, "one JSON document");
-    command.add_option("--like", arguments.like, "the world whose blocks, seed and voxel length it has")
+    command.add_option("--like", arguments.like, "the world that gives block set, seed and voxel length")
         ->capture_default_str();
-    command.add_option("--metres", arguments.metres, "heights: metres a pixel")->capture_default_str();
+    command.add_option("--metres", arguments.metres, "heights: metres per pixel")->capture_default_str();
     command.add_option("--heights", arguments.heights, "heights: LOW,HIGH in metres of black and white")
         ->capture_default_str();
     command.add_option(
-        "--material", arguments.material, "one block kind; else heights are covered by height and slope");
+        "--material", arguments.material, "one block type; not given: heights are covered by height and slope");
     command.add_option("--threshold", arguments.threshold, "volumes: what is above it is solid");
     command.add_option("--ids", arguments.ids, "volumes: NUMBER=BLOCK,NUMBER=BLOCK; else what the file says");
     command.add_option("--at", arguments.at, "volumes: x,y,z of its lowest corner, voxels")->capture_default_str();

@@ -179,12 +179,12 @@ int runLedger(const LedgerArguments& arguments)
 
 Run addLedger(CLI::App& parser)
 {
-    auto* command = parser.add_subcommand("ledger", "every trial that was kept: find, compare, pin, carry elsewhere");
+    auto* command = parser.add_subcommand("ledger", "saved runs: find, compare, pin, export, import");
     auto arguments = std::make_shared<LedgerArguments>();
     command->require_subcommand(1);
     const auto action = [&](const char* name, const char* does) {
         auto* one = command->add_subcommand(name, does);
-        one->add_option("--ledger", arguments->ledger, "the file")->capture_default_str();
+        one->add_option("--ledger", arguments->ledger, "the ledger file; not given: that of the user");
         one->add_flag("--json", arguments->json, "print one JSON document");
         one->callback([arguments, name, one] {
             arguments->what = name;
@@ -195,21 +195,22 @@ Run addLedger(CLI::App& parser)
     const auto ids = [&](CLI::App* to, int min, int max, const char* which) {
         to->add_option("trials", arguments->ids, which)->expected(min, max)->required(min > 0);
     };
-    action("list", "the newest first")->add_option("search", arguments->search, "words that must all be there");
-    ids(action("show", "the report of one trial"), 1, 1, "its number");
-    ids(action("compare", "setup A of two trials beside each other"), 2, 2, "their numbers");
-    auto* tag = action("tag", "words to find a trial by");
+    action("list", "list runs, the newest first")
+        ->add_option("search", arguments->search, "words that a run must contain");
+    ids(action("show", "print the report of one run"), 1, 1, "its number");
+    ids(action("compare", "compare setup A of two runs"), 2, 2, "their numbers");
+    auto* tag = action("tag", "set the tags of a run");
     tag->add_option("trial", arguments->id, "its number")->required();
-    tag->add_option("words", arguments->tags, "in place of those that it has")->required();
-    ids(action("pin", "make one the baseline of its world, route and what varies"), 1, 1, "its number");
-    ids(action("unpin", "let a baseline go"), 1, 1, "its number");
-    ids(action("remove", "for good"), 1, 10000, "their numbers");
-    auto* out = action("export", "with raw samples, for another machine; or rows for a spreadsheet");
-    out->add_option("file", arguments->file, "where to")->required();
+    tag->add_option("words", arguments->tags, "the tags; they replace the present ones")->required();
+    ids(action("pin", "make a run the baseline of its world, route and settings"), 1, 1, "its number");
+    ids(action("unpin", "remove the mark of a baseline"), 1, 1, "its number");
+    ids(action("remove", "delete runs permanently"), 1, 10000, "their numbers");
+    auto* out = action("export", "write runs with raw samples as JSON, or their rows as CSV");
+    out->add_option("file", arguments->file, "the file to write")->required();
     ids(out, 0, 100000, "their numbers; none: all");
     out->add_option("--format", arguments->format, "json or csv")->check(CLI::IsMember({"json", "csv"}));
-    action("import", "what export wrote as JSON, or one transect's")
-        ->add_option("file", arguments->file, "where from")
+    action("import", "read runs that export wrote, or the JSON of one transect")
+        ->add_option("file", arguments->file, "the file to read")
         ->required();
     return [arguments](const std::stop_token&) { return runLedger(*arguments); };
 }

@@ -110,14 +110,14 @@ int runLight(const LightArguments& arguments, const std::stop_token& stop)
 Run addLight(CLI::App& parser)
 {
     auto* command = parser.add_subcommand(
-        "light", "flood the same region in each light mode, in turn, on one thread; then edit it");
+        "light", "flood the same region in each light mode, interleaved, on one thread; then edit it");
     auto arguments = std::make_shared<LightArguments>();
     addWorldOptions(*command, arguments->world);
-    command->add_option("--mode", arguments->modes, "which, separated by commas")->capture_default_str();
+    command->add_option("--mode", arguments->modes, "which methods, separated by commas")->capture_default_str();
     command->add_option("--box", arguments->box, "chunks on x, y, z, half of them above the ground")
         ->capture_default_str();
     command->add_option("--edge", arguments->edge, "voxels: 16, 32 or 64; the setup's if not given");
-    command->add_option("--lamps", arguments->lamps, "how many stand on the ground at random")->capture_default_str();
+    command->add_option("--lamps", arguments->lamps, "lamps placed on the ground at random")->capture_default_str();
     command->add_option("--repeat", arguments->repeat, "floods of each mode")->capture_default_str();
     return [arguments](const std::stop_token& stop) { return runLight(*arguments, stop); };
 }

@@ -2,12 +2,14 @@
 // fell-cli: results on standard output, everything else on standard error.
 #include "commands.h"
 #include "common.h"
+#include <fell/input/nearest.h>
 #include <fell/measure/machine.h>
 #include <fell/terrain/height_map.h>
 
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
 
+#include <algorithm>
 #include <csignal>
 #include <iostream>
 #include <map>
@@ -20,6 +22,37 @@ void addQuiet(CLI::App& command, bool& quiet)
     command.add_flag("--quiet", quiet, "no progress on standard error; warnings and errors stay");
     for (CLI::App* below : command.get_subcommands({}))
         addQuiet(*below, quiet);
+}
+
+/// What helps after an argument that was refused: the option that an unknown one is nearest to, and where all are
+/// listed.
+std::string helpFor(const CLI::App& parser, int argc, char** argv)
+{
+    const CLI::App* command = &parser;
+    std::string called = "fell-cli";
+    std::vector<std::string> unknown;
+    for (int i = 1; i < argc; ++i) {
+        const std::string text = argv[i];
+        if (text.starts_with("--")) {
+            unknown.push_back(text.substr(0, text.find('=')));
+            continue;
+        }
+        for (const CLI::App* below : command->get_subcommands({}))
+            if (below->get_name() == text) {
+                command = below;
+                called += " " + text;
+                break;
+            }
+    }
+    std::vector<std::string> known;
+    for (const CLI::Option* option : command->get_options())
+        for (const std::string& name : option->get_lnames())
+            known.push_back("--" + name);
+    for (const std::string& one : unknown)
+        if (std::find(known.begin(), known.end(), one) == known.end())
+            if (const std::string nearest = fell::input::nearestName(one, known); !nearest.empty())
+                return ": did you mean " + nearest + "? (" + called + " --help lists all options)";
+    return " (" + called + " --help lists what is allowed)";
 }
 
 int runCommand(int argc, char** argv)
@@ -45,6 +78,8 @@ int runCommand(int argc, char** argv)
     runs["audit"] = addAudit(parser);
     runs["world"] = addWorld(parser);
     runs["recipe"] = addRecipe(parser);
+    runs["why"] = addWhy(parser);
+    runs["reference"] = addReference(parser);
     bool quiet = false;
     addQuiet(parser, quiet);
     try {
@@ -62,9 +97,9 @@ int runCommand(int argc, char** argv)
             std::vector<std::string> known;
             for (const auto& [name, run] : runs)
                 known.push_back(name);
-            return fail({argv[1], "", "is no command of fell-cli, known are " + fell::input::listOf(known)});
+            return fail({argv[1], "", "is no command of fell-cli, " + fell::input::allowedNames(argv[1], known)});
         }
-        return fail({"arguments", "", std::string(error.what()) + " (fell-cli --help lists what is allowed)"});
+        return fail({"arguments", "", std::string(error.what()) + helpFor(parser, argc, argv)});
     }
     if (quiet)
         hideProgress();
@@ -91,6 +126,6 @@ int main(int argc, char** argv)
             fell::cli::kMachineLacks);
     } catch (const std::exception& error) {
         return fell::cli::fail(
-            {"", "", std::string("stopped by an error of its own: ") + error.what()}, fell::cli::kBadInput);
+            {"", "", std::string("stopped by an internal error: ") + error.what()}, fell::cli::kBadInput);
     }
 }

@@ -184,13 +184,13 @@ int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
 Run addMesh(CLI::App& parser)
 {
     auto* command
-        = parser.add_subcommand("mesh", "mesh the same surface chunks with each method, in turn, on one thread");
+        = parser.add_subcommand("mesh", "mesh the same surface chunks with each method, interleaved, on one thread");
     auto arguments = std::make_shared<MeshArguments>();
     for (const Mesher& mesher : meshers()) // all that show the same surface
         if (!mesher.traits.makesTriangles)
             arguments->meshers += (arguments->meshers.empty() ? "" : ",") + std::string(mesher.id);
     addWorldOptions(*command, arguments->world);
-    command->add_option("--mesher", arguments->meshers, "which, separated by commas")->capture_default_str();
+    command->add_option("--mesher", arguments->meshers, "which methods, separated by commas")->capture_default_str();
     command->add_option(
         "--layout", arguments->layouts, "which vertex layouts, separated by commas; the setup's if not given");
     command->add_option("--chunks", arguments->chunks, "how many surface chunks")->capture_default_str();

@@ -5,6 +5,8 @@
 
 #include <cstdio>
 
+#include <thread>
+
 namespace fell::cli {
 
 std::optional<Size> parseSize(const std::string& text)
@@ -41,7 +43,7 @@ void addDeviceOption(CLI::App& command)
                     throw CLI::ValidationError("--device", "is " + text + ", allowed are list or a number from it");
                 chosenDevice = (*number)[0];
             },
-            "which device draws: a number of those that \"list\" prints; else the driver's own choice")
+            "the device that draws, by its number in \"list\"; not given: the choice of the driver")
         ->trigger_on_parse();
 }
 
@@ -59,6 +61,19 @@ Outcome<std::unique_ptr<Offscreen>> Offscreen::create(Size size)
     made->m_target.emplace(size.width, size.height);
     made->m_hooks = hooksFor(*made->m_renderer, *made->m_target);
     return made;
+}
+
+bool fill(Renderer& renderer, Streamer& streamer, const Eye& eye, const Setup& setup, const std::stop_token& stop)
+{
+    streamer.moveTo(chunkOf(eye.cell, setup.chunk.edge));
+    while (!stop.stop_requested()) {
+        for (const StreamEvent& event : streamer.take(SIZE_MAX))
+            renderer.apply(event);
+        if (streamer.settled())
+            return true;
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    return false;
 }
 
 } // namespace fell::cli

@@ -34,4 +34,7 @@ private:
     DrawHooks m_hooks;
 };
 
+/// Gives the renderer everything within the distance around the eye; false if it was stopped.
+bool fill(Renderer& renderer, Streamer& streamer, const Eye& eye, const Setup& setup, const std::stop_token& stop);
+
 } // namespace fell::cli

@@ -8,31 +8,16 @@
 #include <nlohmann/json.hpp>
 
 #include <iostream>
-#include <thread>
 
 namespace fell::cli {
 namespace {
 
 struct PictureArguments {
     WorldArguments world;
-    std::string route, out, beside;
+    std::string route, out, fullDetail;
     double along = 0.3, sun = kLateMorning;
     int width = 1280, height = 800;
 };
-
-/// Gives everything within the distance to the renderer; false if it was stopped.
-bool fill(Renderer& renderer, Streamer& streamer, const Eye& eye, const Setup& setup, const std::stop_token& stop)
-{
-    streamer.moveTo(chunkOf(eye.cell, setup.chunk.edge));
-    while (!stop.stop_requested()) {
-        for (const StreamEvent& event : streamer.take(SIZE_MAX))
-            renderer.apply(event);
-        if (streamer.settled())
-            return true;
-        std::this_thread::sleep_for(std::chrono::milliseconds(1));
-    }
-    return false;
-}
 
 /// A view drawn with a setup; no pixels if it was stopped.
 struct Drawn {
@@ -82,7 +67,7 @@ std::optional<Problem> checkArguments(const PictureArguments& arguments)
     if (!(arguments.sun >= kLowestSun && arguments.sun <= kHighestSun))
         return Problem{"--sun", "", "-18 to 60 degrees above the horizon are allowed"};
     const auto plainName = [](const std::string& file) { return std::filesystem::absolute(file).lexically_normal(); };
-    if (!arguments.beside.empty() && plainName(arguments.beside) == plainName(arguments.out))
+    if (!arguments.fullDetail.empty() && plainName(arguments.fullDetail) == plainName(arguments.out))
         return Problem{"--beside", "", "is the same file as --out: give it another name"};
     return std::nullopt;
 }
@@ -115,12 +100,12 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
         return fail(route.problem());
     if (auto problem = checkArguments(arguments))
         return fail(*problem);
-    for (const std::string& file : {arguments.out, arguments.beside})
+    for (const std::string& file : {arguments.out, arguments.fullDetail})
         if (!file.empty())
             if (const int code = refuseOutput(file, arguments.world, {arguments.route}); code != kDone)
                 return code;
     const auto full = fullDetailOf(settled);
-    if (!arguments.beside.empty() && !full)
+    if (!arguments.fullDetail.empty() && !full)
         return fail(full.problem());
     auto made = Offscreen::create({arguments.width, arguments.height});
     if (!made)
@@ -144,8 +129,8 @@ int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
     std::optional<double> difference;
     if (const int code = draw(settled, arguments.out, drawn); code != kDone)
         return code;
-    if (!arguments.beside.empty()) {
-        if (const int code = draw(full.value(), arguments.beside, plain); code != kDone)
+    if (!arguments.fullDetail.empty()) {
+        if (const int code = draw(full.value(), arguments.fullDetail, plain); code != kDone)
             return code;
         difference = differenceOf(drawn.pixels, plain.pixels);
         if (!arguments.world.json)
@@ -173,8 +158,8 @@ Run addPicture(CLI::App& parser)
     command->add_option("--width", arguments->width, "pixels")->capture_default_str();
     command->add_option("--height", arguments->height, "pixels")->capture_default_str();
     command->add_option("--out", arguments->out, "the PNG file to write")->required();
-    command->add_option(
-        "--beside", arguments->beside, "a second PNG file: the same view at full detail, and how much the two differ");
+    command->add_option("--beside", arguments->fullDetail,
+        "a second PNG file: the same view at full detail, and how much the two differ");
     addDeviceOption(*command);
     return [arguments](const std::stop_token& stop) { return runPicture(*arguments, stop); };
 }

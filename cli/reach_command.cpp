@@ -129,7 +129,8 @@ int runReach(const ReachArguments& arguments, const std::stop_token& stop)
                 {"low", ratio.ratio.low}, {"high", ratio.ratio.high}});
             if (!arguments.world.json)
                 std::printf("At %s, which both reach, %s\n",
-                    counted(static_cast<std::uint64_t>(common), "chunk").c_str(), verdictOf(ratio).c_str());
+                    counted(static_cast<std::uint64_t>(common), "chunk").c_str(),
+                    verdictOf(ratio, both.rounds).c_str());
         }
     }
     if (arguments.world.json)
@@ -141,20 +142,21 @@ int runReach(const ReachArguments& arguments, const std::stop_token& stop)
 
 Run addReach(CLI::App& parser)
 {
-    auto* command = parser.add_subcommand("reach", "find the farthest render distance whose frames keep a budget");
+    auto* command
+        = parser.add_subcommand("reach", "find the largest render distance whose frames are within the budget at p95");
     auto arguments = std::make_shared<ReachArguments>();
     auto& world = arguments->world;
-    command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
+    command->add_option("--world", world.world, "a world file, a recipe file, or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
     command->add_option("--setup", arguments->setups, "once for each setup")->allow_extra_args(false)->take_all();
-    command->add_option("--set", world.set, "overrides one choice of all setups: path=value")->allow_extra_args(false);
+    command->add_option("--set", world.set, "sets one setting of all setups: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");
-    command->add_option("--budget", arguments->budget, "milliseconds a frame at p95, in place of the setup's");
+    command->add_option("--budget", arguments->budget, "milliseconds per frame at p95; not given: that of the setup");
     command->add_option("--a", arguments->a, "path=value[,path=value] of A alone: compares with B at what both reach");
     command->add_option("--b", arguments->b, "the same of B alone; both begin from the setup");
     addRouteOption(*command, arguments->route);
     command->add_option("--frames", arguments->frames, "along the route at each distance")->capture_default_str();
-    command->add_option("--farthest", arguments->farthest, "chunks; 0: what the setup may have at most")
+    command->add_option("--farthest", arguments->farthest, "chunks; 0: as far as the setup allows")
         ->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
     addDeviceOption(*command);

@@ -3,6 +3,7 @@
 #include "commands.h"
 #include "common.h"
 #include <fell/gpu/picture.h>
+#include <fell/input/nearest.h>
 #include <fell/input/text_file.h>
 #include <fell/measure/recipe_trial.h>
 #include <fell/save/world_file.h>
@@ -116,7 +117,7 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
         std::vector<std::string> known;
         for (const MapLookChoice& one : looks)
             known.emplace_back(one.id);
-        return fail({"--look " + arguments.look, "", "is no look of a map, allowed are " + listOf(known)});
+        return fail({"--look " + arguments.look, "", "is no look of a map, " + allowedNames(arguments.look, known)});
     }
     MapSpec spec;
     const auto pixelSize = wholeNumbers<2>(arguments.size, 'x');
@@ -165,7 +166,7 @@ int map(const RecipeArguments& arguments, const std::stop_token& stop)
 
 Run addRecipe(CLI::App& parser)
 {
-    CLI::App& command = *parser.add_subcommand("recipe", "recipes: the layers that make a world's terrain");
+    CLI::App& command = *parser.add_subcommand("recipe", "recipes: the layers of a world");
     command.require_subcommand(1);
     auto arguments = std::make_shared<RecipeArguments>();
     const auto add = [&](const char* name, const char* title) {
@@ -174,8 +175,8 @@ Run addRecipe(CLI::App& parser)
         part->add_flag("--json", arguments->json, "one JSON document");
         return part;
     };
-    CLI::App *checks = add("check", "read it; exit 2 where something is wrong, with its JSON pointer"),
-             *shows = add("show", "its layers, and what each costs"), *maps = add("map", "its map as PNG");
+    CLI::App *checks = add("check", "check a recipe; exit code 2 with the JSON pointer of what is wrong"),
+             *shows = add("show", "print the layers and the cost of each"), *maps = add("map", "write the map as PNG");
     maps->add_option("--out", arguments->out, "the file to write")->required();
     maps->add_option("--look", arguments->look, "relief, height, slope, material or cost")->capture_default_str();
     maps->add_option("--size", arguments->size, "pixels")->capture_default_str();
@@ -183,8 +184,8 @@ Run addRecipe(CLI::App& parser)
     maps->add_option("--at", arguments->at, "the middle: metres east, south")->capture_default_str();
     maps->add_option("--seed", arguments->seed, "replaces the recipe's seed")->check(seedValidator());
     const auto text = [&command](const char* name, const char* title) { return command.add_subcommand(name, title); };
-    CLI::App *schema = text("schema", "the JSON Schema of recipes"),
-             *reference = text("reference", "every key of a recipe as a page of Markdown");
+    CLI::App *schema = text("schema", "print the JSON Schema of recipes"),
+             *reference = text("reference", "print every key of a recipe as Markdown");
     return [arguments, checks, shows, schema, reference](const std::stop_token& stop) -> int {
         if (schema->parsed() || reference->parsed()) {
             std::cout << (schema->parsed() ? recipeSchema() : recipeReference());

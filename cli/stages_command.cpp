@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
 #include "common.h"
+#include "reference_text.h"
 #include <fell/setup/stages.h>
 
 #include <nlohmann/json.hpp>
@@ -47,8 +48,15 @@ Run addStages(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("stages", "list every stage and its methods");
     auto json = std::make_shared<bool>(false);
-    command->add_flag("--json", *json, "print one JSON document");
-    return [json](const std::stop_token&) { return *json ? printStagesJson() : printStagesText(); };
+    auto table = std::make_shared<bool>(false);
+    auto* asJson = command->add_flag("--json", *json, "print one JSON document");
+    command->add_flag("--markdown", *table, "print the table of methods that the README shows")->excludes(asJson);
+    return [json, table](const std::stop_token&) {
+        if (!*table)
+            return *json ? printStagesJson() : printStagesText();
+        std::cout << methodTable();
+        return static_cast<int>(kDone);
+    };
 }
 
 } // namespace fell::cli

@@ -81,12 +81,12 @@ int runStore(const StoreArguments& arguments, const std::stop_token& stop)
 
 Run addStore(CLI::App& parser)
 {
-    auto* command = parser.add_subcommand("store", "hold the same voxels in each form, in turn, on one thread");
+    auto* command = parser.add_subcommand("store", "store the same voxels in each format, interleaved, on one thread");
     auto arguments = std::make_shared<StoreArguments>();
     for (const StorageFormat& form : voxelForms())
         arguments->forms += (arguments->forms.empty() ? "" : ",") + std::string(form.id);
     addWorldOptions(*command, arguments->world);
-    command->add_option("--form", arguments->forms, "which, separated by commas")->capture_default_str();
+    command->add_option("--form", arguments->forms, "which methods, separated by commas")->capture_default_str();
     command->add_option("--chunks", arguments->chunks, "how many cubes that hold surface")->capture_default_str();
     command->add_option("--edge", arguments->edge, "voxels: 16, 32, 64, 128 or 256; the setup's if not given");
     return [arguments](const std::stop_token& stop) { return runStore(*arguments, stop); };

@@ -35,12 +35,10 @@ std::optional<Problem> readVaried(const std::string& text, std::string& path, st
     const std::size_t equals = text.find('=');
     path = text.substr(0, equals);
     const SetupField* field = findField(path);
-    if (!field || equals == std::string::npos) {
-        std::vector<std::string> paths;
-        for (const auto& known : setupFields())
-            paths.push_back(known.path);
-        return Problem{"--vary " + text, "", "is no path=value,value; known paths are " + listOf(paths)};
-    }
+    if (!field)
+        return Problem{"--vary " + text, "", "varies no setting; " + allowedPaths(path)};
+    if (equals == std::string::npos)
+        return Problem{"--vary " + text, "", "has no values; path=value,value is expected, e.g. stream.distance=2,4,6"};
     for (std::string one : splitList(text.substr(equals + 1))) {
         std::replace(one.begin(), one.end(), '+', ','); // within a list of cull steps
         nlohmann::json value = valueFromText(*field, one);
@@ -190,7 +188,8 @@ int runTransect(const TransectArguments& arguments, const std::stop_token& stop)
 
 Run addTransect(CLI::App& parser)
 {
-    auto* command = parser.add_subcommand("transect", "measure along one varied number of a setup, along a route");
+    auto* command = parser.add_subcommand(
+        "transect", "measure mesh time and frame time along a route while one or two settings vary");
     auto arguments = std::make_shared<TransectArguments>();
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a world file, a recipe file, or a demo")->capture_default_str();
@@ -198,7 +197,7 @@ Run addTransect(CLI::App& parser)
     command->add_option("--setup", arguments->setups, "once for A, a second time for B")
         ->allow_extra_args(false)
         ->take_all();
-    command->add_option("--set", world.set, "overrides one choice of both setups: path=value")->allow_extra_args(false);
+    command->add_option("--set", world.set, "sets one setting of both setups: path=value")->allow_extra_args(false);
     command->add_option("--a", arguments->a, "path=value[,path=value] of A alone: compares with B on the same setup");
     command->add_option("--b", arguments->b, "the same of B alone");
     command->add_flag("--json", world.json, "print one JSON document");
@@ -207,15 +206,14 @@ Run addTransect(CLI::App& parser)
         ->take_all()
         ->capture_default_str();
     addRouteOption(*command, arguments->route);
-    command->add_option("--rounds", arguments->rounds, "how often each value is measured, setups taking turns")
-        ->capture_default_str();
+    command->add_option("--rounds", arguments->rounds, "rounds; the setups are interleaved")->capture_default_str();
     command->add_option("--frames", arguments->frames, "frames along the route in each round")->capture_default_str();
     command->add_option("--churn", arguments->churn, "changes in each frame: blocks:N, lamps:N or blasts:N")
         ->capture_default_str();
     command->add_option("--size", arguments->size, "of the picture, in pixels")->capture_default_str();
-    command->add_option("--out", arguments->out, "a folder for CSV, JSON, plots and a report");
-    command->add_flag("--keep", arguments->keep, "keep the trial in the ledger");
-    command->add_option("--ledger", arguments->ledger, "keep it in this file in place of the home ledger");
+    command->add_option("--out", arguments->out, "a folder that gets CSV, JSON, plots and a report");
+    command->add_flag("--keep", arguments->keep, "save the run in the ledger");
+    command->add_option("--ledger", arguments->ledger, "save the run in this ledger file");
     command->add_flag("!--no-audit", arguments->audit, "leave out the quick audit of the methods");
     command->add_flag("--no-draw", arguments->noDraw, "measure meshing only: needs no graphics driver");
     addDeviceOption(*command);

@@ -122,19 +122,19 @@ int runTrust(const TrustArguments& arguments, const std::stop_token& stop)
 
 Run addTrust(CLI::App& parser)
 {
-    auto* command
-        = parser.add_subcommand("trust", "how far measuring can be trusted here: a setup against itself, and slowed");
+    auto* command = parser.add_subcommand(
+        "trust", "measure what this machine can tell: a setup against itself, and against itself slowed");
     auto arguments = std::make_shared<TrustArguments>();
     auto& world = arguments->world;
-    command->add_option("--world", world.world, "a recipe file or a demo")->capture_default_str();
+    command->add_option("--world", world.world, "a world file, a recipe file, or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
     command->add_option("--setup", arguments->setup, "what is measured")->capture_default_str();
-    command->add_option("--set", world.set, "overrides one choice of the setup: path=value")->allow_extra_args(false);
+    command->add_option("--set", world.set, "sets one setting of the setup: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");
-    command->add_option("--trials", arguments->trials, "of each of the two questions")->capture_default_str();
-    command->add_option("--slower", arguments->slower, "percent of the mesh time that are added on purpose")
+    command->add_option("--trials", arguments->trials, "runs of each of the two questions")->capture_default_str();
+    command->add_option("--slower", arguments->slower, "percent that are added to the mesh time on purpose")
         ->capture_default_str();
-    command->add_option("--allow", arguments->allow, "how much slower is within, for the power table: 2% or 0.02")
+    command->add_option("--allow", arguments->allow, "slowdown that is allowed, for the power table: 2% or 0.02")
         ->capture_default_str();
     addRouteOption(*command, arguments->route);
     command->add_option("--rounds", arguments->rounds, "of each transect")->capture_default_str();

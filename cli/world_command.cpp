@@ -221,13 +221,13 @@ int compareWays(const WorldFileArguments& arguments, const std::stop_token& stop
 
 Run addWorld(CLI::App& parser)
 {
-    CLI::App& command = *parser.add_subcommand("world", "world files: a recipe and what was changed of it");
+    CLI::App& command = *parser.add_subcommand("world", "world files: a recipe and its edits");
     command.require_subcommand(1);
     auto arguments = std::make_shared<WorldFileArguments>();
     CLI::App* chosen[4]{};
-    const std::pair<const char*, const char*> kCommands[]{{"new", "make one from a recipe, a demo or a seed"},
-        {"info", "what it is made from and what it keeps"}, {"verify", "read every row; exit 1 where one is damaged"},
-        {"compact", "forget what is as the recipe says, give space back"}};
+    const std::pair<const char*, const char*> kCommands[]{{"new", "make a world file from a recipe, a demo or a seed"},
+        {"info", "print what a world file contains"}, {"verify", "read every row; exit code 1 if one is damaged"},
+        {"compact", "remove voxels that equal the recipe, and free the space"}};
     for (std::size_t i = 0; i < 4; ++i) {
         chosen[i] = command.add_subcommand(kCommands[i].first, kCommands[i].second);
         chosen[i]->add_option("file", arguments->file, "the world file")->required();
@@ -241,9 +241,8 @@ Run addWorld(CLI::App& parser)
     chosen[0]
         ->add_option("--group", arguments->group, "what a row holds: chunk, column or cube")
         ->check(CLI::IsMember(groups));
-    CLI::App* ways
-        = command.add_subcommand("ways", "keep the same chunks in every way and compare; nothing is left of it");
-    ways->add_option("file", arguments->file, "a world file whose changes are kept; else some are made up");
+    CLI::App* ways = command.add_subcommand("ways", "save the same chunks in every way and compare; no file is left");
+    ways->add_option("file", arguments->file, "a world file whose edits are saved; not given: made-up edits");
     addWorldOptions(*ways, arguments->world, SetupOptions::Without);
     ways->add_option("--radius", arguments->radius, "chunks that count as visited")
         ->check(CLI::Range(1, 16))
@@ -251,13 +250,14 @@ Run addWorld(CLI::App& parser)
     ways->add_option("--edits", arguments->edits, "changed voxels where the world has none")
         ->check(CLI::Range(1, 1000000))
         ->capture_default_str();
-    CLI::App* packs = command.add_subcommand(
-        "pack", "one file that carries all it needs: block pictures, models and heights, for another machine");
+    CLI::App* packs
+        = command.add_subcommand("pack", "write one file that contains block set, models, textures and height maps");
     packs->add_option("world", arguments->world.world, "a world file, a recipe file, or a demo")->required();
     packs->add_option("file", arguments->file, "the world file to make")->required();
     packs->add_flag("--json", arguments->world.json, "one JSON document");
     auto import = std::make_shared<ImportArguments>();
-    CLI::App* imports = command.add_subcommand("import", "heights (PNG) or a volume (NRRD) from elsewhere as a world");
+    CLI::App* imports
+        = command.add_subcommand("import", "make a world file from a height map (PNG) or a volume (NRRD)");
     addImportOptions(*imports, *import);
     return [arguments, import, imports, ways, packs, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
                const std::stop_token& stop) -> int {

@@ -9,7 +9,9 @@
 
 namespace fell::demo {
 
-/// demo/ of the source tree that this program was built from.
+/// share/fell/demo next to the bin/ of an installed program; else demo/ of the source tree that it was built from.
 std::filesystem::path demoFolder();
+/// The folder of index.md and the other documents: share/doc/fell, else docs/ of the source tree.
+std::filesystem::path documentsFolder();
 
 } // namespace fell::demo

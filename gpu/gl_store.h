@@ -12,7 +12,7 @@
 
 namespace fell::gpu {
 
-/// Buffers for the pieces of a store, and where asked for a second one beside each, with as many elements of another
+/// Buffers for the pieces of a store, and where asked for a second one with each, with as many elements of another
 /// kind. A class because they must agree.
 class GlStore {
 public:
@@ -22,7 +22,7 @@ public:
     {
     }
 
-    /// Forgets everything. Slabs of `slabBytes`; 0 gives each piece a buffer of its own. `besideBytes` an element go
+    /// Forgets everything. Slabs of `slabBytes`; 0 gives each piece a separate buffer. `besideBytes` an element go
     /// into the second buffers; 0: there are none.
     void clear(std::uint32_t slabBytes, std::size_t elementBytes, std::size_t besideBytes = 0)
     {
@@ -37,7 +37,7 @@ public:
     }
 
     /// Makes room for `bytes` before the first mesh: a driver takes a millisecond for each slab, and a frame in flight
-    /// should not. Nothing where each piece has a buffer of its own.
+    /// should not. Nothing where each piece has a separate buffer.
     void reserve(std::size_t bytes, std::uint32_t slabBytes)
     {
         for (std::size_t made = 0; slabBytes > 0 && made < bytes; made += slabBytes) {
@@ -62,13 +62,13 @@ public:
             static_cast<GLsizeiptr>(bytes), data);
     }
 
-    StorePiece put(const void* data, std::uint32_t count, const void* beside = nullptr)
+    StorePiece put(const void* data, std::uint32_t count, const void* extra = nullptr)
     {
         const StorePiece piece = take(count);
         write(piece, 0, data, count * m_elementBytes);
-        if (beside)
+        if (extra)
             glNamedBufferSubData(m_beside[piece.slab].id(), static_cast<GLintptr>(piece.first * m_besideBytes),
-                static_cast<GLsizeiptr>(count * m_besideBytes), beside);
+                static_cast<GLsizeiptr>(count * m_besideBytes), extra);
         return piece;
     }
 
@@ -83,7 +83,7 @@ public:
     }
 
     [[nodiscard]] GLuint buffer(std::uint32_t slab) const { return m_buffers[slab].id(); }
-    [[nodiscard]] GLuint beside(std::uint32_t slab) const { return m_beside[slab].id(); }
+    [[nodiscard]] GLuint extra(std::uint32_t slab) const { return m_beside[slab].id(); }
     [[nodiscard]] std::size_t slabs() const { return m_buffers.size(); }
     [[nodiscard]] const PieceStore& pieces() const { return m_pieces; }
     [[nodiscard]] std::size_t pageBytes() const { return m_pieces.pageCount() * (m_elementBytes + m_besideBytes); }

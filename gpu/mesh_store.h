@@ -35,13 +35,13 @@ struct StoreFill {
 /// Cost    take: one look at each word until it fits, 64 pages a word. release: the words of the piece.
 class PieceStore {
 public:
-    /// It grows by slabs of `slabCount` elements in pages of `pageCount`; a larger request gets a slab of its own.
+    /// It grows by slabs of `slabCount` elements in pages of `pageCount`; a larger request gets a separate slab.
     /// slabCount 0: every request is a slab. Asserts pageCount > 0.
     explicit PieceStore(std::uint32_t slabCount, std::uint32_t pageCount = 1);
 
     struct Taken {
         StorePiece piece;
-        std::optional<std::uint32_t> newSlab; // a slab of so many elements is new, and piece.slab is its number
+        std::optional<std::uint32_t> newSlab; // a slab of this number of elements is new, and piece.slab is its number
     };
     /// Asserts count > 0.
     Taken take(std::uint32_t count);

@@ -181,9 +181,9 @@ void QuadDrawer::bindSlab(std::uint32_t slab)
     if (!format().hasRings())
         return;
     if (m_isInstanced)
-        glVertexArrayVertexBuffer(m_array, kRimBinding, quads.beside(slab), 0, sizeof(OcclusionRing));
+        glVertexArrayVertexBuffer(m_array, kRimBinding, quads.extra(slab), 0, sizeof(OcclusionRing));
     else
-        glTextureBuffer(m_rims.id(), GL_R32UI, quads.beside(slab));
+        glTextureBuffer(m_rims.id(), GL_R32UI, quads.extra(slab));
 }
 
 void QuadDrawer::drawQuads(std::uint32_t first, std::uint32_t count, GLuint index) const

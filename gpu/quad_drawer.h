@@ -84,7 +84,7 @@ private:
 
 template <typename Draw> void QuadDrawer::forEachRun(const ShownHere& shown, Part part, const Draw& draw)
 {
-    // Quads that look away between two runs are drawn with them where a draw of their own would cost more.
+    // Quads that look away between two runs are drawn with them where a separate draw would cost more.
     constexpr std::uint32_t kNotWorthIt = 16;
     const HeldChunk& chunk = *shown.chunk;
     std::uint32_t first = 0, count = 0, at = 0;

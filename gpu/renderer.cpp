@@ -18,7 +18,7 @@ namespace {
 using Clock = std::chrono::steady_clock;
 
 constexpr glm::vec3 kWire{0.13f, 0.16f, 0.17f}; // of the wireframe, sRGB
-constexpr float kFogFrom = 0.4f; // of the distance at which everything is fog
+constexpr double kLatestFog = 0.98; // of the distance: it needs some way to grow
 constexpr GLuint kPicturesUnit = 0, kMaterialsUnit = 5; // as in terrain.frag.glsl and material.glsl
 
 double msSince(Clock::time_point start)
@@ -110,6 +110,7 @@ public:
 
     void setLook(const DrawChoices& draw) override
     {
+        m_setup.draw.fog = draw.fog;
         m_setup.draw.fieldOfView = draw.fieldOfView; // each frame: names are looked up only where they are others
         if (m_setup.draw.filter == draw.filter && m_setup.draw.seeThrough == draw.seeThrough)
             return;
@@ -280,7 +281,7 @@ private:
         data.horizon = glm::vec4(linearOf(day.horizon), 0);
         data.zenith = glm::vec4(linearOf(day.zenith), 0);
         data.wire = glm::vec4(linearOf(kWire), 1);
-        data.fog = {end * kFogFrom, end, 0, 0};
+        data.fog = {end * static_cast<float>(std::min(kLatestFog, m_setup.draw.fog)), end, 0, 0};
         data.levelsLow
             = {static_cast<int>(levels.x), static_cast<int>(levels.y), static_cast<int>(levels.z), options.channel};
         data.lights[0] = {glm::vec4(day.towardsSun, 0), glm::vec4(day.sunlight, 0)};
@@ -310,7 +311,7 @@ private:
     LevelTexture m_levels;
     DrawList m_list;
     FrameGraph m_field, m_numbers, m_clearNumbers;
-    std::array<GLuint, 2> m_times{}; // timestamps round a frame
+    std::array<GLuint, 2> m_times{}; // timestamps around a frame
     // Of the last frame.
     Lens m_lens;
     CullView m_view;

@@ -21,7 +21,7 @@ namespace fell::gpu {
 struct FrameReport {
     double totalMs = 0; // latency: until the fence at the frame's end was passed
     double cpuMs = 0; // of the calling thread, culling included: until everything was handed to the driver
-    double gpuMs = 0; // between two timestamps of the driver round the drawing; 0 where it has none
+    double gpuMs = 0; // between two timestamps of the driver around the drawing; 0 where it has none
     double cullMs = 0;
     std::vector<PassCost> passes; // those that ran, in order
     std::uint64_t residentChunks = 0, chunks = 0, triangles = 0, drawCalls = 0; // resident: of what may be drawn
@@ -34,7 +34,7 @@ struct FrameReport {
 };
 
 /// What the surface shows in place of its textures.
-/// Levels: of detail, by colour; and in a red of their own sides seen from behind, which only a crack shows.
+/// Levels: of detail, by colour; and in red the faces seen from behind, which only a crack shows.
 /// The last two are drawNumbers' own.
 enum class Paint { Textures, Normals, QuadSizes, Levels, Light, Numbers, ClearNumbers };
 
@@ -47,12 +47,12 @@ struct LineBatch {
         bool operator==(const Vertex&) const = default;
     };
     std::vector<Vertex> vertices;
-    std::size_t over = 0; // of the vertices, the last so many are drawn over everything
+    std::size_t over = 0; // of the vertices, this number of the last is drawn over everything
     bool operator==(const LineBatch&) const = default;
 };
 
 /// The colour in which chunks that a step rejected are shown, by its place in cullSteps(): told apart by colour-blind
-/// eyes, and each with stripes of its own.
+/// eyes, and each with different stripes.
 /// Source  the muted scheme of P. Tol, "Colour Schemes", SRON technical note, 2021.
 struct GhostLook {
     std::array<std::uint8_t, 3> colour{}; // sRGB
@@ -140,7 +140,7 @@ public:
     virtual void release(ChunkPos chunk) = 0;
     /// With levels of detail: of the chunks that are held, those that are drawn from now on. Without, all are.
     virtual void show(const LodCover& cover) = 0;
-    /// Any of the three, as the streamer says it; what an edit did needs no drawing of its own.
+    /// Any of the three, as the streamer says it; what an edit did needs no separate drawing.
     void apply(const StreamEvent& event)
     {
         switch (event.kind) {

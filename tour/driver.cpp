@@ -1,19 +1,25 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "driver.h"
 
+#include <fell/app/models/row_list.h>
 #include <fell/app/views/field_window.h>
 #include <fell/app/views/stage_rail.h>
 #include <fell/setup/stages.h>
 
 #include <QAbstractButton>
 #include <QAction>
+#include <QComboBox>
 #include <QCoreApplication>
 #include <QElapsedTimer>
 #include <QEventLoop>
 #include <QGuiApplication>
 #include <QKeyEvent>
+#include <QLineEdit>
+#include <QListView>
 #include <QMouseEvent>
 #include <QScreen>
+#include <QSlider>
+#include <QSpinBox>
 #include <QTabBar>
 #include <QTimer>
 
@@ -64,7 +70,48 @@ void Driver::tab(const QString& bar, int index)
     wait(50); // until the page of the tab is laid out
 }
 
-void Driver::stage(const QString& id)
+void Driver::slide(const QString& slider, int value)
+{
+    find<QSlider>(slider).setValue(value);
+}
+
+void Driver::number(const QString& box, int value)
+{
+    find<QSpinBox>(box).setValue(value);
+}
+
+void Driver::write(const QString& line, const QString& text)
+{
+    auto& edit = find<QLineEdit>(line);
+    edit.selectAll();
+    edit.insert(text); // as typing does: it is undone and validated
+    emit edit.editingFinished();
+}
+
+void Driver::choose(const QString& list, const QString& text)
+{
+    auto& combo = find<QComboBox>(list);
+    const int row = combo.findText(text);
+    if (row < 0)
+        throw Stopped((list + " does not offer " + text).toStdString());
+    combo.setCurrentIndex(row);
+    emit combo.activated(row);
+    emit combo.textActivated(text);
+}
+
+void Driver::select(const QString& list, const QString& name)
+{
+    auto& view = find<QListView>(list);
+    for (int row = 0; row < view.model()->rowCount(); ++row)
+        if (const QModelIndex at = view.model()->index(row, 0); at.data(RowList::Key) == name || at.data() == name) {
+            view.setCurrentIndex(at);
+            emit view.clicked(at);
+            return;
+        }
+    throw Stopped((list + " has no row " + name).toStdString());
+}
+
+void Driver::stage(const QString& id, bool ofB)
 {
     const auto& all = setup::stages();
     const auto found
@@ -72,7 +119,9 @@ void Driver::stage(const QString& id)
     if (found == all.end())
         throw Stopped("there is no stage " + id.toStdString());
     StageRail& rail = m_window.rail();
-    const QPointF at = rail.plates().plate(static_cast<int>(found - all.begin())).center();
+    const RailLayout plates = rail.plates();
+    const int place = static_cast<int>(found - all.begin());
+    const QPointF at = (ofB ? plates.plateOfB(place) : plates.plate(place)).center();
     send(rail, QEvent::MouseButtonPress, at, rail.mapToGlobal(at), true);
     send(rail, QEvent::MouseButtonRelease, at, rail.mapToGlobal(at), false);
 }

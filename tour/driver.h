@@ -37,8 +37,15 @@ public:
     void click(const QString& button);
     void check(const QString& box, bool on);
     void tab(const QString& bar, int index);
-    /// Opens a stage by a click on its plate.
-    void stage(const QString& id);
+    void slide(const QString& slider, int value);
+    void number(const QString& box, int value);
+    void write(const QString& line, const QString& text);
+    /// Chooses an entry of a drop-down list by its text.
+    void choose(const QString& list, const QString& text);
+    /// Clicks the row of a list that has this key or text.
+    void select(const QString& list, const QString& name);
+    /// Opens a stage by a click on its plate, in the row of setup B where `ofB`.
+    void stage(const QString& id, bool ofB = false);
     /// Moves the pointer over the field, to parts of its width and height from the left and the top.
     void pointAt(double x, double y);
     void clickField(double x, double y);

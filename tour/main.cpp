@@ -40,5 +40,5 @@ int main(int argc, char** argv)
 {
     return fell::app::start(argc, argv,
         {"fell-tour", "Shows every view of Fell's window once, keeps pictures of them, and ends.", "--pictures",
-            "the folder that the pictures go into", tour});
+            "the folder that the pictures go into", false, tour});
 }

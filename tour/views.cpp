@@ -2,36 +2,25 @@
 // The views of the window, one after the other.
 #include "driver.h"
 
+#include <fell/app/models/ledger_table.h>
 #include <fell/app/models/row_list.h>
 #include <fell/app/models/text.h>
-#include <fell/app/views/banner.h>
-#include <fell/app/views/transect_plots.h>
 
-#include <QComboBox>
 #include <QListView>
-#include <QSlider>
+#include <QTableView>
 
 namespace fell::tour {
 namespace {
 
-/// Short enough for a build machine, long enough to show a curve.
-TransectSentence shortWalk()
+/// Runs the transect that the page describes.
+void walk(Driver& drive)
 {
-    TransectSentence sentence;
-    sentence.values = QStringLiteral("2, 3, 4, 5");
-    sentence.rounds = 2;
-    sentence.frames = 8;
-    return sentence;
-}
-
-void walk(Driver& drive, const TransectSentence& sentence)
-{
-    drive.window().transect().setSentence(sentence);
     drive.trigger(QStringLiteral("measure.walk"));
     drive.until("result of the transect", [&] { return !drive.window().runner().isRunning(); });
-    drive.until("trial in the ledger", [&] { return drive.window().banner().isVisible(); });
+    auto& banner = drive.find<QWidget>(QStringLiteral("banner"));
+    drive.until("trial in the ledger", [&] { return banner.isVisible(); });
     drive.wait(300);
-    drive.window().banner().hide();
+    banner.hide();
     drive.wait(300);
 }
 
@@ -48,13 +37,13 @@ void editing(Driver& drive)
     eye.pitch = -16;
     drive.look(eye);
     drive.trigger(QStringLiteral("tool=blast"));
-    drive.find<QSlider>(QStringLiteral("editRadius")).setValue(6);
+    drive.slide(QStringLiteral("editRadius"), 6);
     drive.pointAt(0.3, 0.62);
     drive.wait(600);
     drive.clickField(0.3, 0.62);
     drive.wait(static_cast<int>(ToolHand::kFuse * 1000) + 700);
     drive.trigger(QStringLiteral("tool=raise"));
-    drive.find<QSlider>(QStringLiteral("editRadius")).setValue(5);
+    drive.slide(QStringLiteral("editRadius"), 5);
     drive.pointAt(0.66, 0.6);
     drive.wait(500);
     drive.clickField(0.66, 0.6);
@@ -65,13 +54,12 @@ void editing(Driver& drive)
 void documents(Driver& drive)
 {
     drive.trigger(QStringLiteral("view.recipe"));
-    drive.window().recipe().select(QStringLiteral("/height/layers/2"));
+    drive.select(QStringLiteral("recipeLayers"), QStringLiteral("/height/layers/2"));
     drive.until("cost of the layers", [&] { return drive.window().recipe().editor().costs().has_value(); });
     drive.wait(300);
     drive.keep("recipe.png");
     drive.trigger(QStringLiteral("view.blocks"));
-    if (const auto lamp = findMaterial(drive.window().blocks().editor().set(), "lamp-post"))
-        drive.window().blocks().select(*lamp);
+    drive.select(QStringLiteral("blockList"), QStringLiteral("lamp-post"));
     drive.wait(900);
     drive.keep("blocks.png");
     drive.trigger(QStringLiteral("view.field"));
@@ -91,7 +79,7 @@ void meshes(Driver& drive)
     drive.trigger(QStringLiteral("view.wireframe"));
     drive.wait(1200);
     drive.keep("field-mesh.png");
-    drive.session().look.set({});
+    drive.trigger(QStringLiteral("view.reset"));
 }
 
 void culling(Driver& drive)
@@ -102,7 +90,8 @@ void culling(Driver& drive)
     // Held where it is; the eye goes back and up to look at what was rejected.
     drive.trigger(QStringLiteral("view.freeze"));
     drive.trigger(QStringLiteral("view.ghosts"));
-    drive.session().edited().set("cull.steps", std::vector<std::string>{"octree", "distance", "hidden", "facing"});
+    drive.click(QStringLiteral("cull.steps=hidden"));
+    drive.click(QStringLiteral("earlier=hidden")); // before the one of the facing
     Eye eye = drive.session().eye;
     eye = moved(eye, rightOf(eye) * 90.0 - forwardOf(eye) * 110.0);
     eye = moved(eye, glm::dvec3(0, 90, 0));
@@ -112,7 +101,7 @@ void culling(Driver& drive)
     drive.settle(1200);
     drive.keep("field-cull.png");
     drive.look(*drive.session().look->frozen);
-    drive.session().look.set({});
+    drive.trigger(QStringLiteral("view.reset"));
     drive.trigger(QStringLiteral("view.octree"));
     drive.tab(QStringLiteral("cullTabs"), 2);
     drive.settle(800);
@@ -120,7 +109,7 @@ void culling(Driver& drive)
     drive.until("cost of the steps", [&] { return !drive.session().stepTrial.isRunning(); });
     drive.wait(1200);
     drive.keep("field-octree.png");
-    drive.session().look.set({});
+    drive.trigger(QStringLiteral("view.reset"));
     drive.trigger(QStringLiteral("undo"));
     drive.tab(QStringLiteral("cullTabs"), 3);
     drive.wait(400);
@@ -140,7 +129,7 @@ void culling(Driver& drive)
     }
     drive.settle(1500);
     drive.keep("field-audit.png");
-    drive.session().look.set({});
+    drive.trigger(QStringLiteral("view.reset"));
 }
 
 void levels(Driver& drive)
@@ -169,7 +158,7 @@ void levels(Driver& drive)
     drive.keep("field-beside.png");
     drive.trigger(QStringLiteral("setup.b-none"));
     drive.trigger(QStringLiteral("setup.near"));
-    drive.session().look.set({});
+    drive.trigger(QStringLiteral("view.reset"));
 }
 
 void lights(Driver& drive)
@@ -186,7 +175,7 @@ void lights(Driver& drive)
     drive.wait(2200);
     drive.keep("field-levels.png");
     drive.leaveField();
-    drive.session().look.set({});
+    drive.trigger(QStringLiteral("view.reset"));
 }
 
 void twoSetups(Driver& drive)
@@ -195,17 +184,18 @@ void twoSetups(Driver& drive)
     drive.stage(QStringLiteral("mesh"));
     drive.settle();
     drive.trigger(QStringLiteral("setup.b-copy"));
-    drive.session().edit(true);
+    drive.wait(200);
+    drive.stage(QStringLiteral("mesh"), true);
     drive.wait(200);
     drive.click(QStringLiteral("mesh.mesher=exposed"));
     drive.wait(200);
-    drive.session().edited().set("mesh.shade", "none");
+    drive.choose(QStringLiteral("mesh.shade"), QStringLiteral("none"));
     drive.trigger(QStringLiteral("surface=%1").arg(static_cast<int>(Paint::QuadSizes)));
     drive.wait(1500);
     drive.settle(1800);
     drive.keep("field-wipe.png");
     drive.trigger(QStringLiteral("setup.b-none"));
-    drive.session().look.set({});
+    drive.trigger(QStringLiteral("view.reset"));
     drive.stage(QStringLiteral("draw"));
     drive.wait(1200);
     drive.click(QStringLiteral("measurePasses"));
@@ -219,21 +209,18 @@ void plans(Driver& drive)
     drive.trigger(QStringLiteral("plan"));
     drive.wait(1200);
     drive.check(QStringLiteral("planNumbers"), true);
-    drive.session().edited().set("stream.distance", 8);
+    drive.slide(QStringLiteral("distance"), 8);
     drive.wait(250);
     drive.keep("plan.png"); // while it fills
-    auto& routes = drive.find<QComboBox>(QStringLiteral("planRoute"));
-    const int beck = routes.findText(QStringLiteral("beck-to-summit"));
-    routes.setCurrentIndex(beck);
-    emit routes.activated(beck);
+    drive.choose(QStringLiteral("planRoute"), QStringLiteral("beck-to-summit"));
     drive.settle(800);
     drive.check(QStringLiteral("planNumbers"), false);
     drive.check(QStringLiteral("planOctree"), true);
     drive.wait(600);
     drive.keep("plan-settled.png");
-    drive.session().routeEditor.open(std::nullopt);
+    drive.choose(QStringLiteral("planRoute"), QObject::tr("none shown"));
     drive.trigger(QStringLiteral("view.field")); // its undo, not the route's
-    drive.session().edited().undo();
+    drive.trigger(QStringLiteral("undo"));
     drive.trigger(QStringLiteral("plan"));
 }
 
@@ -242,30 +229,42 @@ void measuring(Driver& drive)
     drive.trigger(QStringLiteral("view.transect"));
     drive.wait(600);
     drive.keep("transect-empty.png");
-    TransectSentence two = shortWalk();
-    two.setupB = "plain";
-    two.values = QStringLiteral("2, 3, 4");
-    two.frames = 5;
-    two.churn = {ChurnKind::Blocks, 8};
-    walk(drive, two);
+    // Short enough for a build machine, long enough to show a curve.
+    drive.choose(QStringLiteral("setupB"), QStringLiteral("B plain"));
+    drive.write(QStringLiteral("values"), QStringLiteral("2, 3, 4"));
+    drive.number(QStringLiteral("rounds"), 2);
+    drive.number(QStringLiteral("frames"), 5);
+    drive.choose(QStringLiteral("churn"), QString::fromUtf8(churnChoice(ChurnKind::Blocks).title));
+    drive.number(QStringLiteral("churnEach"), 8);
+    walk(drive);
     drive.keep("transect.png");
-    drive.window().transect().plots().showEverySample(true);
+    drive.check(QStringLiteral("everySample"), true);
     drive.wait(400);
     drive.keep("transect-samples.png");
-    drive.window().transect().plots().showEverySample(false);
+    drive.check(QStringLiteral("everySample"), false);
     if (!drive.window().transect().saveCsv(drive.file("transect.csv"))
         || !drive.window().transect().savePlot(drive.file("transect-plots.png")))
         throw Stopped("the result cannot be written");
-    drive.window().banner().hide();
-    TransectSentence pairs = shortWalk();
-    pairs.second = "chunk.edge";
-    pairs.secondValues = QStringLiteral("16, 32, 64");
-    walk(drive, pairs);
+    drive.find<QWidget>(QStringLiteral("banner")).hide();
+    drive.choose(QStringLiteral("setupB"), QObject::tr("no other"));
+    drive.choose(QStringLiteral("churn"), QString::fromUtf8(churnChoice(ChurnKind::None).title));
+    drive.write(QStringLiteral("values"), QStringLiteral("2, 3, 4, 5"));
+    drive.choose(QStringLiteral("across"), QString::fromStdString(findField("chunk.edge")->title));
+    drive.write(QStringLiteral("secondValues"), QStringLiteral("16, 32, 64"));
+    drive.number(QStringLiteral("frames"), 8);
+    walk(drive);
     drive.keep("transect-heat-map.png");
-    drive.window().ledger().setTags(1, QObject::tr("before the new mesher"));
-    drive.window().ledger().pin(1, true);
     drive.trigger(QStringLiteral("view.dark"));
     drive.trigger(QStringLiteral("measure.ledger"));
+    drive.wait(600);
+    auto& runs = drive.find<QTableView>(QStringLiteral("ledgerTable"));
+    const int first = runs.model()->rowCount() - 1; // the newest is the uppermost
+    if (first < 0)
+        throw Stopped("the ledger is empty");
+    runs.model()->setData(
+        runs.model()->index(first, LedgerTable::tagsColumn()), QObject::tr("before the new mesher"), Qt::EditRole);
+    runs.selectRow(first);
+    drive.click(QStringLiteral("ledgerPin"));
     drive.wait(600);
     drive.keep("ledger-slate.png");
     drive.trigger(QStringLiteral("view.dark"));
@@ -275,8 +274,13 @@ void measuring(Driver& drive)
 
 void showEveryView(Driver& drive)
 {
+    drive.trigger(QStringLiteral("setup.valley"));
+    drive.trigger(QStringLiteral("world.first-view"));
     drive.settle(1500);
     drive.keep("field.png");
+    drive.trigger(QStringLiteral("setup.near"));
+    drive.trigger(QStringLiteral("world.first-view"));
+    drive.settle(1500);
     editing(drive);
     documents(drive);
     meshes(drive);

@@ -2,6 +2,7 @@
 #include <fell/app/models/chunk_story.h>
 
 #include <fell/app/models/text.h>
+#include <fell/stream/why_not_drawn.h>
 
 #include <QStringList>
 
@@ -15,19 +16,6 @@ QString placeText(ChunkPos chunk)
     return QStringLiteral("%1, %2, %3").arg(chunk.x).arg(chunk.y).arg(chunk.z);
 }
 
-QString waitsText(ChunkPos chunk, const ChunkDetails& probe)
-{
-    constexpr std::size_t kNamed = 3;
-    const std::vector<ChunkPos> missing = probe.waitsFor(chunk);
-    QStringList names;
-    for (std::size_t i = 0; i < std::min(kNamed, missing.size()); ++i)
-        names << placeText(missing[i]);
-    QString text = QStringLiteral("it waits for the voxels of %1 of its neighbours: %2")
-                       .arg(missing.size())
-                       .arg(names.join(QStringLiteral(" · ")));
-    return missing.size() > kNamed ? text + QStringLiteral(" …") : text;
-}
-
 QString agoText(std::uint64_t ns)
 {
     const double seconds = static_cast<double>(ns) / 1e9;
@@ -37,39 +25,6 @@ QString agoText(std::uint64_t ns)
 
 } // namespace
 
-QString whyNotDrawn(ChunkPos chunk, const ChunkDetails& probe, bool isUploaded, const CullStep* rejectedBy)
-{
-    switch (probe.stage) {
-    case ChunkProgress::Absent:
-        return QStringLiteral("it lies beyond the render distance");
-    case ChunkProgress::Wanted:
-        return probe.tries > 0 ? QStringLiteral("generating it failed %1 times; it is tried again").arg(probe.tries)
-                               : QStringLiteral("no worker has started to generate it");
-    case ChunkProgress::Generating:
-        return QStringLiteral("a thread is generating it");
-    case ChunkProgress::Waiting:
-        return waitsText(chunk, probe);
-    case ChunkProgress::Ready:
-        return probe.tries > 0 ? QStringLiteral("meshing it failed %1 times; it is tried again").arg(probe.tries)
-                               : QStringLiteral("it waits for a thread that meshes it");
-    case ChunkProgress::Meshing:
-        return QStringLiteral("a thread is meshing it");
-    case ChunkProgress::Bare:
-        return QStringLiteral("nothing of it can be seen: all open air, or covered on every side");
-    case ChunkProgress::Kept:
-        return QStringLiteral("it lies beyond the render distance; its voxels are kept in case you turn back");
-    case ChunkProgress::Failed:
-        return QStringLiteral("it failed %1 times and was given up").arg(ResidentSet::kMaxTries);
-    case ChunkProgress::Meshed:
-        break;
-    }
-    if (!isUploaded)
-        return QStringLiteral("its mesh waits to be uploaded");
-    if (rejectedBy)
-        return QStringLiteral("left out by the cull step “%1”").arg(QString::fromUtf8(rejectedBy->title));
-    return {};
-}
-
 ChunkStory storyOf(ChunkPos chunk, const ChunkDetails& probe, const std::optional<ChunkFigures>& held,
     std::span<const LifeEvent> life, std::uint64_t nowNs, const CullStep* rejectedBy)
 {
@@ -77,7 +32,7 @@ ChunkStory storyOf(ChunkPos chunk, const ChunkDetails& probe, const std::optiona
     story.title = QStringLiteral("Chunk %1").arg(placeText(chunk));
     if (chunk.level > 0)
         story.title += QStringLiteral(" of level %1").arg(chunk.level);
-    story.whyNot = whyNotDrawn(chunk, probe, held.has_value(), rejectedBy);
+    story.whyNot = QString::fromStdString(whyNotDrawn(chunk, probe, held.has_value(), rejectedBy));
     story.state = story.whyNot.isEmpty() ? QStringLiteral("drawn") : QString::fromUtf8(wordsOf(probe.stage));
     QStringList figures;
     if (probe.voxelBytes > 0)

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What is said of one chunk: how far it has come, why it is not drawn, and its life.
+// What is said of one chunk: its progress, why it is not drawn, and its life.
 #pragma once
 
 #include <fell/gpu/renderer.h>
@@ -23,9 +23,6 @@ struct ChunkStory {
     QString neighbours; // "Neighbours: 17 meshed, 9 nothing to see"
     std::vector<StoryLine> life; // the newest first
 };
-
-/// The one reason why a chunk is not in the picture; empty where it is drawn. `rejectedBy`: as Renderer says.
-QString whyNotDrawn(ChunkPos chunk, const ChunkDetails& probe, bool isUploaded, const CullStep* rejectedBy);
 
 ChunkStory storyOf(ChunkPos chunk, const ChunkDetails& probe, const std::optional<ChunkFigures>& held,
     std::span<const LifeEvent> life, std::uint64_t nowNs, const CullStep* rejectedBy);

@@ -20,7 +20,7 @@ public:
     ~CullAuditor() override;
 
     /// The first view is `eye`, the others are along the demo route of the world, or by chance where it has none. Draws
-    /// on a thread and a context of its own, with one worker.
+    /// on a separate thread and context, with one worker.
     void start(std::shared_ptr<const Terrain> terrain, const Setup& setup, const Eye& eye, int views);
     void stop();
     [[nodiscard]] bool isRunning() const { return m_running; }

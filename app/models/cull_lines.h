@@ -22,7 +22,7 @@ void addView(LineBatch& lines, const Eye& eye, const Lens& lens, double reach);
 /// Adds the edges of a box of voxels, over everything. Comes last, with addChunk.
 void addBox(LineBatch& lines, VoxelPos low, VoxelPos high);
 
-/// Adds a box round one chunk, a little larger than the chunk, over everything. Comes last.
+/// Adds a box around one chunk, a little larger than the chunk, over everything. Comes last.
 void addChunk(LineBatch& lines, ChunkPos chunk, int edge);
 
 } // namespace fell::app

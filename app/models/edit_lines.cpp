@@ -35,7 +35,7 @@ struct Pen {
                 if (!(c & axis))
                     line(corner(c), corner(c | axis), colour);
     }
-    /// Three circles round a point.
+    /// Three circles around a point.
     void ball(const glm::vec3& middle, float radius, const Colour& colour)
     {
         constexpr int kSteps = 48;

@@ -3,6 +3,7 @@
 
 #include <fell/app/models/chunk_story.h>
 #include <fell/app/models/text.h>
+#include <fell/stream/why_not_drawn.h>
 
 #include <QCoreApplication>
 
@@ -68,7 +69,7 @@ void FieldProbe::look(WorldSession& session, bool b, const glm::dvec3& direction
                             .arg(at.x)
                             .arg(at.y)
                             .arg(at.z)
-                            .arg(whyNotDrawn(at, *probed, false, nullptr));
+                            .arg(QString::fromStdString(whyNotDrawn(at, *probed, false, nullptr)));
     } else if (at.level == 0) {
         const bool isShown = session.look->paint == Paint::Light;
         LightView view(*streamer, setup.chunk.edge);

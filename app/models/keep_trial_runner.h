@@ -17,7 +17,7 @@ class KeepTrialRunner : public BackgroundTask {
 public:
     using BackgroundTask::BackgroundTask;
 
-    /// Keeps the chunks round `middle` with all changes in files of its own; a second or so.
+    /// Keeps the chunks round `middle` with all changes in temporary files; about a second.
     void start(std::shared_ptr<const Terrain> terrain, std::shared_ptr<WorldChanges> changes, ChunkPos middle);
     /// The last one; nothing before the first has ended.
     [[nodiscard]] const std::optional<KeepTrial>& result() const { return m_result; }

@@ -20,7 +20,8 @@ QString wordsAgainst(const TransectResult& now, const TransectResult& baseline)
         ratios.rbegin(), ratios.rend(), [](const TransectRatio& ratio) { return ratio.what == "frame_ms"; });
     const TransectRatio& ratio = last == ratios.rend() ? ratios.back() : *last;
     return QObject::tr("against the pinned baseline (B), at %1: %2")
-        .arg(QString::fromStdString(shownPlace(ratio.value, ratio.second)), QString::fromStdString(verdictOf(ratio)));
+        .arg(QString::fromStdString(shownPlace(ratio.value, ratio.second)),
+            QString::fromStdString(verdictOf(ratio, both.value().rounds)));
 }
 
 } // namespace

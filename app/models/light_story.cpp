@@ -3,6 +3,8 @@
 
 #include <QStringList>
 
+#include <cmath>
+
 namespace fell::app {
 namespace {
 
@@ -29,7 +31,9 @@ std::optional<LightStory> lightStoryOf(
         if (!level)
             return std::nullopt;
         levels.push_back(*level);
-        names << QStringLiteral("%1 %2").arg(QString::fromStdString(channelTitle(mode, c))).arg(*level);
+        names << QStringLiteral("%1 %2 %")
+                     .arg(QString::fromStdString(channelTitle(mode, c)))
+                     .arg(std::lround(*level * 100.0 / kMaxLight));
     }
     if (levels.empty())
         return std::nullopt;
@@ -44,7 +48,7 @@ std::optional<LightStory> lightStoryOf(
     const Material material = view.material(from).value_or(kOpen);
     const QString name
         = mode.isSky(channel) ? QStringLiteral("the open sky") : QString::fromStdString(blocks.kinds[material].name);
-    story.source = QStringLiteral("%1 from %2 at %3, %4, %5, %6 steps away")
+    story.source = QStringLiteral("%1 from %2 at %3, %4, %5, %6 voxels away")
                        .arg(QString::fromStdString(channelTitle(mode, channel)), name)
                        .arg(from.x)
                        .arg(from.y)

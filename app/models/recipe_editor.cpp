@@ -99,7 +99,7 @@ std::optional<Problem> RecipeEditor::save(const std::filesystem::path& file)
     const std::filesystem::path folder = m_recipe->blocks.folder;
     if (out.contains("blocks") && !folder.empty() && !std::filesystem::equivalent(folder, file.parent_path(), error))
         out["blocks"] = std::filesystem::absolute(folder / out["blocks"].get<std::string>()).string();
-    out.erase("$schema"); // beside the demos only
+    out.erase("$schema"); // next to the demos only
     if (auto problem = writeFile(file, out.dump(2) + "\n"))
         return problem;
     m_history.keep();

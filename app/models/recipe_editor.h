@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A recipe while it is changed: its document with undo, and its map, section and costs, made on a thread of their own.
+// A recipe while it is changed: its document with undo, and its map, section and costs, made on a separate thread.
 #pragma once
 
 #include <fell/app/models/document_history.h>

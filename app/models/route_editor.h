@@ -21,7 +21,7 @@ public:
     [[nodiscard]] bool isChanged() const { return !m_before.empty(); }
     [[nodiscard]] bool canRedo() const { return !m_after.empty(); }
 
-    /// By so many metres. All movements until grab() are one change.
+    /// By this many metres. All movements until grab() are one change.
     void grab();
     void move(std::size_t point, std::array<double, 3> metres);
     /// Between a point and the next one, at a part of the way on the curve.

@@ -23,7 +23,7 @@ void ToolHand::begin(const BlockSet& blocks)
     target.reset();
     m_figures = {};
     m_slot = 0;
-    // What one builds with most comes first: a lamp among them, so that light is one key away.
+    // What one builds with most comes first: a lamp among them, so that light is one click away.
     m_palette.fill(kOpen);
     std::size_t slot = 0;
     const auto add = [&](Material material) {
@@ -78,6 +78,12 @@ void ToolHand::chooseSlot(std::size_t slot)
 {
     m_slot = std::min(slot, kSlots - 1);
     emit changed();
+}
+
+void ToolHand::stepSlot(int by)
+{
+    constexpr int kCount = static_cast<int>(kSlots);
+    chooseSlot(static_cast<std::size_t>(((static_cast<int>(m_slot) + by) % kCount + kCount) % kCount));
 }
 
 void ToolHand::putInSlot(Material material)

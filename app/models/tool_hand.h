@@ -29,7 +29,7 @@ struct EditFigures {
 class ToolHand : public QObject {
     Q_OBJECT
 public:
-    static constexpr std::size_t kSlots = 9; // on the number keys
+    static constexpr std::size_t kSlots = 12; // of the palette strip
     static constexpr double kFuse = 2; // seconds that a charge counts down
 
     explicit ToolHand(QObject* parent = nullptr);
@@ -47,6 +47,8 @@ public:
     [[nodiscard]] const std::array<Material, kSlots>& palette() const { return m_palette; }
     [[nodiscard]] std::size_t slot() const { return m_slot; }
     void chooseSlot(std::size_t slot);
+    /// The next slots, or with a negative number those before; after the last comes the first.
+    void stepSlot(int by);
     void putInSlot(Material material); // the slot in use
     [[nodiscard]] Material material() const { return m_palette[m_slot]; }
     /// The kind goes into a slot that is chosen: one that has it, else the one in use.

@@ -58,7 +58,7 @@ std::optional<Problem> readWho(const TransectSentence& sentence, const Setup& cu
     return std::nullopt;
 }
 
-/// Draws on a context of its own, on the thread that makes it.
+/// Draws on a separate context, on the thread that makes it.
 struct Drawing {
     std::unique_ptr<HeadlessContext> context; // declared first: goes last
     std::unique_ptr<Renderer> renderer;

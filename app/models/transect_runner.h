@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Runs a transect on a thread of its own, with a drawing context of its own, so that the window stays alive.
+// Runs a transect on a separate thread with a separate drawing context, so that the window stays alive.
 #pragma once
 
 #include <fell/measure/reach.h>
@@ -34,7 +34,7 @@ struct MeasuredWorld {
 };
 
 /// What is wrong with a sentence, or the spec that it means. `current` names the setup of the field under its
-/// name; the route kRoundChanges is the one round the world's changes.
+/// name; the route kRoundChanges is the one around the world's changes.
 Outcome<TransectSpec> specFrom(const TransectSentence& sentence, const MeasuredWorld& world, const Setup& current);
 
 /// What of a sentence a reach needs: route, setups, frames and budget. Distances need not be said.

@@ -24,7 +24,7 @@ struct FieldLook {
     std::optional<Eye> frozen; // culling is held where the eye was then
     bool ghosts = false; // what was rejected is drawn in the colour of the step that rejected it
     bool octree = false; // its nodes as lines
-    std::optional<ChunkPos> marked; // a box round one chunk
+    std::optional<ChunkPos> marked; // a box around one chunk
     std::optional<std::array<VoxelPos, 2>> box; // that is about to be exported: lowest corner, and one past the highest
     double fieldOfView = 0; // degrees, in place of the setup's; 0: the setup's
     QString why; // what is shown by it

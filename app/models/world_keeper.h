@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Keeps the world's changes in a file, on a thread of its own: "saved" is said when they are on the disk.
+// Keeps the world's changes in a file, on a separate thread: "saved" is said when they are on the disk.
 #pragma once
 
 #include <fell/save/world_file.h>

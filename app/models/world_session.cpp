@@ -31,6 +31,7 @@ bool needOtherMeshes(const Setup& now, const Setup& before)
     same.upload.time = now.upload.time;
     same.draw.budget = now.draw.budget;
     same.draw.fieldOfView = now.draw.fieldOfView; // the renderer is told: see setLook
+    same.draw.fog = now.draw.fog;
     same.draw.seeThrough = now.draw.seeThrough;
     same.draw.filter = now.draw.filter;
     same.cull = now.cull;
@@ -44,7 +45,7 @@ constexpr double kAnywhere = -1e6; // metres above the ground that the eye keeps
 
 WorldSession::WorldSession(std::shared_ptr<const Terrain> terrain, const Setup& setup, QObject* parent)
     : QObject(parent)
-    , eye(firstView(*terrain))
+    , eye(firstView(*terrain, setup))
     , m_terrain(std::move(terrain))
     , m_setups(setup)
 {
@@ -82,10 +83,19 @@ unsigned WorldSession::workers() const
                                       : std::max(1u, std::thread::hardware_concurrency());
 }
 
-Eye WorldSession::firstView(const Terrain& terrain)
+Eye WorldSession::firstView(const Terrain& terrain, const Setup& setup)
 {
-    if (const auto& view = terrain.recipe.view)
-        return eyeAt({view->at, view->yaw, view->pitch}, kAnywhere, terrain);
+    constexpr double kShare = 0.3; // of the distance: ground that is farther below is hardly in the picture
+    const double voxel = terrain.recipe.voxelMetres,
+                 distance
+        = setup.stream.metres > 0 ? setup.stream.metres : setup.stream.distance * setup.chunk.edge * voxel;
+    if (const auto& view = terrain.recipe.view) {
+        const double ground = groundHeight(
+            terrain, static_cast<std::int64_t>(view->at[0] / voxel), static_cast<std::int64_t>(view->at[2] / voxel));
+        const double below = view->at[1] - ground * voxel;
+        if (terrain.recipe.pattern || below < kShare * distance)
+            return eyeAt({view->at, view->yaw, view->pitch}, kAnywhere, terrain);
+    }
     const auto route = findRoute("beck-to-summit", demoFolder() / "routes");
     if (route && !terrain.recipe.pattern)
         return eyeOn(route.value(), 0.06, terrain);
@@ -118,7 +128,7 @@ void WorldSession::open(std::shared_ptr<const Terrain> terrain, std::shared_ptr<
         m_b->setups.inWorldOf(m_terrain->recipe.voxelMetres);
     editor.begin(m_terrain->recipe.blocks);
     m_isWalking = false; // until the ground is there
-    eye = firstView(*m_terrain);
+    eye = firstView(*m_terrain, this->setup());
     start();
     startB();
 }
@@ -200,7 +210,7 @@ void WorldSession::compareWith(std::optional<Setup> b)
         end(m_b->share);
     m_b.reset();
     if (b) {
-        m_b = std::make_unique<Beside>(*b);
+        m_b = std::make_unique<SecondSetup>(*b);
         m_b->setups.inWorldOf(m_terrain->recipe.voxelMetres);
         guard(m_b->setups);
         connect(&m_b->setups, &SetupHistory::changed, this, [this](const Setup& now, const Setup& before) {

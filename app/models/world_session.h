@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The world that the field shows: its terrain, the setup in use, the streamer round the eye. Knows no window and no
+// The world that the field shows: its terrain, the setup in use, the streamer around the eye. Knows no window and no
 // OpenGL.
 #pragma once
 
@@ -146,7 +146,9 @@ public:
     bool noteArrivals();
 
     /// Where the eye begins in a world.
-    static Eye firstView(const Terrain& terrain);
+    /// The view of the recipe where the setup's render distance shows the ground below it; else the begin of the demo
+    /// route.
+    static Eye firstView(const Terrain& terrain, const Setup& setup);
     /// Metres above the ground below the eye, or nothing where a world has no ground.
     [[nodiscard]] std::optional<double> metresAboveGround() const;
 
@@ -160,8 +162,8 @@ signals:
 
 private:
     /// Setup B with what belongs to it.
-    struct Beside {
-        explicit Beside(const Setup& setup)
+    struct SecondSetup {
+        explicit SecondSetup(const Setup& setup)
             : setups(setup)
         {
         }
@@ -183,7 +185,7 @@ private:
     SetupHistory m_setups;
     StreamerShare m_share;
     std::uint64_t m_epoch = 0, m_lastEpochB = 0;
-    std::unique_ptr<Beside> m_b;
+    std::unique_ptr<SecondSetup> m_b;
     void stepOnFoot(double seconds);
     bool m_isWalking = false;
     Body m_body;

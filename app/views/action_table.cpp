@@ -32,15 +32,47 @@ void ActionTable::addTo(QMenu* menu, const std::vector<ActionEntry>& entries)
         m_window->addAction(action); // a menu's own keys work only while its bar is shown
         connect(action, &QAction::triggered, m_window, entry.run);
         m_actions << action;
+        m_standard[entry.id] = entry.keys;
     }
 }
 
 QAction* ActionTable::operator[](const QString& id) const
 {
+    QAction* found = find(id);
+    assert(found);
+    return found;
+}
+
+QAction* ActionTable::find(const QString& id) const
+{
     const auto found = std::find_if(
         m_actions.begin(), m_actions.end(), [&id](const QAction* action) { return action->objectName() == id; });
-    assert(found != m_actions.end());
-    return *found;
+    return found == m_actions.end() ? nullptr : *found;
+}
+
+QAction* ActionTable::withKeys(const QKeySequence& keys) const
+{
+    const auto found = std::find_if(
+        m_actions.begin(), m_actions.end(), [&keys](const QAction* action) { return action->shortcut() == keys; });
+    return keys.isEmpty() || found == m_actions.end() ? nullptr : *found;
+}
+
+void ActionTable::setKeys(const QString& id, const QKeySequence& keys)
+{
+    QAction* action = find(id);
+    if (const QAction* other = withKeys(keys); !action || (other && other != action))
+        return;
+    action->setShortcut(keys);
+    emit keysChanged();
+}
+
+QMap<QString, QKeySequence> ActionTable::changedKeys() const
+{
+    QMap<QString, QKeySequence> changed;
+    for (const QAction* action : m_actions)
+        if (action->shortcut() != standardKeys(action->objectName()))
+            changed[action->objectName()] = action->shortcut();
+    return changed;
 }
 
 void ActionTable::run(const QKeySequence& keys) const

@@ -6,6 +6,7 @@
 
 #include <QKeySequence>
 #include <QList>
+#include <QMap>
 #include <QObject>
 #include <QString>
 
@@ -38,6 +39,15 @@ public:
     void addTo(QMenu* menu, const std::vector<ActionEntry>& entries);
     /// Asserts that there is one.
     [[nodiscard]] QAction* operator[](const QString& id) const;
+    /// The same, or null.
+    [[nodiscard]] QAction* find(const QString& id) const;
+    /// The action that has these keys, or null.
+    [[nodiscard]] QAction* withKeys(const QKeySequence& keys) const;
+    [[nodiscard]] QKeySequence standardKeys(const QString& id) const { return m_standard.value(id); }
+    /// Takes other keys. Empty: none. Keys that another action has, and ids that are unknown, are left alone.
+    void setKeys(const QString& id, const QKeySequence& keys);
+    /// Those that differ from the standard.
+    [[nodiscard]] QMap<QString, QKeySequence> changedKeys() const;
     /// In the order of the menus.
     [[nodiscard]] const QList<QAction*>& all() const { return m_actions; }
     /// Runs the enabled action that has these keys, if any, once the event that asked for it has ended.
@@ -46,6 +56,10 @@ public:
 private:
     QWidget* m_window;
     QList<QAction*> m_actions;
+    QMap<QString, QKeySequence> m_standard;
+
+signals:
+    void keysChanged();
 };
 
 } // namespace fell::app

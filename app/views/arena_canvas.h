@@ -24,7 +24,7 @@ protected:
     void mousePressEvent(QMouseEvent* event) override;
 
 private:
-    /// Pages run along rows, slab after slab; a row holds so many.
+    /// Pages run along rows, slab after slab; a row holds a fixed number.
     [[nodiscard]] std::uint64_t pagesInRow() const;
     [[nodiscard]] std::uint64_t firstOf(std::uint32_t slab) const;
 

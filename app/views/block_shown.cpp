@@ -103,7 +103,7 @@ void BlockBook::sayEffect()
                 ? tr("Shown in a moment: Fell relights and remeshes all chunks; voxels stay.")
                 : tr("Not shown yet: Fell must regenerate, relight and remesh every chunk."));
     else if (m_isMadeAnew)
-        m_effect->setText(tr("The field takes it on as soon as it is shown (F2)."));
+        m_effect->setText(tr("The field shows it as soon as you open it (Ctrl+1)."));
     else
         m_effect->setText(m_took);
     m_effect->setVisible(!m_effect->text().isEmpty());

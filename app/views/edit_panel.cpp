@@ -7,8 +7,10 @@
 #include <fell/app/views/theme.h>
 
 #include <QComboBox>
+#include <QCompleter>
 #include <QGridLayout>
 #include <QHBoxLayout>
+#include <QLineEdit>
 #include <QPainter>
 #include <QPushButton>
 #include <QSlider>
@@ -24,7 +26,7 @@ QString capital(const QString& text)
 }
 
 /// A block as a small square: its top, and its side below.
-QIcon iconOf(const BlockKind& kind, bool isOpen, int number = 0)
+QIcon iconOf(const BlockKind& kind, bool isOpen)
 {
     constexpr int kSize = 22;
     QPixmap pixmap(kSize, kSize);
@@ -36,12 +38,6 @@ QIcon iconOf(const BlockKind& kind, bool isOpen, int number = 0)
     } else {
         painter.fillRect(0, 0, kSize, kSize / 2, QColor(kind.top.r, kind.top.g, kind.top.b));
         painter.fillRect(0, kSize / 2, kSize, kSize / 2, QColor(kind.side.r, kind.side.g, kind.side.b));
-    }
-    if (number > 0) { // its key, readable on light and dark
-        painter.setFont(uiFont(10, true));
-        painter.fillRect(0, 0, 9, 12, currentTheme().panel);
-        painter.setPen(currentTheme().ink);
-        painter.drawText(QRect(0, 0, 9, 12), Qt::AlignCenter, QString::number(number));
     }
     return QIcon(pixmap);
 }
@@ -183,10 +179,20 @@ void EditPanel::addPalette(QVBoxLayout* column)
     column->addLayout(line);
     m_kind = new QComboBox(this);
     m_kind->setObjectName(QStringLiteral("editKind"));
-    m_kind->setToolTip(tr("The block type on the chosen number. A right click in the field picks the one under the "
-                          "pointer; open air digs a box or a ball."));
+    m_kind->setToolTip(
+        tr("The block type of the chosen place: type a part of its name. In the field, Alt and click picks the "
+           "one under the pointer, Alt and wheel goes along the palette. Air digs a box or a ball."));
+    m_kind->setEditable(true);
+    m_kind->setInsertPolicy(QComboBox::NoInsert);
+    m_kind->completer()->setCompletionMode(QCompleter::PopupCompletion);
+    m_kind->completer()->setFilterMode(Qt::MatchContains);
     connect(m_kind, &QComboBox::activated, this,
         [this](int index) { m_session.editor.putInSlot(static_cast<Material>(index)); });
+    // A text that is no block type's name changes nothing.
+    connect(m_kind->lineEdit(), &QLineEdit::editingFinished, this, [this] {
+        m_kind->lineEdit()->setModified(false);
+        m_kind->setEditText(m_kind->itemText(m_session.editor.material()));
+    });
     column->addWidget(m_kind);
 }
 
@@ -197,7 +203,7 @@ void EditPanel::fillKinds()
     m_kindsOf = m_session.sharedTerrain();
     const auto& kinds = m_kindsOf->recipe.blocks.kinds;
     m_kind->clear();
-    m_kind->addItem(iconOf(kinds[0], true), tr("open air"));
+    m_kind->addItem(iconOf(kinds[0], true), tr("air"));
     for (std::size_t m = 1; m < kinds.size(); ++m)
         m_kind->addItem(iconOf(kinds[m], false), QString::fromStdString(kinds[m].name));
 }
@@ -213,7 +219,7 @@ void EditPanel::addUndo(QVBoxLayout* column)
     connect(m_redo, &QPushButton::clicked, this, [this] { m_session.redoEdit(); });
     m_save = new QPushButton(tr("Save"), this);
     m_save->setObjectName(QStringLiteral("saveWorld"));
-    m_save->setToolTip(tr("Saves the recipe and all edits to a world file (Ctrl+Shift+S). Autosave then saves "
+    m_save->setToolTip(tr("Saves the recipe and all edits to a world file (Ctrl+S). Autosave then saves "
                           "later edits."));
     connect(m_save, &QPushButton::clicked, this, &EditPanel::saveWanted);
     line->addWidget(m_undo);
@@ -234,12 +240,12 @@ void EditPanel::refresh()
     const auto& kinds = m_session.terrain().recipe.blocks.kinds;
     for (std::size_t i = 0; i < m_slots.size(); ++i) {
         const Material material = editor.palette()[i];
-        m_slots[i]->setIcon(iconOf(kinds[material], material == kOpen, static_cast<int>(i) + 1));
+        m_slots[i]->setIcon(iconOf(kinds[material], material == kOpen));
         m_slots[i]->setChecked(editor.slot() == i);
-        m_slots[i]->setToolTip(tr("%1: %2").arg(i + 1).arg(
-            material == kOpen ? tr("open air") : QString::fromStdString(kinds[material].name)));
+        m_slots[i]->setToolTip(material == kOpen ? tr("air") : QString::fromStdString(kinds[material].name));
     }
-    m_kind->setCurrentIndex(editor.material());
+    if (!m_kind->lineEdit()->isModified()) // what is being typed stays
+        m_kind->setCurrentIndex(editor.material());
     const QString undo = editor.undoTitle(), redo = editor.redoTitle();
     m_undo->setEnabled(!undo.isEmpty());
     m_undo->setToolTip(undo.isEmpty() ? tr("Nothing has been changed.") : tr("Takes back: %1 (Ctrl+Z).").arg(undo));

@@ -6,7 +6,9 @@
 #include <QMouseEvent>
 #include <QWheelEvent>
 
+#include <algorithm>
 #include <cmath>
+#include <iterator>
 
 namespace fell::app {
 
@@ -71,9 +73,7 @@ bool FieldWindow::toolKey(int key)
     ToolHand& editor = m_session.editor;
     if (!editor.tool())
         return false;
-    if (key >= Qt::Key_1 && key < Qt::Key_1 + static_cast<int>(ToolHand::kSlots))
-        editor.chooseSlot(static_cast<std::size_t>(key - Qt::Key_1));
-    else if (key == Qt::Key_BracketLeft)
+    if (key == Qt::Key_BracketLeft)
         editor.setRadius(editor.radius() - 1);
     else if (key == Qt::Key_BracketRight)
         editor.setRadius(editor.radius() + 1);
@@ -82,17 +82,34 @@ bool FieldWindow::toolKey(int key)
     return true;
 }
 
+/// The key that an event means in flight: W, A, S, D, E and Q are places on the keyboard, whatever letters its layout
+/// has there. Where the system does not tell the place, they are letters. Everything else is as the layout says.
+int FieldWindow::flightKey(const QKeyEvent& event)
+{
+    // Codes of X and Wayland: those of the kernel's evdev and 8.
+    constexpr std::pair<quint32, int> kPlaces[]{
+        {24, Qt::Key_Q}, {25, Qt::Key_W}, {26, Qt::Key_E}, {38, Qt::Key_A}, {39, Qt::Key_S}, {40, Qt::Key_D}};
+    if (event.nativeScanCode() == 0)
+        return event.key();
+    for (const auto& [code, key] : kPlaces)
+        if (event.nativeScanCode() == code)
+            return key;
+    const bool isFlightLetter = std::any_of(
+        std::begin(kPlaces), std::end(kPlaces), [&event](const auto& place) { return place.second == event.key(); });
+    return isFlightLetter ? Qt::Key_unknown : event.key();
+}
+
 void FieldWindow::keyPressEvent(QKeyEvent* event)
 {
     const bool command = event->modifiers() & (Qt::ControlModifier | Qt::AltModifier);
-    if (!event->isAutoRepeat() && (command || !(toolKey(event->key()) || setKey(event->key(), true))))
+    if (!event->isAutoRepeat() && (command || !(toolKey(event->key()) || setKey(flightKey(*event), true))))
         emit keysElsewhere(QKeySequence(event->keyCombination()));
 }
 
 void FieldWindow::keyReleaseEvent(QKeyEvent* event)
 {
     if (!event->isAutoRepeat())
-        setKey(event->key(), false);
+        setKey(flightKey(*event), false);
 }
 
 void FieldWindow::focusOutEvent(QFocusEvent*)
@@ -106,9 +123,13 @@ void FieldWindow::mousePressEvent(QMouseEvent* event)
     m_lastMouse = m_pressedAt = event->pos();
     m_pointer = event->pos();
     m_wiping = isOnWipe(event->pos().x());
-    if (event->button() == Qt::RightButton) {
+    if (event->button() != Qt::LeftButton)
+        return;
+    if (m_session.editor.tool() && (event->modifiers() & Qt::AltModifier)) {
+        aim();
         if (m_session.editor.target)
             m_session.editor.pickUp(m_session.editor.target->material);
+        m_dragging = m_mayClick = m_isGoingOn = false;
         return;
     }
     m_dragging = !m_wiping;
@@ -165,7 +186,13 @@ void FieldWindow::mouseMoveEvent(QMouseEvent* event)
 
 void FieldWindow::wheelEvent(QWheelEvent* event)
 {
-    m_session.flight.changeSpeed(event->angleDelta().y() / 120.0);
+    // Alt turns the wheel's axis round in Qt.
+    const QPoint turned = event->angleDelta();
+    const int notches = (turned.y() != 0 ? turned.y() : turned.x()) / 120;
+    if (m_session.editor.tool() && (event->modifiers() & Qt::AltModifier))
+        m_session.editor.stepSlot(-notches);
+    else
+        m_session.flight.changeSpeed(event->angleDelta().y() / 120.0);
 }
 
 } // namespace fell::app

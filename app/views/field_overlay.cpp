@@ -34,7 +34,7 @@ void addTool(std::vector<FieldOverlay::Chip>& chips, const WorldSession& session
     QString text = tool.takesRadius ? tr("radius %1 · ").arg(editor.radius()) : QString();
     if (tool.takesMaterial)
         text += tr("%1 · ").arg(
-            editor.material() == kOpen ? tr("open air") : QString::fromStdString(kinds[editor.material()].name));
+            editor.material() == kOpen ? tr("air") : QString::fromStdString(kinds[editor.material()].name));
     text += editor.boxFrom() ? tr("click the opposite corner · Esc cancels")
                              : tr("click to use · Ctrl and drag to go on · Esc puts it away");
     const QString title = QString::fromUtf8(tool.title);

@@ -95,7 +95,13 @@ bool FieldWindow::isBusy() const
     return m_session.isWalking() || m_session.isFlyingAlong() || m_session.flight.keys.any() || m_dragging || m_wiping
         || !editor.charges().empty() || !editor.debris().empty() || m_session.stepTrial.isRunning()
         || isWorking(m_session.streamer()) || isWorking(m_session.streamerB()) || (m_session.hasB() && !m_difference)
-        || m_isAsked;
+        || m_isAsked || m_drawsOn;
+}
+
+void FieldWindow::drawOn(bool on)
+{
+    m_drawsOn = on;
+    wake();
 }
 
 void FieldWindow::wake()
@@ -176,7 +182,8 @@ bool FieldWindow::isNeeded(const FrameRequest& frame) const
 {
     const auto isWorking = [](const StreamerShare& share) { return share.streamer && !share.streamer->settled(); };
     return !m_last || !m_last->looksLike(frame) || isWorking(frame.a.streamer)
-        || (frame.b && isWorking(frame.b->streamer)) || frame.trial != 0 || (frame.isCompared && !m_difference);
+        || (frame.b && isWorking(frame.b->streamer)) || frame.trial != 0 || (frame.isCompared && !m_difference)
+        || m_drawsOn;
 }
 
 /// Does the octree that is shown have other chunks by now?

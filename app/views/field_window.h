@@ -47,6 +47,8 @@ public:
     [[nodiscard]] QString driver() const { return m_driver; } // empty until the render thread has begun
     /// Does the last frame show all there is, with nothing on its way?
     [[nodiscard]] bool isUpToDate() const;
+    /// Draws frame after frame although nothing changes, to measure them.
+    void drawOn(bool on);
 
     /// Looks up what the renderer has of setup A: of a chunk, of the graphics memory, and of the octree where `cells`.
     /// lookedUp() tells that found() has it.
@@ -99,7 +101,8 @@ private:
     [[nodiscard]] bool isBusy() const;
     [[nodiscard]] std::optional<ChunkFigures> pointedFigures() const;
     [[nodiscard]] double aspect() const;
-    bool setKey(int key, bool down); // false if the key is none of the field's
+    bool setKey(int key, bool down);
+    static int flightKey(const QKeyEvent& event); // false if the key is none of the field's
     bool toolKey(int key);
     void probe();
     void aim();
@@ -109,6 +112,7 @@ private:
     WorldSession& m_session;
     Side m_a, m_b;
     QImage m_picture, m_spare;
+    bool m_drawsOn = false;
     bool m_isNew = false; // m_picture shows edits for the first time, and is not painted yet
     FieldOverlay m_overlay;
     std::optional<double> m_difference;

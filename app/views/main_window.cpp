@@ -49,6 +49,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     column->setSpacing(0);
     m_banner = new Banner(centre);
     m_pages = new QStackedWidget(centre);
+    m_pages->setObjectName(QStringLiteral("pages"));
     m_pages->addWidget(buildFieldPage());
     m_transect = new TransectView(m_session, m_runner, m_ledger, m_pages);
     m_pages->addWidget(m_transect);
@@ -103,17 +104,17 @@ void MainWindow::addPageButtons(QWidget* row, QBoxLayout* line)
         line->addWidget(button);
         return button;
     };
-    m_fieldButton = viewButton(tr("Field"), tr("Fly through the world (F2)."));
+    m_fieldButton = viewButton(tr("Field"), tr("Fly through the world (Ctrl+1)."));
     m_fieldButton->setObjectName(QStringLiteral("showField"));
-    m_transectButton = viewButton(tr("Transect"), tr("Measure against render distance (F3)."));
+    m_transectButton = viewButton(tr("Transect"), tr("Measure against render distance (Ctrl+2)."));
     m_transectButton->setObjectName(QStringLiteral("showTransect"));
-    m_planButton = viewButton(tr("Plan"), tr("The chunks from above and from the side, and the life of each (F4)."));
+    m_planButton
+        = viewButton(tr("Plan"), tr("The chunks from above and from the side, and the life of each (Ctrl+3)."));
     m_planButton->setObjectName(QStringLiteral("showPlan"));
-    m_recipeButton
-        = viewButton(tr("Recipe"), tr("The layers that make this world, with a map and a section that follow (F9)."));
+    m_recipeButton = viewButton(tr("Recipe"), tr("The layers of this world, with a map and a section (Ctrl+4)."));
     m_recipeButton->setObjectName(QStringLiteral("showRecipe"));
     connect(m_recipeButton, &QToolButton::clicked, this, &MainWindow::showRecipe);
-    m_blocksButton = viewButton(tr("Blocks"), tr("All block types: their look and their light (F10)."));
+    m_blocksButton = viewButton(tr("Blocks"), tr("All block types: their look and their light (Ctrl+5)."));
     m_blocksButton->setObjectName(QStringLiteral("showBlocks"));
     connect(m_blocksButton, &QToolButton::clicked, this, &MainWindow::showBlocks);
     m_fieldButton->setChecked(true);
@@ -306,6 +307,8 @@ void MainWindow::closeEvent(QCloseEvent* event)
     if (!m_world.mayLeave())
         return event->ignore();
     m_setups.keepForNextSession();
+    if (m_remembers)
+        (void)writePreferences(preferences()); // closing goes on where it cannot be written
     QMainWindow::closeEvent(event);
 }
 
@@ -367,6 +370,10 @@ void MainWindow::refresh()
         m_banner->trouble(tr("%1 chunks could not be made and were given up; the plan marks them, the others go on.")
                               .arg(countText(failed)));
     m_figures.update(sample);
+    fit();
+    follow(sample.frames);
+    setWindowModified(
+        m_session.keeper.unsaved() > 0 || m_recipe->editor().isChanged() || m_blocks->editor().isChanged());
     if (m_pages->currentIndex() != 0)
         return;
     m_rail->show(m_figures.stages(), m_session.hasB() ? m_figuresB.stages() : std::vector<StageFigure>());

@@ -2,7 +2,9 @@
 // The window: the stage rail, the field with its bench, the frame strip, and the transect.
 #pragma once
 
+#include <fell/app/models/distance_finder.h>
 #include <fell/app/models/ledger_keeper.h>
+#include <fell/app/models/preferences.h>
 #include <fell/app/models/transect_runner.h>
 #include <fell/app/models/undo_group.h>
 #include <fell/app/models/world_session.h>
@@ -25,6 +27,7 @@
 
 #include <thread>
 
+class QMenu;
 class QMenuBar;
 class QBoxLayout;
 class QToolButton;
@@ -45,9 +48,18 @@ public:
     void showBlocks();
     /// The plan in the place of the bench, or the bench again.
     void showPlan(bool shown);
-    /// Writes the lives of all chunks as Trace Event JSON, on a thread of its own; the banner says when it is done.
+    /// Writes the lives of all chunks as Trace Event JSON, on a separate thread; the banner says when it is done.
     void saveRecording(const QString& file);
     void setDark(bool dark);
+    /// Takes what the last session left, and keeps this one's when the window closes. Without this call nothing is
+    /// remembered.
+    void restore(const Preferences& last);
+    [[nodiscard]] Preferences preferences() const;
+    /// Sets the render distance and the budget for the driver that draws: as remembered, else as found by measuring.
+    void fitDistance() { m_fitsDistance = true; }
+    /// Finds the farthest distance within the budget, in the field; the banner says which.
+    void findDistance();
+    [[nodiscard]] bool isFindingDistance() const { return m_finder.has_value(); }
     [[nodiscard]] WorldController& world() { return m_world; }
     [[nodiscard]] SetupController& setups() { return m_setups; }
     [[nodiscard]] RouteController& routes() { return m_routes; }
@@ -80,6 +92,11 @@ private:
     [[nodiscard]] std::vector<ActionEntry> measureActions();
     [[nodiscard]] std::vector<ActionEntry> helpActions();
     void showKeys();
+    void showDocuments();
+    void showAbout();
+    void listRecent(QMenu* menu);
+    void noteRecent(const QString& world);
+    [[nodiscard]] QString pageId() const;
     QWidget* buildTopRow();
     void addPageButtons(QWidget* row, QBoxLayout* line);
     QWidget* buildFieldPage();
@@ -126,6 +143,16 @@ private:
     Banner* m_banner = nullptr;
     QToolButton *m_fieldButton = nullptr, *m_transectButton = nullptr, *m_planButton = nullptr,
                 *m_recipeButton = nullptr, *m_blocksButton = nullptr, *m_setupChip = nullptr, *m_setupChipB = nullptr;
+    void fit();
+    void follow(const std::vector<FrameRecord>& frames);
+    void endFinding();
+    std::optional<DistanceFinder> m_finder;
+    Eye m_firstEye; // where the search began
+    QMap<QString, double> m_distances; // by driver, metres
+    bool m_fitsDistance = false; // once the driver is known
+    QStringList m_recent; // worlds, the newest first
+    QString m_theme; // as the user chose it; empty: as the desktop
+    bool m_remembers = false; // writes preferences when it closes
     bool m_saidCut = false; // a height map lost a part
 };
 

@@ -256,7 +256,7 @@ void SectionCanvas::paintEvent(QPaintEvent* /*event*/)
     const int x = std::clamp(static_cast<int>(m_pointer->x() / width() * section.columns), 0, section.columns - 1),
               y = std::clamp(static_cast<int>(m_pointer->y() / height() * section.rows), 0, section.rows - 1);
     const Material m = section.cells[static_cast<std::size_t>(y * section.columns + x)];
-    const QString what = m == kOpen ? tr("open air") : QString::fromStdString(m_editor.recipe().blocks.kinds[m].name);
+    const QString what = m == kOpen ? tr("air") : QString::fromStdString(m_editor.recipe().blocks.kinds[m].name);
     const QString text = tr("%1, %2 m high, %3 along")
                              .arg(what)
                              .arg(std::lround(section.top - (y + 0.5) * section.metresPerCell))

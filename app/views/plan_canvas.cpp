@@ -117,7 +117,7 @@ PlanCanvas::Cell PlanCanvas::cellOf(ChunkPos chunk) const
 
 void PlanCanvas::gather()
 {
-    constexpr int kBeyond = 3; // chunks that are kept round the distance
+    constexpr int kBeyond = 3; // chunks that are kept around the distance
     m_reach = m_plan->distance + kBeyond;
     std::unordered_map<ChunkPos, Cell, ChunkPosHash> cells; // by column, or by chunk of the cut
     for (const ChunkStatus& glance : m_plan->chunks) {

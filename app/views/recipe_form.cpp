@@ -25,7 +25,7 @@
 namespace fell::app {
 namespace {
 
-/// Where a slider of a number begins and ends: round what it is now, within what is allowed.
+/// Where a slider of a number begins and ends: around what it is now, within what is allowed.
 std::pair<double, double> sliderRange(const LayerNumber& number)
 {
     if (number.high - number.low <= 16)

@@ -278,13 +278,13 @@ void StageBench::addLevels(QVBoxLayout* box, QWidget* card)
     m_levels->setToolTip(tr("The levels that are shown: how long a voxel is, and how many chunks. The colours are "
                             "those of \"detail\" under Show."));
     box->addWidget(m_levels);
-    auto* beside = new QPushButton(tr("Compare with full detail"), card);
-    beside->setObjectName(QStringLiteral("fullDetail"));
-    onSync([this, beside] { beside->setEnabled(hasLevels(m_session.setup().lod)); });
-    beside->setToolTip(tr("Setup B becomes A without levels of detail. Both are limited to 512 m. The "
-                          "wipe shows both and the mean difference of the frames."));
-    connect(beside, &QPushButton::clicked, this, &StageBench::fullDetailWanted);
-    box->addWidget(beside);
+    auto* compare = new QPushButton(tr("Compare with full detail"), card);
+    compare->setObjectName(QStringLiteral("fullDetail"));
+    onSync([this, compare] { compare->setEnabled(hasLevels(m_session.setup().lod)); });
+    compare->setToolTip(tr("Setup B becomes A without levels of detail. Both are limited to 512 m. The "
+                           "wipe shows both and the mean difference of the frames."));
+    connect(compare, &QPushButton::clicked, this, &StageBench::fullDetailWanted);
+    box->addWidget(compare);
 }
 
 /// What the stage does it with: its methods and numbers, below what one works with.

@@ -85,7 +85,7 @@ private:
     CullPanel::Tab m_cullTab = CullPanel::Tab::Steps; // when it was shown last
     QWidget* m_stageCard = nullptr;
     QVBoxLayout *m_column = nullptr, *m_stagePlace = nullptr;
-    QScrollArea* m_scroll = nullptr; // round the stage
+    QScrollArea* m_scroll = nullptr; // around the stage
 };
 
 } // namespace fell::app

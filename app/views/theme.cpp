@@ -43,6 +43,8 @@ QString styleSheet(const Theme& t)
             QTabBar::tab:hover { color: @ink; }
             QToolButton[small="true"] { border: 0; padding: 0; background: transparent; }
             QToolButton[slim="true"] { padding: 3px 1px; }
+            QToolButton[compact="true"] { padding: 2px 6px; }
+            QToolButton[compact="true"]:checked { background: @line; font-weight: 600; }
             QToolButton[slim="true"]:checked { border: 2px solid @selection; padding: 2px 0; }
             QToolButton::menu-indicator { image: none; }
             QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 2px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
@@ -67,14 +69,17 @@ QString styleSheet(const Theme& t)
             QSlider::sub-page:horizontal { background: @setupA; border-radius: 2px; }
             QSlider::handle:horizontal { width: 8px; margin: -6px 0; background: @ink; border-radius: 2px; }
             QSlider::handle:horizontal:focus { background: @selection; }
-            #stageScroll, #stagePage, #numbersScroll, #numbersPage { background: transparent; }
+            #stageScroll, #stagePage, #findings, #findingsRow, #numbersScroll, #numbersPage { background: transparent; }
             QScrollBar:vertical { background: transparent; width: 9px; }
             QScrollBar::handle:vertical { background: @track; border-radius: 4px; min-height: 24px; }
+            QScrollBar:horizontal { background: transparent; height: 9px; }
+            QScrollBar::handle:horizontal { background: @track; border-radius: 4px; min-width: 24px; }
             QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+            QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
         )");
     const std::pair<const char*, QColor> colours[]{{"@window", t.window}, {"@panel", t.panel}, {"@line", t.line},
         {"@ink", t.ink}, {"@muted", t.muted}, {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA},
-        {"@setupB", t.setupB}};
+        {"@setupB", t.setupB}, {"@over", t.over}};
     for (const auto& [name, colour] : colours)
         text.replace(QLatin1String(name), colour.name());
     text.replace(QLatin1String("@name"), t.name);

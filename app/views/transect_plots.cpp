@@ -225,7 +225,7 @@ TransectPlots::TransectPlots(QWidget* parent)
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(10);
-    m_mesh = addPanel(tr("Mesh build time a chunk"), tr("µs of one worker: gathering, meshing, laying out"));
+    m_mesh = addPanel(tr("Mesh time per chunk"), tr("thread time in µs: copy, mesh, encode"));
     m_frame = addPanel(tr("Frame time"), tr("ms until the frame is finished, all chunks loaded"));
 }
 
@@ -238,22 +238,51 @@ TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString
     column->setSpacing(2);
     Panel panel;
     auto* head = new QHBoxLayout;
-    head->addWidget(new QLabel(tr("<b>%1</b> — %2").arg(title, legend), card), 1);
-    panel.every = new QToolButton(card);
-    panel.every->setText(tr("every sample"));
-    panel.every->setObjectName(QStringLiteral("everySample"));
-    panel.every->setCheckable(true);
-    panel.every->setToolTip(tr("Shows each frame and each mesh as a point instead of percentiles. "
-                               "No cost for the measurement."));
-    panel.every->hide();
-    connect(panel.every, &QToolButton::clicked, this, &TransectPlots::showEverySample);
-    head->addWidget(panel.every);
+    head->setSpacing(4);
+    auto* name = new QLabel(tr("<b>%1</b>").arg(title), card);
+    name->setToolTip(legend);
+    head->addWidget(name);
+    panel.values = new QLabel(legend, card);
+    panel.values->setObjectName(QStringLiteral("plotValues"));
+    panel.values->setProperty("muted", true);
+    panel.values->setFont(uiFont(12));
+    panel.values->setToolTip(tr("The median and the 95th percentile under the pointer."));
+    panel.values->setProperty("legend", legend);
+    panel.values->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    head->addWidget(panel.values, 1);
+    const auto toggle = [&](const QString& text, const char* objectName, const QString& tip, auto&& run) {
+        auto* button = new QToolButton(card);
+        button->setText(text);
+        button->setObjectName(QLatin1String(objectName));
+        button->setCheckable(true);
+        button->setToolTip(tip);
+        button->setProperty("compact", true);
+        button->hide();
+        connect(button, &QToolButton::clicked, this, run);
+        head->addWidget(button);
+        return button;
+    };
+    panel.a = toggle(
+        QStringLiteral("A"), "showA", tr("Shows the curves of setup A."), [this](bool on) { showSide('A', on); });
+    panel.b = toggle(
+        QStringLiteral("B"), "showB", tr("Shows the curves of setup B."), [this](bool on) { showSide('B', on); });
+    panel.a->setProperty("setup", "A");
+    panel.b->setProperty("setup", "B");
+    panel.logarithmic = toggle(tr("log"), "logScale",
+        tr("Shows costs by their logarithm: setups that differ by far can be read next to each other."),
+        [this](bool on) { showLogarithmic(on); });
+    panel.every = toggle(tr("samples"), "everySample",
+        tr("Shows each frame and each mesh as a point instead of percentiles. No cost for the measurement."),
+        [this](bool on) { showEverySample(on); });
     column->addLayout(head);
     panel.empty = new QLabel(tr("Nothing measured yet. Press “Run”, or open an earlier result."), card);
     panel.empty->setAlignment(Qt::AlignCenter);
     panel.empty->setProperty("muted", true);
     panel.plot = new QCustomPlot(card);
     panel.plot->setMinimumHeight(180);
+    panel.plot->setAccessibleName(title);
+    panel.plot->setMouseTracking(true);
+    panel.plot->installEventFilter(this);
     placeLegend(panel.plot);
     panel.plot->hide();
     column->addWidget(panel.empty, 1);
@@ -270,13 +299,20 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     const bool hasSamples = result.second.empty()
         && std::any_of(result.rows.begin(), result.rows.end(),
             [frames](const auto& row) { return !(frames ? row.frameSamples : row.meshSamples).empty(); });
-    panel.every->setVisible(hasSamples);
-    panel.every->setChecked(m_everySample);
-    panel.every->setText(m_everySample ? tr("percentiles") : tr("every sample"));
+    const bool showsSamples = m_everySample && hasSamples;
     QCustomPlot* plot = panel.plot;
     const Curve a = curveOf(result, 'A', frames), b = curveOf(result, 'B', frames);
     const bool any = !a.x.isEmpty() || !b.x.isEmpty();
     const bool isMap = any && !result.second.empty();
+    panel.every->setVisible(hasSamples);
+    panel.every->setChecked(m_everySample);
+    panel.logarithmic->setVisible(any && !isMap);
+    panel.logarithmic->setChecked(m_isLogarithmic || showsSamples);
+    panel.logarithmic->setEnabled(!showsSamples); // they spread over powers of ten
+    for (const auto& [button, curve] : {std::pair(panel.a, &a), std::pair(panel.b, &b)}) {
+        button->setVisible(!isMap && !a.x.isEmpty() && !b.x.isEmpty());
+        button->setChecked(isShown(curve->side));
+    }
     plot->setVisible(any && !isMap);
     panel.heat->setVisible(isMap);
     panel.empty->setVisible(!any);
@@ -289,17 +325,18 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
         return;
     }
     plot->clearItems();
+    panel.cursor = nullptr;
     plot->clearPlottables();
     plot->setBackground(currentTheme().panel);
     const SetupField* field = findField(result.vary);
     const QString title = QString::fromStdString(field ? field->title : result.vary);
     styleAxis(plot->xAxis, result.unit.empty() ? title : tr("%1, %2").arg(title, QString::fromStdString(result.unit)));
-    styleAxis(plot->yAxis, frames ? tr("ms a frame") : tr("µs a chunk"));
+    styleAxis(plot->yAxis, frames ? tr("ms per frame") : tr("µs per chunk"));
     setTicks(plot->xAxis, result);
     for (const Curve& curve : {a, b}) {
-        if (curve.x.isEmpty())
+        if (curve.x.isEmpty() || !isShown(curve.side))
             continue;
-        if (m_everySample && hasSamples)
+        if (showsSamples)
             addSamples(plot, result, curve.side, frames);
         else
             addCurve(plot, curve);
@@ -311,26 +348,115 @@ void TransectPlots::draw(Panel& panel, const TransectResult& result, bool frames
     double top = plot->yAxis->range().upper;
     if (frames && top > result.a.draw.budget * 0.5)
         top = std::max(top, result.a.draw.budget);
-    scaleCosts(plot->yAxis, m_everySample && hasSamples, top);
+    scaleCosts(plot->yAxis, m_isLogarithmic || showsSamples, top);
     if (frames && result.a.draw.budget < plot->yAxis->range().upper)
         addBudget(plot, result.a.draw.budget);
+    leave(panel);
     plot->legend->setFont(uiFont(11));
     plot->legend->setTextColor(currentTheme().ink);
     plot->replot(QCustomPlot::rpQueuedReplot);
 }
 
+void TransectPlots::drawBoth()
+{
+    draw(m_mesh, m_result, false);
+    draw(m_frame, m_result, true);
+}
+
 void TransectPlots::showEverySample(bool shown)
 {
     m_everySample = shown;
-    draw(m_mesh, m_result, false);
-    draw(m_frame, m_result, true);
+    drawBoth();
+}
+
+void TransectPlots::showLogarithmic(bool shown)
+{
+    m_isLogarithmic = shown;
+    drawBoth();
+}
+
+/// At least one of the two is shown.
+void TransectPlots::showSide(char side, bool shown)
+{
+    (side == 'A' ? m_showsA : m_showsB) = shown;
+    if (!m_showsA && !m_showsB)
+        (side == 'A' ? m_showsB : m_showsA) = true;
+    drawBoth();
 }
 
 void TransectPlots::show(const TransectResult& result)
 {
     m_result = result;
-    draw(m_mesh, result, false);
-    draw(m_frame, result, true);
+    m_showsA = m_showsB = true;
+    drawBoth();
+}
+
+void TransectPlots::leave(Panel& panel) const
+{
+    panel.values->setText(panel.values->property("legend").toString());
+    if (panel.cursor)
+        panel.plot->removeItem(panel.cursor);
+    panel.cursor = nullptr;
+}
+
+void TransectPlots::pointAt(Panel& panel, bool frames, double x) const
+{
+    const double unit = frames ? 1 : 1000; // ms, and ns to µs
+    QString text;
+    double nearest = std::numeric_limits<double>::infinity(), place = 0;
+    for (const char side : {'A', 'B'}) {
+        int number = 0;
+        const TransectRow* best = nullptr;
+        double bestX = 0;
+        for (const TransectRow& row : m_result.rows) {
+            if (row.side != side || (frames ? row.frameMs : row.meshNs).count == 0)
+                continue;
+            const double at = row.value.is_number() ? row.value.get<double>() : number;
+            ++number;
+            if (!best || std::abs(at - x) < std::abs(bestX - x)) {
+                best = &row;
+                bestX = at;
+            }
+        }
+        if (!best || !isShown(side))
+            continue;
+        const Percentiles& of = frames ? best->frameMs : best->meshNs;
+        if (text.isEmpty())
+            text = QString::fromStdString(best->value.is_string() ? best->value.get<std::string>() : best->value.dump())
+                + (m_result.unit.empty() ? QString() : QLatin1Char(' ') + QString::fromStdString(m_result.unit));
+        text += tr(" · %1 %2, p95 %3").arg(QLatin1Char(side)).arg(figureText(of.p50 / unit), figureText(of.p95 / unit));
+        if (std::abs(bestX - x) < nearest) {
+            nearest = std::abs(bestX - x);
+            place = bestX;
+        }
+    }
+    if (text.isEmpty())
+        return;
+    panel.values->setText(text + (frames ? tr(" ms") : tr(" µs")));
+    if (!panel.cursor) {
+        panel.cursor = new QCPItemStraightLine(panel.plot);
+        panel.cursor->setPen(QPen(currentTheme().muted, 1, Qt::DotLine));
+    }
+    panel.cursor->point1->setCoords(place, panel.plot->yAxis->range().lower);
+    panel.cursor->point2->setCoords(place, panel.plot->yAxis->range().upper);
+    panel.plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+bool TransectPlots::eventFilter(QObject* watched, QEvent* event)
+{
+    for (Panel* panel : {&m_mesh, &m_frame}) {
+        if (watched != panel->plot)
+            continue;
+        if (event->type() == QEvent::MouseMove) {
+            const QPoint at
+                = static_cast<QMouseEvent*>(event)->pos(); // NOLINT(cppcoreguidelines-pro-type-static-cast-downcast)
+            pointAt(*panel, panel == &m_frame, panel->plot->xAxis->pixelToCoord(at.x()));
+        } else if (event->type() == QEvent::Leave) {
+            leave(*panel);
+            panel->plot->replot(QCustomPlot::rpQueuedReplot);
+        }
+    }
+    return QWidget::eventFilter(watched, event);
 }
 
 QPixmap TransectPlots::picture()

@@ -6,6 +6,7 @@
 
 #include <QWidget>
 
+class QCPItemStraightLine;
 class QCustomPlot;
 class QLabel;
 class QToolButton;
@@ -17,6 +18,10 @@ class TransectPlots : public QWidget {
 public:
     explicit TransectPlots(QWidget* parent = nullptr);
     void show(const TransectResult& result);
+    /// Costs by their logarithm, or from 0 on.
+    void showLogarithmic(bool shown);
+    /// Draws the curves of setup A or B, or leaves them out.
+    void showSide(char side, bool shown);
     /// Every frame and every mesh as a point, in place of the percentiles; only where the raw samples are there.
     void showEverySample(bool shown);
     /// Both plots next to each other with their titles, as they are saved.
@@ -27,13 +32,21 @@ private:
         QCustomPlot* plot = nullptr;
         class HeatMap* heat = nullptr; // in place of the plot where two things varied
         QLabel* empty = nullptr;
-        QToolButton* every = nullptr;
+        QLabel* values = nullptr; // under the pointer
+        QToolButton *every = nullptr, *logarithmic = nullptr, *a = nullptr, *b = nullptr;
+        QCPItemStraightLine* cursor = nullptr;
     };
     Panel addPanel(const QString& title, const QString& legend);
     void draw(Panel& panel, const TransectResult& result, bool frames) const;
+    void drawBoth();
+    /// The figures of the value that is nearest to the pointer, in words; x in the plot's units.
+    void pointAt(Panel& panel, bool frames, double x) const;
+    void leave(Panel& panel) const;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    [[nodiscard]] bool isShown(char side) const { return side == 'A' ? m_showsA : m_showsB; }
 
     Panel m_mesh, m_frame;
-    bool m_everySample = false;
+    bool m_everySample = false, m_isLogarithmic = false, m_showsA = true, m_showsB = true;
     TransectResult m_result; // as it is shown
 };
 

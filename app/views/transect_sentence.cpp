@@ -91,7 +91,8 @@ void TransectView::buildVaried(QWidget* card)
     for (const ChurnChoice& choice : churnChoices())
         m_churn->addItem(tr(choice.title), static_cast<int>(choice.kind));
     named(m_churn, "churn",
-        tr("What changes round the eye in each frame, the same for every setup: what one change costs is then measured "
+        tr("What changes around the eye in each frame, the same for every setup: what one change costs is then "
+           "measured "
            "too."));
     m_churnEach = new QSpinBox(card);
     m_churnEach->setSuffix(tr(" a frame"));
@@ -123,7 +124,9 @@ void TransectView::buildHow(QWidget* card)
     m_walk = new QPushButton(tr("Run"), card);
     m_walk->setProperty("primary", true);
     named(m_walk, "walk",
-        tr("Builds a world for each value and measures mesh time and frame time. The field is not drawn meanwhile."));
+        tr("Builds a world for each value and setup, and measures mesh time and frame time with all chunks loaded. The "
+           "first "
+           "frames of each round are dropped until times are steady. The field is not drawn meanwhile."));
     m_stop = new QPushButton(tr("Stop"), card);
     named(m_stop, "stop", tr("Stops the measurement and keeps its results."));
 }

@@ -2,13 +2,16 @@
 #include <fell/app/views/cards.h>
 #include <fell/app/views/transect_view.h>
 
+#include <fell/app/views/finding_cards.h>
 #include <fell/app/views/ledger_view.h>
 #include <fell/app/views/transect_plots.h>
 #include <fell/measure/findings.h>
 
 #include <QCheckBox>
+#include <QClipboard>
 #include <QComboBox>
 #include <QFrame>
+#include <QGuiApplication>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
@@ -28,26 +31,22 @@
 namespace fell::app {
 namespace {
 
-/// What was found. With two things varied there is more than fits: a line of it, and all in the tooltip and the report.
-QString findingWords(const TransectResult& result)
+/// Rows as lines with tabs, for a spreadsheet or a message.
+QString rowsText(const TransectTable& table)
 {
-    QStringList all;
-    for (const std::string& finding : findingsOf(result, Verdicts::Last)) // the table has the other values
-        all << QString::fromStdString(finding).toHtmlEscaped();
-    const auto reaches = static_cast<qsizetype>(result.reach.size());
-    const qsizetype verdicts = result.b
-        ? std::count_if(result.ratios.begin(), result.ratios.end(),
-            [&](const TransectRatio& ratio) {
-                return ratio.value == result.ratios.back().value && ratio.second == result.ratios.back().second;
-            })
-        : 0;
-    const QString dot = QStringLiteral(" · ");
-    QStringList lines{all.mid(0, reaches).join(dot), all.mid(reaches, verdicts).join(dot)};
-    if (result.second.empty())
-        lines << all.mid(reaches + verdicts);
-    lines.removeAll(QString());
-    return lines.join(QStringLiteral("<br>"));
+    QString text;
+    for (int column = 0; column < table.columnCount(); ++column)
+        text += table.headerData(column, Qt::Horizontal, Qt::DisplayRole).toString() + QLatin1Char('\t');
+    text.back() = QLatin1Char('\n');
+    for (int row = 0; row < table.rowCount(); ++row) {
+        for (int column = 0; column < table.columnCount(); ++column)
+            text += table.index(row, column).data().toString() + QLatin1Char('\t');
+        text.back() = QLatin1Char('\n');
+    }
+    return text;
 }
+
+enum LowerPage { kFindings, kRows, kLedger };
 
 } // namespace
 
@@ -62,18 +61,18 @@ TransectView::TransectView(WorldSession& session, TransectRunner& runner, Ledger
     column->setSpacing(10);
     column->addWidget(buildSentence());
     m_plots = new TransectPlots(this);
-    column->addWidget(m_plots, 3);
-    column->addWidget(buildResults(), 2);
+    column->addWidget(m_plots, 9);
+    column->addWidget(buildResults(), 4);
     connect(&runner, &TransectRunner::progressed, this, &TransectView::showProgress);
     connect(&runner, &TransectRunner::resultChanged, this, &TransectView::showResult);
     connect(&runner, &TransectRunner::measured, this, [this] { m_keeper.keep(m_runner.result()); });
     connect(&runner, &TransectRunner::reachFound, this, [this](const QStringList& findings) {
-        m_reachWords = findings.join(QStringLiteral(" · "));
+        m_reachWords = findings;
         showResult();
     });
     connect(&keeper, &LedgerKeeper::kept, this, [this](std::int64_t id, const QString& against) {
-        emit note(against.isEmpty() ? tr("Kept as trial %1 of the ledger").arg(id)
-                                    : tr("Kept as trial %1 of the ledger; %2").arg(id).arg(against));
+        emit note(against.isEmpty() ? tr("Saved as run %1 in the ledger").arg(id)
+                                    : tr("Saved as run %1 in the ledger; %2").arg(id).arg(against));
     });
     connect(&keeper, &LedgerKeeper::loaded, this, [this](const TransectResult& trial) {
         if (m_runner.isRunning())
@@ -98,7 +97,7 @@ TransectView::TransectView(WorldSession& session, TransectRunner& runner, Ledger
 QLayout* TransectView::buildResultTools(QWidget* card)
 {
     auto* head = new QHBoxLayout;
-    const auto pageButton = [&](const QString& text, const char* name, const QString& tip, bool isLedger) {
+    const auto pageButton = [&](const QString& text, const char* name, const QString& tip, LowerPage page) {
         auto* button = new QToolButton(card);
         button->setText(text);
         button->setObjectName(QLatin1String(name));
@@ -106,12 +105,15 @@ QLayout* TransectView::buildResultTools(QWidget* card)
         button->setCheckable(true);
         button->setAutoExclusive(true);
         button->setProperty("view", true);
-        connect(button, &QToolButton::clicked, this, [this, isLedger] { showLedger(isLedger); });
+        connect(button, &QToolButton::clicked, this, [this, page] { showLower(page); });
         head->addWidget(button);
         return button;
     };
-    m_measuredButton = pageButton(tr("Measured"), "showMeasured", tr("The rows that the plots show."), false);
-    m_ledgerButton = pageButton(tr("Ledger"), "showLedger", tr("All saved runs: find, compare, pin, export."), true);
+    m_findingsButton = pageButton(
+        tr("Findings"), "showFindings", tr("What the intervals allow to say, and what weakens it."), kFindings);
+    m_rowsButton = pageButton(
+        tr("Rows"), "showRows", tr("Every value and setup with its figures. Enter opens a row in the field."), kRows);
+    m_ledgerButton = pageButton(tr("Ledger"), "showLedger", tr("All saved runs: find, compare, pin, export."), kLedger);
     head->addStretch(1);
     const auto saver = [&](const QString& text, const char* name, const QString& tip, void (TransectView::*run)()) {
         auto* button = new QPushButton(text, card);
@@ -121,6 +123,7 @@ QLayout* TransectView::buildResultTools(QWidget* card)
         head->addWidget(button);
         return button;
     };
+    m_copy = saver(tr("Copy"), "copyResult", tr("Copies findings and rows as text."), &TransectView::copyText);
     saver(tr("Open…"), "openResult", tr("Shows a result that was saved as CSV or JSON."), &TransectView::askOpen);
     m_saveCsv = saver(tr("Save result…"), "saveResult",
         tr("Every row with what it was measured on as CSV, or with raw samples as JSON; both open again here."),
@@ -140,12 +143,35 @@ void TransectView::buildTable(QWidget* card)
     m_table->setObjectName(QStringLiteral("transectTable"));
     m_table->setModel(m_model);
     m_table->setShowGrid(false);
-    m_table->setSelectionMode(QAbstractItemView::NoSelection);
-    m_table->setFocusPolicy(Qt::NoFocus);
+    m_table->setSelectionMode(QAbstractItemView::SingleSelection);
+    m_table->setSelectionBehavior(QAbstractItemView::SelectRows);
+    m_table->setToolTip(tr("Enter or a double click opens the field with the settings of the row."));
+    m_table->setAccessibleName(tr("Rows of the transect"));
     m_table->verticalHeader()->hide();
     m_table->verticalHeader()->setDefaultSectionSize(24);
-    m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    m_table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // titles are never cut
+    connect(m_table, &QTableView::activated, this, [this](const QModelIndex& at) { openRow(at.row()); });
+}
+
+void TransectView::openRow(int row)
+{
+    const TransectResult& result = m_runner.result();
+    if (row < 0 || row >= static_cast<int>(result.rows.size()) || m_runner.isRunning())
+        return;
+    auto setup = setupOf(result, result.rows[static_cast<std::size_t>(row)]);
+    if (!setup)
+        return emit trouble(QString::fromStdString(input::sentence(setup.problem())));
+    if (result.world != m_session.terrain().recipe.name)
+        emit note(
+            tr("This row was measured in %1; the field shows %2")
+                .arg(QString::fromStdString(result.world), QString::fromStdString(m_session.terrain().recipe.name)));
+    emit fieldWanted(setup.take(), result.path);
+}
+
+void TransectView::copyText()
+{
+    QGuiApplication::clipboard()->setText(m_findings->text() + QLatin1Char('\n') + rowsText(*m_model));
+    emit note(tr("Findings and rows are in the clipboard"));
 }
 
 QWidget* TransectView::buildResults()
@@ -156,26 +182,16 @@ QWidget* TransectView::buildResults()
     column->addLayout(buildResultTools(card));
     m_lower = new QStackedWidget(card);
     column->addWidget(m_lower, 1);
-    auto* measured = new QWidget(m_lower);
-    m_lower->addWidget(measured);
+    m_findings = new FindingCards(m_lower);
+    m_lower->addWidget(m_findings);
+    m_model = new TransectTable(this);
+    buildTable(card);
+    m_lower->addWidget(m_table);
     auto* ledger = new LedgerView(m_keeper, m_lower);
     m_lower->addWidget(ledger);
     connect(ledger, &LedgerView::counted, this,
         [this](int trials) { m_ledgerButton->setText(tr("Ledger · %1").arg(trials)); });
-    m_measuredButton->setChecked(true);
-    column = new QVBoxLayout(measured);
-    column->setContentsMargins(0, 0, 0, 0);
-    m_words = new QLabel(card);
-    m_words->setObjectName(QStringLiteral("words"));
-    m_words->setWordWrap(true);
-    column->addWidget(m_words);
-    m_model = new TransectTable(this);
-    buildTable(card);
-    column->addWidget(m_table, 1);
-    m_origin = new QLabel(card);
-    m_origin->setProperty("muted", true);
-    m_origin->setWordWrap(true);
-    column->addWidget(m_origin);
+    m_findingsButton->setChecked(true);
     return card;
 }
 
@@ -188,9 +204,14 @@ void TransectView::showEvent(QShowEvent* event)
 
 void TransectView::showLedger(bool shown)
 {
-    m_lower->setCurrentIndex(shown ? 1 : 0);
-    (shown ? m_ledgerButton : m_measuredButton)->setChecked(true);
-    if (shown)
+    showLower(shown ? kLedger : kFindings);
+}
+
+void TransectView::showLower(int page)
+{
+    m_lower->setCurrentIndex(page);
+    (page == kLedger ? m_ledgerButton : page == kRows ? m_rowsButton : m_findingsButton)->setChecked(true);
+    if (page == kLedger)
         m_keeper.list(m_keeper.search());
 }
 
@@ -240,9 +261,8 @@ void TransectView::setRunning(bool running)
         m_progress->setValue(0);
         m_doing->setText(tr("starting"));
     } else {
-        m_doing->setText(tr("Each value and setup gets a separate world. Frames are timed with all chunks loaded; "
-                            "the first of each round are dropped until times are steady."));
     }
+    m_doing->setVisible(running);
 }
 
 void TransectView::showProgress(double share, const QString& doing, double secondsLeft)
@@ -256,39 +276,36 @@ void TransectView::showResult()
     const TransectResult& result = m_runner.result();
     m_plots->show(result);
     m_model->show(result);
-    // With what changes cost there are more columns than share the width without cutting their titles.
-    m_table->horizontalHeader()->setSectionResizeMode(
-        result.churn.kind == ChurnKind::None ? QHeaderView::Stretch : QHeaderView::ResizeToContents);
-    m_table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     const bool any = !result.rows.empty();
     m_saveCsv->setEnabled(any);
+    m_copy->setEnabled(any);
     m_savePlot->setEnabled(any);
     m_saveReport->setEnabled(any);
-    QString words = any ? findingWords(result)
-                        : tr("A row for each value and setup appears here while it is measured, and is then kept in "
-                             "the ledger.");
-    if (!m_reachWords.isEmpty())
-        words = tr("<b>Reach:</b> %1<br>%2").arg(m_reachWords.toHtmlEscaped(), words);
-    m_words->setText(words);
-    QString all;
-    for (const std::string& finding : findingsOf(result))
-        all += QStringLiteral("<p style='white-space:pre'>%1</p>").arg(QString::fromStdString(finding).toHtmlEscaped());
-    m_words->setToolTip(all);
+    std::vector<Finding> findings;
+    for (const QString& sentence : m_reachWords)
+        findings.push_back({"reach", "searched, then confirmed", sentence.toStdString(), true});
+    for (Finding& finding : cardsOf(result))
+        findings.push_back(std::move(finding));
     const QString drawn = result.driver.empty()
         ? tr("nothing drawn")
         : tr("%1, %2 × %3").arg(QString::fromStdString(result.driver)).arg(result.width).arg(result.height);
-    m_origin->setText(any ? tr("%1, seed %2 · %3 · %4 rounds of %5 frames%6 · %7 · %8, %9 cores")
-                                .arg(QString::fromStdString(result.world))
-                                .arg(result.seed)
-                                .arg(QString::fromStdString(result.route))
-                                .arg(result.rounds)
-                                .arg(result.frames)
-                                .arg(result.stopped ? tr(", stopped early") : QString())
-                                .arg(drawn, QString::fromStdString(result.machine.processor))
-                                .arg(result.machine.cores)
-                          : QString());
+    const QString origin = any ? tr("%1, seed %2 · %3 · %4 rounds of %5 frames%6 · %7 · %8, %9 cores")
+                                     .arg(QString::fromStdString(result.world))
+                                     .arg(result.seed)
+                                     .arg(QString::fromStdString(result.route))
+                                     .arg(result.rounds)
+                                     .arg(result.frames)
+                                     .arg(result.stopped ? tr(", stopped early") : QString())
+                                     .arg(drawn, QString::fromStdString(result.machine.processor))
+                                     .arg(result.machine.cores)
+                               : QString();
+    QStringList caveats;
     for (const std::string& caveat : caveatsOf(result))
-        m_origin->setText(m_origin->text() + QStringLiteral("\n") + QString::fromStdString(caveat));
+        caveats << QString::fromStdString(caveat);
+    m_findings->show(findings, origin, caveats,
+        tr("Findings appear here: ratios with their intervals, the reach within the budget, and how costs grow. Each "
+           "run "
+           "is saved in the ledger."));
 }
 
 void TransectView::refreshTheme()

@@ -23,6 +23,7 @@ class QToolButton;
 
 namespace fell::app {
 
+class FindingCards;
 class TransectPlots;
 
 class TransectView : public QWidget {
@@ -60,6 +61,8 @@ signals:
     void trouble(const QString& sentence);
     void note(const QString& sentence);
     void aboutToWalk(); // the field should rest now
+    /// A row is to be seen in the field, from the begin of the route if that is known.
+    void fieldWanted(const fell::setup::Setup& setup, const std::optional<fell::measure::Route>& route);
     void walked();
 
 private:
@@ -69,6 +72,9 @@ private:
     QWidget* buildResults();
     QLayout* buildResultTools(QWidget* card);
     void buildTable(QWidget* card);
+    void showLower(int page);
+    void openRow(int row);
+    void copyText();
     void showResult();
     void showProgress(double share, const QString& doing, double secondsLeft);
     void setRunning(bool running);
@@ -91,13 +97,14 @@ private:
     QComboBox* m_churn = nullptr;
     QSpinBox* m_churnEach = nullptr;
     QPushButton *m_walk = nullptr, *m_stop = nullptr, *m_saveCsv = nullptr, *m_savePlot = nullptr,
-                *m_saveReport = nullptr, *m_reach = nullptr;
-    QToolButton *m_measuredButton = nullptr, *m_ledgerButton = nullptr;
+                *m_saveReport = nullptr, *m_copy = nullptr, *m_reach = nullptr;
+    QToolButton *m_findingsButton = nullptr, *m_rowsButton = nullptr, *m_ledgerButton = nullptr;
     QStackedWidget* m_lower = nullptr;
     LedgerKeeper& m_keeper;
-    QString m_reachWords; // of the last search
+    QStringList m_reachWords; // of the last search
     QProgressBar* m_progress = nullptr;
-    QLabel *m_doing = nullptr, *m_words = nullptr, *m_origin = nullptr;
+    QLabel* m_doing = nullptr;
+    FindingCards* m_findings = nullptr;
     TransectPlots* m_plots = nullptr;
     TransectTable* m_model = nullptr;
     QTableView* m_table = nullptr;

@@ -2,13 +2,11 @@
 // The actions of the window, a table a menu.
 #include <fell/app/views/edit_panel.h>
 #include <fell/app/views/main_window.h>
+#include <fell/app/views/theme.h>
 
 #include <QAction>
-#include <QApplication>
-#include <QFileDialog>
 #include <QMenu>
 #include <QMenuBar>
-#include <QMessageBox>
 
 namespace fell::app {
 
@@ -21,17 +19,21 @@ QMenuBar* MainWindow::buildMenus()
         m_actions.addTo(made, entries);
         return made;
     };
-    menu(tr("&World"), worldActions());
+    QMenu* world = menu(tr("&World"), worldActions());
+    auto* recent = new QMenu(tr("Recent worlds"), world);
+    recent->setObjectName(QStringLiteral("recentMenu"));
+    world->insertMenu(m_actions["world.save"], recent);
+    connect(recent, &QMenu::aboutToShow, this, [this, recent] { listRecent(recent); });
     QMenu* setup = menu(tr("&Setup"), setupActions());
-    QMenu* beside = setup->addMenu(tr("Compare with setup B"));
-    beside->setObjectName(QStringLiteral("compareMenu"));
-    m_actions.addTo(beside, compareActions());
+    QMenu* compare = setup->addMenu(tr("Compare with setup B"));
+    compare->setObjectName(QStringLiteral("compareMenu"));
+    m_actions.addTo(compare, compareActions());
     const auto enableWhereThereIs = [](QMenu* shown, QAction* last, bool b) {
         connect(shown, &QMenu::aboutToShow, last,
             [last, b] { last->setEnabled(std::filesystem::exists(lastSetupFile(b))); });
     };
     enableWhereThereIs(setup, m_actions["lastSetup"], false);
-    enableWhereThereIs(beside, m_actions["setup.b-last"], true);
+    enableWhereThereIs(compare, m_actions["setup.b-last"], true);
     menu(tr("&Edit"), editActions());
     menu(tr("&View"), viewActions());
     menu(tr("&Measure"), measureActions());
@@ -47,10 +49,10 @@ std::vector<ActionEntry> MainWindow::worldActions()
     std::vector<ActionEntry> out{
         {"world.open", tr("Open world or recipe…"), QKeySequence::Open, tr("Opens a world file or a recipe."),
             [this] { m_world.askOpen(); }},
-        {"world.save", tr("Save world"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+        {"world.save", tr("Save world"), QKeySequence::Save,
             tr("Saves all edits to the world file. Autosave does this every 20 seconds."), [this] { m_world.save(); }},
-        {"world.save-as", tr("Save world as…"), {}, tr("Saves the recipe and all edits to a new file."),
-            [this] { m_world.askSaveAs(); }},
+        {"world.save-as", tr("Save world as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+            tr("Saves the recipe and all edits to a new file."), [this] { m_world.askSaveAs(); }},
         {"world.import", tr("Import…"), {},
             tr("Imports a height map (PNG) or a voxel volume (NRRD) as a world file, after a preview."),
             [this] { m_world.askBringIn(); }},
@@ -73,7 +75,7 @@ std::vector<ActionEntry> MainWindow::worldActions()
     out.push_back({});
     out.push_back({"world.first-view", tr("Reset camera"), QKeySequence(Qt::Key_Home),
         tr("Moves the camera to the first view of the world."),
-        [this] { m_session.eye = WorldSession::firstView(m_session.terrain()); }});
+        [this] { m_session.eye = WorldSession::firstView(m_session.terrain(), m_session.setup()); }});
     out.push_back({"world.quit", tr("Quit"), QKeySequence::Quit, {}, [this] { close(); }});
     return out;
 }
@@ -94,6 +96,8 @@ std::vector<ActionEntry> MainWindow::setupActions()
                 m_undo.redo();
             }},
         {},
+        {"setup.valley", tr("Use setup: valley"), {}, tr("The whole valley in levels of detail."),
+            [this] { m_setups.open(QStringLiteral("valley")); }},
         {"setup.near", tr("Use setup: near"), {}, tr("The best method of every stage."),
             [this] { m_setups.open(QStringLiteral("near")); }},
         {"setup.long-view", tr("Use setup: long-view"), {},
@@ -104,7 +108,8 @@ std::vector<ActionEntry> MainWindow::setupActions()
         {"lastSetup", tr("Use setup: last session's"), {}, tr("The setup that was in use when Fell was closed last."),
             [this] { m_setups.openLast(); }},
         {"setup.open", tr("Open setup…"), {}, {}, [this] { m_setups.askOpen(); }},
-        {"setup.save", tr("Save setup as…"), QKeySequence::Save, {}, [this] { m_setups.askSave(); }},
+        {"setup.save", tr("Save setup as…"), {}, tr("Saves every setting of the setup in use to a file."),
+            [this] { m_setups.askSave(); }},
         {},
     };
 }
@@ -151,18 +156,18 @@ std::vector<ActionEntry> MainWindow::editActions()
 std::vector<ActionEntry> MainWindow::viewActions()
 {
     std::vector<ActionEntry> out{
-        {"view.field", tr("Field"), QKeySequence(Qt::Key_F2), tr("Fly through the world."),
+        {"view.field", tr("Field"), QKeySequence(Qt::CTRL | Qt::Key_1), tr("Fly through the world."),
             [this] {
                 showField();
                 showPlan(false);
             }},
-        {"view.transect", tr("Transect"), QKeySequence(Qt::Key_F3), tr("Measure against render distance."),
+        {"view.transect", tr("Transect"), QKeySequence(Qt::CTRL | Qt::Key_2), tr("Measure against render distance."),
             [this] { showTransect(); }},
-        {"view.recipe", tr("Recipe"), QKeySequence(Qt::Key_F9),
+        {"view.recipe", tr("Recipe"), QKeySequence(Qt::CTRL | Qt::Key_4),
             tr("The layers of the world, with a map and a section."), [this] { showRecipe(); }},
-        {"view.blocks", tr("Block types"), QKeySequence(Qt::Key_F10),
+        {"view.blocks", tr("Block types"), QKeySequence(Qt::CTRL | Qt::Key_5),
             tr("All block types: their look and their light."), [this] { showBlocks(); }},
-        {"plan", tr("Plan"), QKeySequence(Qt::Key_F4),
+        {"plan", tr("Plan"), QKeySequence(Qt::CTRL | Qt::Key_3),
             tr("The chunks from above and from the side, next to the field."),
             [this] { showPlan(!m_plan->isVisible()); }},
         {},
@@ -170,7 +175,11 @@ std::vector<ActionEntry> MainWindow::viewActions()
     for (auto&& entries : {lookActions(), surfaceActions(), sunActions()})
         out.insert(out.end(), entries.begin(), entries.end());
     out.push_back({"view.dark", tr("Dark theme (slate)"), QKeySequence(Qt::CTRL | Qt::Key_D), {},
-        [this] { setDark(m_actions["view.dark"]->isChecked()); }, true});
+        [this] {
+            setDark(m_actions["view.dark"]->isChecked());
+            m_theme = currentTheme().name;
+        },
+        true});
     out.push_back(
         {"view.find", tr("Find an action"), QKeySequence(Qt::CTRL | Qt::Key_K), {}, [this] { findAction(); }});
     return out;
@@ -201,6 +210,10 @@ std::vector<ActionEntry> MainWindow::lookActions()
             tr("Draws culled chunks in the colour of the step that rejected them."), toggles(&FieldLook::ghosts)},
         {"view.octree", tr("Octree"), QKeySequence(Qt::Key_F8), tr("Draws the nodes of the world octree as lines."),
             toggles(&FieldLook::octree)},
+        {"view.reset", tr("Reset view"), {},
+            tr("Shows textures by daylight again: no wireframe, no culled chunks, no octree; culling follows the "
+               "camera."),
+            [this] { m_session.look.set({}); }},
         {"view.unmark", tr("Clear selection"), QKeySequence(Qt::Key_Escape),
             tr("Deselects the tool, else clears the marked chunk and restores the field of view."),
             [this] {
@@ -228,7 +241,7 @@ std::vector<ActionEntry> MainWindow::surfaceActions()
     for (const bool sky : {false, true})
         out.push_back({sky ? QStringLiteral("surface=sky") : QStringLiteral("surface=lamps"),
             sky ? tr("Surface: light of the sky") : tr("Surface: light of lamps"), {},
-            tr("One channel in colours and, near the eye, in numbers."), [this, sky] {
+            tr("One channel in colours and, near the camera, as bars."), [this, sky] {
                 m_session.look.change([this, sky](FieldLook& look) {
                     look.paint = Paint::Light;
                     look.channel = sky ? findLightMode(m_session.edited().current().light.mode)->lamps : 0;
@@ -274,6 +287,13 @@ std::vector<ActionEntry> MainWindow::measureActions()
                 showTransect();
                 m_transect->findTheReach();
             }},
+        {"measure.distance", tr("Find render distance"), {},
+            tr("Measures frames here at one distance after another, and takes the farthest within the budget. It is "
+               "remembered for this driver."),
+            [this] {
+                showField();
+                findDistance();
+            }},
         {"measure.ledger", tr("Show ledger"), QKeySequence(Qt::CTRL | Qt::Key_L),
             tr("Finds, compares, pins and exports saved runs."),
             [this] {
@@ -305,28 +325,13 @@ std::vector<ActionEntry> MainWindow::measureActions()
 
 std::vector<ActionEntry> MainWindow::helpActions()
 {
-    return {{"help.keys", tr("Keys and mouse"), QKeySequence::HelpContents, {}, [this] { showKeys(); }}};
-}
-
-void MainWindow::showKeys()
-{
-    QMessageBox box(QMessageBox::NoIcon, tr("Keys and mouse"),
-        tr("<table cellspacing='6'><tr><td>Drag</td><td>look around</td></tr><tr><td>W A S D, arrows</td><td>fly "
-           "where you look</td></tr>"
-           "<tr><td>E, Q</td><td>up, down</td></tr><tr><td>Wheel</td><td>faster, "
-           "slower</td></tr><tr><td>Shift</td><td>four times as fast</td></tr>"
-           "<tr><td>F</td><td>walk or fly; Space jumps</td></tr><tr><td>Home</td><td>reset the "
-           "camera</td></tr><tr><td>F2, F3, F4, F9, F10</td><td>field, transect, "
-           "plan, recipe, block types</td></tr><tr><td>Ctrl+R, Ctrl+P</td><td>record a route, fly along it</td></tr>"
-           "<tr><td>X C V B G H N P T</td><td>tools: remove, place, box, ball, raise, lower, smooth, "
-           "paint, blast</td></tr><tr><td>Click, Ctrl and drag</td><td>use the tool, go on using "
-           "it</td></tr><tr><td>Right click</td><td>pick the block type</td></tr><tr><td>1 to 9, [ "
-           "]</td><td>block type, smaller and larger</td></tr><tr><td>Alt+Z</td><td>undo an "
-           "edit</td></tr><tr><td>Ctrl+K</td><td>find any action by name</td></tr><tr><td>Ctrl+Z</td><td>undo a "
-           "change of "
-           "setup</td></tr></table>"),
-        QMessageBox::Close, this);
-    box.exec();
+    return {{"help.documents", tr("Documents"), QKeySequence::HelpContents,
+                tr("The tutorial, how-tos and the reference."), [this] { showDocuments(); }},
+        {"help.keys", tr("Keys and mouse…"), {}, tr("All actions with their keys, which can be changed there."),
+            [this] { showKeys(); }},
+        {}, {"help.about", tr("About Fell"), {}, tr("Version, licences and the driver that draws."), [this] {
+                 showAbout();
+             }}};
 }
 
 } // namespace fell::app

@@ -32,6 +32,15 @@ void MainWindow::watchPages()
     connect(&m_blocks->editor(), &BlockEditor::changed, this, &MainWindow::syncUndo);
     connect(m_transect, &TransectView::trouble, m_banner, &Banner::trouble);
     connect(m_transect, &TransectView::note, m_banner, &Banner::note);
+    connect(
+        m_transect, &TransectView::fieldWanted, this, [this](const Setup& setup, const std::optional<Route>& route) {
+            m_session.edit(false);
+            showField();
+            showPlan(false);
+            m_session.edited().change(setup); // one step to undo
+            if (route)
+                m_session.eye = eyeOn(*route, 0, m_session.terrain());
+        });
     connect(m_transect, &TransectView::aboutToWalk, this, [this] { m_session.setPaused(true); });
     connect(m_transect, &TransectView::walked, this, [this] { m_session.setPaused(m_pages->currentIndex() != 0); });
 }
@@ -50,6 +59,12 @@ void MainWindow::watchControllers()
     });
     connect(&m_world, &WorldController::importing, m_actions["world.stop-import"], &QAction::setEnabled);
     connect(&m_world, &WorldController::exporting, m_actions["world.stop-export"], &QAction::setEnabled);
+    const auto noteFile = [this] {
+        if (m_session.keeper.hasFile())
+            noteRecent(m_session.keeper.fileName());
+    };
+    connect(&m_session.keeper, &WorldKeeper::opened, this, noteFile);
+    connect(&m_session.keeper, &WorldKeeper::saved, this, noteFile);
     m_world.alsoLost = [this] {
         QStringList lost;
         if (m_recipe->editor().isChanged())
@@ -82,7 +97,7 @@ void MainWindow::watchControllers()
 
 void MainWindow::showTitle()
 {
-    setWindowTitle(tr("Fell — %1").arg(QString::fromStdString(m_session.terrain().recipe.name)));
+    setWindowTitle(tr("%1[*] — Fell").arg(QString::fromStdString(m_session.terrain().recipe.name)));
 }
 
 /// Tools work on the field of setup A; B follows.

@@ -73,7 +73,7 @@ void WorldController::sayWhatBecameOfRecipe()
         said = {tr("The recipe is of an older version and was brought up to date here, not in its file: %1")
                     .arg(said.join(QStringLiteral("; ")))};
     if (const auto& warnings = recipe.blocks.warnings; !warnings.empty())
-        said << tr("%1; a marked shape stands in for it").arg(QString::fromStdString(sentence(warnings[0])));
+        said << tr("%1; a marked shape replaces it").arg(QString::fromStdString(sentence(warnings[0])));
     if (!said.isEmpty())
         emit note(said.join(QStringLiteral(". ")));
 }
@@ -86,7 +86,7 @@ void WorldController::show(std::shared_ptr<const Terrain> terrain, std::shared_p
     m_session.eye = eye;
     m_session.keeper.follow(m_session.changes());
     emit replaced();
-    emit note(m_session.changes()->isEmpty() ? tr("The world is built again; F2 shows it")
+    emit note(m_session.changes()->isEmpty() ? tr("The world is built again; Ctrl+1 shows it")
             : file.isEmpty()
             ? tr("The world is built again, with your changes. It is in no file yet: save it with Ctrl+Shift+S")
             : tr("The world is built again, with your changes. It is in no file yet: save it with Ctrl+Shift+S. "

@@ -30,8 +30,8 @@ public:
     /// Asks what a height map or a volume is to become, and makes a world of it.
     void bringIn(const QString& file);
     void askBringIn();
-    /// Asks for a box and a file, and writes the box's surface. The box begins round the block that is pointed at, else
-    /// round what the eye looks at.
+    /// Asks for a box and a file, and writes the box's surface. The box begins around the block that is pointed at,
+    /// else around what the eye looks at.
     void exportBox();
     /// Asks about changes that are in no file. True if the window may close, or another world may come.
     bool mayLeave();

@@ -56,7 +56,7 @@ std::shared_ptr<const BlockShape> findShape(
     if (name == "slope")
         return std::make_shared<const BlockShape>(slopeShape());
     auto model = set.folder.empty()
-        ? Outcome<BlockShape>(Problem{name, "", "models are only read beside a block set's file"})
+        ? Outcome<BlockShape>(Problem{name, "", "models are only read next to a block set file"})
         : !isAllowed(name)
         ? Outcome<BlockShape>(Problem{name, "", "lies outside of the world's folder: it is not read"})
         : loadShape(set.folder / name);

@@ -179,7 +179,7 @@ private:
 std::optional<Problem> readGltf(const std::filesystem::path& file, std::vector<ShapeTriangle>& out)
 {
     tinygltf::TinyGLTF reader;
-    // Pictures are not read: blocks have textures of their own.
+    // Pictures are not read: blocks have their own textures.
     reader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
                               void*) { return true; },
         nullptr);

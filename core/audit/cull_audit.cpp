@@ -113,7 +113,7 @@ private:
         }
     }
 
-    /// Down until something opaque is round the eye.
+    /// Down until something opaque is around the eye.
     Eye inTheGround(Eye eye, Streamer& streamer)
     {
         if (!settle(streamer, eye))

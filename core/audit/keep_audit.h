@@ -21,7 +21,7 @@ struct KeepAuditSpec {
 };
 
 /// Changes voxels at random near the ground and across chunk borders, saves in parts, tidies the file now and then,
-/// opens it again, and compares every voxel of the chunks round them with the recipe's and a plain map of what was
+/// opens it again, and compares every voxel of the chunks around them with the recipe's and a plain map of what was
 /// changed; with each grouping of rows in turn.
 /// Errors of the files are the row's first difference. Cost: about 1 ms a case.
 AuditRow auditKeep(const KeepAuditSpec& spec, const std::stop_token& stop = {});

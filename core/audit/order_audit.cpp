@@ -115,7 +115,7 @@ AuditRow auditOrder(const OrderAuditSpec& spec, const std::stop_token& stop)
             const std::uint64_t alone = digestOf(madeAlone(region, chunk, spec.changes.get()));
             if (made.at(chunk) != alone && row.differences++ == 0)
                 row.first = nameOf(chunk, region) + ", made on " + std::to_string(threads)
-                    + " threads, is not what it is by itself";
+                    + " threads, differs from the chunk generated alone";
         }
         if (spec.progress)
             spec.progress(std::min(1.0, static_cast<double>(row.cases) / static_cast<double>(spec.cases)));

@@ -17,7 +17,7 @@ struct OrderAuditSpec {
     const Generator* generator = nullptr; // that is audited; null: blocks
 };
 
-/// Makes regions round the ground, of every edge and of levels 0 to 3, in random orders on one to four threads that
+/// Makes regions around the ground, of every edge and of levels 0 to 3, in random orders on one to four threads that
 /// share what chunks have in common, and compares each chunk with the plain generator's, generated alone.
 /// Cost: about 20 ms a chunk, the plain way's.
 AuditRow auditOrder(const OrderAuditSpec& spec, const std::stop_token& stop = {});

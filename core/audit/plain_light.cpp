@@ -7,7 +7,7 @@
 namespace fell::audit {
 namespace {
 
-VoxelPos beside(VoxelPos at, Side side)
+VoxelPos neighbour(VoxelPos at, Side side)
 {
     const ChunkPos to = stepOf(side);
     return at + VoxelPos{to.x, to.y, to.z};
@@ -77,7 +77,7 @@ void PlainLight::light(std::vector<Lit>& queue, int channel)
     for (std::size_t i = 0; i < queue.size(); ++i) {
         const Lit from = queue[i];
         for (const Side side : kSides) {
-            const VoxelPos at = beside(from.at, side);
+            const VoxelPos at = neighbour(from.at, side);
             const Seat to = seat(at);
             if (!to.chunk)
                 continue;
@@ -144,7 +144,7 @@ void PlainLight::putOut(std::vector<Lit>& queue, std::vector<Lit>& again, int ch
     for (std::size_t i = 0; i < queue.size(); ++i) {
         const Lit from = queue[i];
         for (const Side side : kSides) {
-            const VoxelPos at = beside(from.at, side);
+            const VoxelPos at = neighbour(from.at, side);
             const Seat to = seat(at);
             if (!to.chunk)
                 continue;
@@ -195,8 +195,8 @@ void PlainLight::edit(VoxelPos at, Material material)
             again.push_back({at, emission});
         }
         for (const Side side : kSides)
-            if (const int level = this->level(beside(at, side), channel))
-                again.push_back({beside(at, side), level});
+            if (const int level = this->level(neighbour(at, side), channel))
+                again.push_back({neighbour(at, side), level});
         // What was put out after it had been noted is no source any more.
         std::erase_if(again, [&](const Lit& lit) { return this->level(lit.at, channel) != lit.level; });
         light(again, channel);

@@ -15,7 +15,7 @@ namespace {
 
 /// Which cells of a chunk's six borders are closed by sides that look out of it, and by sides that look into it.
 struct Rims {
-    std::array<std::vector<bool>, kSideCount> out, in; // of its own mesh
+    std::array<std::vector<bool>, kSideCount> out, in; // of this chunk's mesh
     std::array<std::vector<bool>, kSideCount> seamOut, seamIn; // of its seams
 };
 

@@ -21,10 +21,10 @@ namespace fell::blocks {
 using Material = std::uint16_t;
 constexpr Material kOpen = 0;
 
-/// What a block is made of: each kind of matter is a mesh of its own in a chunk, drawn in this order.
+/// What a block is made of: each opacity class is a separate mesh in a chunk, drawn in this order.
 enum class Matter : std::uint8_t {
     Solid, // hides what is behind it
-    SeeThrough, // glass: hides only the sides between voxels of its own kind
+    SeeThrough, // glass: hides only the sides between voxels of the same block type
     Liquid // the same, and without collisions
 };
 constexpr std::size_t kMatterCount = 3;

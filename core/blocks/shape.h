@@ -48,13 +48,13 @@ struct BlockShape {
 };
 
 constexpr std::size_t kMaxShapeTriangles = 20000;
-constexpr float kFarthestShape = 8; // voxels that a shape may reach out of its own voxel
+constexpr float kFarthestShape = 8; // voxels that a shape may reach beyond its voxel
 
 /// Completes triangles to a shape: which lie on a side of the voxel, what they cover there, and which corners are one.
 /// Cost: O(n log n) of the triangles.
 BlockShape shapeFrom(std::vector<ShapeTriangle> triangles);
 
-/// `shape` turned clockwise as seen from above by `quarters` quarter turns round the middle of its voxel.
+/// `shape` turned clockwise as seen from above by `quarters` quarter turns around the middle of its voxel.
 BlockShape turned(const BlockShape& shape, int quarters);
 
 /// The lower half of a voxel, and a slope that rises towards north (-z).

@@ -73,7 +73,7 @@ bool isWithinColumn(const CullView& view, const Box& box);
 bool hasCornerInTriangle(const CullView& view, const Box& box);
 /// One of the eight corners lies in clip space. Loses a chunk whose corners all lie outside.
 bool hasCornerInClip(const CullView& view, const Box& box);
-/// Not wholly behind one of the six planes: its corner farthest along a normal decides. Exact; keeps some boxes beside
+/// Not wholly behind one of the six planes: its corner farthest along a normal decides. Exact; keeps some boxes outside
 /// the volume's edges.
 bool isWithinPlanes(const CullView& view, const Box& box);
 /// The directions of faces that can face the camera, of voxels within the box.

@@ -77,7 +77,7 @@ CullView cullViewOf(const Eye& eye, const Lens& lens, int edge, float distance, 
 /// voxels like the edge.
 Lens lensFor(double fieldOfView, double aspect, float distance, int edge);
 
-/// Pixels of a picture so many rows high for an angle of one radian in its middle. fieldOfView in degrees.
+/// Pixels of a picture of this number of rows for an angle of one radian in its middle. fieldOfView in degrees.
 double pixelsPerRadian(double fieldOfView, int rows);
 
 } // namespace fell::cull

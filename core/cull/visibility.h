@@ -19,7 +19,7 @@ constexpr SideSet onlySide(Side side)
     return static_cast<SideSet>(1U << static_cast<unsigned>(side));
 }
 
-/// Where one side's voxels are not opaque: the smallest rectangle round them, in 64ths of the chunk's edge, upper
+/// Where one side's voxels are not opaque: the smallest rectangle around them, in 64ths of the chunk's edge, upper
 /// bounds outside, on the side's two axes in their order; and within it the cells of 8 x 8 that have any, bit b * 8 +
 /// a, so that a gallery's mouth and the hillside above it do not open the rock between them.
 struct Portal {
@@ -102,14 +102,14 @@ constexpr int kSightCells = 4; // a chunk's edge
 /// other, across voxels' sides. A straight line of sight through the chunk passes such voxels, so a pair
 /// that is not joined is never seen through; a pair that is may be.
 ///
-/// Shape   voxels: of the chunk itself, the layer round it is not looked at. solidCubes: as in SideRules.
+/// Shape   voxels: of the chunk itself, the layer around it is not looked at. solidCubes: as in SideRules.
 /// Cost    about half a ns a voxel, more where rows are torn (a checkerboard 10 ns a voxel). Any thread; its memory is
 ///         kept by the thread.
 /// Source  runs of a row joined by union-find: He, Chao and Suzuki, "A Run-Based Two-Scan Labeling Algorithm", 2008,
 ///         in three dimensions.
 ChunkVisibility computeVisibility(const PaddedVoxels& voxels, Material solidCubes);
 
-/// Is the sight of a chunk the same with another material in one voxel? True only where the 26 voxels round it show
+/// Is the sight of a chunk the same with another material in one voxel? True only where the 26 voxels around it show
 /// that it is: what is open next to it stays joined without it, its cell is neither opaque all through before or after,
 /// and where it lies on a side of the chunk, others next to it open that as far. Most changes of single voxels are
 /// such; where it says no, search again. Cost: 100 ns.

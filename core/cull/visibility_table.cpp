@@ -87,7 +87,7 @@ PictureRect PortalTraversal::pictureOf(
         const glm::vec2 point = glm::vec2(at) / at.w;
         out.add({point, point});
     };
-    // What reaches behind the eye is cut close before it, corner by corner round the rectangle.
+    // What reaches behind the eye is cut close before it, corner by corner around the rectangle.
     glm::vec4 before{};
     for (unsigned i = 0; i <= 4; ++i) {
         corner[a] = atA[(i & 3) == 1 || (i & 3) == 2];

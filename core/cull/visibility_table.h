@@ -12,7 +12,7 @@
 
 namespace fell::cull {
 
-/// The sight of the chunks round a viewer. What is not known counts as open.
+/// The sight of the chunks around a viewer. What is not known counts as open.
 ///
 /// A class because its table must fit its reach. A table of (2 * reach + 3)^3 places in which a chunk's place does not
 /// depend on the viewer: one that moves on overwrites what it left behind.
@@ -79,7 +79,7 @@ public:
     void run(const VisibilityTable& field, const CullView& view);
     /// False if every beam that the box touches is filled before the box begins. Relative to the eye's cell.
     [[nodiscard]] bool sees(const CullView& view, const Box& box) const;
-    /// The part of a rectangle, `nearest` voxels away along the view or farther, round the beams that reach it.
+    /// The part of a rectangle, `nearest` voxels away along the view or farther, around the beams that reach it.
     [[nodiscard]] PictureRect reaching(const PictureRect& rect, float nearest) const;
     /// Depth of a beam along the view, voxels; infinite where it is not filled within the reach.
     [[nodiscard]] float depth(int column, int row) const

@@ -78,7 +78,7 @@ std::optional<std::int64_t> groundNear(
     return std::nullopt;
 }
 
-/// Grows or shrinks a column from its ground to `to`, of its own top material.
+/// Grows or shrinks a column from its ground to `to`, with the column's top material.
 void moveGround(
     const ReadVoxel& read, Changes& changes, std::int64_t x, std::int64_t z, std::int64_t ground, std::int64_t to)
 {

@@ -42,7 +42,7 @@ struct ToolUse {
 ///   Ball    all voxels whose middle is at most radius + 1/2 from the middle of `at`
 ///   Raise   columns within the radius grow by a smooth hill, radius / 3 high, of what lies on top of each
 ///   Lower   the same the other way, down to open air
-///   Smooth  columns within the radius move towards the mean height of those round them
+///   Smooth  columns within the radius move towards the mean height of those around them
 ///   Paint   voxels of a ball that show a side to open air
 ///   Blast   a ball whose surface varies by up to a third of its radius, from the seed
 /// Unknown voxels are left out. Asserts 0 <= radius <= kLargestRadius.

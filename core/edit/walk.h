@@ -49,7 +49,7 @@ struct WalkKeys {
 /// and however long the step, it stops before the first box on its way. Unknown voxels stop it too.
 ///
 /// Units   yaw in degrees as an eye's. Asserts seconds >= 0.
-/// Exact   a body that is in no box is in none afterwards; one that is in a box (something was built round it) may
+/// Exact   a body that is in no box is in none afterwards; one that is in a box (something was built around it) may
 /// leave. Cost    O(voxels swept), about 2 us for a walk; long times are cut into steps of 1/60 s, at most 120 of them.
 Body walked(const Body& body, const BodyShape& shape, const WalkKeys& keys, double yaw, double seconds,
     const ReadVoxel& read, const CollisionRules& rules);

@@ -98,7 +98,7 @@ public:
         const auto bytes = readFile(m_blocks.folder / name);
         if (!bytes || bytes.value().rfind(kPng, 0) != 0) {
             m_file.leftOut.push_back(
-                name + (bytes ? " is no PNG" : " cannot be read") + ": the block's colour stands in");
+                name + (bytes ? " is no PNG" : " cannot be read") + ": the block's colour replaces it");
             return -1;
         }
         auto& data = model.buffers[0].data;

@@ -102,7 +102,7 @@ std::string channelNames(const LightMode& mode)
     return names.substr(0, names.size() - 1);
 }
 
-/// The box's chunks and one ring round them as light sees them.
+/// The box's chunks and one ring around them as light sees them.
 struct LitBlock {
     std::vector<Transmission> passes;
     std::vector<SkyHeightMap> floors;

@@ -16,7 +16,7 @@ namespace fell::exchange {
 /// Shape   voxels: uint16, axes x, y, z, x fastest: material numbers, 0 open air.
 ///         light: uint8, axes channel, x, y, z, channel fastest: levels 0 to 15. What a channel is, and what every
 ///         material absorbs and emits, is in the header's key/value pairs.
-/// Cost    generates the chunks of the box, for light also those round it and above it up to the sky.
+/// Cost    generates the chunks of the box, for light also those around it and above it up to the sky.
 /// `changes`: what was changed of the world, or null. `stop` is asked between chunks; the result is then not complete.
 ExportFile voxelsToNrrd(const Terrain& terrain, const Generator& generator, const VoxelBox& box,
     const std::function<bool()>& stop = {}, const WorldChanges* changes = nullptr);

@@ -45,8 +45,8 @@ struct VolumeRule {
     std::map<std::int64_t, Material> ids; // without a threshold: values that are not there are open air
 };
 
-/// The table that a volume brings: material N:=name as fell-cli export writes it; else each number that is a block kind
-/// by itself. Errors: a name that the world does not have.
+/// The table that a volume brings: material N:=name as fell-cli export writes it; else each number is the block type
+/// of that number. Errors: a name that the world does not have.
 Outcome<VolumeRule> ruleOf(const NrrdVolume& volume, const BlockSet& blocks);
 
 /// Chunks of edge kKeptEdge that hold what is not open air, with the volume's 0, 0, 0 at `at`, layer after layer from

@@ -30,7 +30,7 @@ struct Span {
 };
 
 /// The span that an event closes: from the last beginning of the same chunk on the same thread, or for light
-/// and uploads, which have no beginning of their own, from their cost.
+/// and uploads, which have no begin event, from their cost.
 class Spans {
 public:
     explicit Spans(std::span<const LifeEvent> events)

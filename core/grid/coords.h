@@ -94,7 +94,7 @@ bool isChunkEdge(int edge);
 
 /// The chunk of a level that holds a voxel of level 0. Asserts: isChunkEdge(edge).
 ChunkPos chunkOf(VoxelPos voxel, int edge, int level = 0);
-/// The lowest voxel of a chunk, among the voxels of its own level and among those of level 0.
+/// The lowest voxel of a chunk, among the voxels of its level and among those of level 0.
 VoxelPos originOf(ChunkPos chunk, int edge);
 VoxelPos lowestVoxelOf(ChunkPos chunk, int edge);
 /// The length of a chunk, in voxels of level 0.

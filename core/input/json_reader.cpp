@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fell/input/json_reader.h>
+#include <fell/input/nearest.h>
 
 #include <nlohmann/json.hpp>
 
@@ -140,7 +141,7 @@ void JsonReader::onlyKeys(const std::vector<std::string>& allowed)
         return fail("", "is " + typeOf(*m_node) + ", an object is expected");
     for (const auto& item : m_node->items())
         if (std::find(allowed.begin(), allowed.end(), item.key()) == allowed.end())
-            return fail(item.key(), "is not a known key, allowed are " + listOf(allowed));
+            return fail(item.key(), "is not a known key, " + allowedNames(item.key(), allowed));
 }
 
 std::optional<double> JsonReader::asNumber(const nlohmann::json& node, const std::string& below, NumberRange range)
@@ -218,7 +219,9 @@ std::string JsonReader::choice(std::string_view key, std::span<const std::string
         return {};
     if (node->is_string() && std::find(allowed.begin(), allowed.end(), node->get<std::string>()) != allowed.end())
         return node->get<std::string>();
-    fail(key, "is " + (node->is_string() ? node->dump() : typeOf(*node)) + ", allowed are " + listOf(allowed));
+    fail(key,
+        node->is_string() ? "is " + node->dump() + ", " + allowedNames(node->get_ref<const std::string&>(), allowed)
+                          : "is " + typeOf(*node) + ", allowed are " + listOf(allowed));
     return {};
 }
 

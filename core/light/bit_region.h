@@ -41,7 +41,7 @@ struct RegionPlace {
     int x = 0, y = 0, z = 0;
 };
 
-/// Words of a region with the empty layers round it.
+/// Words of a region with the empty layers around it.
 /// Memory  a bit a voxel: 256 KiB for the largest region that is used, 126 x 128 x 126.
 class BitPlane {
 public:

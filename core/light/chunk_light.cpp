@@ -64,7 +64,7 @@ void ChunkLight::set(int channel, std::size_t voxel, int level)
 ChunkBox differenceOf(const ChunkLight& a, const ChunkLight& b)
 {
     const int edge = a.edge;
-    std::array<ChannelLevels, 2 * kMaxLightChannels> spelt; // of sides that have no bits of their own
+    std::array<ChannelLevels, 2 * kMaxLightChannels> spelt; // of sides without bits
     std::array<std::array<const std::uint64_t*, 2>, kMaxLightChannels> pairs{}; // of the channels that differ
     std::size_t differing = 0;
     std::size_t next = 0;

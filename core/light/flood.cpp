@@ -106,7 +106,7 @@ private:
         Flooded first = flood(0, LightColour::Plain);
         const bool coloured = mayBeTinted && mode().lamps > 1
             && (isBrightest(kinds, rules) ? first.touches(m_tinted) : !m_tinted.empty());
-        // What passes as plain light does is the same flood, dimmer; then come those that need one of their own.
+        // What passes as plain light does is the same flood, dimmer; then come those that need a separate one.
         int dimmed = 0; // levels by which the flood is dimmer than that of channel 0
         std::vector<int> others;
         for (int c = 0; c < mode().lamps; ++c) {
@@ -124,7 +124,7 @@ private:
             m_out.found(c, flood(c, coloured ? rules.colourOf(c) : LightColour::Plain));
     }
 
-    /// Adds the light of lamps by tinted voxels, each colour flooded separately in a region round them.
+    /// Adds the light of lamps by tinted voxels, each colour flooded separately in a region around them.
     void raiseByTint(std::span<const FrameLamp> lamps)
     {
         Frame frame = m_frame;
@@ -230,7 +230,7 @@ private:
     std::vector<RegionPlace> m_places;
 };
 
-/// Levels of one chunk and the layer round it.
+/// Levels of one chunk and the layer around it.
 class PaddedOut {
 public:
     PaddedOut(const LightBlock& block, PaddedLight& out)

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// Light of whole chunks from the voxels round them: a function from values to values, so the order in which chunks came
-// cannot matter.
+// Light of whole chunks from the voxels around them: a function from values to values, so the order in which chunks
+// came cannot matter.
 #pragma once
 
 #include <fell/light/bit_flood.h>
@@ -43,8 +43,8 @@ void floodPart(const LightBlock& block, const LightPart& part, std::span<ChunkLi
 
 /// The same for a part of any size, cut into such parts.
 std::vector<ChunkLight> floodBlock(const LightBlock& block, const LightPart& part, FloodScratch& scratch);
-/// Light of the middle one of 3 x 3 x 3 chunks and of the layer round it: what its mesh needs, and nothing from farther
-/// away than these chunks. Cost: as a chunk of floodPart alone, about twice that among nine.
+/// Light of the middle one of 3 x 3 x 3 chunks and of the layer around it: what its mesh needs, and nothing from
+/// farther away than these chunks. Cost: as a chunk of floodPart alone, about twice that among nine.
 void floodPadded(const LightBlock& block, PaddedLight& out, FloodScratch& scratch);
 /// The same without flooding: full sky light under the open sky, nothing elsewhere.
 void skyOnly(const LightBlock& block, PaddedLight& out);

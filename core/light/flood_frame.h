@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The voxels round a part of the world that can light it: their sky, lamps and tints. Private to flood.cpp.
+// The voxels around a part of the world that can light it: their sky, lamps and tints. Private to flood.cpp.
 #pragma once
 
 #include <fell/light/flood.h>
@@ -10,7 +10,7 @@ namespace { // included by one source alone: what is local is inlined where it i
 constexpr int kWidestPart = kWidestRegion - 2 * kLightRadius; // with its margins it fits a region
 constexpr int kMargin = kLightRadius + 1;
 
-/// The region round a part: its lowest voxel in the block, and its size.
+/// The region around a part: its lowest voxel in the block, and its size.
 struct Frame {
     std::array<int, 3> low{}, size{};
 };

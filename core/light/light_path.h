@@ -15,7 +15,7 @@ struct LightStep {
     int level = 0;
 };
 
-inline VoxelPos beside(VoxelPos at, Side side)
+inline VoxelPos neighbour(VoxelPos at, Side side)
 {
     const ChunkPos to = stepOf(side);
     return at + VoxelPos{to.x, to.y, to.z};
@@ -34,10 +34,10 @@ std::vector<LightStep> traceLight(VoxelPos at, const Level& level, const Own& ow
             break;
         const int attenuation = taken(at);
         const auto next = std::find_if(
-            kSides.begin(), kSides.end(), [&](Side side) { return level(beside(at, side)) - attenuation >= has; });
+            kSides.begin(), kSides.end(), [&](Side side) { return level(neighbour(at, side)) - attenuation >= has; });
         if (next == kSides.end())
             break;
-        at = beside(at, *next);
+        at = neighbour(at, *next);
     }
     return path;
 }

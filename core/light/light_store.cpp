@@ -140,7 +140,7 @@ int LightStore::fromNeighbours(VoxelPos voxel, int channel)
 {
     int max = 0;
     for (const Side side : kSides)
-        max = std::max(max, level(beside(voxel, side), channel));
+        max = std::max(max, level(neighbour(voxel, side), channel));
     return std::max(0, max - attenuation(voxel, channel));
 }
 

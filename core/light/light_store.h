@@ -114,7 +114,7 @@ private:
     LitChunk* m_last = nullptr;
 };
 
-/// Calls visit(chunk) for the 3 x 3 x 3 chunks round one, in the order of Neighbourhood.
+/// Calls visit(chunk) for the 3 x 3 x 3 chunks around one, in the order of Neighbourhood.
 template <typename Visit> void eachAround(ChunkPos chunk, const Visit& visit)
 {
     for (std::int64_t dy = -1; dy <= 1; ++dy)

@@ -71,7 +71,7 @@ std::vector<ChunkPos> LightWorld::chunksRound(const VoxelEdit& edit) const
 {
     std::vector<ChunkPos> chunks;
     const std::int64_t lowest = edit.sky.any() ? std::min({edit.at.y, edit.sky.before, edit.sky.after}) : edit.at.y;
-    const VoxelPos by{kMaxLight, kMaxLight, kMaxLight}; // as far as a region round the edit looks
+    const VoxelPos by{kMaxLight, kMaxLight, kMaxLight}; // as far as a region around the edit looks
     const ChunkPos from = chunkOf(VoxelPos{edit.at.x, lowest, edit.at.z} - by, m_store.edge()),
                    to = chunkOf(edit.at + by, m_store.edge());
     for (std::int64_t y = from.y; y <= to.y; ++y)

@@ -34,7 +34,7 @@ struct LightScratch {
 
 /// A class because the levels must always be those of the voxels. For one thread, reading included.
 ///
-/// Levels  of chunk C are a function of the 27 chunks round it and of the sky above: so they are the same whichever
+/// Levels  of chunk C are a function of the 27 chunks around it and of the sky above: so they are the same whichever
 ///         chunk came first.
 /// Edits   are made in the cheapest of four ways that can do them; see light/relight.h. Many at once flood each chunk
 ///         that they reach once.

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// What a mesher reads of light: a chunk's levels with one layer of its neighbours' round it.
+// What a mesher reads of light: a chunk's levels with one layer of its neighbours' around it.
 #pragma once
 
 #include <fell/light/chunk_light.h>
@@ -40,7 +40,7 @@ struct PaddedLight {
     [[nodiscard]] bool isEven() const;
 };
 
-/// Fills `passable` from the 3 x 3 x 3 chunks round the middle one.
+/// Fills `passable` from the 3 x 3 x 3 chunks around the middle one.
 void copyPassable(const LightBlock& block, PaddedLight& out);
 
 /// Fills `out` from the levels of 3 x 3 x 3 chunks, in the order of the block's passes: what floodPadded gives where

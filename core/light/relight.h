@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Private to light/: how the light round one changed voxel is updated. Each way is a file; the cheapest that can do
+// Private to light/: how the light around one changed voxel is updated. Each way is a file; the cheapest that can do
 // it is taken (LightWorld::edit):
 //
 //   relight_local   nothing changes but the voxel itself
@@ -66,7 +66,7 @@ struct RelightScratch {
     SparseNotes sparse;
 };
 
-/// What a region round an edit sees. Chunks in it are added to `changed`.
+/// What a region around an edit sees. Chunks in it are added to `changed`.
 struct EditRegion {
     EditRegion(LightStore& store, const VoxelEdit& edit, std::span<const int> channels, std::vector<ChunkPos>& changed);
 

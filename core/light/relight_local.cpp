@@ -20,7 +20,7 @@ bool relightLocal(LightStore& store, const VoxelEdit& edit, int channel)
     const int before = edit.was[static_cast<std::size_t>(channel)].level;
     const int after = std::max(store.emission(edit.at, channel), store.fromNeighbours(edit.at, channel));
     for (const Side side : kSides) {
-        const VoxelPos at = beside(edit.at, side);
+        const VoxelPos at = neighbour(edit.at, side);
         const int has = store.level(at, channel), attenuation = store.attenuation(at, channel);
         if (after - attenuation > has)
             return false; // brighter than it was
@@ -28,7 +28,7 @@ bool relightLocal(LightStore& store, const VoxelEdit& edit, int channel)
             continue;
         // It may have its light from the edited voxel alone.
         const auto supports = [&](Side other) {
-            const VoxelPos from = beside(at, other);
+            const VoxelPos from = neighbour(at, other);
             return from != edit.at && store.level(from, channel) - attenuation >= has;
         };
         if (std::none_of(kSides.begin(), kSides.end(), supports))

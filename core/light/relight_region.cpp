@@ -42,7 +42,7 @@ void relightRegion(LightStore& store, const VoxelEdit& edit, std::span<const int
     for (const RegionLamp& lamp : round.lamps)
         if ((flood.insideAt(lamp.y, lamp.z) >> lamp.x & 1) != 0)
             inside.push_back(lamp);
-    // Where a channel's lamps and the levels round the region are the last flood's, dimmer, so is all that they give.
+    // Where a channel's lamps and the levels around the region are the last flood's, dimmer, so is all that they give.
     int flooded = -1; // that channel; none yet
     std::optional<Flooded> found;
     int dimmed = 0; // levels by which what was found is dimmer than that flood

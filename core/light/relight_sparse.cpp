@@ -153,7 +153,7 @@ private:
         Notes::Voxel& voxel = m_notes.voxels[at.index()];
         if (voxel.round == m_notes.round)
             return voxel;
-        voxel = {m_notes.round, 0, kMaxLight, false, false}; // what has no levels of its own is not lit here
+        voxel = {m_notes.round, 0, kMaxLight, false, false}; // what has no light values is not lit here
         const Found found = find(at);
         if (!found.cell)
             voxel.level = static_cast<std::uint8_t>(m_store.level(placeOf(at), m_channel));
@@ -286,7 +286,7 @@ private:
     ChunkPos m_chunk;
     VoxelPos m_within;
     Notes& m_notes;
-    // Chunks round the edited one that were asked for.
+    // Chunks around the edited one that were asked for.
     std::array<std::optional<LitChunk*>, std::size_t{kChunksAcross} * kChunksAcross * kChunksHigh> m_cells;
     std::vector<ChunkPos> m_written;
 };

@@ -28,15 +28,15 @@ RestrictedFlood::RestrictedFlood(BitFlood& flood, RestrictedMemory& memory, cons
     for (const RegionLamp& lamp : lamps)
         m_memory.edge[static_cast<std::size_t>(m_flood.m_region.at(lamp.y, lamp.z))] |= std::uint64_t{1} << lamp.x;
     const std::uint64_t *reached = m_flood.m_reached.data(), *clear = m_flood.m_clear.data();
-    std::uint64_t *inside = m_memory.inside.data(), *beside = m_memory.edge.data();
+    std::uint64_t *inside = m_memory.inside.data(), *border = m_memory.edge.data();
     const std::ptrdiff_t layer = m_flood.m_region.layer;
     for (std::ptrdiff_t i = 0; i < m_flood.m_region.y * layer; i += kWide) {
         const Wide here = wideAt(reached + i);
         wideAt(inside + i) = here;
-        Wide lit = wideAt(beside + i) | wideAt(clear + i); // what can have light at all
+        Wide lit = wideAt(border + i) | wideAt(clear + i); // what can have light at all
         for (std::size_t d = 0; d < m_flood.m_absorbingCount; ++d)
             lit |= wideAt(m_flood.m_absorbing[d].where.data() + i);
-        wideAt(beside + i) = (here << 1 | here >> 1 | wideAt(reached + i - 1) | wideAt(reached + i + 1)
+        wideAt(border + i) = (here << 1 | here >> 1 | wideAt(reached + i - 1) | wideAt(reached + i + 1)
                                  | wideAt(reached + i - layer) | wideAt(reached + i + layer))
             & ~here & lit;
     }

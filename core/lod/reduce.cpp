@@ -84,7 +84,7 @@ public:
     [[nodiscard]] Material voxel(int x, int y, int z) const
     {
         unsigned solid = 0; // bit dx + 2 dz + 4 dy
-        Votes shown, beside, all, clear;
+        Votes shown, lateral, all, clear;
         for (unsigned i = 0; i < 8; ++i) {
             const int fx = 2 * x + static_cast<int>(i & 1), fy = 2 * y + static_cast<int>(i >> 2),
                       fz = 2 * z + static_cast<int>(i >> 1 & 1);
@@ -99,11 +99,11 @@ public:
             if (!isSolid(m_finer.at(fx, fy + 1, fz)))
                 shown.add(m);
             else if (isOpenBeside(fx, fy, fz))
-                beside.add(m);
+                lateral.add(m);
         }
         if (!stays(solid))
             return std::popcount(solid) < 4 && clear.any() ? clear.winner() : kOpen;
-        return (shown.any() ? shown : beside.any() ? beside : all).winner();
+        return (shown.any() ? shown : lateral.any() ? lateral : all).winner();
     }
 
 private:

@@ -16,7 +16,7 @@ namespace fell::lod {
 /// Each voxel represents eight. It is
 ///   solid  where at least half of the eight are, or where one of its four columns is solid throughout: ground stays
 ///          within half a voxel of its surface, and a wall or a ridge that is one voxel thin is not averaged away;
-///   made of what is seen of it: the material that most of the eight show to what is open above them, else beside
+///   made of what is seen of it: the material that most of the eight show to what is open above them, else next to
 ///          them; where none is seen, the most frequent. Ties go to the lower number.
 ///   Elsewhere it is liquid or see-through where any of the eight is, by the same majority, and else open.
 /// Cost  O(edge^3), about 20 ns a voxel of the result.

@@ -11,7 +11,7 @@ namespace {
 constexpr std::array<LodMethod, 3> kSchemes{{
     {"off", "one level", "Every chunk at full detail. The cost grows with the square of the render distance."},
     {"rings", "rings by distance", "Each level covers a ring of fixed width, measured in its chunks."},
-    {"error", "screen-space error", "A level starts where its error on screen falls below a number of pixels."},
+    {"error", "pixel error", "A level starts where its error on screen falls below a number of pixels."},
 }};
 constexpr std::array<LodMethod, 2> kSources{{
     {"recipe", "the recipe", "Generated at the step of the level. A chunk costs the same on every level."},

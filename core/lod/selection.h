@@ -129,10 +129,10 @@ template <typename IsReady> LodCover coverOf(const LodSelection& selection, cons
         }
     }
     // Where the coarsest is missing nothing is shown, so nothing is met.
-    const auto isAtLevel = [&](ChunkPos beside) {
-        const int up = selection.coarsest() - beside.level;
-        return tree.contains(beside)
-            || !tree.contains({beside.x >> up, beside.y >> up, beside.z >> up, selection.coarsest()});
+    const auto isAtLevel = [&](ChunkPos neighbour) {
+        const int up = selection.coarsest() - neighbour.level;
+        return tree.contains(neighbour)
+            || !tree.contains({neighbour.x >> up, neighbour.y >> up, neighbour.z >> up, selection.coarsest()});
     };
     for (std::size_t level = top; level > 0; --level) {
         below.clear();
@@ -161,12 +161,12 @@ template <typename IsReady> LodCover coverOf(const LodSelection& selection, cons
         cover.chunks.push_back({chunk});
     for (ShownChunk& shown : cover.chunks)
         for (const Side side : kSides) {
-            const ChunkPos beside = shown.chunk + stepOf(side);
-            const auto found = tree.find(beside);
+            const ChunkPos neighbour = shown.chunk + stepOf(side);
+            const auto found = tree.find(neighbour);
             const auto bit = static_cast<std::uint8_t>(1u << static_cast<unsigned>(side));
             if (found != tree.end())
                 shown.finer = static_cast<std::uint8_t>(shown.finer | (found->second == Part::Split ? bit : 0));
-            else if (!isAtLevel(beside))
+            else if (!isAtLevel(neighbour))
                 shown.coarser = static_cast<std::uint8_t>(shown.coarser | bit);
         }
     return cover;

@@ -18,7 +18,7 @@ constexpr std::array<ChurnChoice, 4> kChoices{{
     {ChurnKind::Lamps, "lamps", "lamps come and go", "lamp", 1024},
     {ChurnKind::Blasts, "blasts", "charges go off", "blast", 16},
 }};
-constexpr int kAbove = 40, kBelow = 160; // voxels round the eye's height where a column's highest block is looked for
+constexpr int kAbove = 40, kBelow = 160; // voxels around the eye's height where a column's highest block is looked for
 
 Material lampOf(const BlockSet& blocks)
 {

@@ -63,6 +63,23 @@ bool isEmpty(const TransectResult& result)
         [](const TransectRow& row) { return row.meshNs.count == 0 && row.triangles == 0; });
 }
 
+Outcome<Setup> setupOf(const TransectResult& result, const TransectRow& row)
+{
+    Setup setup = row.side == 'B' && result.b ? *result.b : result.a;
+    for (const auto& [path, value] : {std::pair(result.vary, row.value), std::pair(result.second, row.second)}) {
+        if (path.empty())
+            continue;
+        const SetupField* field = findField(path);
+        if (!field)
+            return Problem{"the result", "", "varies " + path + ", which is no setting; " + allowedPaths(path)};
+        if (auto wrong = writeField(*field, setup, value))
+            return Problem{"the result", "", path + " " + *wrong};
+    }
+    if (auto wrong = checkSetup(setup))
+        return *wrong;
+    return setup;
+}
+
 const Growth* growthOf(const TransectResult& result, char side, const std::string& what)
 {
     for (const TransectGrowth& one : result.growth)

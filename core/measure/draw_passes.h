@@ -18,7 +18,7 @@ struct PassInfo {
 struct PassCost {
     std::string id;
     double cpuMs = 0; // of the render thread, to hand it to the driver
-    double gpuMs = 0; // between the driver's timestamps round it; 0 where it has none
+    double gpuMs = 0; // between the driver's timestamps around it; 0 where it has none
 };
 
 } // namespace fell::measure

@@ -72,6 +72,11 @@ std::string growthSentence(
         : nameOf(side, setup, second, result) + " grows with " + titleOf(result.vary) + " to the power of: " + text;
 }
 
+bool hasInterval(const Ratio& ratio, int rounds)
+{
+    return std::isfinite(ratio.high) && rounds >= kRoundsForInterval;
+}
+
 /// "With greedy A near needs 1.31x the mesh time of exposed (1.28 to 1.35)".
 std::string toFirstSentence(const TransectRatio& ratio, const TransectResult& result)
 {
@@ -81,13 +86,25 @@ std::string toFirstSentence(const TransectRatio& ratio, const TransectResult& re
     const std::string who = "With " + shownPlace(ratio.value, ratio.second) + " "
         + nameOf(ratio.side, ratio.side == 'A' || !result.b ? result.a.name : result.b->name),
                       what = wordsFor(ratio.what), first = shownPlace(ratio.to, ratio.second);
-    if (!std::isfinite(r.high))
+    if (!hasInterval(r, result.rounds))
         return who + " needs " + shownFigure(r.ratio) + "x the " + what + " of " + first
-            + "; one round shows no interval";
+            + "; too few rounds for an interval";
     const std::string interval = " (" + shownFigure(r.low) + " to " + shownFigure(r.high) + ")";
     if (r.low <= 1 && r.high >= 1)
         return who + " shows no difference in " + what + " from " + first + interval;
     return who + " needs " + shownFigure(r.ratio) + "x the " + what + " of " + first + interval;
+}
+
+bool isOfLastValue(const TransectRow& row, const TransectResult& result)
+{
+    return row.value == result.rows.back().value && row.second == result.rows.back().second;
+}
+
+std::string loadSentence(const TransectRow& row, const TransectResult& result)
+{
+    return "At " + shownPlace(row.value, row.second) + " " + nameOf(row.side, row.setup) + " pays for "
+        + churnSentence(result.churn, row.churn) + ", " + shownFigure(row.churn.readyMs.p50)
+        + " ms until a frame's are there (p95 " + shownFigure(row.churn.readyMs.p95) + ")";
 }
 
 } // namespace
@@ -117,14 +134,14 @@ std::string shownPlace(const nlohmann::json& value, const nlohmann::json& second
     return second.is_null() ? shownValue(value) : shownValue(value) + " x " + shownValue(second);
 }
 
-std::string verdictOf(const TransectRatio& ratio)
+std::string verdictOf(const TransectRatio& ratio, int rounds)
 {
     const std::string what = wordsFor(ratio.what);
     const Ratio& r = ratio.ratio;
     if (r.ratio <= 0)
         return "nothing can be said of " + what;
-    if (!std::isfinite(r.high))
-        return "one round shows no interval for " + what + ", A / B is " + shownFigure(r.ratio);
+    if (!hasInterval(r, rounds))
+        return "too few rounds for an interval of " + what + ", A / B is " + shownFigure(r.ratio);
     const std::string interval = " (" + shownFigure(r.low) + " to " + shownFigure(r.high) + ")";
     if (r.low <= 1 && r.high >= 1)
         return "no difference shown in " + what + interval;
@@ -139,7 +156,7 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
     for (const TransectRatio& ratio : result.ratios)
         if (verdicts == Verdicts::All
             || (ratio.value == result.ratios.back().value && ratio.second == result.ratios.back().second))
-            out.push_back("At " + shownPlace(ratio.value, ratio.second) + " " + verdictOf(ratio));
+            out.push_back("At " + shownPlace(ratio.value, ratio.second) + " " + verdictOf(ratio, result.rounds));
     for (const TransectRatio& ratio : result.toFirst)
         if (auto text = toFirstSentence(ratio, result); !text.empty())
             out.push_back(std::move(text));
@@ -152,12 +169,63 @@ std::vector<std::string> findingsOf(const TransectResult& result, Verdicts verdi
     if (result.b)
         grows('B', result.b->name);
     for (const TransectRow& row : result.rows)
-        if (row.churn.changes > 0
-            && (verdicts == Verdicts::All
-                || (row.value == result.rows.back().value && row.second == result.rows.back().second)))
-            out.push_back("At " + shownPlace(row.value, row.second) + " " + nameOf(row.side, row.setup) + " pays for "
-                + churnSentence(result.churn, row.churn) + ", " + shownFigure(row.churn.readyMs.p50)
-                + " ms until a frame's are there (p95 " + shownFigure(row.churn.readyMs.p95) + ")");
+        if (row.churn.changes > 0 && (verdicts == Verdicts::All || isOfLastValue(row, result)))
+            out.push_back(loadSentence(row, result));
+    return out;
+}
+
+std::vector<Finding> cardsOf(const TransectResult& result)
+{
+    std::vector<Finding> out;
+    const auto certainty = [&result](const Ratio& ratio) {
+        return hasInterval(ratio, result.rounds)
+            ? "95 %: " + shownFigure(ratio.low) + " to " + shownFigure(ratio.high) + ", "
+                + std::to_string(result.rounds) + " rounds"
+            : "no interval with " + counted(static_cast<std::uint64_t>(result.rounds), "round") + ": run 5 or more";
+    };
+    const auto addRatio = [&](const Ratio& ratio, const std::string& differs, const std::string& same) {
+        const bool isDecided = hasInterval(ratio, result.rounds) && (ratio.low > 1 || ratio.high < 1);
+        out.push_back({shownFigure(ratio.ratio) + "x", certainty(ratio),
+            isDecided || !hasInterval(ratio, result.rounds) ? differs : same, isDecided});
+    };
+    for (const TransectRatio& one : result.ratios) {
+        if (one.ratio.ratio <= 0 || one.value != result.ratios.back().value
+            || one.second != result.ratios.back().second)
+            continue;
+        const std::string what = wordsFor(one.what),
+                          at = " at " + shownPlace(one.value, one.second)
+            + (result.unit.empty() || !one.second.is_null() ? "" : " " + result.unit);
+        addRatio(one.ratio, "A needs " + shownFigure(one.ratio.ratio) + "x the " + what + " of B" + at,
+            "No difference shown in " + what + at);
+    }
+    for (const TransectRatio& one : result.toFirst) {
+        const std::string who = nameOf(one.side, one.side == 'A' || !result.b ? result.a.name : result.b->name),
+                          what = wordsFor(one.what), with = "With " + shownPlace(one.value, one.second) + " " + who,
+                          first = shownPlace(one.to, one.second);
+        if (one.ratio.ratio > 0)
+            addRatio(one.ratio, with + " needs " + shownFigure(one.ratio.ratio) + "x the " + what + " of " + first,
+                with + " shows no difference in " + what + " from " + first);
+    }
+    for (const TransectReach& reach : result.reach)
+        out.push_back(
+            {reach.value ? (reach.beyond ? "> " : "") + shownFigure(*reach.value) + " " + result.unit : "none",
+                "within " + shownFigure(reach.budgetMs) + " ms at p95", reachSentence(reach, result),
+                reach.value.has_value()});
+    for (const TransectRow& row : result.rows)
+        if (row.churn.changes > 0 && isOfLastValue(row, result))
+            out.push_back({shownFigure(row.churn.readyMs.p50) + " ms",
+                "until a frame's changes are there; p95 " + shownFigure(row.churn.readyMs.p95) + " ms",
+                loadSentence(row, result), true});
+    constexpr int kValuesForGrowth = 4;
+    for (const TransectGrowth& one : result.growth)
+        if (one.growth.points >= kValuesForGrowth && (one.what == "frame_ms" || one.what == "mesh_ns"))
+            out.push_back({"power " + shownFigure(one.growth.exponent),
+                "95 %: " + shownFigure(one.growth.low) + " to " + shownFigure(one.growth.high) + ", "
+                    + std::to_string(one.growth.points) + " values",
+                std::string(one.what == "frame_ms" ? "Frame time" : "Mesh time") + " of "
+                    + nameOf(one.side, one.setup, one.second, result) + " grows with " + titleOf(result.vary)
+                    + " to this power",
+                one.growth.low > 0 || one.growth.high < 0});
     return out;
 }
 

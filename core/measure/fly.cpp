@@ -165,7 +165,7 @@ private:
     /// The same places with everything resident: what a frame costs where nothing streams.
     void flyAgain(Streamer& streamer, const std::vector<double>& places)
     {
-        constexpr std::size_t kMax = 120; // every so many places: their median changes no more
+        constexpr std::size_t kMax = 120; // a distance between places: their median changes no more
         std::vector<double> frames;
         const std::size_t step = std::max<std::size_t>(1, places.size() / kMax);
         for (std::size_t i = 0; i < places.size(); i += step) {

@@ -48,7 +48,7 @@ TrialEntry entryOf(const TransectResult& trial, const std::string& document)
     if (!trial.ratios.empty()) {
         const auto frames = std::find_if(trial.ratios.rbegin(), trial.ratios.rend(),
             [](const TransectRatio& ratio) { return ratio.what == "frame_ms"; });
-        entry.finding = verdictOf(frames != trial.ratios.rend() ? *frames : trial.ratios.back());
+        entry.finding = verdictOf(frames != trial.ratios.rend() ? *frames : trial.ratios.back(), trial.rounds);
     } else if (const auto all = findingsOf(trial, Verdicts::Last); !all.empty()) {
         entry.finding = all.front();
     }

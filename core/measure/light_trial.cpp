@@ -262,8 +262,8 @@ LightTrial runLightTrial(
         const EditTimes lamps = timeEdits(world, region.spare, region.lamp, kOpen);
         row.lampOnUs = lamps.there;
         row.lampOffUs = lamps.back;
-        const std::vector<VoxelPos> beside = besideLamps(region);
-        const EditTimes blocks = timeEdits(world, beside, region.solid, kOpen);
+        const std::vector<VoxelPos> nextToLamps = besideLamps(region);
+        const EditTimes blocks = timeEdits(world, nextToLamps, region.solid, kOpen);
         row.blockPlacedUs = blocks.there;
         row.blockRemovedUs = blocks.back;
     }

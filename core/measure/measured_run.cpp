@@ -37,7 +37,7 @@ double groundOf(const Setup& setup, double voxelMetres)
     return M_PI * km * km;
 }
 
-/// One setup at one value in one round: a world of its own, from nothing.
+/// One setup at one value in one round: a separate world, from nothing.
 class MeasuredRun {
 public:
     MeasuredRun(const TransectSpec& spec, Samples& samples, const DrawHooks* hooks, const std::stop_token& stop)

@@ -66,7 +66,7 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
 /// The row of a table that these samples make.
 TransectRow rowOf(const Samples& from);
 
-/// Adds a round to the samples: a world of its own, from nothing, settled and flown along the route. False if it was
+/// Adds a round to the samples: a separate world, from nothing, settled and flown along the route. False if it was
 /// stopped.
 bool measureRound(const TransectSpec& spec, Samples& samples, const DrawHooks* hooks, const std::stop_token& stop);
 

@@ -341,10 +341,10 @@ Json toJson(const TransectResult& result, RawSamples samples)
                 growth.second));
     root["ratios"] = Json::array();
     for (const auto& ratio : result.ratios)
-        root["ratios"].push_back(
-            withAcross({{"value", ratio.value}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio},
-                           {"low", ratio.ratio.low}, {"high", ratio.ratio.high}, {"verdict", verdictOf(ratio)}},
-                ratio.second));
+        root["ratios"].push_back(withAcross(
+            {{"value", ratio.value}, {"what", ratio.what}, {"ratio", ratio.ratio.ratio}, {"low", ratio.ratio.low},
+                {"high", ratio.ratio.high}, {"verdict", verdictOf(ratio, result.rounds)}},
+            ratio.second));
     for (const auto& ratio : result.toFirst)
         root["ratios"].push_back(withAcross(
             {{"value", ratio.value}, {"to", ratio.to}, {"side", std::string(1, ratio.side)}, {"what", ratio.what},

@@ -2,6 +2,7 @@
 #include <fell/measure/route.h>
 
 #include <fell/input/json_reader.h>
+#include <fell/input/nearest.h>
 #include <fell/input/text_file.h>
 #include <fell/terrain/columns.h>
 
@@ -79,7 +80,8 @@ Outcome<Route> findRoute(const std::string& nameOrFile, const fs::path& folder)
             if (entry.path().extension() == ".json")
                 names.push_back(entry.path().stem().string());
         std::sort(names.begin(), names.end());
-        return Problem{"--route " + nameOrFile, "", "there is no such route, allowed are a file or " + listOf(names)};
+        return Problem{"--route " + nameOrFile, "",
+            "there is neither a file nor a route of this name; " + allowedNames(nameOrFile, names)};
     }
     const auto text = readFile(file);
     if (!text)

@@ -59,8 +59,9 @@ Ratio ratioOverRounds(std::span<const double> ratios);
 ///         Biometrika 34, 1947, on logarithms; the degrees of freedom rounded down.
 Ratio ratioOfUnpaired(std::span<const double> a, std::span<const double> b);
 
-/// Student's t that 2.5 % lie above, for so many degrees of freedom; for 1 to 30 from the published tables, beyond by
-/// the expansion of Fisher and Cornish, "The Percentile Points of Distributions Having Known Cumulants", 1960.
+/// Student's t that 2.5 % lie above, for this number of degrees of freedom; for 1 to 30 from the published tables,
+/// beyond by the expansion of Fisher and Cornish, "The Percentile Points of Distributions Having Known Cumulants",
+/// 1960.
 double studentT95(int freedom);
 
 /// How a cost grows: the exponent e of cost ~ x^e, the slope of a straight line through the logarithms, with its 95 %

@@ -183,6 +183,10 @@ bool isEmpty(const TransectResult& result);
 /// things varied, that at the first of the second values.
 const Growth* growthOf(const TransectResult& result, char side, const std::string& what);
 
+/// The setup that a row was measured with: that of its side, with the values that were varied.
+/// Errors: a value that its setting does not allow, in a document that was changed.
+Outcome<Setup> setupOf(const TransectResult& result, const TransectRow& row);
+
 /// The second values that were measured, in their order; one null where one thing varied.
 std::vector<nlohmann::json> secondValuesOf(const TransectResult& result);
 

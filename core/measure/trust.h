@@ -21,7 +21,7 @@ struct TrustSpec {
     std::vector<double> others{0.1};
 };
 
-/// How often a gate of so many rounds would have said what, had the truth been this slowdown.
+/// How often a gate of this number of rounds would have said what, had the truth been this slowdown.
 struct PowerRow {
     int rounds = 0;
     double slower = 0; // the truth

@@ -9,7 +9,7 @@
 
 namespace fell::mesh {
 
-/// A shaped block that is drawn as an object of its own.
+/// A shaped block that is drawn as a separate object.
 struct ShapeObject {
     std::array<std::uint8_t, 3> voxel{}; // in the chunk
     Material material = kOpen;

@@ -88,7 +88,7 @@ struct ChunkSurface {
     [[nodiscard]] std::vector<Quad> all() const;
 };
 
-/// The light at a place of a surface: the mean of the eight voxels round the point half a voxel before it, weighted by
+/// The light at a place of a surface: the mean of the eight voxels around the point half a voxel before it, weighted by
 /// how near they are; those that light does not enter do not count.
 /// Units   voxels from the chunk's lowest corner, within it; the normal has length 1.
 /// Cost    about 100 ns a channel.

@@ -5,7 +5,7 @@
 // (2) a bit transpose gives the rows of the third axis; (3) rows that show a side get "same material as the next voxel"
 // along each axis; (4) every slice of every direction is cut into rectangles without looking at a voxel again but for
 // the one whose material a quad takes. Kinds that are no plain solid cube (glass, water) are rare: each goes through
-// (4) once more with bits of its own, and shaped blocks only take part in what they hide.
+// (4) once more with separate bits, and shaped blocks only take part in what they hide.
 #include <fell/mesh/greedy_slices.h>
 
 #include <algorithm>

@@ -204,12 +204,12 @@ template <typename Word> Eight<Word> eightAt(const Word* from)
 
 /// Darkness of one corner of eight rows of cells: low and high bit of what cornerOcclusion counts.
 template <typename Word>
-void cornerOf(
-    const Eight<Word>& beside, const Eight<Word>& over, const Eight<Word>& across, Eight<Word>& low, Eight<Word>& high)
+void cornerOf(const Eight<Word>& neighbour, const Eight<Word>& over, const Eight<Word>& across, Eight<Word>& low,
+    Eight<Word>& high)
 {
-    const Eight<Word> both = beside & over;
-    low = (beside ^ over ^ across) | both;
-    high = both | (across & (beside | over));
+    const Eight<Word> both = neighbour & over;
+    low = (neighbour ^ over ^ across) | both;
+    high = both | (across & (neighbour | over));
 }
 
 /// Fills `dark` of the rows that have faces, and takes unequal neighbours out of the joins.
@@ -217,7 +217,7 @@ template <int Edge, bool Merge> void shadeSlice(const ShadeLayer<Edge>& layer, b
 {
     using Word = WordOf<Edge>;
     using Rows = Eight<Word>;
-    const auto beside = [&layer](int row, Rows& low, Rows& here, Rows& high) {
+    const auto neighbour = [&layer](int row, Rows& low, Rows& here, Rows& high) {
         here = eightAt(layer.rows + row);
         low = (here << 1) | eightAt(layer.below + row);
         high = (here >> 1) | eightAt(layer.above + row);
@@ -229,9 +229,9 @@ template <int Edge, bool Merge> void shadeSlice(const ShadeLayer<Edge>& layer, b
         if ((filled >> first & 0xFF) == 0)
             continue;
         Rows a, b, c, aLow, bLow, cLow, aHigh, bHigh, cHigh;
-        beside(first - 1, aLow, a, aHigh);
-        beside(first, bLow, b, bHigh);
-        beside(first + 1, cLow, c, cHigh);
+        neighbour(first - 1, aLow, a, aHigh);
+        neighbour(first, bLow, b, bHigh);
+        neighbour(first + 1, cLow, c, cHigh);
         Rows plane[8];
         cornerOf<Word>(bLow, a, aLow, plane[0], plane[4]);
         cornerOf<Word>(bHigh, a, aHigh, plane[highLow], plane[4 + highLow]);

@@ -28,7 +28,7 @@ private:
     std::unique_ptr<Parts> m_parts;
 };
 
-/// What has changed in a chunk and the layer round it since it was meshed; nothing where that is not known.
+/// What has changed in a chunk and the layer around it since it was meshed; nothing where that is not known.
 struct ChunkDifference {
     std::optional<ChunkBox> voxels, light;
 };

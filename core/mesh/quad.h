@@ -72,7 +72,8 @@ constexpr int cornerDarkness(std::uint8_t ambientOcclusion, int corner)
 }
 
 /// Does the diagonal of the quad's two triangles run from corner 1 to corner 3? It joins the brighter pair, so that
-/// shade runs round a dark corner and not across it. Alike for every quad of the same shade: it never flips within one.
+/// shade runs around a dark corner and not across it. Alike for every quad of the same shade: it never flips within
+/// one.
 constexpr bool flipDiagonal(std::uint8_t ambientOcclusion)
 {
     return cornerDarkness(ambientOcclusion, 0) + cornerDarkness(ambientOcclusion, 2)

@@ -14,7 +14,7 @@ std::uint64_t lowBits(int count)
     return count >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << count) - 1;
 }
 
-/// The ring round a rectangle: rows along the width before and beyond, columns along the height, and the four corners.
+/// The ring around a rectangle: rows along the width before and beyond, columns along the height, and the four corners.
 struct Ring {
     int width = 0, height = 0;
     std::uint64_t before = 0, beyond = 0, left = 0, right = 0;

@@ -21,7 +21,7 @@ namespace fell::mesh {
 ///         the height likewise; the column before u = 0 from v = 0 to height - 1; the column beyond the width. For
 ///         width and height of at most 11 together: then it fills 32 bits.
 ///         Sizes are numbered (height - 1) * 11 + width - 1 for heights up to 5; height 11 - h fills up the row of h,
-///         which has 11 - h widths of its own.
+///         which has its own 11 - h widths.
 /// A corner voxel also counts where both next to it are solid: they close the corner off. With that, the darkness of a
 /// corner is simply how many of the ring's voxels touch it, 0 to 3.
 using OcclusionRing = std::uint32_t;

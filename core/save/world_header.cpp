@@ -42,12 +42,12 @@ StoredHeader storedFor(const fs::path& file, const WorldHeader& header, const Re
 {
     StoredHeader out{header, {}};
     std::error_code error;
-    const fs::path beside = fs::absolute(file, error).parent_path().lexically_normal();
+    const fs::path home = fs::absolute(file, error).parent_path().lexically_normal();
     PackList blocks = blockFilesOf(recipe.blocks);
     out.files = std::move(blocks.files);
     for (PackedFile& one : out.files)
         one.name = "blocks/" + one.name;
-    const fs::path folder = fs::absolute(header.folder, error).lexically_normal().lexically_relative(beside);
+    const fs::path folder = fs::absolute(header.folder, error).lexically_normal().lexically_relative(home);
     if (!out.files.empty())
         out.header.folder = "packed:blocks" + (blocks.folder.empty() ? "" : "/" + blocks.folder);
     else // nothing to read there; one that lies elsewhere is of no use to the receiver of the file
@@ -62,7 +62,7 @@ StoredHeader storedFor(const fs::path& file, const WorldHeader& header, const Re
     auto& name = root["height"]["map"]["file"];
     const fs::path heights
         = fs::absolute(fs::path(header.folder) / name.get<std::string>(), error).lexically_normal(); // or absolute
-    const fs::path relative = heights.lexically_relative(beside);
+    const fs::path relative = heights.lexically_relative(home);
     const bool isBeside = !relative.empty() && *relative.begin() != "..";
     if (isBeside && !pack) {
         name = relative.generic_string();

@@ -134,7 +134,7 @@ std::optional<Problem> WorldFile::Parts::findFiles()
     if (!paths.executeStep() || paths.getColumn(0).getString() != "relative")
         return std::nullopt; // from before: absolute, or next to the block set
     std::error_code error;
-    const fs::path beside = fs::absolute(file, error).parent_path().lexically_normal();
+    const fs::path home = fs::absolute(file, error).parent_path().lexically_normal();
     fs::path unpacked;
     SQLite::Statement list(base, "SELECT name, json FROM document WHERE kind = 'file' ORDER BY name LIMIT 4097");
     std::uint64_t all = 0;
@@ -163,16 +163,16 @@ std::optional<Problem> WorldFile::Parts::findFiles()
         constexpr std::string_view kPacked = "packed:";
         if (stored.rfind(kPacked, 0) == 0)
             return folder ? unpacked / stored.substr(kPacked.size()) : fs::path();
-        return stored.empty() ? fs::path() : beside / stored;
+        return stored.empty() ? fs::path() : home / stored;
     };
     const bool isPacked = header.folder.rfind("packed:", 0) == 0;
     header.folder = resolve(header.folder).lexically_normal().string();
-    header.root = isPacked && folder ? unpacked : beside;
-    return resolveHeights(resolve, folder ? unpacked : beside, beside);
+    header.root = isPacked && folder ? unpacked : home;
+    return resolveHeights(resolve, folder ? unpacked : home, home);
 }
 
 std::optional<Problem> WorldFile::Parts::resolveHeights(
-    const std::function<fs::path(const std::string&)>& resolve, const fs::path& unpacked, const fs::path& beside)
+    const std::function<fs::path(const std::string&)>& resolve, const fs::path& unpacked, const fs::path& home)
 {
     auto recipe = parseOrderedJson(header.recipe, file.string());
     if (!recipe)
@@ -186,7 +186,7 @@ std::optional<Problem> WorldFile::Parts::resolveHeights(
         const fs::path relative = found.lexically_relative(folder);
         return !relative.empty() && *relative.begin() != "..";
     };
-    if (!isIn(unpacked) && !isIn(beside))
+    if (!isIn(unpacked) && !isIn(home))
         return Problem{
             file.string(), "/height/map/file", "lies outside of the world's folder, which a world file may not name"};
     name = found.string();

@@ -120,7 +120,7 @@ struct WorldFile::Parts {
 
     /// The height map of the recipe by its absolute name. Errors: it leads out of the world.
     std::optional<Problem> resolveHeights(const std::function<std::filesystem::path(const std::string&)>& resolve,
-        const std::filesystem::path& unpacked, const std::filesystem::path& beside);
+        const std::filesystem::path& unpacked, const std::filesystem::path& home);
 
     void writeHeader() { writeHeader(header); }
     void writeHeader(const WorldHeader& of);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // The one table of everything that a setup can say.
 #include <fell/input/json_reader.h>
+#include <fell/input/nearest.h>
 #include <fell/mesh/chunk_mesh.h>
 #include <fell/setup/setup.h>
 #include <fell/setup/stages.h>
@@ -170,6 +171,9 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(ranged(field(Kind::Number, "draw.fieldOfView", &Setup::draw, &DrawChoices::fieldOfView), 20, 120),
             "field of view", "degrees", "A wider view contains more chunks."));
+    fields.push_back(
+        described(ranged(field(Kind::Number, "draw.fog", &Setup::draw, &DrawChoices::fog), 0, 1), "fog from",
+            "of the distance", "Where fog begins, as a share of the render distance. It hides the last chunks."));
     fields.push_back(described(ranged(field(Kind::Number, "draw.budget", &Setup::draw, &DrawChoices::budget), 1, 1000),
         "frame budget", "ms", "The limit that frames are compared with. It changes nothing else."));
     fields.push_back(described(
@@ -219,12 +223,18 @@ bool fits(const SetupField& field, const Json& value)
     return false;
 }
 
-std::string wanted(const SetupField& field)
+std::string wanted(const SetupField& field, const Json& given)
 {
-    if (field.kind == SetupField::Kind::Choices)
-        return "allowed is a list of different ones of " + listOf(field.allowed);
+    if (field.kind == SetupField::Kind::Choices) {
+        std::string nearest;
+        for (const Json& one : given)
+            if (nearest.empty() && one.is_string() && !isAllowed(field, one))
+                nearest = nearestName(one.get<std::string>(), field.allowed);
+        return "allowed is a list of different ones of " + listOf(field.allowed)
+            + (nearest.empty() ? "" : ": did you mean \"" + nearest + "\"?");
+    }
     if (!field.allowed.empty())
-        return "allowed are " + listOf(field.allowed);
+        return allowedNames(given.is_string() ? given.get<std::string>() : std::string(), field.allowed);
     return std::string(field.kind == SetupField::Kind::Whole ? "a whole number" : "a number") + " from "
         + plain(field.low) + " to " + plain(field.high) + " is expected";
 }
@@ -245,13 +255,21 @@ const SetupField* findField(std::string_view path)
     return found == fields.end() ? nullptr : &*found;
 }
 
+std::string allowedPaths(std::string_view given)
+{
+    std::vector<std::string> paths;
+    for (const SetupField& known : setupFields())
+        paths.push_back(known.path);
+    return allowedNames(given, paths);
+}
+
 std::optional<std::string> writeField(const SetupField& field, Setup& setup, const Json& value)
 {
     if (!fits(field, value))
         return (value.is_number_float() && !std::isfinite(value.get<double>())
                        ? std::string("is not a finite number")
                        : "is " + value.dump(-1, ' ', false, Json::error_handler_t::replace))
-            + ", " + wanted(field);
+            + ", " + wanted(field, value);
     field.write(setup, value);
     return std::nullopt;
 }
@@ -331,12 +349,10 @@ std::optional<Problem> applyOverride(Setup& setup, const std::string& assignment
     const std::size_t equals = assignment.find('=');
     const std::string path = assignment.substr(0, equals);
     const SetupField* field = findField(path);
-    if (!field || equals == std::string::npos) {
-        std::vector<std::string> paths;
-        for (const auto& known : setupFields())
-            paths.push_back(known.path);
-        return Problem{"--set " + assignment, "", "is no path=value, known paths are " + listOf(paths)};
-    }
+    if (!field)
+        return Problem{"--set " + assignment, "", "is no setting; " + allowedPaths(path)};
+    if (equals == std::string::npos)
+        return Problem{"--set " + assignment, "", "has no value; path=value is expected, e.g. stream.distance=6"};
     if (auto wrong = writeField(*field, setup, valueFromText(*field, assignment.substr(equals + 1))))
         return Problem{"--set " + path, "", *wrong};
     return std::nullopt;

@@ -2,7 +2,7 @@
 // Finding setups on the disk.
 #include <fell/setup/setup.h>
 
-#include <fell/input/json_reader.h>
+#include <fell/input/nearest.h>
 #include <fell/input/text_file.h>
 
 #include <algorithm>
@@ -29,15 +29,16 @@ Outcome<Setup> findBased(const std::string& nameOrFile, const fs::path& folder, 
             if (entry.path().extension() == ".json")
                 names.push_back(entry.path().stem().string());
         std::sort(names.begin(), names.end());
-        return Problem{"--setup " + nameOrFile, "", "there is no such setup, allowed are a file or " + listOf(names)};
+        return Problem{"--setup " + nameOrFile, "",
+            "there is neither a file nor a setup of this name; " + allowedNames(nameOrFile, names)};
     }
     const auto text = readFile(file);
     if (!text)
         return text.problem();
     return parseSetup(text.value(), file.string(), [&](const std::string& base) {
-        const fs::path beside = file.parent_path() / base; // a file next to this one comes before a name
+        const fs::path sibling = file.parent_path() / base; // a file next to this one comes before a name
         std::error_code none;
-        return findBased(fs::is_regular_file(beside, none) ? beside.string() : base, folder, depth + 1);
+        return findBased(fs::is_regular_file(sibling, none) ? sibling.string() : base, folder, depth + 1);
     });
 }
 

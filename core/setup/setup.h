@@ -57,6 +57,7 @@ struct DrawChoices {
     std::string seeThrough = "by-chunk";
     std::string filter = "nearest";
     double fieldOfView = 65; // degrees from bottom to top
+    double fog = 0.4; // where it begins, as a share of the render distance
     double budget = 16.6; // ms a frame
     bool operator==(const DrawChoices&) const = default;
 };
@@ -100,6 +101,8 @@ struct SetupField {
 /// All fields, in the order of the stages. Files, the command line, the window and transects read this one table.
 const std::vector<SetupField>& setupFields();
 const SetupField* findField(std::string_view path);
+/// All paths as "allowed are ..." for an error, with the one that is nearest to `given`.
+std::string allowedPaths(std::string_view given);
 
 /// Checks `value` and writes it. Returns what is wrong with it, allowed values included.
 std::optional<std::string> writeField(const SetupField& field, Setup& setup, const nlohmann::json& value);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Setup files. "stream.distance" of the table of fields is {"stream": {"distance": ...}} in the file.
 #include <fell/input/json_reader.h>
+#include <fell/input/nearest.h>
 #include <fell/setup/setup.h>
 
 #include <nlohmann/json.hpp>
@@ -26,7 +27,7 @@ void onlyKnown(JsonReader& object, const std::vector<std::string>& known)
     if (!object.failed() && object.json().is_object())
         for (const auto& item : object.json().items())
             if (std::find(known.begin(), known.end(), item.key()) == known.end())
-                return object.fail(item.key(), "is not a known key, allowed are " + listOf(known));
+                return object.fail(item.key(), "is not a known key, " + allowedNames(item.key(), known));
 }
 
 } // namespace

@@ -20,7 +20,7 @@ struct Stage {
     std::vector<StageMethod> methods;
 };
 
-/// All stages in the order of the pipeline, each with the methods of its own table. Made at the first call; lives as
+/// All stages in the order of the pipeline, each with the methods of its table. Made at the first call; lives as
 /// long as the process. Any thread.
 const std::vector<Stage>& stages();
 

@@ -28,7 +28,7 @@ void surfaceOf(const PaddedVoxels& voxels, const BuildRules& rules, BuildScratch
     meshQuads(isWide ? scratch.wide : voxels, rules.meshing, scratch.surface);
 }
 
-/// A quick look at whether a chunk that has no sides of its own may have some where levels meet.
+/// A quick look at whether a chunk without faces may have some where levels meet.
 bool mayHaveSeams(const BuildInput& input, const BuildRules& rules)
 {
     if (!input.coarser[0]) // skirts hang from what the chunk itself has

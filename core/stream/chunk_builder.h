@@ -37,7 +37,7 @@ struct BuildRules {
 
 /// Memory that one thread builds with, chunk after chunk. What it holds between two builds means nothing.
 struct BuildScratch {
-    PaddedVoxels voxels; // one layer of neighbours round the chunk
+    PaddedVoxels voxels; // one layer of neighbours around the chunk
     PaddedVoxels wide; // as many as the mesher asks for, where it asks for more
     PaddedLight light;
     FloodScratch flood;
@@ -53,7 +53,7 @@ struct BuildInput {
     ChunkPos chunk;
     const SharedAround<VoxelChunk>* around = nullptr; // the chunk and its 26 neighbours; none is null
     const SharedAround<Transmission>* passes = nullptr; // of the same; only read where the rules have light
-    SkyFloorAt floorAt; // for the nine columns round the chunk; only called where the rules have sky light
+    SkyFloorAt floorAt; // for the nine columns around the chunk; only called where the rules have sky light
     /// Of a level that may meet a coarser one: its parent's voxels, and those beyond the three borders that both share,
     /// by axis; else null. See CoarserAround.
     std::array<const VoxelChunk*, 4> coarser{};
@@ -77,7 +77,7 @@ struct RebuildCache {
     RemeshCache mesh;
 };
 
-/// The 3 x 3 x 3 chunks round a chunk as light sees them, and who keeps their floors alive.
+/// The 3 x 3 x 3 chunks around a chunk as light sees them, and who keeps their floors alive.
 struct LightSurroundings {
     LightBlock block;
     std::array<std::shared_ptr<const SkyHeightMap>, 9> floors;
@@ -87,7 +87,7 @@ std::optional<LightSurroundings> lightSurroundings(
     ChunkPos chunk, int edge, const LightRules& rules, const SharedAround<Transmission>& passes, const SkyFloorAt& at);
 
 /// The surface of a chunk without its light: what exports, audits and benchmarks of meshers look at. Into
-/// `scratch.surface`, whose address is returned; `scratch.voxels` has the chunk and one layer round it.
+/// `scratch.surface`, whose address is returned; `scratch.voxels` has the chunk and one layer around it.
 /// Cost  a copy of the chunk, and the mesher's.
 const ChunkSurface& buildSurface(
     const Neighbourhood& around, const Mesher& mesher, const MeshRules& rules, BuildScratch& scratch);

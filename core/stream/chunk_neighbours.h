@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// The 26 chunks round a chunk. Private to stream/.
+// The 26 chunks around a chunk. Private to stream/.
 #pragma once
 
 #include <fell/grid/coords.h>

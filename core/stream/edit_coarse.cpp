@@ -12,7 +12,7 @@ namespace {
 
 using ChunkSet = std::unordered_set<ChunkPos, ChunkPosHash>;
 
-/// The chunks of a column, and those round it, between where the sky began and where it begins now.
+/// The chunks of a column, and those around it, between where the sky began and where it begins now.
 void addShaded(ChunkPos chunk, int edge, const SkyHeightMap& before, const SkyHeightMap& now, ChunkSet& out)
 {
     constexpr std::int64_t kDeepest = 64; // chunks below, where no sky was or is to be seen to an end

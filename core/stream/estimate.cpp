@@ -12,7 +12,7 @@ namespace {
 constexpr double kRecordBytes
     = 300; // of a chunk that is all alike: its record, its place in the table, its voxels' head
 
-/// How far each level reaches, in chunks of its own; one entry without levels.
+/// How far each level reaches, in chunks of that level; one entry without levels.
 std::vector<double> reachesOf(const Setup& setup)
 {
     constexpr double kWithParents = 1.3; // a node's eight children are loaded together: measured in Corrowdale
@@ -39,7 +39,7 @@ double chunksOf(const Setup& setup)
     return sum;
 }
 
-/// Area of the ground that all levels show, in voxels of their own.
+/// Area of the ground that all levels show, in voxels of each level.
 double groundOf(const Setup& setup)
 {
     double sum = 0;

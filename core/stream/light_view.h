@@ -17,7 +17,7 @@ struct LightVolume {
 
 /// A class because it holds on to the chunks that it was asked for, so that each is asked of the streamer once. For the
 /// render thread, for one look: what changes later it does not see.
-/// Cost: up to 0.1 ms for a chunk that has no levels of its own yet, one look-up for a voxel after that.
+/// Cost: up to 0.1 ms for a chunk without light values yet, one look-up for a voxel after that.
 class LightView {
 public:
     LightView(const Streamer& streamer, int edge);

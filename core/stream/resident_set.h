@@ -124,10 +124,10 @@ struct ChunkDetails {
     [[nodiscard]] std::vector<ChunkPos> waitsFor(ChunkPos chunk) const; // neighbours without voxels
 };
 
-/// The bookkeeping of the resident world round a viewer. Not thread-safe: its owner locks.
+/// The bookkeeping of the resident world around a viewer. Not thread-safe: its owner locks.
 class ResidentSet {
 public:
-    /// A generator or mesher that throws so many times has failed for good.
+    /// A generator or mesher that throws this often has failed for good.
     static constexpr int kMaxTries = 3;
 
     /// Chunks that have left the reach of the new centre are dropped; positions whose mesh must go are appended to

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Keeps the world resident round a viewer: worker threads generate, light and mesh, nearest first; the render thread
+// Keeps the world resident around a viewer: worker threads generate, light and mesh, nearest first; the render thread
 // only takes what is ready.
 #pragma once
 
@@ -74,7 +74,7 @@ public:
     /// See BuildRules::meshed. Call it before the first moveTo.
     void onMeshed(std::function<void(std::uint64_t ns)> hook) { m_world.rules.meshed = std::move(hook); }
 
-    /// Round the drawing of a frame while chunks are made: a worker that would begin a job waits until the frame has
+    /// Around the drawing of a frame while chunks are made: a worker that would begin a job waits until the frame has
     /// ended, kLongestHold at most and once a frame. Then it works at least as long as it has waited, so that chunks
     /// are made however close frames follow each other. This is how workers yield to the render thread, and to nothing
     /// else: their priority is that of any process. Programs that draw no frames need not call it.

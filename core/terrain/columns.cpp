@@ -219,7 +219,7 @@ void put(ColumnPatch& patch, int x, int z, const ColumnSample& column)
     patch.wallHeight[at] = column.wallHeight;
 }
 
-/// A square of columns on the plan, with room for the margin round a patch.
+/// A square of columns on the plan, with room for the margin around a patch.
 struct Square {
     std::int64_t x0, z0;
     int size;

@@ -40,7 +40,7 @@ ColumnPatch columnsBySamples(const Terrain& terrain, std::int64_t x0, std::int64
 /// One column of the ground. Cost: five heights, about 1.5 us in Corrowdale.
 ColumnSample columnAt(const Terrain& terrain, std::int64_t x, std::int64_t z);
 
-/// How the ground lies round a column.
+/// How the ground lies around a column.
 struct Rise {
     float slope = 0;
     float fall = 0; // to the lower neighbour on x and that on z, together: to the lowest of all eight, nearly

@@ -70,7 +70,7 @@ inline bool hasAny(const FeatureSite& site, std::uint64_t dice)
 class PlacedFeature {
 public:
     virtual ~PlacedFeature() = default;
-    VoxelPos low, high; // the box round all of it; upper corner outside
+    VoxelPos low, high; // the box around all of it; upper corner outside
 
     /// Is any of it in the columns [x0, x0 + size) x [z0, z0 + size)?
     [[nodiscard]] bool reaches(std::int64_t x0, std::int64_t z0, int size) const

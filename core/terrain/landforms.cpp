@@ -101,12 +101,12 @@ void cover(const NearForm& of, double x, double z, Ground& ground)
 }
 
 /// The box of a form, or of a part of its path, and what it reaches next to it.
-PlanBox boxOf(std::span<const std::array<double, 2>> points, double beside)
+PlanBox boxOf(std::span<const std::array<double, 2>> points, double margin)
 {
     PlanBox box{1e300, 1e300, -1e300, -1e300};
     for (const auto& [x, z] : points)
         box = {std::min(box.x0, x), std::min(box.z0, z), std::max(box.x1, x), std::max(box.z1, z)};
-    return {box.x0 - beside, box.z0 - beside, box.x1 + beside, box.z1 + beside};
+    return {box.x0 - margin, box.z0 - margin, box.x1 + margin, box.z1 + margin};
 }
 
 bool meet(const PlanBox& a, const PlanBox& b)

@@ -21,10 +21,10 @@ struct LatticeAt {
     float offset; // in the cell, [0, 1)
 };
 
-LatticeAt latticeAt(std::int64_t voxel, std::uint64_t step, std::uint64_t phase, float beside = 0)
+LatticeAt latticeAt(std::int64_t voxel, std::uint64_t step, std::uint64_t phase, float offset = 0)
 {
     const Wide position = static_cast<Wide>(voxel) * static_cast<Wide>(step) + static_cast<Wide>(phase)
-        + static_cast<Wide>(static_cast<double>(beside) * static_cast<double>(step));
+        + static_cast<Wide>(static_cast<double>(offset) * static_cast<double>(step));
     const auto fraction = static_cast<std::uint32_t>(position);
     return {static_cast<std::int64_t>(position >> 32), static_cast<float>(fraction >> 8) * 0x1p-24f};
 }

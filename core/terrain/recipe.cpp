@@ -4,6 +4,7 @@
 
 #include <fell/assets/block_set_file.h>
 #include <fell/input/json_reader.h>
+#include <fell/input/nearest.h>
 #include <fell/input/text_file.h>
 
 #include <algorithm>
@@ -55,7 +56,7 @@ Outcome<Recipe> findWorld(const std::string& world, const fs::path& demos)
             names.push_back(entry.path().filename().string());
     std::sort(names.begin(), names.end());
     return Problem{
-        "--world " + world, "", "there is no such recipe file or demo, allowed are a file or " + listOf(names)};
+        "--world " + world, "", "there is neither a file nor a demo of this name; " + allowedNames(world, names)};
 }
 
 } // namespace fell::terrain

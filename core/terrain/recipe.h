@@ -133,7 +133,7 @@ struct Pattern {
     double fill = 0.5; // dust: the share of voxels that are solid
 
     /// Built: `material` below `top`, open air above, and boxes in it, later ones over earlier ones. It is repeated
-    /// every so many voxels on x and z.
+    /// every n voxels on x and z.
     struct Box {
         std::array<int, 3> low{}, high{}; // voxels; upper bound outside
         Material material = kOpen;

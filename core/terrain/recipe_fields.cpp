@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fell/terrain/recipe_fields.h>
 
+#include <fell/input/nearest.h>
+
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
@@ -222,8 +224,8 @@ void PartReader::readBlocks(JsonReader& from, const RecipeField& field, PartValu
             = name.is_string() ? std::find(m_names.begin(), m_names.end(), name.get<std::string>()) : m_names.end();
         if (at == m_names.end())
             from.fail(field.key,
-                "holds " + name.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + ", allowed are "
-                    + listOf(m_names));
+                "holds " + name.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + ", "
+                    + allowedNames(name.is_string() ? name.get<std::string>() : std::string(), m_names));
         else
             found.push_back(static_cast<Material>(at - m_names.begin()));
     }

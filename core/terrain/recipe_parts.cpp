@@ -76,7 +76,7 @@ const std::vector<RecipePart>& landforms()
         {"track", "track", "paints a material along a path", {path(), width(), material()},
             {{"Track",
                 R"({"kind": "track", "note": "a track", "path": [[-100, 0], [100, 0]], "width": 4, "material": "MATERIAL"})"}}},
-        {"wall", "wall", "stands on the ground along a path",
+        {"wall", "wall", "a wall on the ground along a path",
             {path(), width(), number("height", "height", "m", {0.5, 20}), material()},
             {{"Wall",
                 R"({"kind": "wall", "note": "a wall", "path": [[-60, 20], [60, 20]], "width": 1.5, "height": 2, "material": "MATERIAL"})"}}},
@@ -129,7 +129,7 @@ const RecipePart kNoisePart{"", "noise", "",
         number("lacunarity", "lacunarity", "", {1.1, 4}, "from one octave's frequency to the next").orElse(2.0),
         number("gain", "gain", "", {0.05, 1}, "from one octave's amplitude to the next").orElse(0.5),
         integer("salt", "", {0, static_cast<double>(kMaxSalt)},
-            "tells noises of one recipe apart; by itself its place among them")
+            "tells noises of one recipe apart; if missing, its place among them")
             .optional()},
     {}, false};
 
@@ -163,7 +163,7 @@ RecipePart featurePart(RecipePart own, RecipeField spacing, RecipeField chance)
     fields.push_back(numberPair("altitude", "from altitude", "to altitude", "m", kRecipePlace).orElse({-kFar, kFar}));
     fields.push_back(number("slope", "steepest ground", "", {0, 10}, "metres up a metre along").orElse(0.7));
     fields.push_back(partField("patches", kPatchesPart, "where a noise is above a value").optional());
-    fields.push_back(fieldOf(Type::Blocks, "ground", "blocks that it stands on"));
+    fields.push_back(fieldOf(Type::Blocks, "ground", "blocks that it may be placed on"));
     own.fields = std::move(fields);
     return own;
 }

@@ -154,7 +154,7 @@ Json patternSchema()
 
 Json viewSchema()
 {
-    return {{"description", "where one first stands: metres, degrees"}, {"type", "object"}, {"required", {"at"}},
+    return {{"description", "the first camera position: metres, degrees"}, {"type", "object"}, {"required", {"at"}},
         {"additionalProperties", false},
         {"properties",
             {{"at", listSchema(rangeSchema("integer", kRecipePlace), 3, 3)},
@@ -230,7 +230,7 @@ std::string recipeSchema()
             {"voxel_metres",
                 {{"description", "edge of a voxel"}, {"type", "number"}, {"minimum", 0.05}, {"maximum", 16},
                     {"default", 1}}},
-            {"blocks", {{"description", "block set file beside the recipe"}, {"type", "string"}, {"maxLength", 500}}},
+            {"blocks", {{"description", "block set file next to the recipe"}, {"type", "string"}, {"maxLength", 500}}},
             {"water", partsAt("/water")},
             {"height",
                 {{"type", "object"}, {"additionalProperties", false},

@@ -134,7 +134,8 @@ void coarsen(StratumRule& rule, int level)
         rule.depthLow = rule.depthHigh = kInfinity; // nowhere
 }
 
-/// Of landforms that are narrow or low, those that a voxel of so many metres can still show; no narrower than that.
+/// Of landforms that are narrow or low, those that a voxel of this length in metres can still show; no narrower than
+/// that.
 std::vector<Landform> visibleLandforms(const std::vector<Landform>& forms, double metres)
 {
     std::vector<Landform> out;

@@ -51,7 +51,7 @@ std::shared_ptr<const Terrain> makeTerrain(Recipe recipe, std::optional<std::uin
 
 /// The same world in voxels that are 2^level times as long: what a chunk of that level is generated from. Each voxel is
 /// what the recipe says of its middle, so the ground lies within half of its voxels of level 0's; but
-///   depths of strata count in voxels of their own level, so that the surface keeps its material;
+///   depths of strata count in voxels of the level, so that the surface keeps its material;
 ///   bands, walls and tracks that are much finer than a voxel are left out, and caves that are narrower;
 ///   adits are left out: all that one sees of them is a mouth of three voxels;
 ///   trees have their place and, as long as they are a voxel high, their size; beyond, their crowns colour the ground.

@@ -4,7 +4,7 @@
 // Child k of a cube is at low x, y, z where bit 0, 1, 2 of k is clear.
 //
 // The narrow form, breadth first:
-//   node     mask:8 offset:24. Bit k of the mask: child k is of several materials and has a node of its own; those
+//   node     mask:8 offset:24. Bit k of the mask: child k is of several materials and has its own node; those
 //            nodes lie together from `offset` on, in the order of k. There is no node for a cube of one material.
 //   leaves   a palette number for each other child, in the order of nodes and k. Where a node's leaves begin needs no
 //            second offset: node i comes after 8 i children, of which offset - 1 have nodes.

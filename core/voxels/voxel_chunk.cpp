@@ -39,7 +39,7 @@ VoxelChunk VoxelChunk::convertedTo(const StorageFormat& form) const
         return out;
     const std::vector<Material> all = voxels();
     if (form.hold == holdArray)
-        out.m_voxels = all; // the array needs no form of its own
+        out.m_voxels = all; // the array is not converted
     else
         out.m_held = form.hold(m_edge, all);
     return out;

@@ -3,7 +3,7 @@
 // over a side; else its corners have the same, and there is nothing to interpolate. CELLS: they do, and the fragments
 // read them from the side's cells (LightCells in core/mesh/light_bake.h).
 // Voxels from the eye's cell, one a draw. w: the chunk's level of detail + 16 * a number that is drawn in its place;
-// below zero: -1 - the light of an object of its own.
+// below zero: -1 - the light of a separate object.
 layout(location = 4) in vec4 chunkOffset;
 
 #include "frame.glsl"

@@ -1,4 +1,4 @@
-// Levels of detail; in a red of their own sides seen from behind, which only a crack shows.
+// Levels of detail; in red the faces seen from behind, which only a crack shows.
 #include "scale.glsl"
 
 // `day`: the root of the daylight's power.

@@ -1,4 +1,4 @@
-// The level of the voxel before the side, and its number where it can be read.
+// The light value of the voxel before the face as a colour, and near the camera as a bar.
 #include "scale.glsl"
 
 layout(binding = 2) uniform usampler3D levels; // of the channel near the eye; 255 where it is unknown
@@ -11,20 +11,15 @@ float levelThere() // between corners, as it is baked
 }
 #endif
 
-// Digits of 3 x 5 dots, rows from the top, the left dot highest.
-const uint kDigits[10] = uint[](31599u, 11415u, 29671u, 29647u, 23497u, 31183u, 31215u, 29257u, 31727u, 31695u);
-
-bool isInk(uint level, vec2 at) // at: 0 to 1 over the side, y down
+// A bar across the face: as much of its frame is filled as of the largest light value arrives. at: 0 to 1 over the face.
+bool isInk(uint level, vec2 at)
 {
-    bool two = level > 9u;
-    vec2 dot = (at - vec2(two ? 0.18 : 0.36, 0.28)) * 11.0;
-    uint digit = level;
-    if (two) {
-        digit = dot.x < 4.0 ? 1u : level - 10u;
-        dot.x -= dot.x < 4.0 ? 0.0 : 4.0;
-    }
-    ivec2 d = ivec2(floor(dot));
-    return d.x >= 0 && d.y >= 0 && d.x < 3 && d.y < 5 && (kDigits[digit] >> (14 - d.y * 3 - d.x) & 1u) == 1u;
+    const vec2 kLow = vec2(0.16, 0.40), kHigh = vec2(0.84, 0.60);
+    const float kFrame = 0.03;
+    if (any(lessThan(at, kLow - kFrame)) || any(greaterThan(at, kHigh + kFrame)))
+        return false;
+    bool isInside = all(greaterThan(at, kLow)) && all(lessThan(at, kHigh));
+    return !isInside || (at.x - kLow.x) / (kHigh.x - kLow.x) < float(level) / 15.0;
 }
 
 vec3 levelColour()

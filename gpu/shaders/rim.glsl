@@ -1,4 +1,4 @@
-// How dark a quad is here, from the ring of voxels round it: core/mesh/ring_occlusion.h. Even between the points of its grid.
+// How dark a quad is here, from the ring of voxels around it: core/mesh/ring_occlusion.h. Even between the points of its grid.
 // `ring`: the rim's bits without its size; `last`: its size less one; `at`: voxels along its width and height.
 float rimDarkness(uint ring, ivec2 last, vec2 at)
 {

@@ -37,7 +37,7 @@ inline Ran runCli(const std::filesystem::path& folder, const std::string& argume
     return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, redirected.empty() ? textOf(out) : "", textOf(err)};
 }
 
-/// In a folder of its own.
+/// In a separate folder.
 inline Ran runAlone(const std::string& arguments, const std::string& before = "")
 {
     const TempFolder folder;

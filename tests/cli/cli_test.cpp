@@ -208,12 +208,12 @@ TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
         {"mesh --edge 33", "16, 32 or 64"},
         {"mesh --chunks 0", "1 to 4096"},
         {"mesh --world atlantis", "corrowdale"},
-        {"mesh --setup far", "near or plain"},
-        {"mesh --set mesh.colour=red", "known paths"},
+        {"mesh --setup far", "near, plain or valley"},
+        {"mesh --set mesh.colour=red", "is no setting; allowed are"},
         {"transect --vary stream.distance=0", "from 1 to 1024"},
         {"fly --set stream.distance=49", "without levels of detail is at most 48"},
         {"audit seams --setup near", "long-view"},
-        {"transect --vary stream.speed=1", "known paths"},
+        {"transect --vary stream.speed=1", "varies no setting; allowed are"},
         {"transect --route moon", "beck-to-summit"},
         {"transect --rounds 0", "1 to 50"},
         {"transect --size 5", "WIDTHxHEIGHT"},
@@ -227,6 +227,30 @@ TEST(Cli, BadArgumentsAreOneSentenceAndExitCode2)
         expectOneSentence(ran, part);
     }
     EXPECT_FALSE(std::filesystem::exists(out));
+}
+
+TEST(Cli, ATypingErrorIsAnsweredWithTheNearestName)
+{
+    const std::pair<std::string, std::string> cases[]{
+        {"mehs", "did you mean \"mesh\"?"},
+        {"mesh --chunk 3", "did you mean --chunks?"},
+        {"world pakc a b", "fell-cli world --help"},
+        {"mesh --mesher gredy", "\"gredy\" is not known, allowed are"},
+        {"mesh --mesher gredy", "did you mean \"greedy\"?"},
+        {"mesh --set mesher=every", "did you mean \"mesh.mesher\"?"},
+        {"fly --no-draw --set cull.steps=distnace", "did you mean \"distance\"?"},
+        {"mesh --set chunk.edge", "path=value is expected"},
+        {"transect --vary stream.distnace=1,2", "did you mean \"stream.distance\"?"},
+        {"mesh --world corowdale", "did you mean \"corrowdale\"?"},
+        {"mesh --setup nera", "did you mean \"near\"?"},
+        {"transect --route beck", "did you mean \"beck-to-summit\"?"},
+        {"audit mehs", "did you mean \"mesh\"?"},
+    };
+    for (const auto& [arguments, part] : cases) {
+        const Ran ran = runAlone(arguments);
+        EXPECT_EQ(ran.code, 2) << arguments;
+        expectOneSentence(ran, part);
+    }
 }
 
 TEST(Cli, ABadRecipeIsOneSentenceWithPointerAndRangeAndNothingIsWritten)
@@ -347,11 +371,11 @@ TEST(Cli, PictureDrawsAViewIntoAPng)
     ASSERT_EQ(ran.code, 0) << ran.err;
     EXPECT_EQ(textOf(folder / "p.png").substr(1, 3), "PNG");
     // Next to full detail: at the finest error the same picture, in coarse rings another.
-    const std::string beside
+    const std::string picture
         = "picture --setup long-view --set lod.scheme=error --set stream.distance=8 --along 0.9 --width 160 "
           "--height 100 --out "
         + (folder / "l.png").string() + " --beside " + (folder / "f.png").string() + " --set lod.error=";
-    const Ran same = runAlone(beside + "0.25"), other = runAlone(beside + "8");
+    const Ran same = runAlone(picture + "0.25"), other = runAlone(picture + "8");
     ASSERT_EQ(same.code, 0) << same.err;
     EXPECT_NE(same.out.find("differ by 0.000 of 255"), std::string::npos) << same.out;
     EXPECT_EQ(other.out.find("differ by 0.000 of 255"), std::string::npos) << other.out;

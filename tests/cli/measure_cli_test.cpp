@@ -111,7 +111,7 @@ TEST(Cli, GateHoldsAgainstItselfAndFailsWhereASlowerMethodIsChosen)
     EXPECT_EQ(slower.code, 1) << slower.err;
     EXPECT_EQ(slower.parsed()["rows"][0]["verdict"], "slower");
     EXPECT_GT(slower.parsed()["rows"][0]["low"], 1.2);
-    EXPECT_EQ(slower.parsed()["in_turn"], true) << "the baseline's setup is measured again beside it";
+    EXPECT_EQ(slower.parsed()["in_turn"], true) << "the baseline's setup is measured again, interleaved";
     EXPECT_EQ(same.parsed()["in_turn"], false);
     EXPECT_NE(textOf(junit).find("mesh_ns at 2\"><failure"), std::string::npos);
 

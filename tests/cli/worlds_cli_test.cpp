@@ -205,7 +205,7 @@ TEST_F(CliWorlds, APackedWorldOpensWhereNothingElseOfItIs)
     EXPECT_EQ(mesh.parsed()["rows"][0]["quads"], 6 * 20 * 20);
     const Ran dale = cli("recipe check far/away/dale.fell --json");
     ASSERT_EQ(dale.code, 0) << dale.err;
-    EXPECT_EQ(dale.err.find("stands in"), std::string::npos) << "its models are in the file: " << dale.err;
+    EXPECT_EQ(dale.err.find("replaces it"), std::string::npos) << "its models are in the file: " << dale.err;
 }
 
 TEST_F(CliWorlds, TheLedgerSaysWhatItDidAndMakesNoFileByBeingRead)

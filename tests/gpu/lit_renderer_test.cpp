@@ -276,7 +276,7 @@ TEST_F(LitRendererTest, EveryPairOfChannelsIsReadAsItIsWritten)
     EXPECT_LT(middleOf({0}, {}, "sky")[1], unlit / 2);
 }
 
-TEST_F(LitRendererTest, TheOverlayShowsALevelAsItsColourAndItsNumber)
+TEST_F(LitRendererTest, TheOverlayShowsALevelAsItsColourAndABar)
 {
     DrawOptions options;
     options.paint = Paint::Light;
@@ -314,8 +314,18 @@ TEST_F(LitRendererTest, TheOverlayShowsALevelAsItsColourAndItsNumber)
         return std::any_of(
             of.begin(), of.end(), [&](const auto& p) { return p.first[0] >= low && p.first[0] <= high; });
     };
-    EXPECT_TRUE(hasInk(left, 235, 255)) << "white digits on dark";
-    EXPECT_TRUE(hasInk(right, 0, 40)) << "dark digits on bright";
+    EXPECT_TRUE(hasInk(left, 235, 255)) << "a white bar on dark";
+    EXPECT_TRUE(hasInk(right, 0, 40)) << "a dark bar on bright";
+    // The inner part of a bar covers 0.136 of a face; its share that is filled is the value of 15.
+    const auto inkShare = [](const std::map<Pixel, int>& of, int low, int high) {
+        double ink = 0, all = 0;
+        for (const auto& [colour, count] : of) {
+            all += count;
+            ink += colour[0] >= low && colour[0] <= high ? count : 0;
+        }
+        return ink / all;
+    };
+    EXPECT_NEAR(inkShare(right, 0, 40) - inkShare(left, 235, 255), 0.136 * 8 / 15, 0.02);
 }
 
 TEST_F(LitRendererTest, APathIsDrawnOverEverything)

@@ -137,7 +137,7 @@ private:
         m_adit.boxes.push_back(box);
     }
 
-    /// Hollow, with props and lamps. Where rock should cover it, it has walls and a roof of its own if there is none:
+    /// Hollow, with props and lamps. Where rock should cover it, it gets walls and a roof if there is none:
     /// in caves, and where crags lean out.
     void gallery(Heading heading, VoxelPos from, int first, int last)
     {

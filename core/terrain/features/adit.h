@@ -16,7 +16,7 @@ struct AditBox {
     bool operator==(const AditBox&) const = default;
 };
 
-/// One adit, whole: its parts in the order in which they are put, and the box round all of them.
+/// One adit, whole: its parts in the order in which they are put, and the box around all of them.
 struct Adit {
     std::vector<AditBox> boxes;
     VoxelPos low, high;

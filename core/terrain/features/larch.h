@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Larches: a cone of needles round a trunk. Single blocks stand the same way, as a tip without a trunk.
+// Larches: a cone of needles around a trunk. Single blocks stand the same way, as a tip without a trunk.
 #pragma once
 
 #include <fell/terrain/feature.h>

@@ -113,22 +113,18 @@ TEST(WorldSession, HoldsTwoSetupsAndEditsOneAtATime)
     EXPECT_FALSE(session.editsB());
 }
 
-TEST(ChunkStory, NamesTheOneReasonWhyAChunkIsNotDrawn)
+TEST(WorldSession, TheFirstViewIsTheRecipesWhereTheDistanceShowsTheGround)
 {
-    ChunkDetails probe;
-    const CullStep* rejectedBy = nullptr;
-    const auto why = [&](ChunkPos chunk, ChunkProgress stage, bool uploaded) {
-        probe.around.fill(ChunkProgress::Meshed);
-        probe.stage = probe.around[13] = stage;
-        return whyNotDrawn(chunk, probe, uploaded, rejectedBy).toStdString();
-    };
-    EXPECT_EQ(why({0, 0, -2}, ChunkProgress::Meshed, true), "") << "ahead: drawn";
-    rejectedBy = findCullStep("hidden");
-    EXPECT_NE(why({0, 0, 2}, ChunkProgress::Meshed, true).find("occlusion"), std::string::npos);
-    EXPECT_NE(why({0, 0, -2}, ChunkProgress::Meshed, false).find("upload"), std::string::npos);
-    EXPECT_NE(why({0, 0, -2}, ChunkProgress::Bare, false).find("nothing of it"), std::string::npos);
-    EXPECT_NE(why({0, 0, -9}, ChunkProgress::Absent, false).find("beyond the render distance"), std::string::npos);
-    EXPECT_NE(why({0, 0, -2}, ChunkProgress::Failed, false).find("3 times"), std::string::npos);
+    const auto terrain = makeTerrain(findWorld("corrowdale", demoFolder()).take());
+    fell::Setup setup; // 128 m: from 62 m above the water hardly any ground is seen
+    const Eye low = WorldSession::firstView(*terrain, setup);
+    EXPECT_EQ(low, eyeOn(findRoute("beck-to-summit", demoFolder() / "routes").take(), 0.06, *terrain));
+    setup.stream.metres = 512;
+    const Eye high = WorldSession::firstView(*terrain, setup);
+    EXPECT_EQ(high.cell, (VoxelPos{-40, 62, -95}));
+    EXPECT_EQ(high.yaw, 146);
+    const auto gallery = makeTerrain(findWorld("gallery", demoFolder()).take());
+    EXPECT_EQ(WorldSession::firstView(*gallery, fell::Setup()).cell, (VoxelPos{10, 3, 48})) << "inside of it";
 }
 
 TEST(ChunkStory, SaysWhomAChunkWaitsForAndTellsItsLifeNewestFirst)

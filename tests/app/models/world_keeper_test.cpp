@@ -59,7 +59,7 @@ protected:
         keeper.saveAs(at(name), headerOf(*demo(world_)));
         ASSERT_TRUE(wait([this] { return !keeper.isSaving(); }));
     }
-    /// A world with so many changes that opening it takes a moment.
+    /// A world with enough changes that opening it takes a moment.
     void makeLarge(const char* name, const char* world_)
     {
         auto made = WorldFile::create(at(name).toStdString(), headerOf(*demo(world_))).take();

@@ -109,7 +109,7 @@ protected:
 
     std::shared_ptr<const Terrain> m_terrain = makeTerrain(findWorld("level", demoFolder()).take());
     fell::Setup m_setup = test::unlitSetup();
-    Eye m_eye = WorldSession::firstView(*m_terrain);
+    Eye m_eye = WorldSession::firstView(*m_terrain, m_setup);
     StreamerShare m_share;
     Heard m_heard;
 };

@@ -4,6 +4,9 @@
 
 #include "window_fixture.h"
 
+#include <QAbstractItemView>
+#include <QCompleter>
+#include <QWheelEvent>
 #include <gtest/gtest.h>
 
 namespace fell::edit_window_test {
@@ -105,24 +108,53 @@ TEST_F(EditWindowTest, ADragStillLooksRoundAndChangesNothing)
     EXPECT_FALSE(editor().tool()) << "Esc puts the tool away";
 }
 
-TEST_F(EditWindowTest, NumberKeysChooseWhatIsPlacedAndARightClickPicksItUp)
+TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndAltPicks)
 {
     QTest::keyClick(field(), Qt::Key_C);
     ASSERT_TRUE(becomes([&] { return editor().tool() == ToolKind::Place; }));
     (void)aimed();
-    QTest::keyClick(field(), Qt::Key_5);
+    QTest::mouseClick(child<QToolButton>("slot=5"), Qt::LeftButton);
     EXPECT_EQ(editor().slot(), 4u);
-    EXPECT_TRUE(child<QToolButton>("slot=5")->isChecked());
     const Material placed = editor().material();
     click();
     EXPECT_EQ(at(changedVoxel()), placed);
-    QTest::keyClick(field(), Qt::Key_1);
+    // The wheel with Alt: Qt gives its turn along x then.
+    const auto wheel = [&](int notches, Qt::KeyboardModifiers with) {
+        QWheelEvent turn(middle, field()->mapToGlobal(middle), {},
+            with ? QPoint(120 * notches, 0) : QPoint(0, 120 * notches), Qt::NoButton, with, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(field(), &turn);
+    };
+    const double speed = m_window->session().flight.speed;
+    wheel(-1, Qt::AltModifier);
+    EXPECT_EQ(editor().slot(), 5u);
+    EXPECT_TRUE(child<QToolButton>("slot=6")->isChecked());
+    wheel(2, Qt::AltModifier);
+    EXPECT_EQ(editor().slot(), 3u);
+    EXPECT_EQ(m_window->session().flight.speed, speed);
+    wheel(1, {});
+    EXPECT_GT(m_window->session().flight.speed, speed) << "without Alt it is the speed";
     ASSERT_NE(editor().material(), placed);
+    QTest::keyClick(field(), Qt::Key_5);
+    EXPECT_EQ(editor().slot(), 3u) << "digits are no keys of the palette";
     // The placed block is what is under the pointer now.
     QTest::mouseMove(field(), middle + QPoint(2, 0));
     EXPECT_TRUE(becomes([&] { return editor().target && editor().target->material == placed; }));
+    const std::size_t changed = m_window->session().changes()->voxels();
     click(Qt::RightButton);
+    EXPECT_NE(editor().material(), placed) << "a right click does nothing";
+    QTest::mouseClick(field(), Qt::LeftButton, Qt::AltModifier, middle + QPoint(2, 0));
     EXPECT_EQ(editor().material(), placed);
+    EXPECT_EQ(m_window->session().changes()->voxels(), changed) << "picking builds nothing";
+    // By a part of the name.
+    auto* kind = child<QComboBox>("editKind");
+    kind->lineEdit()->selectAll();
+    QTest::keyClicks(kind->lineEdit(), "lamp");
+    QTest::keyClick(kind->completer()->popup(), Qt::Key_Down);
+    QTest::keyClick(kind->completer()->popup(), Qt::Key_Return);
+    EXPECT_TRUE(becomes([&] {
+        return m_window->session().terrain().recipe.blocks.kinds[editor().material()].name.find("lamp")
+            != std::string::npos;
+    })) << kind->currentText().toStdString();
 }
 
 TEST_F(EditWindowTest, ABoxTakesTwoClicksAndABlastCountsDown)
@@ -189,6 +221,13 @@ TEST_F(EditWindowTest, AWorldIsSavedAndOpenedAgainWithWhatWasBuilt)
     EXPECT_TRUE(becomes([&] { return keeper.hasFile() && !keeper.isSaving(); }));
     EXPECT_TRUE(becomes([&] { return child<QLabel>("editKept")->text().contains("saved in dale.fell"); }));
     EXPECT_FALSE(child<QPushButton>("saveWorld")->isEnabled()) << "nothing is left to save";
+    EXPECT_TRUE(becomes([&] { return !m_window->isWindowModified(); }));
+    QTest::keyClick(field(), Qt::Key_Z, Qt::AltModifier);
+    EXPECT_TRUE(becomes([&] { return m_window->isWindowModified(); })) << "the undo is in no file yet";
+    QTest::keyClick(field(), Qt::Key_Z, Qt::AltModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(becomes([&] { return keeper.unsaved() > 0; }));
+    QTest::keyClick(field(), Qt::Key_S, Qt::ControlModifier);
+    EXPECT_TRUE(becomes([&] { return keeper.unsaved() == 0 && !m_window->isWindowModified(); })) << "Ctrl+S saves";
     // Another world, and back from the file.
     m_window->world().open(QStringLiteral("level"));
     waitUntilThere();
@@ -197,7 +236,7 @@ TEST_F(EditWindowTest, AWorldIsSavedAndOpenedAgainWithWhatWasBuilt)
     EXPECT_TRUE(becomes([&] { return !m_window->session().changes()->isEmpty(); }));
     waitUntilThere();
     EXPECT_EQ(at(voxel), kOpen);
-    EXPECT_EQ(m_window->windowTitle(), "Fell — Corrowdale");
+    EXPECT_EQ(m_window->windowTitle(), "Corrowdale[*] — Fell");
     // A second window is told that it is open.
     MainWindow other(m_window->session().sharedTerrain(), m_window->session().setup());
     QString said;
@@ -274,7 +313,7 @@ TEST_F(EditWindowTest, LeavingAWorldWithChangesInNoFileAsksFirst)
     });
     EXPECT_FALSE(m_window->world().open(QStringLiteral("level")));
     EXPECT_EQ(asked, "unsavedQuestion");
-    EXPECT_EQ(m_window->windowTitle(), "Fell — Corrowdale");
+    EXPECT_EQ(m_window->windowTitle(), "Corrowdale[*] — Fell");
     inDialog([](QWidget* dialog) { dialog->findChild<QPushButton*>("confirm")->click(); });
     EXPECT_TRUE(m_window->world().open(QStringLiteral("level")));
 }

@@ -18,7 +18,7 @@ class FieldWindowTest : public WindowTest { };
 TEST_F(FieldWindowTest, ShowsTheWorld)
 {
     EXPECT_GT(coloursOf(fieldPicture()), 200) << "a sky and ground of many shades";
-    EXPECT_EQ(m_window->windowTitle(), "Fell — Corrowdale");
+    EXPECT_EQ(m_window->windowTitle(), "Corrowdale[*] — Fell");
     EXPECT_TRUE(becomes([&] { return child<QLabel>("resident")->text().contains("all there"); }))
         << child<QLabel>("resident")->text().toStdString();
     EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("64 m"));
@@ -397,8 +397,8 @@ TEST_F(FieldWindowTest, FullDetailIsShownBesideTheLevelsWithHowMuchThePicturesDi
     ASSERT_TRUE(m_window->session().edited().set("stream.distance", 6));
     emit m_window->rail().stageClicked("levels", false);
     EXPECT_EQ(field()->difference(), std::nullopt) << "nothing to compare with";
-    auto* beside = child<QPushButton>("fullDetail");
-    QTest::mouseClick(beside, Qt::LeftButton);
+    auto* compare = child<QPushButton>("fullDetail");
+    QTest::mouseClick(compare, Qt::LeftButton);
     ASSERT_TRUE(m_window->session().hasB());
     EXPECT_EQ(m_window->session().setupB().lod.scheme, "off");
     EXPECT_EQ(m_window->session().setupB().stream.distance, 6);

@@ -12,6 +12,7 @@ int main(int argc, char** argv)
     ::testing::InitGoogleTest(&argc, argv);
     const fell::test::TempFolder home; // so that the user's ledger stays as it is
     qputenv("XDG_DATA_HOME", QByteArray::fromStdString(home.path().string()));
+    qputenv("XDG_CONFIG_HOME", QByteArray::fromStdString(home.path().string()));
     QApplication app(argc, argv);
     fell::applyTheme(app, fell::limewash());
     return RUN_ALL_TESTS();

@@ -2,6 +2,10 @@
 // The page of transects and the ledger. The real window: real mouse and key events, then what the user would see.
 #include "window_fixture.h"
 #include <fell/app/models/text.h>
+#include <fell/app/views/finding_cards.h>
+
+#include <QClipboard>
+#include <qcustomplot.h>
 
 #include "support/all_names.h"
 #include "support/sample_setups.h"
@@ -12,7 +16,41 @@
 namespace fell::transect_window_test {
 namespace {
 
-class TransectWindowTest : public WindowTest { };
+class TransectWindowTest : public WindowTest {
+protected:
+    QString findings() { return child<FindingCards>("findings")->text(); }
+
+    /// A result as if it had been measured: plain needs 100 times the frame time of near.
+    static TransectResult madeUp()
+    {
+        TransectResult result;
+        result.world = "Corrowdale";
+        result.vary = "stream.distance";
+        result.unit = "chunks";
+        result.driver = "made up";
+        result.rounds = 6;
+        result.a = findSetup("near", demoFolder() / "setups").take();
+        result.b = findSetup("plain", demoFolder() / "setups").take();
+        result.path = findRoute("beck-to-summit", demoFolder() / "routes").take();
+        for (const int distance : {2, 3, 4})
+            for (const char side : {'A', 'B'}) {
+                TransectRow row;
+                row.side = side;
+                row.setup = side == 'A' ? "near" : "plain";
+                row.value = distance;
+                row.meshNs.count = row.frameMs.count = 12;
+                const double scale = side == 'A' ? distance : 100 * distance;
+                row.frameMs.p5 = 0.9 * scale;
+                row.frameMs.p50 = scale;
+                row.frameMs.p95 = 1.5 * scale;
+                row.frameMs.p99 = 1.6 * scale;
+                row.meshNs.p5 = row.meshNs.p50 = row.meshNs.p95 = row.meshNs.p99 = 50000;
+                result.rows.push_back(row);
+            }
+        concludeFromRows(result);
+        return result;
+    }
+};
 
 TEST_F(TransectWindowTest, ATransectIsWalkedSavedAndOpenedAgain)
 {
@@ -37,7 +75,7 @@ TEST_F(TransectWindowTest, ATransectIsWalkedSavedAndOpenedAgain)
     EXPECT_TRUE(m_window->transect().savePlot(png));
     const QImage plots(png);
     EXPECT_GT(plots.width(), 800);
-    EXPECT_TRUE(child<QLabel>("words")->text().contains("reaches"));
+    EXPECT_TRUE(findings().contains("reaches")) << findings().toStdString();
     EXPECT_TRUE(child<QPushButton>("saveReport")->isEnabled());
     EXPECT_TRUE(m_window->transect().saveReport(QString::fromStdString((folder / "r.html").string())));
     EXPECT_NE(test::textOf(folder / "r.html").find("<svg"), std::string::npos);
@@ -60,6 +98,69 @@ TEST_F(TransectWindowTest, ATransectIsWalkedSavedAndOpenedAgain)
     EXPECT_TRUE(m_window->transect().open(csv));
     EXPECT_EQ(table->model()->rowCount(), 2);
     EXPECT_EQ(toCsv(m_window->runner().result()), before);
+}
+
+TEST_F(TransectWindowTest, PlotsTakeHalfOfThePageShowValuesAndScaleByLogarithm)
+{
+    QTest::mouseClick(child<QWidget>("showTransect"), Qt::LeftButton);
+    m_window->resize(1280, 800);
+    m_window->runner().show(madeUp());
+    TransectPlots& plots = m_window->transect().plots();
+    EXPECT_TRUE(becomes([&] { return plots.height() >= 400; })) << plots.height() << " of 800 pixels";
+    const auto all = plots.findChildren<QCustomPlot*>();
+    ASSERT_EQ(all.size(), 2);
+    QCustomPlot* frames = all[1];
+    frames->replot(); // the layout's last size
+    // The value under the pointer: 3 chunks.
+    const QPoint at(qRound(frames->xAxis->coordToPixel(3.1)), frames->height() / 2);
+    QTest::mouseMove(frames, at - QPoint(3, 0));
+    QTest::mouseMove(frames, at);
+    QLabel* values = plots.findChildren<QLabel*>("plotValues")[1];
+    const QString expected = QStringLiteral("3 chunks · A %1, p95 %2 · B %3, p95 %4 ms")
+                                 .arg(figureText(3.0), figureText(4.5), figureText(300.0), figureText(450.0));
+    EXPECT_TRUE(becomes([&] { return values->text() == expected; })) << values->text().toStdString();
+    EXPECT_LE(values->fontMetrics().horizontalAdvance(values->text()), values->width()) << "it is not cut";
+    // By logarithm A, a hundredth of B, is no line on the axis.
+    const auto heightOfA = [&] { return frames->yAxis->coordToPixel(0) - frames->yAxis->coordToPixel(3); };
+    EXPECT_LT(heightOfA(), 8) << "flat on the axis";
+    QTest::mouseClick(plots.findChildren<QToolButton*>("logScale")[1], Qt::LeftButton);
+    EXPECT_EQ(frames->yAxis->scaleType(), QCPAxis::stLogarithmic);
+    EXPECT_GT(frames->yAxis->coordToPixel(2) - frames->yAxis->coordToPixel(300), 100);
+    // Without B the axis fits A.
+    QTest::mouseClick(plots.findChildren<QToolButton*>("logScale")[1], Qt::LeftButton);
+    QTest::mouseClick(plots.findChildren<QToolButton*>("showB")[1], Qt::LeftButton);
+    EXPECT_LT(frames->yAxis->range().upper, 30);
+    QTest::mouseClick(plots.findChildren<QToolButton*>("showA")[1], Qt::LeftButton);
+    EXPECT_GT(frames->yAxis->range().upper, 300) << "one of the two is always shown";
+}
+
+TEST_F(TransectWindowTest, FindingsAreCardsAndRowsOpenTheField)
+{
+    QTest::mouseClick(child<QWidget>("showTransect"), Qt::LeftButton);
+    m_window->runner().show(madeUp());
+    EXPECT_TRUE(child<FindingCards>("findings")->isVisible());
+    EXPECT_TRUE(findings().contains("A near reaches beyond 4.00 chunks within 16.6 ms at p95"))
+        << findings().toStdString();
+    QTest::mouseClick(child<QPushButton>("copyResult"), Qt::LeftButton);
+    const QString copied = QGuiApplication::clipboard()->text();
+    EXPECT_TRUE(copied.contains("A near reaches beyond"));
+    EXPECT_TRUE(copied.contains("\nB plain\t3\t")) << copied.toStdString();
+    QTest::mouseClick(child<QToolButton>("showRows"), Qt::LeftButton);
+    auto* table = child<QTableView>("transectTable");
+    ASSERT_TRUE(table->isVisible());
+    for (int column = 0; column < table->model()->columnCount(); ++column) {
+        const QString title = table->model()->headerData(column, Qt::Horizontal).toString();
+        EXPECT_GE(table->columnWidth(column), table->fontMetrics().horizontalAdvance(title)) << title.toStdString();
+    }
+    table->setCurrentIndex(table->model()->index(2, 0)); // A at 3 chunks
+    table->setFocus();
+    QTest::keyClick(table, Qt::Key_Return);
+    EXPECT_TRUE(becomes([&] { return m_window->preferences().page == "view.field"; }));
+    EXPECT_EQ(m_window->session().setup().stream.distance, 3);
+    EXPECT_EQ(m_window->session().setup().mesh.mesher, "greedy-bits");
+    m_window->session().edited().undo();
+    EXPECT_EQ(m_window->session().setup().stream.distance, 2) << "one step takes it back";
+    waitUntilThere();
 }
 
 TEST_F(TransectWindowTest, EveryWalkIsKeptInTheLedgerAndTwoAreCompared)
@@ -170,8 +271,7 @@ TEST_F(TransectWindowTest, TwoThingsVariedAreAHeatMapAndTheReachIsFound)
     QTest::mouseClick(child<QPushButton>("findReach"), Qt::LeftButton);
     EXPECT_TRUE(m_window->runner().isRunning());
     ASSERT_TRUE(becomes([this] { return !m_window->runner().isRunning(); }));
-    EXPECT_TRUE(child<QLabel>("words")->text().contains("within 2.00 ms at p95"))
-        << child<QLabel>("words")->text().toStdString();
+    EXPECT_TRUE(findings().contains("within 2.00 ms at p95")) << findings().toStdString();
 }
 
 TEST_F(TransectWindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
@@ -202,8 +302,7 @@ TEST_F(TransectWindowTest, ATransectWhileBlocksChangeSaysWhatOneCosts)
     EXPECT_EQ(m_window->runner().result().rows[0].churn.changes, 21u);
     EXPECT_EQ(table->model()->columnCount(), 17);
     EXPECT_NE(table->model()->index(0, 13).data().toString(), "–");
-    EXPECT_TRUE(child<QLabel>("words")->text().contains("pays for one block"))
-        << child<QLabel>("words")->text().toStdString();
+    EXPECT_TRUE(findings().contains("pays for one block")) << findings().toStdString();
 }
 
 TEST_F(TransectWindowTest, AWalkCanBeStoppedAndTheWindowStaysAlive)

@@ -38,7 +38,7 @@
 
 namespace fell {
 
-constexpr int kPatienceMs = 300000;
+constexpr int kPatienceMs = 150000;
 
 /// Presses a button of a dialog by its object name; false without it.
 inline bool press(QWidget* dialog, const char* name)

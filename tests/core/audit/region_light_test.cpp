@@ -95,11 +95,12 @@ TEST(LightRegion, LampsStandOnSomethingAndSparePlacesAreFree)
         EXPECT_EQ(materialAt(of, free), kOpen);
         EXPECT_FALSE(places.contains({free.x, free.y, free.z}));
     }
-    for (const VoxelPos beside : besideLamps(of)) {
-        EXPECT_EQ(materialAt(of, beside), kOpen);
+    for (const VoxelPos neighbour : besideLamps(of)) {
+        EXPECT_EQ(materialAt(of, neighbour), kOpen);
         bool touches = false;
         for (const VoxelPos lamp : of.lamps)
-            touches |= std::abs(beside.x - lamp.x) + std::abs(beside.y - lamp.y) + std::abs(beside.z - lamp.z) == 1;
+            touches |= std::abs(neighbour.x - lamp.x) + std::abs(neighbour.y - lamp.y) + std::abs(neighbour.z - lamp.z)
+                == 1;
         EXPECT_TRUE(touches);
     }
 }

@@ -53,7 +53,7 @@ TEST(Shape, TrianglesLookOutwards)
 {
     for (const BlockShape& shape : {halfShape(), slopeShape(), standInShape()})
         for (const ShapeTriangle& triangle : shape.triangles) {
-            // All three are convex round the middle of their floor's lower part.
+            // All three are convex around the middle of their floor's lower part.
             const glm::vec3 inside{0.5F, 0.25F, 0.5F}, out = triangle.corners[0] - inside;
             EXPECT_GT(glm::dot(out, triangle.normal), 0);
             const glm::vec3 round

@@ -131,7 +131,7 @@ TEST(Tools, SmoothingTakesAStepDown)
     };
     EXPECT_EQ(steepest(), 6);
     ground.use({.kind = ToolKind::Smooth, .at = {0, 12, 0}, .radius = 5});
-    EXPECT_EQ(steepest(), 2) << "columns beside the step become 11 and 13: means of 9, 9, 15 and of 9, 15, 15";
+    EXPECT_EQ(steepest(), 2) << "columns next to the step become 11 and 13: means of 9, 9, 15 and of 9, 15, 15";
     EXPECT_EQ(ground.top(-1, 0), 11);
     EXPECT_EQ(ground.top(0, 0), 13);
 }

@@ -62,7 +62,7 @@ TEST(JsonReader, NamesAnUnknownKeyAndAllThatAreKnown)
                   [](JsonReader& r) {
                       r.onlyKeys({"octaves", "gain"});
                   }),
-        "file.json, at /octavs: is not a known key, allowed are octaves or gain");
+        "file.json, at /octavs: is not a known key, allowed are octaves or gain: did you mean \"octaves\"?");
 }
 
 TEST(JsonReader, EscapesKeysInPointersAsRfc6901Says)

@@ -226,7 +226,7 @@ TEST(LightEdit, WhereLightComesAnotherWayOnlyTheVoxelItselfChanges)
     const auto change = room.world.edit({16, 16, 16}, Slate); // 18 steps away: dark before
     ASSERT_TRUE(change);
     EXPECT_EQ(change->channelsFlooded, 0);
-    const auto near = room.world.edit({12, 12, 10}, Slate); // light comes round it on either side
+    const auto near = room.world.edit({12, 12, 10}, Slate); // light comes around it on either side
     ASSERT_TRUE(near);
     EXPECT_EQ(near->channelsFlooded, 0);
     EXPECT_EQ(room.world.level({12, 12, 10}, 0), 0);
@@ -272,7 +272,7 @@ TEST(LightEdit, ABlockBesideALampShadesOnlyTheLineBehindIt)
         for (int y = 28; y < 33; ++y)
             for (int c = 0; c < 3; ++c) {
                 const bool isBehind = y == 30 && x > 31;
-                const int away = std::abs(x - 30) + std::abs(y - 30) + (isBehind ? 2 : 0); // round the block
+                const int away = std::abs(x - 30) + std::abs(y - 30) + (isBehind ? 2 : 0); // around the block
                 const int want = x == 31 && y == 30 ? 0 : std::max(0, kGives[static_cast<std::size_t>(c)] - away);
                 ASSERT_EQ(room.world.level({x, y, 30}, c), want) << x << " " << y << " channel " << c;
             }
@@ -320,20 +320,20 @@ TEST(LightEdit, AWorldOfChunksThatAreKeptElsewhereLeavesThemAsTheyWere)
     }
     const std::uint64_t before = digestOf(*kept[{1, 1, 1}].light);
     LightScratch scratch;
-    LightWorld beside(
+    LightWorld second(
         room.world.rules(), 16, [&](std::int64_t x, std::int64_t z) { return room.world.floor(x, z); },
         [&](ChunkPos chunk) -> std::optional<KnownLight> {
             const auto found = kept.find(chunk);
             return found == kept.end() ? std::nullopt : std::optional(found->second);
         },
         scratch);
-    EXPECT_TRUE(beside.changedChunks().empty());
-    beside.editAll(std::vector<LightEdit>{{{24, 22, 24}, Open}});
+    EXPECT_TRUE(second.changedChunks().empty());
+    second.editAll(std::vector<LightEdit>{{{24, 22, 24}, Open}});
     room.world.edit({24, 22, 24}, Open);
     EXPECT_EQ(digestOf(*kept[{1, 1, 1}].light), before);
-    EXPECT_EQ(digestOf(*beside.find({1, 1, 1})), digestOf(*room.world.find({1, 1, 1})));
+    EXPECT_EQ(digestOf(*second.find({1, 1, 1})), digestOf(*room.world.find({1, 1, 1})));
     bool found = false;
-    for (const auto& [chunk, box] : beside.changedChunks())
+    for (const auto& [chunk, box] : second.changedChunks())
         if (chunk == ChunkPos{1, 1, 1}) {
             found = true;
             // Red and green reached 13 and more voxels from (8, 6, 8) in the chunk: all of it above the ground.

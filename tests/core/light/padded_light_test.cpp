@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// A chunk's light with one layer round it, against the flood of all 27 chunks at once.
+// A chunk's light with one layer around it, against the flood of all 27 chunks at once.
 #include "support/all_names.h"
 #include "support/lit_around.h"
 #include <fell/light/flood.h>

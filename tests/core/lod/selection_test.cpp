@@ -166,15 +166,15 @@ TEST(LodCover, NeverShowsAPlaceTwiceOrLevelsThatDifferByMoreThanOne)
         }
         for (const ShownChunk& chunk : cover.chunks)
             for (const Side side : kSides) {
-                const ChunkPos beside = chunk.chunk + stepOf(side);
-                const bool isCoarser = shown.contains(parentOf(beside));
+                const ChunkPos neighbour = chunk.chunk + stepOf(side);
+                const bool isCoarser = shown.contains(parentOf(neighbour));
                 bool isFiner = false;
-                for (unsigned c = 0; c < 8 && beside.level > 0; ++c)
-                    isFiner |= shown.contains(childOf(beside, c));
-                const bool isSame = shown.contains(beside);
+                for (unsigned c = 0; c < 8 && neighbour.level > 0; ++c)
+                    isFiner |= shown.contains(childOf(neighbour, c));
+                const bool isSame = shown.contains(neighbour);
                 const auto bit = 1u << static_cast<unsigned>(side);
-                EXPECT_EQ((chunk.coarser & bit) != 0, isCoarser && parentOf(beside) != parentOf(chunk.chunk));
-                if (!isSame && !isCoarser && selection.covers(beside)) {
+                EXPECT_EQ((chunk.coarser & bit) != 0, isCoarser && parentOf(neighbour) != parentOf(chunk.chunk));
+                if (!isSame && !isCoarser && selection.covers(neighbour)) {
                     EXPECT_TRUE((chunk.finer & bit) != 0 && isFiner) << "neither same, coarser nor one finer";
                 }
             }

@@ -53,7 +53,8 @@ TEST(Verdict, ClaimsADifferenceOnlyWhereTheIntervalExcludesOne)
     EXPECT_EQ(verdictOf(ratioOf(0.97, 1.01, 1.04)), "no difference shown in mesh time (0.97 to 1.04)");
     EXPECT_EQ(verdictOf(ratioOf(1, 1, 1)), "no difference shown in mesh time (1.00 to 1.00)");
     EXPECT_EQ(verdictOf(ratioOf(1.2, 1.3, 1.4, "frame_ms")), "A needs 1.30x the frame time of B (1.20 to 1.40)");
-    EXPECT_NE(verdictOf(ratioOf(0, 1.3, std::numeric_limits<double>::infinity())).find("one round shows no interval"),
+    EXPECT_NE(
+        verdictOf(ratioOf(0, 1.3, std::numeric_limits<double>::infinity())).find("too few rounds for an interval"),
         std::string::npos);
     EXPECT_NE(verdictOf(ratioOf(0, 0, 0)).find("nothing can be said"), std::string::npos);
 }
@@ -70,7 +71,52 @@ TEST(Findings, OfAChoiceThatVariesCompareEachValueWithTheFirst)
     EXPECT_TRUE(has(found, "With greedy A near needs 1.31x the mesh time of exposed (1.28 to 1.35)"));
     EXPECT_TRUE(has(found, "With greedy-bits A near shows no difference in mesh time from exposed (0.95 to 1.05)"));
     result.toFirst[0].ratio.high = std::numeric_limits<double>::infinity();
-    EXPECT_TRUE(has(findingsOf(result), "one round shows no interval"));
+    EXPECT_TRUE(has(findingsOf(result), "too few rounds for an interval"));
+}
+
+TEST(Findings, TwoRoundsGiveARatioWithoutAnInterval)
+{
+    EXPECT_EQ(verdictOf(ratioOf(0.58, 0.61, 0.64), 2), "too few rounds for an interval of mesh time, A / B is 0.61");
+    TransectResult result = resultOf(2);
+    result.ratios = {ratioOf(0.58, 0.61, 0.64)};
+    const auto cards = cardsOf(result);
+    ASSERT_EQ(cards.size(), 1u);
+    EXPECT_EQ(cards[0].number, "0.61x");
+    EXPECT_EQ(cards[0].interval, "no interval with 2 rounds: run 5 or more");
+    EXPECT_FALSE(cards[0].isDecided);
+}
+
+TEST(Findings, ACardIsOneNumberItsIntervalAndASentence)
+{
+    TransectResult result = resultOf(6);
+    result.unit = "chunks";
+    result.vary = "stream.distance";
+    TransectRatio early = ratioOf(0.1, 0.2, 0.3);
+    early.value = 2; // not the last value: the table has it
+    result.ratios = {early, ratioOf(0.14, 0.18, 0.24, "frame_ms"), ratioOf(0.9, 1.02, 1.1)};
+    result.reach = {{"near", 'A', 16.6, 4.0, false, {}}, {"plain", 'B', 16.6, std::nullopt, false, {}}};
+    TransectGrowth grows;
+    grows.setup = "near";
+    grows.what = "frame_ms";
+    grows.growth = {1.98, 1.8, 2.2, 5, 1};
+    result.growth = {grows};
+    grows.growth.points = 3; // a line through three points says too little
+    result.growth.push_back(grows);
+    const auto cards = cardsOf(result);
+    ASSERT_EQ(cards.size(), 5u);
+    EXPECT_EQ(cards[0].number, "0.18x");
+    EXPECT_EQ(cards[0].interval, "95 %: 0.14 to 0.24, 6 rounds");
+    EXPECT_EQ(cards[0].sentence, "A needs 0.18x the frame time of B at 4 chunks");
+    EXPECT_TRUE(cards[0].isDecided);
+    EXPECT_EQ(cards[1].number, "1.02x");
+    EXPECT_EQ(cards[1].sentence, "No difference shown in mesh time at 4 chunks");
+    EXPECT_FALSE(cards[1].isDecided);
+    EXPECT_EQ(cards[2].number, "4.00 chunks");
+    EXPECT_EQ(cards[2].interval, "within 16.6 ms at p95");
+    EXPECT_EQ(cards[3].number, "none");
+    EXPECT_FALSE(cards[3].isDecided);
+    EXPECT_EQ(cards[4].number, "power 1.98");
+    EXPECT_EQ(cards[4].sentence, "Frame time of A near grows with render distance to this power");
 }
 
 TEST(Caveats, SayWhatWeakensAResult)

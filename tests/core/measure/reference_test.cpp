@@ -22,17 +22,17 @@ TEST(Reference, IsTakenBesideEveryFourthMeshAndNoOtherJob)
     hook(job);
     EXPECT_EQ(reference.referenceNsNear(job.chunk), 0);
     job.kind = ChunkJob::Kind::Mesh;
-    std::vector<double> beside;
+    std::vector<double> near;
     for (int i = 0; i < 40; ++i) {
         job.chunk = {i, 0, 0};
         hook(job);
-        beside.push_back(reference.referenceNsNear(job.chunk));
-        EXPECT_GT(beside.back(), 1000) << "4,096 voxels are not meshed in a microsecond";
+        near.push_back(reference.referenceNsNear(job.chunk));
+        EXPECT_GT(near.back(), 1000) << "4,096 voxels are not meshed in a microsecond";
     }
-    for (std::size_t i = 0; i < beside.size(); ++i)
-        EXPECT_EQ(beside[i], beside[i - i % 4]) << "the same for four chunks";
-    EXPECT_NE(std::set<double>(beside.begin(), beside.end()).size(), 1u) << "measured again";
-    EXPECT_EQ(beside[0], reference.referenceNsNear({0, 0, 0}));
+    for (std::size_t i = 0; i < near.size(); ++i)
+        EXPECT_EQ(near[i], near[i - i % 4]) << "the same for four chunks";
+    EXPECT_NE(std::set<double>(near.begin(), near.end()).size(), 1u) << "measured again";
+    EXPECT_EQ(near[0], reference.referenceNsNear({0, 0, 0}));
     EXPECT_EQ(reference.referenceNsNear({40, 0, 0}), 0);
 }
 

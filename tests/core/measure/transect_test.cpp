@@ -238,7 +238,7 @@ TEST(Findings, SayOnlyWhatTheIntervalAllows)
     EXPECT_EQ(verdictOf({8, "frame_ms", {0.61, 0.58, 0.64}}), "A needs 0.61x the frame time of B (0.58 to 0.64)");
     EXPECT_EQ(verdictOf({8, "mesh_ns", {1.01, 0.97, 1.04}}), "no difference shown in mesh time (0.97 to 1.04)");
     EXPECT_EQ(verdictOf({8, "frame_ms", ratioOverRounds(std::vector<double>{1.5})}),
-        "one round shows no interval for frame time, A / B is 1.50");
+        "too few rounds for an interval of frame time, A / B is 1.50");
     EXPECT_EQ(verdictOf({8, "frame_ms", {}}), "nothing can be said of frame time");
     fell::Setup a, b;
     b.mesh.mesher = "every";

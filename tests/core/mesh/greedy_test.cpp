@@ -186,7 +186,7 @@ TEST(CornerShade, DarkensTheFloorRoundAPillarAndNothingElse)
     // The pillar's east face is above the floor: u is y, v is z; both corners at low u, 0 and 3, have the floor
     // below them and, across, more floor: two voxels, but never two sides that meet.
     EXPECT_EQ(cornerOcclusion(padded, rules, 8, 1, 8, Side::East), 0b1001'0000);
-    // Round the pillar the floor has eight darkened sides; only they and the pillar's feet are shaded.
+    // Around the pillar the floor has eight darkened sides; only they and the pillar's feet are shaded.
     const ChunkSurface quads = meshed(meshExposedBits, padded, {&rules, true});
     EXPECT_EQ(std::count_if(
                   quads.of[0].begin(), quads.of[0].end(), [](Quad q) { return unpackQuad(q).ambientOcclusion != 0; }),
@@ -199,7 +199,7 @@ TEST(CornerShade, TwoBlocksThatMeetCloseACorner)
     PaddedVoxels padded = pillarOnAFloor();
     padded.voxels[padded.index(9, 1, 7)]
         = 1; // with the pillar at (8, 1, 8) it closes a corner of the floor at (9, 0, 8)
-    // Beside (9, 0, 8): west is the pillar, north the new one; corner 0 (low z, low x) is between them: 3. Corner 1
+    // Next to (9, 0, 8): west is the pillar, north the new one; corner 0 (low z, low x) is between them: 3. Corner 1
     // has the pillar: 1. Corner 3 (low z, high x) has the new one: 1.
     EXPECT_EQ(cornerOcclusion(padded, rules, 9, 0, 8, Side::Up), 0b0001'1011);
 }

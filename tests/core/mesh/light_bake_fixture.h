@@ -44,9 +44,9 @@ struct Baked {
         around.chunks.fill(&open);
         around.chunks[13] = &middle;
         gather(around, padded);
-        const Transmission here = transmissionOf(middle, rules), beside = transmissionOf(open, rules);
+        const Transmission here = transmissionOf(middle, rules), outside = transmissionOf(open, rules);
         const SkyHeightMap none = skyFloor(kEdge, INT64_MAX);
-        LightBlock block{&rules, kEdge, {3, 3, 3}, std::vector<const Transmission*>(27, &beside),
+        LightBlock block{&rules, kEdge, {3, 3, 3}, std::vector<const Transmission*>(27, &outside),
             std::vector<const SkyHeightMap*>(9, &none), 0};
         block.passes[13] = &here;
         FloodScratch scratch;

@@ -138,7 +138,7 @@ TEST(LitMesh, MeshedAgainIsTheMeshFromNothing)
         PaddedVoxels lastVoxels;
         PaddedLight lastLight;
         for (int edit = 0; edit < 60; ++edit) {
-            // One voxel, sometimes none, and now and then so many that hardly a quad stays.
+            // One voxel, sometimes none, and now and then enough that hardly a quad stays.
             const int others = edit % 20 == 19 ? 500 : edit % 7 == 6 ? 0 : 1;
             for (int i = 0; i < others; ++i)
                 voxels[dice() % voxels.size()] = std::array{kOpen, kSlate, kLamp, kGlass, kHalf}[dice() % 5];

@@ -125,7 +125,7 @@ TEST(Meshers, ExposedSidesAreThoseThatALookAtEveryNeighbourFinds)
 TEST(Meshers, TwoChunksTogetherShowTheSurfaceOfTheirUnion)
 {
     // Closed surface: for each axis, what looks one way equals what looks the other way, summed over a solid body
-    // in open air. Here the body is the centre chunk filled by chance, with nothing round it.
+    // in open air. Here the body is the centre chunk filled by chance, with nothing around it.
     for (std::uint64_t seed = 0; seed < 20; ++seed) {
         const RandomNeighbourhood world(16, 0.4, 3, seed);
         const VoxelChunk open(16);

@@ -135,7 +135,7 @@ TEST_P(RimShade, DarkensEachCornerAsItsOwnVoxelsSay)
 TEST(RimShade, CutsWhatFitsNoWordAndLeavesTheRest)
 {
     // A floor of 15 x 16 next to a wall along one edge: a strip of 1 x 16 along it, in two, and 14 x 16 with nothing
-    // round it.
+    // around it.
     const Merged floor(16, [](int x, int y, int) { return y == 0 || (x == 0 && y == 1) ? kSlate : kOpen; });
     LitQuads out;
     std::vector<OcclusionRing> rims;
@@ -164,9 +164,9 @@ TEST(RimShade, LightOfAQuadThatIsCutStaysWhereItWas)
     for (const int at : {(9 * 32 + 8) * 32 + 9, (12 * 32 + 25) * 32 + 20}) // lamps over the steps
         voxels[static_cast<std::size_t>(at)] = kLamp;
     const VoxelChunk lit(32, std::move(voxels));
-    const Transmission here = transmissionOf(lit, rules), beside = transmissionOf(world.open, rules);
+    const Transmission here = transmissionOf(lit, rules), around = transmissionOf(world.open, rules);
     const SkyHeightMap none = skyFloor(32, INT64_MAX);
-    LightBlock block{&rules, 32, {3, 3, 3}, std::vector<const Transmission*>(27, &beside),
+    LightBlock block{&rules, 32, {3, 3, 3}, std::vector<const Transmission*>(27, &around),
         std::vector<const SkyHeightMap*>(9, &none), 0};
     block.passes[13] = &here;
     PaddedLight light;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// A world file in a folder of its own.
+// A world file in a temporary folder.
 #pragma once
 
 #include <fell/demo/demo_folder.h>

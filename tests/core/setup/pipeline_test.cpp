@@ -88,7 +88,7 @@ TEST(Pipeline, TheFormatHasTheSizesOfItsParts)
             const MeshFormat format = resolve(setup).format;
             EXPECT_EQ(format.isLit(), mode.lamps + mode.sky > 0);
             EXPECT_EQ(format.vertexBytes(), format.isLit() ? one.lit : one.unlit) << mode.id << " " << one.layout;
-            EXPECT_EQ(format.quadBytes(), format.vertexBytes() + 4) << "a word beside each quad";
+            EXPECT_EQ(format.quadBytes(), format.vertexBytes() + 4) << "a word with each quad";
             EXPECT_EQ(format.cellWords(), !format.isLit() ? 0u : mode.lamps + mode.sky > 4 ? 4u : 2u);
             setup.draw.submission = "per-block";
             EXPECT_EQ(resolve(setup).format.cellWords(), 0u);

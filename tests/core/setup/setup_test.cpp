@@ -176,8 +176,8 @@ TEST(Setup, OverridesNameTheirPathAndWhatIsAllowed)
     const fell::Setup before = setup;
     const std::pair<const char*, const char*> wrong[]{{"mesh.mesher=best", "exposed, greedy, greedy-bits or bevelled"},
         {"chunk.edge=33", "16, 32 or 64"}, {"stream.distance=0", "from 1 to 1024"},
-        {"stream.distance=3.5", "whole number"}, {"mesh.colour=red", "known paths are"},
-        {"mesh.mesher", "known paths are"}, {"cull.steps=distance,distance", "different"}};
+        {"stream.distance=3.5", "whole number"}, {"mesh.colour=red", "is no setting; allowed are"},
+        {"mesh.mesher", "path=value is expected"}, {"cull.steps=distance,distance", "different"}};
     for (const auto& [text, part] : wrong) {
         const auto problem = applyOverride(setup, text);
         ASSERT_TRUE(problem) << text;
@@ -216,7 +216,7 @@ TEST(Setup, DemosAreFoundByNameAndDifferInEveryStageThatHasTwoMethods)
         }
     const auto none = findSetup("far", demoFolder() / "setups");
     ASSERT_FALSE(none);
-    EXPECT_NE(none.problem().what.find("long-view, near or plain"), std::string::npos);
+    EXPECT_NE(none.problem().what.find("long-view, near, plain or valley"), std::string::npos);
 }
 
 TEST(Setup, MissingKeysComeFromTheBase)
@@ -244,7 +244,7 @@ TEST(Setup, MissingKeysComeFromTheBase)
         = findSetup(folder.write("n.json", head + R"("n", "base": "far"})").string(), demoFolder() / "setups");
     ASSERT_FALSE(none);
     EXPECT_EQ(none.problem().pointer, "/base");
-    EXPECT_NE(none.problem().what.find("long-view, near or plain"), std::string::npos) << none.problem().what;
+    EXPECT_NE(none.problem().what.find("long-view, near, plain or valley"), std::string::npos) << none.problem().what;
 }
 
 TEST(Setup, AFarDistanceNeedsLevelsOfDetail)

@@ -87,9 +87,9 @@ TEST(ContourWalls, StandOnTheCirclesOfABellAndHaveNoGap)
             double nearest = 1e9;
             for (const double circle : circles)
                 nearest = std::min(nearest, circle - r); // inside, where it is higher
-            const auto beside = std::count_if(
+            const auto neighbour = std::count_if(
                 circles.begin(), circles.end(), [r](double circle) { return r > circle - 1.6 && r < circle + 0.2; });
-            EXPECT_EQ(beside, 1) << x << ' ' << z;
+            EXPECT_EQ(neighbour, 1) << x << ' ' << z;
         }
     // Walked round from the east along whole sides, one comes back after once round.
     for (const double circle : circles) {
@@ -139,7 +139,7 @@ TEST(ContourWalls, KeepToTheirRules)
     EXPECT_EQ(count(*coarserTerrain(*hill(kWalls), 2)), 0) << "and half of one of level 2";
 }
 
-/// All adits of the hill, from the cells round it.
+/// All adits of the hill, from the cells around it.
 std::vector<Adit> aditsOn(const Terrain& terrain)
 {
     std::vector<Adit> out;
@@ -174,9 +174,9 @@ TEST(Adits, AreWholeHollowFlooredAndLitWhicheverWayTheyAreMade)
                     if (is == kLamp) {
                         int open = 0, solid = 0;
                         for (const VoxelPos side : {VoxelPos{1, 0, 0}, {-1, 0, 0}, {0, 0, 1}, {0, 0, -1}}) {
-                            const Material beside = blocks.at(voxel + side);
-                            open += beside == kOpen;
-                            solid += beside == kSlate || beside == kTurf;
+                            const Material neighbour = blocks.at(voxel + side);
+                            open += neighbour == kOpen;
+                            solid += neighbour == kSlate || neighbour == kTurf;
                         }
                         EXPECT_GE(open, 1) << "a lamp that lights nothing";
                         EXPECT_GE(solid, 1) << "a lamp that hangs on nothing";

@@ -67,12 +67,12 @@ TEST(Landforms, TracksPaintAndWallsStand)
 {
     Landform track{.kind = Landform::Kind::Track, .path = {{0, 0}, {0, 50}}, .width = 4, .material = 4};
     Landform wall{.kind = Landform::Kind::Wall, .path = {{0, 0}, {0, 50}}, .width = 2, .height = 3, .material = 5};
-    const Ground on = shaped({track, wall}, 0.5, 20), beside = shaped({track, wall}, 1.5, 20);
+    const Ground on = shaped({track, wall}, 0.5, 20), off = shaped({track, wall}, 1.5, 20);
     EXPECT_EQ(on.cover, 4);
     EXPECT_EQ(on.wall, 5);
     EXPECT_EQ(on.wallHeight, 3);
-    EXPECT_EQ(beside.cover, 4);
-    EXPECT_EQ(beside.wall, kOpen);
+    EXPECT_EQ(off.cover, 4);
+    EXPECT_EQ(off.wall, kOpen);
     EXPECT_EQ(on.height, 0) << "neither lifts the ground";
 }
 
@@ -87,7 +87,7 @@ TEST(Landforms, OnlyThoseNearABoxAreLookedAt)
 }
 
 /// Segments and forms that a box leaves out change no column in it: every column near a winding beck, a wall and a
-/// heap, once among all of them and once among those of its own box of 16.
+/// heap, once among all of them and once among those of its box of 16.
 TEST(Landforms, LeavingOutWhatIsFarAwayChangesNothing)
 {
     const std::vector<Landform> all{{.kind = Landform::Kind::Trough,

@@ -30,7 +30,7 @@ struct Labelled {
     }
 };
 
-/// Is every voxel of the chunk and the layers round it in its place?
+/// Is every voxel of the chunk and the layers around it in its place?
 void expectInPlace(const PaddedVoxels& padded, const Labelled& world, int edge)
 {
     const int apron = padded.apron;
