@@ -57,7 +57,7 @@ int openWindow(const Arguments& arguments, QApplication& app, const Program& pro
     window.setDark(isDark);
     if (program.remembers)
         window.restore(last);
-    if (program.remembers && arguments.setup.empty())
+    if (program.remembers && arguments.setup.empty() && arguments.set.empty())
         window.fitDistance();
     window.show();
     if (isDatabase(arguments.world)) // its changes are read in the background

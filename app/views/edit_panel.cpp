@@ -180,8 +180,8 @@ void EditPanel::addPalette(QVBoxLayout* column)
     m_kind = new QComboBox(this);
     m_kind->setObjectName(QStringLiteral("editKind"));
     m_kind->setToolTip(
-        tr("The block type of the chosen place: type a part of its name. In the field, Alt and click picks the "
-           "one under the pointer, Alt and wheel goes along the palette. Air digs a box or a ball."));
+        tr("The block type of the chosen place: type a part of its name. In the field, Shift and click picks the "
+           "one under the pointer, Shift and wheel goes along the palette. Air digs a box or a ball."));
     m_kind->setEditable(true);
     m_kind->setInsertPolicy(QComboBox::NoInsert);
     m_kind->completer()->setCompletionMode(QCompleter::PopupCompletion);

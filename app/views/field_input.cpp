@@ -125,7 +125,7 @@ void FieldWindow::mousePressEvent(QMouseEvent* event)
     m_wiping = isOnWipe(event->pos().x());
     if (event->button() != Qt::LeftButton)
         return;
-    if (m_session.editor.tool() && (event->modifiers() & Qt::AltModifier)) {
+    if (m_session.editor.tool() && (event->modifiers() & Qt::ShiftModifier)) {
         aim();
         if (m_session.editor.target)
             m_session.editor.pickUp(m_session.editor.target->material);
@@ -186,10 +186,9 @@ void FieldWindow::mouseMoveEvent(QMouseEvent* event)
 
 void FieldWindow::wheelEvent(QWheelEvent* event)
 {
-    // Alt turns the wheel's axis round in Qt.
-    const QPoint turned = event->angleDelta();
+    const QPoint turned = event->angleDelta(); // some systems swap the axes while Shift is held
     const int notches = (turned.y() != 0 ? turned.y() : turned.x()) / 120;
-    if (m_session.editor.tool() && (event->modifiers() & Qt::AltModifier))
+    if (m_session.editor.tool() && (event->modifiers() & Qt::ShiftModifier))
         m_session.editor.stepSlot(-notches);
     else
         m_session.flight.changeSpeed(event->angleDelta().y() / 120.0);

@@ -101,8 +101,8 @@ private:
     [[nodiscard]] bool isBusy() const;
     [[nodiscard]] std::optional<ChunkFigures> pointedFigures() const;
     [[nodiscard]] double aspect() const;
-    bool setKey(int key, bool down);
-    static int flightKey(const QKeyEvent& event); // false if the key is none of the field's
+    bool setKey(int key, bool down); // false if the key is none of the field's
+    static int flightKey(const QKeyEvent& event);
     bool toolKey(int key);
     void probe();
     void aim();

@@ -141,7 +141,8 @@ KeysDialog::KeysDialog(ActionTable& actions, QWidget* parent)
     auto* mouse = new QLabel(
         tr("<b>In the field</b>: drag to look around, wheel to change the speed, W A S D to fly, E and Q up and down, "
            "Shift four times as fast. These six letters mean their places on the keyboard. With a tool: click to use "
-           "it, Ctrl and drag to go on, right click to pick the block type, [ and ] smaller and larger."),
+           "it, Ctrl and drag to go on, Shift and click to pick the block type, Shift and wheel along the palette, [ "
+           "and ] smaller and larger."),
         this);
     mouse->setWordWrap(true);
     column->addWidget(mouse);

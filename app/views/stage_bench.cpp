@@ -11,7 +11,9 @@
 
 #include <QFrame>
 #include <QPushButton>
+#include <QRadioButton>
 #include <QScrollArea>
+#include <QSlider>
 #include <QTimer>
 #include <QVBoxLayout>
 
@@ -95,6 +97,22 @@ StageBench::StageBench(WorldSession& session, QWidget* parent)
     connect(&m_auditor, &CullAuditor::changed, this, &StageBench::syncStage);
     connect(&session.stepTrial, &StepTrial::changed, this, &StageBench::syncStage);
     buildStage();
+}
+
+void StageBench::takeFocus()
+{
+    QWidget* first = nullptr;
+    for (auto* control : m_scroll->findChildren<QWidget*>()) {
+        if (!control->isVisible() || !control->isEnabled() || !(control->focusPolicy() & Qt::TabFocus))
+            continue;
+        const auto* method = qobject_cast<const QRadioButton*>(control);
+        if (!first || (method && method->isChecked()))
+            first = control;
+        if (method && method->isChecked())
+            break;
+    }
+    activateWindow();
+    (first ? first : static_cast<QWidget*>(m_distance))->setFocus(Qt::ShortcutFocusReason);
 }
 
 void StageBench::buildReach(QVBoxLayout* column)

@@ -31,6 +31,8 @@ public:
     explicit StageBench(WorldSession& session, QWidget* parent = nullptr);
 
     void openStage(const QString& id);
+    /// Moves the keyboard focus to the stage's chosen method, else to its first control.
+    void takeFocus();
     [[nodiscard]] QString stage() const { return m_stage; }
     [[nodiscard]] LightTrialRunner& lightTrial() { return m_trial; }
     [[nodiscard]] KeepTrialRunner& keepTrial() { return m_keepTrial; }

@@ -7,6 +7,7 @@
 #include <QAction>
 #include <QMenu>
 #include <QMenuBar>
+#include <QStackedWidget>
 
 namespace fell::app {
 
@@ -170,6 +171,14 @@ std::vector<ActionEntry> MainWindow::viewActions()
         {"plan", tr("Plan"), QKeySequence(Qt::CTRL | Qt::Key_3),
             tr("The chunks from above and from the side, next to the field."),
             [this] { showPlan(!m_plan->isVisible()); }},
+        {"view.bench", tr("Go to the bench"), QKeySequence(Qt::CTRL | Qt::Key_E),
+            tr("Moves the keyboard focus to the methods of the stage. Ctrl+1 moves it back to the field."),
+            [this] {
+                if (m_pages->currentIndex() != 0)
+                    showField();
+                showPlan(false);
+                m_bench->takeFocus();
+            }},
         {},
     };
     for (auto&& entries : {lookActions(), surfaceActions(), sunActions()})

@@ -97,6 +97,8 @@ void MainWindow::fit()
     Setup fitted = m_session.setup();
     fitted.draw.budget = budgetOf(field->driver());
     fitted.stream.metres = m_distances[field->driver()];
+    if (settleDistance(fitted, m_session.terrain().recipe.voxelMetres) || checkSetup(fitted))
+        return; // found in a world of longer voxels
     const bool isFirst = m_session.eye == WorldSession::firstView(m_session.terrain(), m_session.setup());
     m_session.setups().change(fitted);
     if (isFirst)

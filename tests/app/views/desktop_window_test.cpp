@@ -183,6 +183,65 @@ TEST_F(DesktopWindowTest, TheDocumentsOpenAndTheWayToAHoleIsTwoClicks)
     EXPECT_TRUE(becomes([&] { return pages.source().path().endsWith("index.md"); }));
 }
 
+TEST_F(DesktopWindowTest, OneFliesChangesTheMesherRunsATransectAndSavesItWithoutAPointer)
+{
+    const test::TempFolder folder;
+    m_window->ledger().openElsewhere(folder.path() / "ledger.db");
+    const QString file = QString::fromStdString((folder / "by-keys.csv").string());
+    // Of the window: without a window manager it is not the active one.
+    const auto focused = [&] { return m_window->focusWidget(); };
+    const auto focus = [&] { return focused() ? focused()->objectName() : QString(); };
+    const auto tabTo = [&](const QString& name) {
+        for (int i = 0; i < 60 && focus() != name; ++i)
+            QTest::keyClick(focused(), Qt::Key_Tab);
+        EXPECT_EQ(focus(), name);
+        return focused();
+    };
+    const auto type = [&](QWidget* into, const QString& text) {
+        QTest::keyClick(into, Qt::Key_A, Qt::ControlModifier);
+        QTest::keyClicks(into, text);
+    };
+    const Eye before = m_window->session().eye;
+    QTest::keyPress(field(), Qt::Key_W);
+    EXPECT_TRUE(becomes([&] { return m_window->session().eye.cell != before.cell; })) << "it flies";
+    QTest::keyRelease(field(), Qt::Key_W);
+    press(Qt::Key_E, Qt::ControlModifier);
+    QApplication::setActiveWindow(m_window.get());
+    ASSERT_TRUE(becomes([&] { return focus() == "mesh.mesher=greedy-bits"; })) << focus().toStdString();
+    QTest::keyClick(focused(), Qt::Key_Up);
+    EXPECT_TRUE(becomes([&] { return m_window->session().setup().mesh.mesher == "greedy"; }));
+    QTest::keyClick(focused(), Qt::Key_2, Qt::ControlModifier);
+    ASSERT_TRUE(becomes([&] { return page() == "view.transect"; }));
+    m_window->findChild<QStackedWidget*>(QStringLiteral("pages"))->currentWidget()->setFocus(); // as a page has it
+    type(tabTo("values"), "1");
+    type(tabTo("rounds"), "1");
+    type(tabTo("frames"), "2");
+    QTest::keyClick(focused(), Qt::Key_Return, Qt::ControlModifier);
+    EXPECT_TRUE(becomes([&] { return m_window->runner().isRunning(); }));
+    ASSERT_TRUE(becomes([&] { return !m_window->runner().isRunning(); }));
+    ASSERT_EQ(m_window->runner().result().rows.size(), 1u);
+    // The finder knows every action; the file's name is typed.
+    inDialog([&](QWidget* finder) {
+        auto* asked = finder->findChild<QLineEdit*>();
+        QTest::keyClicks(asked, "Save result");
+        inDialog([&](QWidget* files) {
+            if (auto* name = files->findChild<QLineEdit*>(QStringLiteral("fileNameEdit"))) {
+                type(name, file);
+                QTest::keyClick(name, Qt::Key_Return);
+            } else {
+                ADD_FAILURE() << files->metaObject()->className();
+                files->close();
+            }
+        });
+        QTest::keyClick(asked, Qt::Key_Return);
+    });
+    press(Qt::Key_K, Qt::ControlModifier);
+    EXPECT_TRUE(becomes([&] { return QFile::exists(file); }));
+    const auto saved = parseResultCsv(test::textOf(folder / "by-keys.csv"), "by-keys.csv");
+    ASSERT_TRUE(saved);
+    EXPECT_EQ(saved.value().rows[0].setup, "near");
+}
+
 TEST_F(DesktopWindowTest, AboutNamesTheVersionAndTheDriver)
 {
     QString text, more;

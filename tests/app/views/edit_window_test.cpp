@@ -108,7 +108,7 @@ TEST_F(EditWindowTest, ADragStillLooksRoundAndChangesNothing)
     EXPECT_FALSE(editor().tool()) << "Esc puts the tool away";
 }
 
-TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndAltPicks)
+TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndShiftPicks)
 {
     QTest::keyClick(field(), Qt::Key_C);
     ASSERT_TRUE(becomes([&] { return editor().tool() == ToolKind::Place; }));
@@ -118,21 +118,21 @@ TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndAltPicks)
     const Material placed = editor().material();
     click();
     EXPECT_EQ(at(changedVoxel()), placed);
-    // The wheel with Alt: Qt gives its turn along x then.
+    // The wheel with Shift, along either axis.
     const auto wheel = [&](int notches, Qt::KeyboardModifiers with) {
         QWheelEvent turn(middle, field()->mapToGlobal(middle), {},
             with ? QPoint(120 * notches, 0) : QPoint(0, 120 * notches), Qt::NoButton, with, Qt::NoScrollPhase, false);
         QApplication::sendEvent(field(), &turn);
     };
     const double speed = m_window->session().flight.speed;
-    wheel(-1, Qt::AltModifier);
+    wheel(-1, Qt::ShiftModifier);
     EXPECT_EQ(editor().slot(), 5u);
     EXPECT_TRUE(child<QToolButton>("slot=6")->isChecked());
-    wheel(2, Qt::AltModifier);
+    wheel(2, Qt::ShiftModifier);
     EXPECT_EQ(editor().slot(), 3u);
     EXPECT_EQ(m_window->session().flight.speed, speed);
     wheel(1, {});
-    EXPECT_GT(m_window->session().flight.speed, speed) << "without Alt it is the speed";
+    EXPECT_GT(m_window->session().flight.speed, speed) << "without Shift it is the speed";
     ASSERT_NE(editor().material(), placed);
     QTest::keyClick(field(), Qt::Key_5);
     EXPECT_EQ(editor().slot(), 3u) << "digits are no keys of the palette";
@@ -142,7 +142,7 @@ TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndAltPicks)
     const std::size_t changed = m_window->session().changes()->voxels();
     click(Qt::RightButton);
     EXPECT_NE(editor().material(), placed) << "a right click does nothing";
-    QTest::mouseClick(field(), Qt::LeftButton, Qt::AltModifier, middle + QPoint(2, 0));
+    QTest::mouseClick(field(), Qt::LeftButton, Qt::ShiftModifier, middle + QPoint(2, 0));
     EXPECT_EQ(editor().material(), placed);
     EXPECT_EQ(m_window->session().changes()->voxels(), changed) << "picking builds nothing";
     // By a part of the name.
