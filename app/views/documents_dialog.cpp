@@ -6,6 +6,7 @@
 #include <QImage>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QTextTable>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -40,6 +41,22 @@ void DocumentPages::doSetSource(const QUrl& url, QTextDocument::ResourceType typ
         return;
     }
     QTextBrowser::doSetSource(target, isPage ? QTextDocument::MarkdownResource : type);
+    spaceTables();
+}
+
+/// Cells with room, and lines in the theme's colour.
+void DocumentPages::spaceTables()
+{
+    constexpr int kPadding = 5;
+    for (QTextFrame* frame : document()->rootFrame()->childFrames())
+        if (auto* table = qobject_cast<QTextTable*>(frame)) {
+            QTextTableFormat format = table->format();
+            format.setCellPadding(kPadding);
+            format.setBorderCollapse(true);
+            format.setBorder(1);
+            format.setBorderBrush(palette().mid());
+            table->setFormat(format);
+        }
 }
 
 DocumentsDialog::DocumentsDialog(const QDir& folder, QWidget* parent)

@@ -20,6 +20,9 @@ public:
 protected:
     QVariant loadResource(int type, const QUrl& name) override;
     void doSetSource(const QUrl& url, QTextDocument::ResourceType type) override;
+
+private:
+    void spaceTables();
 };
 
 class DocumentsDialog : public QDialog {

@@ -11,7 +11,7 @@
 namespace fell::app {
 namespace {
 
-constexpr int kWidth = 200, kOriginWidth = 420; // pixels of a card
+constexpr int kWidth = 200, kOriginWidth = 560; // pixels of a card
 constexpr std::size_t kBeforeOrigin = 2; // findings; those after it may need scrolling
 
 } // namespace

@@ -102,6 +102,8 @@ QPalette paletteOf(const Theme& t)
     palette.setColor(QPalette::HighlightedText, Qt::white);
     palette.setColor(QPalette::PlaceholderText, t.muted);
     palette.setColor(QPalette::Mid, t.line);
+    palette.setColor(QPalette::Link, t.setupA);
+    palette.setColor(QPalette::LinkVisited, t.setupA);
     for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
         palette.setColor(QPalette::Disabled, role, t.muted);
     return palette;

@@ -137,7 +137,9 @@ void MainWindow::follow(const std::vector<FrameRecord>& frames)
             continue;
         Setup next = m_session.setup();
         next.stream.metres = m_finder->metres();
-        if (settleDistance(next, m_session.terrain().recipe.voxelMetres) || checkSetup(next)) {
+        constexpr double kFarthestWithoutLevels = 512; // metres: chunks grow with the cube of the distance
+        if (settleDistance(next, m_session.terrain().recipe.voxelMetres) || checkSetup(next)
+            || (!hasLevels(next.lod) && next.stream.metres > kFarthestWithoutLevels)) {
             m_finder->end();
             next = m_session.setup();
             next.stream.metres = m_finder->metres();
@@ -146,7 +148,8 @@ void MainWindow::follow(const std::vector<FrameRecord>& frames)
         break; // the others show the distance before
     }
     if (const auto& found = m_finder->found()) {
-        m_distances[field->driver()] = found->metres;
+        if (!found->isOver) // the machine may have been busy: measured again at the next start
+            m_distances[field->driver()] = found->metres;
         if (m_session.eye == m_firstEye) // a smaller distance may need another first view
             m_session.eye = WorldSession::firstView(m_session.terrain(), m_session.setup());
         const QString figures = tr("%1 m: a frame takes %2 ms of %3 ms on this driver")

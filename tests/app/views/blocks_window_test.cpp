@@ -145,7 +145,7 @@ TEST_F(BlockWindowTest, AColourOfTheBlockBookIsInTheNextPictureAndNothingIsMeshe
     QTest::mouseClick(child<QToolButton>("showBlocks"), Qt::LeftButton);
     ASSERT_FALSE(editor.change(*findMaterial(editor.set(), "turf"), "/light/gives", {15, 0, 0}));
     ASSERT_TRUE(becomes([&] { return m_window->session().epoch() > epoch; }));
-    EXPECT_TRUE(effect->text().contains("as soon as it is shown")) << effect->text().toStdString();
+    EXPECT_TRUE(effect->text().contains("as soon as you open it")) << effect->text().toStdString();
     QTest::mouseClick(child<QToolButton>("showField"), Qt::LeftButton);
     ASSERT_TRUE(becomes([&] { return effect->text().contains("kept their voxels"); })) << effect->text().toStdString();
     const StreamCounts counts = m_window->session().streamer()->counts();

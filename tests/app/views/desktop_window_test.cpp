@@ -81,6 +81,7 @@ TEST_F(DesktopWindowTest, TheNextSessionOpensAsThisOneWasLeft)
 TEST_F(DesktopWindowTest, TheRenderDistanceIsFoundOnceForADriver)
 {
     m_window->restore({});
+    m_window->session().setups().change(findSetup("valley", demoFolder() / "setups").take());
     m_window->fitDistance();
     ASSERT_TRUE(becomes([&] { return m_window->isFindingDistance(); })) << "a driver that was never measured";
     ASSERT_TRUE(becomes([&] { return !m_window->isFindingDistance(); }));
@@ -89,12 +90,15 @@ TEST_F(DesktopWindowTest, TheRenderDistanceIsFoundOnceForADriver)
     EXPECT_EQ(m_window->session().setup().draw.budget, field()->driver().contains("software") ? 50 : 16.6);
     EXPECT_TRUE(m_window->banner().text().contains(QStringLiteral("%1 m").arg(found)))
         << m_window->banner().text().toStdString();
-    const Preferences kept = m_window->preferences();
-    EXPECT_EQ(kept.distances.value(field()->driver()), found);
-    // The next session takes it without measuring.
-    m_window->session().edited().set("stream.metres", 0);
+    const bool isOver = m_window->banner().text().startsWith("Even");
+    EXPECT_EQ(m_window->preferences().distances.contains(field()->driver()), !isOver)
+        << "a busy machine is not remembered";
+    // The next session takes what was found without measuring.
+    Preferences kept = m_window->preferences();
+    kept.distances[field()->driver()] = 96;
+    m_window->restore(kept);
     m_window->fitDistance();
-    EXPECT_TRUE(becomes([&] { return m_window->session().setup().stream.metres == found; }));
+    EXPECT_TRUE(becomes([&] { return m_window->session().setup().stream.metres == 96; }));
     EXPECT_FALSE(m_window->isFindingDistance());
     // A user who changes the setup meanwhile ends the search.
     trigger("measure.distance");
