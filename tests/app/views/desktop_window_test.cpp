@@ -90,7 +90,7 @@ TEST_F(DesktopWindowTest, TheRenderDistanceIsFoundOnceForADriver)
     EXPECT_EQ(m_window->session().setup().draw.budget, field()->driver().contains("software") ? 50 : 16.6);
     EXPECT_TRUE(m_window->banner().text().contains(QStringLiteral("%1 m").arg(found)))
         << m_window->banner().text().toStdString();
-    const bool isOver = m_window->banner().text().startsWith("Even");
+    const bool isOver = m_window->banner().text().contains("Even ");
     EXPECT_EQ(m_window->preferences().distances.contains(field()->driver()), !isOver)
         << "a busy machine is not remembered";
     // The next session takes what was found without measuring.
@@ -232,6 +232,9 @@ TEST_F(DesktopWindowTest, OneFliesChangesTheMesherRunsATransectAndSavesItWithout
             if (auto* name = files->findChild<QLineEdit*>(QStringLiteral("fileNameEdit"))) {
                 type(name, file);
                 QTest::keyClick(name, Qt::Key_Return);
+                auto* again = new QTimer(files); // the first may only have closed a list of completions
+                QObject::connect(again, &QTimer::timeout, files, [name] { QTest::keyClick(name, Qt::Key_Return); });
+                again->start(300);
             } else {
                 ADD_FAILURE() << files->metaObject()->className();
                 files->close();
