@@ -41,10 +41,11 @@ struct FrameData {
     glm::vec4 fog{0, 1, 0, 0}; // none nearer than x, all beyond y
     glm::ivec4 levelsLow{0}; // where the levels of light begin, from the eye's cell; w: their channel
     glm::ivec4 switches{0}; // wireframe, stripes of the ghost
+    glm::vec4 heights{0, 1, 0, 0}; // metres of the eye over a height that is a multiple of 100; metres of a voxel
     std::array<FrameLight, kLights> lights{};
     bool operator==(const FrameData&) const = default;
 };
-static_assert(sizeof(FrameData) == 2 * 64 + 9 * 16 + kLights * 32);
+static_assert(sizeof(FrameData) == 2 * 64 + 10 * 16 + kLights * 32);
 
 /// The block's buffer. A class because it is only written where something is another.
 class FrameBlock {

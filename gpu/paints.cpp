@@ -8,11 +8,12 @@ namespace fell::gpu {
 
 std::span<const PaintMode> paintModes()
 {
-    static constexpr std::array<PaintMode, 7> kModes{{
+    static constexpr std::array<PaintMode, 8> kModes{{
         {Paint::Textures, "paint_textures.glsl"},
         {Paint::Normals, "paint_normals.glsl"},
         {Paint::QuadSizes, "paint_sizes.glsl"},
         {Paint::Levels, "paint_levels.glsl", true}, // what a crack shows
+        {Paint::Contours, "paint_contours.glsl"},
         {Paint::Light, "paint_light.glsl"},
         {Paint::Numbers, "paint_numbers.glsl"},
         {Paint::ClearNumbers, "paint_clear_numbers.glsl"},

@@ -286,6 +286,11 @@ private:
             = {static_cast<int>(levels.x), static_cast<int>(levels.y), static_cast<int>(levels.z), options.channel};
         data.lights[0] = {glm::vec4(day.towardsSun, 0), glm::vec4(day.sunlight, 0)};
         data.switches = {options.wireframe, 0, 0, 0};
+        if (options.paint == Paint::Contours) {
+            const double height = (static_cast<double>(view.eye.cell.y) + view.eye.within.y) * options.voxelMetres;
+            data.heights = {static_cast<float>(height - std::floor(height / 100) * 100),
+                static_cast<float>(options.voxelMetres), 0, 0};
+        }
         return data;
     }
 

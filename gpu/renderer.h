@@ -36,7 +36,7 @@ struct FrameReport {
 /// What the surface shows in place of its textures.
 /// Levels: of detail, by colour; and in red the faces seen from behind, which only a crack shows.
 /// The last two are drawNumbers' own.
-enum class Paint { Textures, Normals, QuadSizes, Levels, Light, Numbers, ClearNumbers };
+enum class Paint { Textures, Normals, QuadSizes, Levels, Contours, Light, Numbers, ClearNumbers };
 
 /// Lines in the world, two vertices each.
 struct LineBatch {
@@ -64,6 +64,7 @@ struct DrawOptions {
     unsigned leftOut = 0; // bit i: the i-th of Renderer::passes() is not drawn; without the sky its place is cleared
     Paint paint = Paint::Textures;
     bool wireframe = false; // the triangles' edges on top
+    double voxelMetres = 1; // for Paint::Contours
     int channel = 0; // of light, for Paint::Light
     std::shared_ptr<const LightVolume> light; // for Paint::Light: its numbers; without it only what is baked is seen
     double sunHeight = kLateMorning; // degrees, kLowestSun to kHighestSun

@@ -59,7 +59,7 @@ void documents(Driver& drive)
     drive.wait(300);
     drive.keep("recipe.png");
     drive.trigger(QStringLiteral("view.blocks"));
-    drive.select(QStringLiteral("blockList"), QStringLiteral("lamp-post"));
+    drive.select(QStringLiteral("blockList"), QStringLiteral("lantern-post"));
     drive.wait(900);
     drive.keep("blocks.png");
     drive.trigger(QStringLiteral("view.field"));

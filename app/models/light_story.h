@@ -10,7 +10,7 @@ namespace fell::app {
 
 struct LightStory {
     QString levels; // "red lamps 12 · sky 15"
-    QString source; // "from lamp-post at 3, 4, 5, 9 voxels away"; empty where it is dark
+    QString source; // "from lantern-post at 3, 4, 5, 9 voxels away"; empty where it is dark
     std::vector<VoxelPos> path; // from the voxel to its source
 };
 

@@ -119,6 +119,7 @@ DrawOptions FieldWindow::optionsOf(Side& side, bool b, int pixels)
     options.paint = look.paint;
     options.wireframe = look.wireframe;
     options.sunHeight = look.sunHeight;
+    options.voxelMetres = m_session.terrain().recipe.voxelMetres;
     if (options.paint == Paint::Light) {
         const Streamer* streamer = b ? m_session.streamerB() : m_session.streamer();
         options.light = side.levels.update(streamer, setup, m_session.eye.cell, look.channel);

@@ -120,11 +120,12 @@ void StageBench::addLook(QVBoxLayout* column)
     QWidget* card = column->parentWidget();
     auto* line = new QHBoxLayout;
     auto* paint = new QComboBox(card);
-    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes"), tr("detail")});
+    paint->addItems({tr("textures"), tr("normals"), tr("quad sizes"), tr("detail"), tr("contour lines")});
     paint->setObjectName(QStringLiteral("look.paint"));
     paint->setToolTip(tr("What the surface shows. Quad sizes: dark blue is one voxel side, pale yellow a thousand. "
                          "Detail: a colour a level, "
-                         "and red where a crack between two lets one see the inside. Light: dark blue is "
+                         "and red where a crack between two lets one see the inside. Contour lines: one each 10 m of "
+                         "height, bold each 50 m. Light: dark blue is "
                          "0, pale yellow 15, with the level of the voxel before each side as a number."));
     connect(paint, &QComboBox::activated, this, [this](int index) {
         m_session.look.change([index](FieldLook& look) {

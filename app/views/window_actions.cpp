@@ -242,7 +242,7 @@ std::vector<ActionEntry> MainWindow::surfaceActions()
     std::vector<ActionEntry> out;
     const std::pair<QString, Paint> paints[]{{tr("Surface: textures"), Paint::Textures},
         {tr("Surface: normals"), Paint::Normals}, {tr("Surface: quads by size"), Paint::QuadSizes},
-        {tr("Surface: levels of detail, and cracks"), Paint::Levels}};
+        {tr("Surface: levels of detail, and cracks"), Paint::Levels}, {tr("Surface: contour lines"), Paint::Contours}};
     for (const auto& [title, paint] : paints)
         out.push_back({QStringLiteral("surface=%1").arg(static_cast<int>(paint)), title, {},
             tr("What the field shows of the surface."),

@@ -14,9 +14,10 @@ constexpr int kEdits = 64; // of each kind
 
 Material lampOf(BlockSet& blocks)
 {
-    // One that fills its voxel's middle rather than a post: any block that gives light will do.
-    if (const auto lamp = findMaterial(blocks, "lamp"))
-        return *lamp;
+    // A cube, so that no model decides which light passes.
+    for (std::size_t m = 1; m < blocks.kinds.size(); ++m)
+        if (!blocks.kinds[m].shape && blocks.kinds[m].light.emission != std::array<std::uint8_t, 3>{})
+            return static_cast<Material>(m);
     BlockKind kind;
     kind.name = "lamp";
     kind.matter = Matter::SeeThrough;

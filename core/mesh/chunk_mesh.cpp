@@ -115,8 +115,8 @@ unsigned coveredSides(
 
 void bakeShapes(const PaddedVoxels& voxels, const SideRules& rules, TriangleList& out, const PaddedLight* light)
 {
-    // The kinds of this chunk with the sides that are covered, each in voxel 0, 0, 0 and dark: a wood of lamp posts is
-    // one post, moved and lit. Both add to a vertex' eight 16-bit words, without a carry: light's bits are 0 so far,
+    // The kinds of this chunk with the sides that are covered, each in voxel 0, 0, 0 and dark: a row of lantern posts
+    // is one post, moved and lit. Both add to a vertex' eight 16-bit words, without a carry: light's bits are 0 so far,
     // and places never leave theirs.
     using Words = std::array<std::uint16_t, sizeof(MeshVertex) / 2>;
     struct Kind {

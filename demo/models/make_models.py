@@ -1,7 +1,8 @@
 #!/usr/bin/env python3
 # SPDX-License-Identifier: Apache-2.0
-"""Makes the models of Corrowdale's shaped blocks beside this script: cairn.gltf, lamp-post.gltf, drystone-wall.obj,
-ore-cart.obj and rail.obj. One unit is one voxel, the origin is the middle of the voxel's floor, y is up.
+"""Makes the models of Corrowdale's shaped blocks in the folder of this script: cairn.gltf, miners-lantern.gltf,
+lantern-post.gltf, drystone-wall.obj, slate-wagon.obj and tramway.obj. One unit is one voxel, the origin is the middle of
+the voxel's floor, y is up.
 
     /usr/bin/python3 demo/models/make_models.py
 """
@@ -66,11 +67,43 @@ def cairn():
     return out
 
 
-def lamp_post():
-    wood, iron, glass = (0x5A, 0x44, 0x32), (0x2E, 0x33, 0x38), (0xF0, 0xC8, 0x6E)
-    return (box((-0.08, 0, -0.08), (0.08, 1.9, 0.08), wood) + box((-0.2, 0, -0.2), (0.2, 0.14, 0.2), (0x7C, 0x7F, 0x82), 0.05)
-            + box((0.0, 1.74, -0.05), (0.42, 1.84, 0.05), wood) + box((0.26, 1.30, -0.14), (0.54, 1.66, 0.14), glass, 0.02)
-            + box((0.22, 1.66, -0.18), (0.58, 1.74, 0.18), iron, 0.08) + box((0.24, 1.24, -0.16), (0.56, 1.30, 0.16), iron))
+def drum(x, y0, z, low, high, height, colour, sides=8, lid=True):
+    """An upright drum whose radius goes from `low` to `high`, with a floor and, if wanted, a lid."""
+    turn = math.tau / sides
+    ring = lambda r, y: [(x + r * math.cos(i * turn), y, z + r * math.sin(i * turn)) for i in range(sides)]
+    under, over, out = ring(low, y0), ring(high, y0 + height), []
+    for i in range(sides):
+        j = (i + 1) % sides
+        out += [(colour, (under[i], over[i], over[j])), (colour, (under[i], over[j], under[j])),
+                (colour, ((x, y0, z), under[i], under[j]))]
+        if lid:
+            out.append((colour, ((x, y0 + height, z), over[j], over[i])))
+    return out
+
+
+def lantern(x, y, z, size):
+    """A miner's lantern: an oil pot of brass, a glass, a bonnet of gauze and a hook. `size`: its height in voxels."""
+    brass, glass, gauze = (0xC9, 0xA2, 0x4A), (0xFF, 0xE6, 0xA8), (0x4A, 0x48, 0x46)
+    s = size
+    out = drum(x, y, z, 0.20 * s, 0.20 * s, 0.20 * s, brass) + drum(x, y + 0.20 * s, z, 0.15 * s, 0.15 * s, 0.26 * s, glass)
+    out += drum(x, y + 0.46 * s, z, 0.20 * s, 0.18 * s, 0.05 * s, brass) + drum(x, y + 0.51 * s, z, 0.16 * s, 0.07 * s, 0.26 * s, gauze)
+    out += drum(x, y + 0.77 * s, z, 0.09 * s, 0.09 * s, 0.04 * s, brass)
+    for i in range(3):  # the bars that guard the glass
+        a = (i + 0.5) / 3 * math.tau
+        bx, bz, r = x + 0.185 * s * math.cos(a), z + 0.185 * s * math.sin(a), 0.015 * s
+        out += box((bx - r, y + 0.2 * s, bz - r), (bx + r, y + 0.46 * s, bz + r), brass)
+    return out + box((x - 0.02 * s, y + 0.81 * s, z - 0.015 * s), (x + 0.02 * s, y + s, z + 0.015 * s), gauze)
+
+
+def miners_lantern():
+    return lantern(0.0, 0.0, 0.0, 1.0)
+
+
+def lantern_post():
+    """A slab of slate on edge with an iron bracket, from which a lantern hangs."""
+    slate, iron = (0x7A, 0x87, 0x98), (0x3A, 0x3F, 0x45)
+    return (box((-0.20, 0, -0.06), (0.10, 1.86, 0.06), slate, 0.02) + box((0.08, 1.70, -0.025), (0.44, 1.75, 0.025), iron)
+            + box((0.08, 1.46, -0.02), (0.13, 1.70, 0.02), iron) + lantern(0.38, 1.14, 0.0, 0.56))
 
 
 def drystone_wall():
@@ -83,24 +116,43 @@ def drystone_wall():
     return out
 
 
-def ore_cart():
-    plank, iron, ore = (0x6A, 0x4D, 0x38), (0x3A, 0x3F, 0x45), (0x56, 0x62, 0x73)
-    out = box((-0.46, 0.26, -0.36), (0.46, 0.34, 0.36), iron) + box((-0.44, 0.34, -0.34), (0.44, 0.74, 0.34), plank, -0.04)
-    out += box((-0.40, 0.74, -0.30), (0.40, 0.90, 0.30), ore, 0.12)
-    for x in (-0.28, 0.28):
-        for z in (-0.36, 0.36):
-            out += cylinder(x, 0.16, z, 0.16, 0.08, iron)
+def slate_wagon():
+    """A low wagon of iron bars with a load of slates on edge."""
+    iron, timber = (0x3A, 0x3F, 0x45), (0x86, 0x69, 0x4F)
+    slates = [(0x7A, 0x87, 0x98), (0x82, 0x8C, 0x98), (0x86, 0x92, 0x8B), (0x91, 0x9D, 0xAC)]
+    rng = random.Random("wagon")
+    out = []
+    for z in (-0.30, 0.24):
+        out += box((-0.48, 0.22, z), (0.48, 0.30, z + 0.06), timber)
+    for x in (-0.48, -0.02, 0.44):
+        out += box((x, 0.30, -0.32), (x + 0.04, 0.33, 0.32), iron)
+    for x in (-0.48, 0.45):  # the ends, a gate of bars
+        for z in (-0.32, -0.015, 0.29):
+            out += box((x, 0.30, z), (x + 0.03, 0.72, z + 0.03), iron)
+        out += box((x, 0.69, -0.32), (x + 0.03, 0.72, 0.32), iron)
+    for row in (-0.15, 0.15):
+        x = -0.42
+        while x < 0.38:
+            thick, lean = rng.uniform(0.035, 0.06), rng.uniform(0.5, 0.62)
+            out += box((x, 0.33, row - 0.13), (x + thick, 0.33 + lean * 0.6, row + 0.13), rng.choice(slates))
+            x += thick + 0.012
+    for x in (-0.26, 0.26):
+        for z in (-0.32, 0.32):
+            out += cylinder(x, 0.13, z, 0.13, 0.05, iron)
     return out
 
 
-def rail():
-    """Runs along x under the cart's wheels; the sleepers lie a third of a voxel apart."""
-    iron, wood = (0x6E, 0x6A, 0x66), (0x54, 0x40, 0x30)
+def tramway():
+    """Runs along x: two bars of iron on blocks of stone, as quarries laid them, with no sleepers between."""
+    iron = (0x5C, 0x58, 0x56)
+    rng, stones = random.Random("tramway"), [(0xA3, 0xA5, 0xA4), (0x98, 0xA0, 0xA8), (0x8B, 0x8D, 0x8C)]
     out = []
-    for x in (-0.33, 0.0, 0.33):
-        out += box((x - 0.08, 0, -0.46), (x + 0.08, 0.06, 0.46), wood)
+    for x in (-0.25, 0.25):
+        for z in (-0.32, 0.32):
+            half = rng.uniform(0.10, 0.13)
+            out += box((x - half, 0, z - half), (x + half, 0.06, z + half), rng.choice(stones), 0.015)
     for z in (-0.32, 0.32):
-        out += box((-0.5, 0.06, z - 0.035), (0.5, 0.13, z + 0.035), iron)
+        out += box((-0.5, 0.06, z - 0.03), (0.5, 0.13, z + 0.03), iron)
     return out
 
 
@@ -148,7 +200,8 @@ def write_obj(name, triangles):
 
 if __name__ == "__main__":
     write_gltf("cairn", cairn())
-    write_gltf("lamp-post", lamp_post())
+    write_gltf("miners-lantern", miners_lantern())
+    write_gltf("lantern-post", lantern_post())
     write_obj("drystone-wall", drystone_wall())
-    write_obj("ore-cart", ore_cart())
-    write_obj("rail", rail())
+    write_obj("slate-wagon", slate_wagon())
+    write_obj("tramway", tramway())

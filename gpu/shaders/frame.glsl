@@ -17,5 +17,6 @@ layout(std140, binding = 0) uniform Frame {
     vec4 fog; // none nearer than x, all beyond y
     ivec4 levelsLow; // where the levels of light begin, from the eye's cell; w: their channel
     ivec4 switches; // wireframe; stripes of the ghost: 0 none, 1 level, 2 upright, 3 both
+    vec4 heights; // metres of the eye over a height that is a multiple of 100; metres of a voxel
     FrameLight lights[kLights];
 };

@@ -311,6 +311,40 @@ TEST_F(RendererTest, EdgesAndSizesOfBakedTrianglesAreThoseOfObjects)
     }
 }
 
+/// A wall seen from the south: its rows of pixels are heights.
+TEST_F(RendererTest, ContourLinesRunEachTenMetres)
+{
+    m_renderer->begin(m_setup, *m_terrain);
+    m_renderer->upload(cube({0, 0, 0}, 1)); // voxels 0 to 16 of each axis
+    const Eye eye{{8, 8, 40}, {0, 0, 0}, 0, 0};
+    const auto rows = [&](double voxelMetres) { // pixels from the top where the wall is inked
+        m_target->bind();
+        m_renderer->draw(eye, kWidth, kHeight, {.paint = Paint::Contours, .voxelMetres = voxelMetres});
+        m_pixels = m_target->read();
+        std::vector<int> out;
+        for (int y = 0; y < kHeight; ++y) {
+            const std::size_t i = (static_cast<std::size_t>(y) * kWidth + kWidth / 2) * 4;
+            if (m_pixels[i + 2] * 3 < m_pixels[i] * 2) // ink is browner than the wall
+                out.push_back(y);
+        }
+        return out;
+    };
+    // 65 degrees over the height, the wall 24 voxels away: a voxel is this number of pixels.
+    const double voxel = kHeight / (2 * std::tan(65.0 / 2 * 3.14159265358979 / 180) * 24);
+    const auto expectLine = [&](const std::vector<int>& found, double height, const char* what) {
+        const double row = kHeight / 2.0 - (height - 8) * voxel;
+        EXPECT_TRUE(std::any_of(found.begin(), found.end(), [row](int y) { return std::abs(y - row) <= 1.5; }))
+            << what << ": none at " << row;
+    };
+    const std::vector<int> metres = rows(1);
+    expectLine(metres, 10, "10 m");
+    EXPECT_LE(metres.size(), 6u) << "0 m and 10 m, and nothing between";
+    const std::vector<int> doubles = rows(2);
+    expectLine(doubles, 5, "10 m");
+    expectLine(doubles, 10, "20 m");
+    expectLine(doubles, 15, "30 m");
+}
+
 TEST_F(RendererTest, AWireframeAndSizesChangeThePictureButNotItsOutline)
 {
     m_renderer->begin(m_setup, *m_terrain);

@@ -113,8 +113,8 @@ TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndShiftPicks)
     QTest::keyClick(field(), Qt::Key_C);
     ASSERT_TRUE(becomes([&] { return editor().tool() == ToolKind::Place; }));
     (void)aimed();
-    QTest::mouseClick(child<QToolButton>("slot=5"), Qt::LeftButton);
-    EXPECT_EQ(editor().slot(), 4u);
+    QTest::mouseClick(child<QToolButton>("slot=4"), Qt::LeftButton);
+    EXPECT_EQ(editor().slot(), 3u);
     const Material placed = editor().material();
     click();
     EXPECT_EQ(at(changedVoxel()), placed);
@@ -126,16 +126,16 @@ TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndShiftPicks)
     };
     const double speed = m_window->session().flight.speed;
     wheel(-1, Qt::ShiftModifier);
-    EXPECT_EQ(editor().slot(), 5u);
-    EXPECT_TRUE(child<QToolButton>("slot=6")->isChecked());
+    EXPECT_EQ(editor().slot(), 4u);
+    EXPECT_TRUE(child<QToolButton>("slot=5")->isChecked());
     wheel(2, Qt::ShiftModifier);
-    EXPECT_EQ(editor().slot(), 3u);
+    EXPECT_EQ(editor().slot(), 2u);
     EXPECT_EQ(m_window->session().flight.speed, speed);
     wheel(1, {});
     EXPECT_GT(m_window->session().flight.speed, speed) << "without Shift it is the speed";
     ASSERT_NE(editor().material(), placed);
     QTest::keyClick(field(), Qt::Key_5);
-    EXPECT_EQ(editor().slot(), 3u) << "digits are no keys of the palette";
+    EXPECT_EQ(editor().slot(), 2u) << "digits are no keys of the palette";
     // The placed block is what is under the pointer now.
     QTest::mouseMove(field(), middle + QPoint(2, 0));
     EXPECT_TRUE(becomes([&] { return editor().target && editor().target->material == placed; }));
@@ -148,11 +148,11 @@ TEST_F(EditWindowTest, ThePaletteIsChosenByClickWheelAndSearchAndShiftPicks)
     // By a part of the name.
     auto* kind = child<QComboBox>("editKind");
     kind->lineEdit()->selectAll();
-    QTest::keyClicks(kind->lineEdit(), "lamp");
+    QTest::keyClicks(kind->lineEdit(), "lantern");
     QTest::keyClick(kind->completer()->popup(), Qt::Key_Down);
     QTest::keyClick(kind->completer()->popup(), Qt::Key_Return);
     EXPECT_TRUE(becomes([&] {
-        return m_window->session().terrain().recipe.blocks.kinds[editor().material()].name.find("lamp")
+        return m_window->session().terrain().recipe.blocks.kinds[editor().material()].name.find("lantern")
             != std::string::npos;
     })) << kind->currentText().toStdString();
 }

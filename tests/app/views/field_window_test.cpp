@@ -268,16 +268,16 @@ TEST_F(FieldWindowTest, LightIsShownByChannelFollowedToItsLampAndMeasured)
     ASSERT_TRUE(QTest::qWaitFor([&] { return field()->lightStory().has_value(); }, kPatienceMs));
     const LightStory story = *field()->lightStory();
     EXPECT_TRUE(story.levels.contains("red lamps") && story.levels.contains("sky")) << story.levels.toStdString();
-    EXPECT_TRUE(story.source.contains("from lamp at")) << story.source.toStdString();
+    EXPECT_TRUE(story.source.contains("from miners-lantern at")) << story.source.toStdString();
     ASSERT_GT(story.path.size(), 1u);
     EXPECT_EQ(story.path.front(), field()->pointed()->before);
 
     // The overlay: one channel, from the bench and from the menu.
     EXPECT_EQ(field()->levels(), nullptr);
     auto* paint = child<QComboBox>("look.paint");
-    EXPECT_EQ(paint->count(), 4 + 4) << "one for each channel of the mode";
+    EXPECT_EQ(paint->count(), 5 + 4) << "one for each channel of the mode";
     paint->setFocus();
-    for (int i = 0; i < 5; ++i)
+    for (int i = 0; i < 6; ++i)
         QTest::keyClick(paint, Qt::Key_Down);
     EXPECT_EQ(m_window->session().look->paint, Paint::Light);
     EXPECT_EQ(m_window->session().look->channel, 1);

@@ -22,7 +22,8 @@ Coverage on(const BlockShape& shape, Side side)
 
 TEST(ShapeFile, ReadsTheDemoModels)
 {
-    for (const char* name : {"cairn.gltf", "lamp-post.gltf", "drystone-wall.obj", "ore-cart.obj", "rail.obj"}) {
+    for (const char* name : {"cairn.gltf", "miners-lantern.gltf", "lantern-post.gltf", "drystone-wall.obj",
+             "slate-wagon.obj", "tramway.obj"}) {
         const auto shape = loadShape(demoFolder() / "models" / name);
         ASSERT_TRUE(shape) << sentence(shape.problem());
         EXPECT_GT(shape.value().triangles.size(), 20u) << name;
