@@ -36,7 +36,7 @@ bool matches(const QString& name, const QString& query)
 ActionFinder::ActionFinder(const QList<QAction*>& actions, QWidget* parent)
     : QDialog(parent)
     , m_edit(new QLineEdit(this))
-    , m_list(newListView("foundActions", m_rows, new RowDelegate, this))
+    , m_list(newListView("foundActions", tr("Found actions"), m_rows, new RowDelegate, this))
 {
     setWindowTitle(tr("Find an action"));
     resize(460, 340);

@@ -1,11 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fell/app/views/arena_canvas.h>
 
+#include <fell/app/models/text.h>
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 
+#include <algorithm>
 #include <numeric>
 
 namespace fell::app {
@@ -20,13 +24,25 @@ ArenaCanvas::ArenaCanvas(QWidget* parent)
 {
     setMinimumHeight(40);
     setToolTip(tr("The arena of quads, page after page: filled runs are chunks, the chosen one is purple, the rest is "
-                  "free. Click a run to probe its chunk."));
+                  "free. Click a run to probe its chunk, or go from run to run with left and right."));
+    makeReachable(*this, tr("Graphics memory"));
 }
 
 void ArenaCanvas::show(ArenaFigures figures, std::optional<ChunkPos> chosen)
 {
     m_figures = std::move(figures);
     m_chosen = chosen;
+    QString text = tr("%1 of %2 pages in use by %3 chunks")
+                       .arg(m_figures.usedPages)
+                       .arg(m_figures.pages)
+                       .arg(m_figures.pieces.size());
+    for (const ArenaFigures::Piece& piece : m_figures.pieces)
+        if (piece.chunk == m_chosen)
+            text += tr("; the chosen chunk has pages %1 to %2 of slab %3")
+                        .arg(piece.firstPage)
+                        .arg(piece.firstPage + piece.pages - 1)
+                        .arg(piece.slab);
+    describe(*this, text);
     update();
 }
 
@@ -79,12 +95,29 @@ void ArenaCanvas::paintEvent(QPaintEvent*)
         colour.setAlphaF(hashOf(piece.chunk) & 1 ? 0.55F : 0.38F);
         run(firstOf(piece.slab) + piece.firstPage, piece.pages, piece.chunk == m_chosen ? theme.selection : colour);
     }
+    paintFocus(painter, *this);
 }
 
 void ArenaCanvas::mousePressEvent(QMouseEvent* event)
 {
     if (const auto chunk = chunkAt(event->position()))
         emit clicked(*chunk);
+}
+
+/// The run before or after the chosen one.
+void ArenaCanvas::keyPressEvent(QKeyEvent* event)
+{
+    const auto arrow = arrowOf(*event);
+    if (!arrow || arrow->x() == 0 || m_figures.pieces.empty())
+        return QWidget::keyPressEvent(event);
+    std::vector<ArenaFigures::Piece> runs = m_figures.pieces;
+    std::sort(runs.begin(), runs.end(),
+        [this](const auto& a, const auto& b) { return firstOf(a.slab) + a.firstPage < firstOf(b.slab) + b.firstPage; });
+    const auto now = std::find_if(runs.begin(), runs.end(), [this](const auto& run) { return run.chunk == m_chosen; });
+    const auto last = static_cast<std::ptrdiff_t>(runs.size()) - 1;
+    const std::ptrdiff_t next
+        = now == runs.end() ? 0 : std::clamp<std::ptrdiff_t>(now - runs.begin() + arrow->x(), 0, last);
+    emit clicked(runs[static_cast<std::size_t>(next)].chunk);
 }
 
 } // namespace fell::app

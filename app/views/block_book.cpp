@@ -172,7 +172,7 @@ QWidget* BlockBook::buildList()
     column->setContentsMargins(12, 10, 12, 10);
     m_title = new QLabel(card);
     column->addWidget(m_title);
-    m_list = newListView("blockList", m_rows, new RowDelegate, card);
+    m_list = newListView("blockList", tr("Block types"), m_rows, new RowDelegate, card);
     m_list->setSpacing(1);
     m_list->setToolTip(tr("All block types, with the number of loaded voxels. A dot marks a lamp."));
     connect(m_list->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& row) {
@@ -227,6 +227,7 @@ QWidget* BlockBook::buildCube()
     line->addWidget(new QLabel(tr("Sun"), card));
     m_sun = new QSlider(Qt::Horizontal, card);
     m_sun->setObjectName(QStringLiteral("blockSun"));
+    m_sun->setAccessibleName(tr("Height of the sun"));
     m_sun->setRange(-12, 90);
     m_sun->setValue(40);
     m_sun->setToolTip(tr("Height of the sun over this block. A lamp shows its light at night."));

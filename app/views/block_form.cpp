@@ -108,12 +108,12 @@ void BlockBook::addMatter(QVBoxLayout* column, const BlockKind& kind)
     column->addLayout(form);
 }
 
-/// Opacity, tint and gives: levels of 0 to 15.
+/// Opacity, tint and emission: light values of 0 to 15.
 void BlockBook::addLight(QVBoxLayout* column, const BlockKind& kind)
 {
     constexpr int kMax = 15;
     QWidget* all = column->parentWidget();
-    column->addWidget(new QLabel(tr("<b>What it does to light</b>, levels of 0 to 15"), all));
+    column->addWidget(new QLabel(tr("<b>Light</b>, values of 0 to 15"), all));
     auto* form = new QFormLayout;
     const auto level = [&](int value, const QString& name, const QString& tip) {
         auto* spin = new QSpinBox(all);
@@ -127,21 +127,23 @@ void BlockBook::addLight(QVBoxLayout* column, const BlockKind& kind)
     auto* opacity = level(kind.light.opacity, QStringLiteral("blockLightOpacity"),
         tr("Light that it absorbs per voxel, in addition to 1 per step. 15 absorbs all."));
     connect(opacity, &QSpinBox::valueChanged, this, [this](int value) { change("/light/opacity", value); });
-    form->addRow(tr("Takes"), opacity);
+    form->addRow(tr("Absorbs"), opacity);
     const auto three = [&](const QString& title, const char* key, std::array<int, 3> values, const QString& tip) {
         auto* row = new QHBoxLayout;
         const std::array<QString, 3> channels{tr("red"), tr("green"), tr("blue")};
         for (std::size_t c = 0; c < 3; ++c) {
             auto* spin = level(values[c], QStringLiteral("block-%1-%2").arg(QLatin1String(key)).arg(c), tip);
             spin->setPrefix(channels[c] + QLatin1Char(' '));
+            spin->setAccessibleName(title + QLatin1Char(' ') + channels[c]);
             connect(spin, &QSpinBox::valueChanged, this, [this, key, c](int value) { changeLevel(key, c, value); });
             row->addWidget(spin);
         }
         form->addRow(title, row);
     };
-    three(tr("More of"), "tint", kind.light.tint, tr("Levels taken more from a colour: amber glass takes blue."));
-    three(tr("Gives"), "gives", {kind.light.emission[0], kind.light.emission[1], kind.light.emission[2]},
-        tr("The level of light that it is a lamp of; each lamp is flooded as far as its level."));
+    three(tr("Absorbs more"), "tint", kind.light.tint,
+        tr("What it absorbs in addition, by colour. Amber glass absorbs blue."));
+    three(tr("Emits"), "gives", {kind.light.emission[0], kind.light.emission[1], kind.light.emission[2]},
+        tr("The light that it emits. It spreads as many voxels as its value."));
     column->addLayout(form);
 }
 

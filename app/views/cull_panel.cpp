@@ -258,7 +258,7 @@ QWidget* CullPanel::buildAudit()
     column->addWidget(m_auditState);
     connect(&m_auditor, &CullAuditor::progressed, this,
         [this](double share) { m_auditState->setText(tr("%1 %").arg(qRound(100 * share))); });
-    m_lostList = newListView("lostChunks", m_lost, new RowDelegate, page);
+    m_lostList = newListView("lostChunks", tr("Lost chunks"), m_lost, new RowDelegate, page);
     m_lostList->setFixedHeight(160);
     m_lostList->setToolTip(tr("Click a chunk to see it: the same view, with a box around the chunk."));
     connect(m_lostList, &QListView::clicked, this,

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fell/app/views/curve_canvas.h>
 
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 
 #include <QKeyEvent>
@@ -133,6 +134,15 @@ void CurveCanvas::mouseDoubleClickEvent(QMouseEvent* event)
 
 void CurveCanvas::keyPressEvent(QKeyEvent* event)
 {
+    if (m_points.empty())
+        return QWidget::keyPressEvent(event);
+    const bool isNext = event->key() == Qt::Key_PageDown, isBefore = event->key() == Qt::Key_PageUp;
+    if (isNext || isBefore || (!m_chosen && arrowOf(*event))) { // from point to point
+        const std::size_t last = m_points.size() - 1, now = m_chosen.value_or(0);
+        m_chosen = !m_chosen ? 0 : isNext ? std::min(now + 1, last) : now - (now > 0 ? 1 : 0);
+        describe(*this, tr("point %1 of %2").arg(*m_chosen + 1).arg(m_points.size()));
+        return update();
+    }
     if (!m_chosen)
         return QWidget::keyPressEvent(event);
     const double step = event->modifiers() & Qt::ShiftModifier ? 0.1 : 0.01;

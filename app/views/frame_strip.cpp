@@ -2,8 +2,10 @@
 #include <fell/app/views/frame_strip.h>
 
 #include <fell/app/models/text.h>
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 
@@ -51,8 +53,10 @@ FrameStrip::FrameStrip(QWidget* parent)
 {
     setFixedHeight(kHeight);
     setMouseTracking(true);
-    setToolTip(tr("The time of the last frames by stage. Point at a frame to read it. Click to keep it."));
-    setAccessibleName(tr("Frame strip"));
+    setToolTip(
+        tr("The time of the last frames by stage. Point at a frame to read it. Click to keep it. With the keyboard: "
+           "left and right, Home and End; Esc follows the frames again."));
+    makeReachable(*this, tr("Frame strip"));
 }
 
 void FrameStrip::show(const FrameHistory& history, double budgetMs)
@@ -62,6 +66,11 @@ void FrameStrip::show(const FrameHistory& history, double budgetMs)
     m_history = history;
     m_percentiles = history.percentiles();
     m_budget = budgetMs;
+    describe(*this,
+        tr("%1 frames, median %2 ms, 99th percentile %3 ms, budget %4 ms, %5 hitches")
+            .arg(history.frames().size())
+            .arg(figureText(m_percentiles.p50), figureText(m_percentiles.p99), figureText(budgetMs))
+            .arg(history.hitches()));
     update();
 }
 
@@ -84,6 +93,7 @@ void FrameStrip::paintEvent(QPaintEvent*)
     const StripLayout layout = bars();
     paintBars(painter, layout);
     paintStory(painter, layout);
+    paintFocus(painter, *this);
 }
 
 void FrameStrip::paintFigures(QPainter& painter) const
@@ -156,6 +166,13 @@ void FrameStrip::paintBars(QPainter& painter, const StripLayout& layout) const
     }
 }
 
+QString FrameStrip::story(const FrameRecord& frame) const
+{
+    return storyOf(frame)
+        + (m_history.isHitch(frame) ? tr("\na hitch, over twice the median: %1").arg(m_history.causeOf(frame))
+                                    : QString());
+}
+
 void FrameStrip::paintStory(QPainter& painter, const StripLayout& layout) const
 {
     const auto& frames = m_history.frames();
@@ -165,9 +182,7 @@ void FrameStrip::paintStory(QPainter& painter, const StripLayout& layout) const
         return;
     const Theme& theme = currentTheme();
     painter.setFont(uiFont(11));
-    const QString text = storyOf(*found)
-        + (m_history.isHitch(*found) ? tr("\na hitch, over twice the median: %1").arg(m_history.causeOf(*found))
-                                     : QString());
+    const QString text = story(*found);
     QRect box = painter.fontMetrics().boundingRect(QRect(0, 0, 420, 100), Qt::AlignLeft, text).adjusted(-9, -6, 9, 6);
     const auto index = static_cast<std::size_t>(found - frames.begin());
     box.moveTopLeft(QPoint(std::clamp(static_cast<int>(layout.left(index)) - box.width() / 2, layout.plot.left(),
@@ -184,17 +199,47 @@ void FrameStrip::mouseMoveEvent(QMouseEvent* event)
 {
     if (m_pinned)
         return;
-    const int at = bars().frameAt(event->pos().x());
-    m_pointed = at < 0 ? 0 : m_history.frames()[static_cast<std::size_t>(at)].number;
+    pointTo(bars().frameAt(event->pos().x()));
+}
+
+void FrameStrip::pointTo(int index)
+{
+    m_pointed = index < 0 ? 0 : m_history.frames()[static_cast<std::size_t>(index)].number;
+    if (index >= 0)
+        describe(*this, story(m_history.frames()[static_cast<std::size_t>(index)]));
     update();
+}
+
+void FrameStrip::keyPressEvent(QKeyEvent* event)
+{
+    const auto& frames = m_history.frames();
+    const int last = static_cast<int>(frames.size()) - 1;
+    const auto found
+        = std::find_if(frames.begin(), frames.end(), [this](const FrameRecord& f) { return f.number == m_pointed; });
+    const int now = m_pointed == 0 || found == frames.end() ? last + 1 : static_cast<int>(found - frames.begin());
+    int next = now;
+    if (event->key() == Qt::Key_Escape && m_pinned) {
+        m_pinned = false;
+        return pointTo(-1);
+    }
+    if (const auto arrow = arrowOf(*event); arrow && arrow->x() != 0)
+        next = now + arrow->x();
+    else if (event->key() == Qt::Key_Home)
+        next = 0;
+    else if (event->key() == Qt::Key_End)
+        next = last;
+    else
+        return QWidget::keyPressEvent(event);
+    if (last < 0)
+        return;
+    m_pinned = true; // the frames stand while they are read
+    pointTo(std::clamp(next, 0, last));
 }
 
 void FrameStrip::mousePressEvent(QMouseEvent* event)
 {
-    const int at = bars().frameAt(event->pos().x());
-    m_pointed = at < 0 ? 0 : m_history.frames()[static_cast<std::size_t>(at)].number;
+    pointTo(bars().frameAt(event->pos().x()));
     m_pinned = !m_pinned && m_pointed != 0;
-    update();
 }
 
 void FrameStrip::leaveEvent(QEvent*)

@@ -38,8 +38,11 @@ protected:
     void mouseMoveEvent(QMouseEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void leaveEvent(QEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
 
 private:
+    void pointTo(int index); // -1: at none
+    [[nodiscard]] QString story(const FrameRecord& frame) const;
     void paintFigures(class QPainter& painter) const;
     void paintBars(QPainter& painter, const StripLayout& layout) const;
     void paintStory(QPainter& painter, const StripLayout& layout) const;

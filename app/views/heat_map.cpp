@@ -4,11 +4,13 @@
 #include <nlohmann/json.hpp>
 
 #include <fell/app/models/text.h>
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 #include <fell/measure/findings.h>
 #include <fell/measure/results.h>
 
 #include <QHelpEvent>
+#include <QKeyEvent>
 #include <QPainter>
 #include <QToolTip>
 
@@ -48,6 +50,8 @@ HeatMap::HeatMap(QWidget* parent)
     : QWidget(parent)
 {
     setMinimumHeight(180);
+    setToolTip(tr("Point at a field to read its row, or use the arrow keys."));
+    makeReachable(*this, tr("Heat map"));
 }
 
 void HeatMap::show(const TransectResult& result, bool frames)
@@ -58,6 +62,11 @@ void HeatMap::show(const TransectResult& result, bool frames)
         row.frameSamples.clear();
     }
     m_frames = frames;
+    m_at.reset();
+    describe(*this,
+        tr("%1 rows over %2 and %3")
+            .arg(result.rows.size())
+            .arg(titled(result.vary, result.unit), titled(result.second, result.secondUnit)));
     update();
 }
 
@@ -141,6 +150,51 @@ void HeatMap::paintEvent(QPaintEvent* /*event*/)
     paintSide(painter, 'A', all);
     if (m_result.b)
         paintSide(painter, 'B', all);
+    if (m_at && hasFocus()) {
+        painter.setPen(QPen(currentTheme().selection, 3));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(all[*m_at].at.adjusted(1, 1, -1, -1));
+    }
+    paintFocus(painter, *this);
+}
+
+QString HeatMap::textOf(const TransectRow& row) const
+{
+    const Percentiles& of = m_frames ? row.frameMs : row.meshNs;
+    const double unit = m_frames ? 1 : 1000;
+    return tr("%1 %2 at %3\np50 %4, p95 %5, p99 %6 %7\n%8 triangles drawn, %9 of meshes")
+        .arg(QLatin1Char(row.side))
+        .arg(QString::fromStdString(row.setup), QString::fromStdString(shownPlace(row.value, row.second)),
+            figureText(of.p50 / unit), figureText(of.p95 / unit), figureText(of.p99 / unit),
+            m_frames ? tr("ms") : tr("µs"), countText(row.triangles), bytesText(row.gpuBytes));
+}
+
+/// To the nearest field in the arrow's direction.
+void HeatMap::keyPressEvent(QKeyEvent* event)
+{
+    const auto arrow = arrowOf(*event);
+    const auto all = fields();
+    if (!arrow || all.empty())
+        return QWidget::keyPressEvent(event);
+    if (m_at) {
+        const QPoint from = all[*m_at].at.center();
+        int nearest = std::numeric_limits<int>::max();
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            const QPoint by = all[i].at.center() - from;
+            const int along = by.x() * arrow->x() + by.y() * arrow->y(),
+                      across = std::abs(by.x() * arrow->y()) + std::abs(by.y() * arrow->x());
+            if (along > 0 && along + 4 * across < nearest) {
+                nearest = along + 4 * across;
+                m_at = i;
+            }
+        }
+    } else {
+        m_at = 0;
+    }
+    const QString text = textOf(*all[*m_at].row);
+    describe(*this, text);
+    QToolTip::showText(mapToGlobal(all[*m_at].at.center()), text, this);
+    update();
 }
 
 bool HeatMap::event(QEvent* event)
@@ -150,16 +204,7 @@ bool HeatMap::event(QEvent* event)
     const auto* help = dynamic_cast<QHelpEvent*>(event);
     for (const Field& field : fields())
         if (help && field.at.contains(help->pos())) {
-            const TransectRow& row = *field.row;
-            const Percentiles& of = m_frames ? row.frameMs : row.meshNs;
-            const double unit = m_frames ? 1 : 1000;
-            QToolTip::showText(help->globalPos(),
-                tr("%1 %2 at %3\np50 %4, p95 %5, p99 %6 %7\n%8 triangles drawn, %9 of meshes")
-                    .arg(QLatin1Char(row.side))
-                    .arg(QString::fromStdString(row.setup), QString::fromStdString(shownPlace(row.value, row.second)),
-                        figureText(of.p50 / unit), figureText(of.p95 / unit), figureText(of.p99 / unit),
-                        m_frames ? tr("ms") : tr("µs"), countText(row.triangles), bytesText(row.gpuBytes)),
-                this);
+            QToolTip::showText(help->globalPos(), textOf(*field.row), this);
             return true;
         }
     return QWidget::event(event);

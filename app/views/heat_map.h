@@ -6,6 +6,8 @@
 
 #include <QWidget>
 
+#include <optional>
+
 namespace fell::app {
 
 class HeatMap : public QWidget {
@@ -18,6 +20,7 @@ public:
 protected:
     void paintEvent(QPaintEvent* event) override;
     bool event(QEvent* event) override; // a tooltip with the whole row
+    void keyPressEvent(QKeyEvent* event) override;
 
 private:
     struct Field {
@@ -27,10 +30,12 @@ private:
     [[nodiscard]] double costOf(const TransectRow& row) const; // ms or µs
     [[nodiscard]] std::vector<Field> fields() const;
     [[nodiscard]] QRect partOf(char side) const; // without the titles
+    [[nodiscard]] QString textOf(const TransectRow& row) const;
     void paintSide(QPainter& painter, char side, const std::vector<Field>& fields) const;
 
     TransectResult m_result;
     bool m_frames = false;
+    std::optional<std::size_t> m_at; // of fields(): where the keyboard is
 };
 
 } // namespace fell::app

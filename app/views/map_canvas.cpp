@@ -2,8 +2,10 @@
 #include <fell/app/views/map_canvas.h>
 
 #include <fell/app/models/text.h>
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QWheelEvent>
@@ -41,7 +43,10 @@ MapCanvas::MapCanvas(RecipeEditor& editor, QWidget* parent)
     setMouseTracking(true);
     setToolTip(
         tr("Drag the ends of the line to move the section, the map to move over the ground; the wheel shows more "
-           "or less of it."));
+           "or less of it. With the keyboard: the arrows move over the ground, with Shift the end of the section, with "
+           "Ctrl "
+           "its start; plus and minus show less or more."));
+    makeReachable(*this, tr("Map of the recipe"));
     connect(&editor, &RecipeEditor::previewed, this, &MapCanvas::refresh);
 }
 
@@ -78,6 +83,54 @@ void MapCanvas::ask()
     section.columns = 256;
     section.rows = 64;
     m_editor.look(map, section, m_seeds);
+    if (!m_seeds)
+        describe(*this,
+            tr("%1 from west to east; the middle is %2 east and %3 south of the origin; the section runs from %4, %5 "
+               "to "
+               "%6, %7")
+                .arg(metresText(m_across))
+                .arg(std::lround(m_middle[0]))
+                .arg(std::lround(m_middle[1]))
+                .arg(std::lround(section.from[0]))
+                .arg(std::lround(section.from[1]))
+                .arg(std::lround(section.to[0]))
+                .arg(std::lround(section.to[1])));
+    else
+        tellSeed();
+}
+
+void MapCanvas::tellSeed()
+{
+    describe(
+        *this, tr("seed %1, %2 of nine").arg(m_editor.seed() + static_cast<std::uint64_t>(m_seedAt)).arg(m_seedAt + 1));
+}
+
+void MapCanvas::keyPressEvent(QKeyEvent* event)
+{
+    const auto arrow = arrowOf(*event);
+    if (m_seeds) {
+        if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_Space)
+            emit seedChosen(m_editor.seed() + static_cast<std::uint64_t>(m_seedAt));
+        else if (arrow)
+            m_seedAt = std::clamp(m_seedAt + arrow->x() + 3 * arrow->y(), 0, RecipeEditor::kSheet - 1);
+        else
+            return QWidget::keyPressEvent(event);
+        tellSeed();
+        return update();
+    }
+    if (const int zoom = zoomOf(*event))
+        return setAcross(m_across * (zoom > 0 ? 0.8 : 1.25));
+    if (!arrow)
+        return QWidget::keyPressEvent(event);
+    if (event->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier)) {
+        constexpr double kStep = 0.02; // of the width
+        QPointF& end = m_line[event->modifiers() & Qt::ShiftModifier ? 1 : 0];
+        end = {std::clamp(end.x() + kStep * arrow->x(), 0.0, 1.0), std::clamp(end.y() + kStep * arrow->y(), 0.0, 1.0)};
+    } else {
+        m_middle = {m_middle[0] + arrow->x() * m_across / 10, m_middle[1] + arrow->y() * m_across / 10};
+    }
+    ask();
+    update();
 }
 
 void MapCanvas::refresh()
@@ -108,7 +161,7 @@ void MapCanvas::paintEvent(QPaintEvent* /*event*/)
     const Theme& theme = currentTheme();
     painter.fillRect(rect(), theme.track);
     if (m_seeds && m_sheet.size() == RecipeEditor::kSheet)
-        return paintSeeds(painter);
+        return paintSeeds(painter), paintFocus(painter, *this);
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
     painter.drawImage(rect(), m_image);
     painter.setRenderHint(QPainter::Antialiasing);
@@ -132,6 +185,7 @@ void MapCanvas::paintEvent(QPaintEvent* /*event*/)
     painter.drawLine(QPointF(18, height() - 14), QPointF(18 + pixels, height() - 14));
     painter.setFont(uiFont(11));
     painter.drawText(QRectF(18, height() - 33, pixels, 17), Qt::AlignCenter, metresText(length));
+    paintFocus(painter, *this);
 }
 
 void MapCanvas::paintSeeds(QPainter& painter)
@@ -148,8 +202,8 @@ void MapCanvas::paintSeeds(QPainter& painter)
         painter.fillRect(QRectF(field.left(), field.top(), wide + 12, 20), theme.panel);
         painter.setPen(theme.ink);
         painter.drawText(QRectF(field.left() + 6, field.top(), wide + 6, 20), Qt::AlignVCenter, text);
-        if (i == 0) {
-            painter.setPen(QPen(theme.selection, 2));
+        if (i == 0 || (i == m_seedAt && hasFocus())) {
+            painter.setPen(QPen(theme.selection, i == m_seedAt && hasFocus() ? 4 : 2));
             painter.setBrush(Qt::NoBrush);
             painter.drawRect(field);
         }
@@ -215,7 +269,9 @@ SectionCanvas::SectionCanvas(RecipeEditor& editor, QWidget* parent)
     setObjectName(QStringLiteral("recipeSection"));
     setMinimumHeight(120);
     setMouseTracking(true);
-    setToolTip(tr("What the ground is made of below the line of the map: materials, caves, overhangs, trees, water."));
+    setToolTip(tr("What the ground is made of below the line of the map: materials, caves, overhangs, trees, water. "
+                  "Point at it, or use the arrow keys, to read a place."));
+    makeReachable(*this, tr("Section of the recipe"));
     connect(&editor, &RecipeEditor::previewed, this, [this] {
         const TerrainSection& section = m_editor.preview().section;
         const auto& kinds = m_editor.recipe().blocks.kinds;
@@ -251,20 +307,45 @@ void SectionCanvas::paintEvent(QPaintEvent* /*event*/)
             painter.drawText(QPointF(11, y - 7), text);
         }
     }
+    paintFocus(painter, *this);
     if (!m_pointer)
         return;
-    const int x = std::clamp(static_cast<int>(m_pointer->x() / width() * section.columns), 0, section.columns - 1),
-              y = std::clamp(static_cast<int>(m_pointer->y() / height() * section.rows), 0, section.rows - 1);
-    const Material m = section.cells[static_cast<std::size_t>(y * section.columns + x)];
-    const QString what = m == kOpen ? tr("air") : QString::fromStdString(m_editor.recipe().blocks.kinds[m].name);
-    const QString text = tr("%1, %2 m high, %3 along")
-                             .arg(what)
-                             .arg(std::lround(section.top - (y + 0.5) * section.metresPerCell))
-                             .arg(metresText((x + 0.5) * section.metresPerCell));
+    const QString text = textAt(*m_pointer);
     const int wide = painter.fontMetrics().horizontalAdvance(text) + 16;
     painter.fillRect(QRect(width() - wide - 8, 8, wide, 22), theme.panel);
     painter.setPen(theme.ink);
     painter.drawText(QRect(width() - wide, 8, wide, 22), Qt::AlignVCenter, text);
+    if (hasFocus()) { // where the keyboard is
+        painter.setPen(QPen(theme.selection, 1.5));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawEllipse(*m_pointer, 5, 5);
+    }
+}
+
+QString SectionCanvas::textAt(QPointF point) const
+{
+    const TerrainSection& section = m_editor.preview().section;
+    const int x = std::clamp(static_cast<int>(point.x() / width() * section.columns), 0, section.columns - 1),
+              y = std::clamp(static_cast<int>(point.y() / height() * section.rows), 0, section.rows - 1);
+    const Material m = section.cells[static_cast<std::size_t>(y * section.columns + x)];
+    const QString what = m == kOpen ? tr("air") : QString::fromStdString(m_editor.recipe().blocks.kinds[m].name);
+    return tr("%1, %2 m high, %3 along")
+        .arg(what)
+        .arg(std::lround(section.top - (y + 0.5) * section.metresPerCell))
+        .arg(metresText((x + 0.5) * section.metresPerCell));
+}
+
+void SectionCanvas::keyPressEvent(QKeyEvent* event)
+{
+    const auto arrow = arrowOf(*event);
+    if (!arrow || m_editor.preview().section.cells.empty())
+        return QWidget::keyPressEvent(event);
+    constexpr double kStep = 4; // pixels
+    const QPointF from = m_pointer.value_or(QPointF(width() / 2.0, height() / 2.0)),
+                  to = from + QPointF(*arrow) * kStep;
+    m_pointer = QPointF(std::clamp(to.x(), 0.0, width() - 1.0), std::clamp(to.y(), 0.0, height() - 1.0));
+    describe(*this, textAt(*m_pointer));
+    update();
 }
 
 void SectionCanvas::mouseMoveEvent(QMouseEvent* event)

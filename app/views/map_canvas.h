@@ -35,6 +35,8 @@ private:
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void tellSeed();
     void refresh();
     void paintSeeds(QPainter& painter);
     [[nodiscard]] QPointF onScreen(QPointF part) const;
@@ -51,6 +53,7 @@ private:
     std::array<double, 2> m_middleFrom{};
     QImage m_image;
     std::vector<QImage> m_sheet;
+    int m_seedAt = 0; // of the nine, where the keyboard is
 };
 
 /// What lies below the line. The pointer's material and height are said in its corner.
@@ -63,6 +66,8 @@ private:
     void paintEvent(QPaintEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void leaveEvent(QEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    [[nodiscard]] QString textAt(QPointF point) const;
     RecipeEditor& m_editor;
     QImage m_image;
     std::optional<QPointF> m_pointer;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fell/app/views/plan_canvas.h>
 
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 
 #include <QMouseEvent>
@@ -91,6 +92,7 @@ PlanCanvas::PlanCanvas(From from, QWidget* parent)
                  "Click to probe, drag to move the viewer, wheel to come closer.")
             : tr("Cut upright through the viewer, seen from the south: west is left. Click to probe, drag to move the "
                  "viewer."));
+    makeReachable(*this, from == From::Above ? tr("Map of chunks from above") : tr("Map of chunks from the south"));
 }
 
 void PlanCanvas::show(std::shared_ptr<const PlanView> plan, const PlanLook& look)
@@ -100,6 +102,7 @@ void PlanCanvas::show(std::shared_ptr<const PlanView> plan, const PlanLook& look
         m_plan = std::move(plan);
         gather();
     }
+    tell();
     update();
 }
 
@@ -152,10 +155,7 @@ double PlanCanvas::cellSize() const
 
 void PlanCanvas::wheelEvent(QWheelEvent* event)
 {
-    constexpr double kStep = 1.25;
-    const double max = std::max(8.0, m_reach / 3.0);
-    m_zoom = std::clamp(m_zoom * std::pow(kStep, event->angleDelta().y() / 120.0), 1.0, max);
-    update();
+    zoom(event->angleDelta().y() / 120.0);
 }
 
 QPointF PlanCanvas::pointOf(ChunkPos chunk) const
@@ -353,7 +353,8 @@ void PlanCanvas::paintRoute(QPainter& painter)
         const QPointF at = pixelOf(m_look.route[i]);
         painter.setPen(QPen(theme.selection, 2));
         painter.setBrush(theme.panel);
-        painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8));
+        const double half = static_cast<int>(i) == m_routeKey && hasFocus() ? 7 : 4;
+        painter.drawRect(QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half));
         if (i == 0 || i + 1 == m_look.route.size()) {
             painter.setPen(theme.ink);
             painter.drawText(at + QPointF(8, 4), i == 0 ? tr("start") : tr("end"));
@@ -382,6 +383,7 @@ void PlanCanvas::paintEvent(QPaintEvent*)
         painter.drawText(rect().adjusted(0, 5, -8, 0), Qt::AlignTop | Qt::AlignRight, tr("north ↑"));
     if (!m_plan)
         painter.drawText(rect(), Qt::AlignCenter, tr("The plan comes with the first chunks."));
+    paintFocus(painter, *this);
 }
 
 void PlanCanvas::mousePressEvent(QMouseEvent* event)

@@ -67,6 +67,7 @@ protected:
     void mouseReleaseEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
 
 private:
     /// A column of chunks of one level, or one chunk of the cut.
@@ -78,6 +79,10 @@ private:
     };
     [[nodiscard]] Cell cellOf(ChunkPos chunk) const;
     void gather();
+    void zoom(double steps);
+    void tell();
+    bool editRoute(const QKeyEvent& event);
+    void choose(QPoint by);
     [[nodiscard]] double cellSize() const;
     [[nodiscard]] QPointF viewer() const; // in cells, from the middle of the viewer's chunk
     static void paintNumber(class QPainter& painter, const QRectF& box, std::uint32_t rank);
@@ -97,6 +102,7 @@ private:
     QPointF m_pressed, m_last;
     bool m_isDragging = false;
     int m_grabbed = -1; // a point of the route
+    int m_routeKey = -1; // the point of the route that keys move
 };
 
 } // namespace fell::app

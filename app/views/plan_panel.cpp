@@ -252,7 +252,8 @@ void PlanPanel::choose(std::optional<ChunkPos> chunk)
 
 ChunkPos PlanPanel::shownChunk() const
 {
-    if (m_field.window() && m_field.window()->pointed())
+    const bool isByKeys = m_above->hasFocus() || m_side->hasFocus() || m_arena->hasFocus();
+    if (!(isByKeys && m_chosen) && m_field.window() && m_field.window()->pointed())
         return m_field.window()->pointed()->chunk;
     return m_chosen ? *m_chosen : chunkOf(m_session.eye.cell, m_session.setup().chunk.edge);
 }

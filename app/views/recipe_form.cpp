@@ -104,6 +104,8 @@ void RecipeView::addNumber(QVBoxLayout* column, const LayerNumber& number)
     slider->setObjectName(QStringLiteral("slide=") + QString::fromStdString(number.pointer));
     auto* spin = new QDoubleSpinBox(all);
     spin->setObjectName(QStringLiteral("number=") + QString::fromStdString(number.pointer));
+    slider->setAccessibleName(label->text());
+    spin->setAccessibleName(label->text());
     spin->setDecimals(number.step >= 1    ? 0
             : std::abs(number.value) < 10 ? 3
                                           : 1); // before the range, which is rounded to them

@@ -92,7 +92,7 @@ RecipeView::RecipeView(WorldSession& session, QWidget* parent)
 /// The list of layers: chosen, and switched on and off.
 void RecipeView::buildList(QWidget* card)
 {
-    m_list = newListView("recipeLayers", m_rows, new LayerDelegate, card);
+    m_list = newListView("recipeLayers", tr("Layers"), m_rows, new LayerDelegate, card);
     m_list->setToolTip(tr("The layers in the order in which they are worked out. The box switches one off: its cost is "
                           "gone, and all others look as before."));
     connect(m_list->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& row) {
@@ -118,6 +118,7 @@ QLayout* RecipeView::buildHead(QWidget* card)
     head->addWidget(mutedLabel(tr("seed"), card));
     m_seed = new QLineEdit(card);
     m_seed->setObjectName(QStringLiteral("recipeSeed"));
+    m_seed->setAccessibleName(tr("Seed"));
     m_seed->setFixedWidth(84);
     m_seed->setToolTip(tr("Changes all noise and all scatter. No extra cost."));
     connect(m_seed, &QLineEdit::editingFinished, this, [this] {

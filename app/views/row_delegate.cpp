@@ -64,10 +64,12 @@ void RowDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, c
     painter->restore();
 }
 
-QListView* newListView(const char* objectName, RowList& rows, QStyledItemDelegate* delegate, QWidget* parent)
+QListView* newListView(
+    const char* objectName, const QString& name, RowList& rows, QStyledItemDelegate* delegate, QWidget* parent)
 {
     auto* list = new QListView(parent);
     list->setObjectName(QString::fromUtf8(objectName));
+    list->setAccessibleName(name);
     list->setModel(&rows);
     delegate->setParent(list);
     list->setItemDelegate(delegate);

@@ -19,7 +19,8 @@ public:
 };
 
 /// A view of `rows`, without a frame and without a horizontal scroll bar.
-QListView* newListView(const char* objectName, RowList& rows, QStyledItemDelegate* delegate, QWidget* parent);
+QListView* newListView(
+    const char* objectName, const QString& name, RowList& rows, QStyledItemDelegate* delegate, QWidget* parent);
 /// The key of the current row; empty without one.
 QString currentKey(const QListView& list);
 /// Makes the row of this key the current one, if there is one.

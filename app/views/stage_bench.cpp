@@ -129,6 +129,7 @@ void StageBench::buildReach(QVBoxLayout* column)
     box->addLayout(head);
     m_distance = new QSlider(Qt::Horizontal, card);
     m_distance->setObjectName(QStringLiteral("distance"));
+    m_distance->setAccessibleName(tr("Render distance"));
     m_distance->setToolTip(
         tr("How far from the camera chunks are loaded. Loaded chunks grow with its cube, visible "
            "chunks with its square. With levels of detail, each doubling costs as much as the last."));
@@ -140,6 +141,7 @@ void StageBench::buildReach(QVBoxLayout* column)
     day->addWidget(newLabel(tr("Sun"), "title", card));
     m_sun = new QSlider(Qt::Horizontal, card);
     m_sun->setObjectName(QStringLiteral("sun"));
+    m_sun->setAccessibleName(tr("Height of the sun"));
     m_sun->setRange(static_cast<int>(kLowestSun), static_cast<int>(kHighestSun));
     m_sun->setToolTip(tr("Height of the sun, from night to noon. No cost: light values stay."));
     day->addWidget(m_sun, 1);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fell/app/views/stage_rail.h>
 
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 #include <fell/setup/stages.h>
 
@@ -66,8 +67,8 @@ StageRail::StageRail(QWidget* parent)
 {
     setFixedHeight(kHeight);
     setMouseTracking(true);
-    setFocusPolicy(Qt::TabFocus);
-    setAccessibleName(tr("Stage rail"));
+    makeReachable(*this, tr("Stage rail"));
+    setFocusPolicy(Qt::TabFocus); // a click opens a stage and leaves the keys to the field
 }
 
 void StageRail::show(const std::vector<StageFigure>& stages, const std::vector<StageFigure>& b)
@@ -75,13 +76,26 @@ void StageRail::show(const std::vector<StageFigure>& stages, const std::vector<S
     m_stages = stages;
     m_stagesB = b;
     setFixedHeight(kHeight + (b.empty() ? 0 : RailLayout::kSecondHeight + 3));
+    tell();
     update();
+}
+
+/// The selected stage, as text.
+void StageRail::tell()
+{
+    for (const StageFigure& stage : m_selectedB && !m_stagesB.empty() ? m_stagesB : m_stages)
+        if (stage.id == m_selected)
+            describe(*this,
+                tr("%1, %2: %3 %4, %5%6")
+                    .arg(stage.title, stage.method, stage.number, stage.unit, stage.detail,
+                        stage.holdsBack ? tr(", the bottleneck") : QString()));
 }
 
 void StageRail::select(const QString& id, bool b)
 {
     m_selected = id;
     m_selectedB = b;
+    tell();
     update();
 }
 
@@ -104,6 +118,7 @@ void StageRail::paintEvent(QPaintEvent*)
     for (int i = 0; i < layout.count && layout.second; ++i)
         paintPlateOfB(
             painter, layout.plateOfB(i), m_stagesB[static_cast<std::size_t>(i)], m_stages[static_cast<std::size_t>(i)]);
+    paintFocus(painter, *this);
 }
 
 void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFigure& stage, bool hovered) const
@@ -219,14 +234,16 @@ void StageRail::leaveEvent(QEvent*)
 
 void StageRail::keyPressEvent(QKeyEvent* event)
 {
-    const int move = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
-    if (move == 0 || m_stages.empty())
+    const auto arrow = arrowOf(*event);
+    if (!arrow || m_stages.empty() || (arrow->y() != 0 && !plates().second))
         return QWidget::keyPressEvent(event);
+    const int move = arrow->x();
+    const bool isB = arrow->y() == 0 ? m_selectedB : arrow->y() > 0;
     const auto found
         = std::find_if(m_stages.begin(), m_stages.end(), [this](const StageFigure& s) { return s.id == m_selected; });
     const int at = found == m_stages.end() ? 0 : static_cast<int>(found - m_stages.begin());
     const int next = std::clamp(at + move, 0, static_cast<int>(m_stages.size()) - 1);
-    emit stageClicked(m_stages[static_cast<std::size_t>(next)].id, m_selectedB);
+    emit stageClicked(m_stages[static_cast<std::size_t>(next)].id, isB);
 }
 
 bool StageRail::event(QEvent* event)

@@ -46,6 +46,7 @@ protected:
     bool event(QEvent* event) override;
 
 private:
+    void tell();
     void paintPlate(class QPainter& painter, const QRect& plate, const StageFigure& stage, bool hovered) const;
     void paintPlateOfB(
         class QPainter& painter, const QRect& plate, const StageFigure& stage, const StageFigure& a) const;

@@ -5,6 +5,7 @@
 
 #include <fell/app/models/text.h>
 #include <fell/app/views/heat_map.h>
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 
 #include <QFrame>
@@ -280,7 +281,7 @@ TransectPlots::Panel TransectPlots::addPanel(const QString& title, const QString
     panel.empty->setProperty("muted", true);
     panel.plot = new QCustomPlot(card);
     panel.plot->setMinimumHeight(180);
-    panel.plot->setAccessibleName(title);
+    makeReachable(*panel.plot, title);
     panel.plot->setMouseTracking(true);
     panel.plot->installEventFilter(this);
     placeLegend(panel.plot);

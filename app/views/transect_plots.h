@@ -40,6 +40,7 @@ private:
     void draw(Panel& panel, const TransectResult& result, bool frames) const;
     void drawBoth();
     /// The figures of the value that is nearest to the pointer, in words; x in the plot's units.
+    void stepTo(Panel& panel, bool frames, int by) const;
     void pointAt(Panel& panel, bool frames, double x) const;
     void leave(Panel& panel) const;
     bool eventFilter(QObject* watched, QEvent* event) override;

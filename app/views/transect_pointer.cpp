@@ -3,8 +3,10 @@
 #include <fell/app/views/transect_plots.h>
 
 #include <fell/app/models/text.h>
+#include <fell/app/views/painted_view.h>
 #include <fell/app/views/theme.h>
 
+#include <QKeyEvent>
 #include <QLabel>
 #include <QMouseEvent>
 #include <nlohmann/json.hpp>
@@ -12,6 +14,8 @@
 
 #include <cmath>
 #include <limits>
+#include <map>
+#include <set>
 
 namespace fell::app {
 
@@ -57,6 +61,7 @@ void TransectPlots::pointAt(Panel& panel, bool frames, double x) const
     if (text.isEmpty())
         return;
     panel.values->setText(text + (frames ? tr(" ms") : tr(" µs")));
+    describe(*panel.plot, panel.values->text());
     if (!panel.cursor) {
         panel.cursor = new QCPItemStraightLine(panel.plot);
         panel.cursor->setPen(QPen(currentTheme().muted, 1, Qt::DotLine));
@@ -64,6 +69,29 @@ void TransectPlots::pointAt(Panel& panel, bool frames, double x) const
     panel.cursor->point1->setCoords(place, panel.plot->yAxis->range().lower);
     panel.cursor->point2->setCoords(place, panel.plot->yAxis->range().upper);
     panel.plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+/// The next measured value to the right or the left of the cursor; the first if there is none.
+void TransectPlots::stepTo(Panel& panel, bool frames, int by) const
+{
+    std::set<double> places;
+    std::map<char, int> numbers;
+    for (const TransectRow& row : m_result.rows)
+        if ((frames ? row.frameMs : row.meshNs).count != 0 && isShown(row.side)) {
+            const int number = numbers[row.side]++;
+            places.insert(row.value.is_number() ? row.value.get<double>() : number);
+        }
+    if (places.empty())
+        return;
+    auto at = places.begin();
+    if (panel.cursor) {
+        at = places.lower_bound(panel.cursor->point1->key());
+        if (by > 0 && at != places.end() && std::next(at) != places.end())
+            ++at;
+        else if (by < 0 && at != places.begin())
+            --at;
+    }
+    pointAt(panel, frames, at == places.end() ? *places.rbegin() : *at);
 }
 
 bool TransectPlots::eventFilter(QObject* watched, QEvent* event)
@@ -75,7 +103,13 @@ bool TransectPlots::eventFilter(QObject* watched, QEvent* event)
             const QPoint at
                 = static_cast<QMouseEvent*>(event)->pos(); // NOLINT(cppcoreguidelines-pro-type-static-cast-downcast)
             pointAt(*panel, panel == &m_frame, panel->plot->xAxis->pixelToCoord(at.x()));
-        } else if (event->type() == QEvent::Leave) {
+        } else if (event->type() == QEvent::KeyPress) {
+            const auto* key = static_cast<QKeyEvent*>(event); // NOLINT(cppcoreguidelines-pro-type-static-cast-downcast)
+            if (const auto arrow = arrowOf(*key); arrow && arrow->x() != 0) {
+                stepTo(*panel, panel == &m_frame, arrow->x());
+                return true;
+            }
+        } else if (event->type() == QEvent::Leave || event->type() == QEvent::FocusOut) {
             leave(*panel);
             panel->plot->replot(QCustomPlot::rpQueuedReplot);
         }

@@ -57,8 +57,10 @@ QString suggestion(const SetupField& field)
                                            : QString::number(field.low);
 }
 
-void named(QWidget* control, const char* name, const QString& tip)
+/// `title`: for screen readers, where no label says it.
+void named(QWidget* control, const char* name, const QString& tip, const QString& title = {})
 {
+    control->setAccessibleName(title);
     control->setObjectName(QLatin1String(name));
     control->setToolTip(tip);
 }
@@ -77,7 +79,7 @@ void TransectView::buildVaried(QWidget* card)
     m_values = new QLineEdit(card);
     m_values->setMinimumWidth(110);
     named(m_values, "values",
-        tr("The values, separated by commas. Each is measured in every round: more values, more time."));
+        tr("The values, separated by commas. Each is measured in every round: more values, more time."), tr("Values"));
     m_second = new QComboBox(card);
     m_second->addItem(tr("nothing else"), QString());
     for (const SetupField& field : setupFields())
@@ -85,7 +87,8 @@ void TransectView::buildVaried(QWidget* card)
     named(m_second, "across",
         tr("A second thing that varies: each of its values with each of the first. The plots become heat maps."));
     m_secondValues = new QLineEdit(card);
-    named(m_secondValues, "secondValues", tr("The values of the second, separated by commas."));
+    named(m_secondValues, "secondValues", tr("The values of the second, separated by commas."),
+        tr("Values of the second"));
     m_acrossOver = word(tr("over"), card);
     m_churn = new QComboBox(card);
     for (const ChurnChoice& choice : churnChoices())
@@ -117,10 +120,11 @@ void TransectView::buildHow(QWidget* card)
     named(m_setupB, "setupB", tr("A second setup takes turns with the first: the answer is a ratio. Twice the time."));
     m_rounds = new QSpinBox(card);
     m_rounds->setRange(1, 50);
-    named(m_rounds, "rounds", tr("Repetitions of the whole measurement. Five or more give narrow intervals."));
+    named(m_rounds, "rounds", tr("Repetitions of the whole measurement. Five or more give narrow intervals."),
+        tr("Rounds"));
     m_frames = new QSpinBox(card);
     m_frames->setRange(1, 10000);
-    named(m_frames, "frames", tr("Frames along the route in each round."));
+    named(m_frames, "frames", tr("Frames along the route in each round."), tr("Frames"));
     m_walk = new QPushButton(tr("Run"), card);
     m_walk->setProperty("primary", true);
     named(m_walk, "walk",
@@ -210,6 +214,7 @@ QWidget* TransectView::buildBudget(QWidget* parent)
     m_budgetText->setMinimumWidth(104);
     m_budget = new QSlider(Qt::Horizontal, all);
     m_budget->setObjectName(QStringLiteral("budget"));
+    m_budget->setAccessibleName(tr("Frame budget"));
     m_budget->setRange(-46, 74);
     m_budget->setFixedWidth(110);
     m_reach = new QPushButton(tr("Find reach"), all);
