@@ -9,12 +9,17 @@ namespace {
 
 namespace fs = std::filesystem;
 
-/// bin/.. of an installed program; empty where the system does not tell where it is.
+/// Where an installed program was installed to, from bin/NAME or lib/fell/LEVEL/NAME; empty where the system does not
+/// tell where it is.
 fs::path prefix()
 {
     std::error_code error;
     const fs::path program = fs::read_symlink("/proc/self/exe", error);
-    return error ? fs::path() : program.parent_path().parent_path();
+    if (error)
+        return {};
+    const fs::path above = program.parent_path().parent_path();
+    return above.filename() == "fell" && above.parent_path().filename() == "lib" ? above.parent_path().parent_path()
+                                                                                 : above;
 }
 
 /// The first that is a folder with this entry; the last if none is.
