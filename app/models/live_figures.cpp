@@ -161,19 +161,19 @@ void LiveFigures::editStage(const EditFigures& edits)
 void LiveFigures::markHoldingBack(const LiveSample& sample)
 {
     for (StageFigure& figure : m_stages)
-        figure.holdsBack = false;
+        figure.isBottleneck = false;
     // While the world fills, the worker stage with more work before it decides; else the stage that breaks the budget.
     const double generateLeft = static_cast<double>(sample.now.toGenerate) * stage("generate").share;
     const double meshLeft = static_cast<double>(sample.now.toMesh) * stage("mesh").share;
     const double lightLeft = static_cast<double>(sample.now.toMesh + sample.now.toLight) * stage("light").share;
     if (sample.now.full) {
-        stage("generate").holdsBack = true;
+        stage("generate").isBottleneck = true;
         stage("generate").detail
             = QStringLiteral("memory full: nothing beyond %1 chunks").arg(figureText(sample.now.fullAt));
         return;
     }
     if (const double max = std::max({generateLeft, lightLeft, meshLeft}); !sample.now.settled && max > 0) {
-        stage(max == generateLeft ? "generate" : max == lightLeft ? "light" : "mesh").holdsBack = true;
+        stage(max == generateLeft ? "generate" : max == lightLeft ? "light" : "mesh").isBottleneck = true;
         return;
     }
     StageFigure* max = nullptr;
@@ -181,7 +181,7 @@ void LiveFigures::markHoldingBack(const LiveSample& sample)
         if (!max || stage(id).share > max->share)
             max = &stage(id);
     const double all = stage("upload").share + stage("cull").share + stage("draw").share;
-    max->holdsBack = all > 1;
+    max->isBottleneck = all > 1;
 }
 
 } // namespace fell::app

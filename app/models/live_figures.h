@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the stage rail shows: each stage's cost in the last moment, its queue, and which one holds the others back.
+// What the stage rail shows: each stage's cost in the last moment, its queue, and which one is the bottleneck.
 #pragma once
 
 #include <fell/app/models/frame_history.h>
@@ -22,7 +22,7 @@ struct StageFigure {
     QString detail; // queue and rate: "queue 48 · 1.9 k/s"
     std::deque<double> curve; // the number's last values, oldest first
     double share = 0; // of the frame budget or of the worker threads, 0 to 1 and beyond
-    bool holdsBack = false;
+    bool isBottleneck = false;
     bool idle = false; // nothing to do in the last moment: the number is the last that was measured
 };
 

@@ -80,7 +80,7 @@ void BlockBook::addMatter(QVBoxLayout* column, const BlockKind& kind)
     matter->setToolTip(tr("Solid hides what is behind it. Transparent and liquid are separate meshes, drawn last."));
     connect(matter, &QComboBox::textActivated, this,
         [this](const QString& text) { change("/matter", text.toStdString()); });
-    form->addRow(tr("Matter"), matter);
+    form->addRow(tr("Opacity class"), matter);
     auto* shape = new QComboBox(all);
     shape->setObjectName(QStringLiteral("blockShape"));
     shape->addItems({QStringLiteral("cube"), QStringLiteral("half"), QStringLiteral("slope")});

@@ -173,7 +173,7 @@ void paintWipe(QPainter& painter, const FieldOverlay::Wipe& wipe, QSize size)
         painter.setPen(Qt::NoPen);
         painter.setBrush(b ? theme.setupB : theme.setupA);
         painter.drawRoundedRect(box, 3, 3);
-        painter.setPen(b ? QColor(0x22, 0x28, 0x2B) : QColor(Qt::white));
+        painter.setPen(b ? theme.onB : theme.onColour);
         painter.drawText(box, Qt::AlignCenter, text);
     }
     painter.setFont(uiFont(12));

@@ -20,6 +20,7 @@ FieldView::FieldView(WorldSession& session, QWidget* parent)
     m_container->setMinimumSize(320, 200);
     addWidget(m_container);
     setCurrentWidget(m_container);
+    setFocusProxy(m_container);
 }
 
 void FieldView::showTrouble(const QString& sentence)

@@ -85,11 +85,12 @@ void FindingCards::show(
     }
     if (findings.size() <= kBeforeOrigin && !origin.isEmpty())
         addOrigin(origin, caveats);
-    m_layout->addStretch(1);
-    if (findings.empty() && origin.isEmpty()) {
+    if (!findings.empty() || !origin.isEmpty()) {
+        m_layout->addStretch(1);
+    } else {
         QLabel* label = newLabel(empty, "muted", m_row);
         label->setAlignment(Qt::AlignCenter);
-        m_layout->addWidget(label);
+        m_layout->addWidget(label, 1);
     }
 }
 

@@ -36,6 +36,9 @@ namespace fell::app {
 
 class Banner;
 
+/// The window without its frame, moved and at most shrunk so that all of it lies in the free area of the screen.
+QRect fittedTo(const QRect& free, const QRect& inner, const QMargins& frame);
+
 class MainWindow : public QMainWindow {
     Q_OBJECT
 public:
@@ -80,6 +83,7 @@ public:
 private:
     bool eventFilter(QObject* watched, QEvent* event) override;
     void closeEvent(QCloseEvent* event) override;
+    void showEvent(QShowEvent* event) override;
     QMenuBar* buildMenus();
     [[nodiscard]] std::vector<ActionEntry> worldActions();
     [[nodiscard]] std::vector<ActionEntry> setupActions();

@@ -35,10 +35,10 @@ void RowDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, c
         icon.value<QIcon>().paint(painter, at);
         words.setLeft(at.right() + 1 + kPad);
     }
-    const QColor ink = isSelected ? QColor(Qt::white)
+    const QColor ink = isSelected ? theme.onColour
         : isEnabled               ? theme.ink
                                   : theme.muted,
-                 muted = isSelected ? QColor(255, 255, 255, 220) : theme.muted;
+                 muted = isSelected ? theme.onColour : theme.muted;
     const auto write = [&](const QRect& in, const QString& text, const QColor& colour, Qt::Alignment how) {
         painter->setPen(colour);
         painter->drawText(in, static_cast<int>(how | Qt::AlignVCenter),

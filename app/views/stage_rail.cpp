@@ -88,7 +88,7 @@ void StageRail::tell()
             describe(*this,
                 tr("%1, %2: %3 %4, %5%6")
                     .arg(stage.title, stage.method, stage.number, stage.unit, stage.detail,
-                        stage.holdsBack ? tr(", the bottleneck") : QString()));
+                        stage.isBottleneck ? tr(", the bottleneck") : QString()));
 }
 
 void StageRail::select(const QString& id, bool b)
@@ -126,7 +126,7 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
     const Theme& theme = currentTheme();
     const bool selected = stage.id == m_selected && !m_selectedB;
     const QColor border = selected ? theme.selection
-        : stage.holdsBack          ? theme.over
+        : stage.isBottleneck       ? theme.over
         : hovered                  ? theme.muted
                                    : theme.line;
     painter.setPen(QPen(border, selected ? 2 : 1));
@@ -163,15 +163,15 @@ void StageRail::paintPlate(QPainter& painter, const QRect& plate, const StageFig
     const int bar = static_cast<int>((plate.width() - 2) * std::clamp(stage.share, 0.0, 1.0));
     painter.fillRect(QRect(plate.left() + 1, plate.bottom() - 4, bar, 3), over ? theme.over : theme.setupA);
 
-    if (stage.holdsBack) {
+    if (stage.isBottleneck) {
         painter.setFont(uiFont(10, true));
-        const QString tag = tr("holds the others back");
+        const QString tag = tr("bottleneck");
         const int tagWidth = painter.fontMetrics().horizontalAdvance(tag) + 12;
         const QRect box(plate.right() - tagWidth - 6, plate.top() - 8, tagWidth, 15);
         painter.setPen(Qt::NoPen);
         painter.setBrush(theme.over);
         painter.drawRoundedRect(box, 2, 2);
-        painter.setPen(Qt::white);
+        painter.setPen(theme.onColour);
         painter.drawText(box, Qt::AlignCenter, tag);
     }
 }

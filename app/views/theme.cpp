@@ -23,7 +23,7 @@ QString styleSheet(const Theme& t)
             QMenuBar::item:selected { background: @line; }
             QMenu { background: @panel; color: @ink; border: 1px solid @line; padding: 4px 0; }
             QMenu::item { padding: 5px 26px 5px 22px; }
-            QMenu::item:selected { background: @selection; color: #FFFFFF; }
+            QMenu::item:selected { background: @selection; color: @onColour; }
             QMenu::item:disabled { color: @muted; }
             QMenu::separator { height: 1px; background: @line; margin: 4px 0; }
             QFrame[card="true"] { background: @panel; border: 1px solid @line; border-radius: 3px; }
@@ -34,7 +34,7 @@ QString styleSheet(const Theme& t)
             QPushButton:hover, QToolButton:hover { border-color: @muted; }
             QPushButton:disabled, QToolButton:disabled { color: @muted; }
             QPushButton:focus, QToolButton:focus { border-color: @selection; }
-            QPushButton[primary="true"] { background: @selection; color: #FFFFFF; border-color: @selection; font-weight: 600; padding: 6px 18px; }
+            QPushButton[primary="true"] { background: @selection; color: @onColour; border-color: @selection; font-weight: 600; padding: 6px 18px; }
             QPushButton[primary="true"]:disabled { background: @track; border-color: @track; color: @muted; }
             QToolButton[view="true"] { background: transparent; border: 0; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 14px; color: @muted; }
             QToolButton[view="true"]:checked { color: @ink; font-weight: 600; border-bottom-color: @selection; }
@@ -46,9 +46,14 @@ QString styleSheet(const Theme& t)
             QToolButton[compact="true"] { padding: 2px 6px; }
             QToolButton[compact="true"]:checked { background: @line; font-weight: 600; }
             QToolButton[slim="true"]:checked { border: 2px solid @selection; padding: 2px 0; }
+            QFileDialog QToolButton { padding: 3px; min-width: 18px; }
             QToolButton::menu-indicator { image: none; }
-            QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 2px 7px; selection-background-color: @selection; selection-color: #FFFFFF; }
-            QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border-color: @selection; }
+            QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox { background: @panel; color: @ink; border: 1px solid @line; border-radius: 3px; padding: 2px 7px; selection-background-color: @selection; selection-color: @onColour; }
+            QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus { border-color: @selection; }
+            QToolButton[view="true"]:focus, QToolButton[compact="true"]:focus, QTabBar::tab:focus { background: @line; }
+            QToolButton[slim="true"]:focus, QToolButton[small="true"]:focus { border: 2px solid @selection; padding: 2px 0; }
+            QListView:focus, QTableView:focus, QTextBrowser:focus, QScrollArea:focus { border: 1px solid @selection; }
+            QPushButton[primary="true"]:focus { border: 2px solid @ink; padding: 5px 17px; }
             QComboBox::drop-down { border: 0; width: 20px; }
             QComboBox::down-arrow { image: url(:/icons/chevron-@name.png); width: 12px; height: 12px; }
             QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button, QDoubleSpinBox::down-button { width: 0; height: 0; border: 0; }
@@ -57,10 +62,12 @@ QString styleSheet(const Theme& t)
             QRadioButton::indicator { border-radius: 7px; }
             QCheckBox::indicator { border-radius: 2px; }
             QRadioButton::indicator:checked, QCheckBox::indicator:checked { background: @selection; border-color: @selection; }
+            QRadioButton::indicator:focus, QCheckBox::indicator:focus { border-color: @selection; }
+            QRadioButton::indicator:checked:focus, QCheckBox::indicator:checked:focus { border-color: @ink; }
             QRadioButton:checked { font-weight: 600; }
             QToolButton[setup="A"] { border-left: 5px solid @setupA; }
             QToolButton[setup="B"] { border-left: 5px solid @setupB; }
-            QComboBox QAbstractItemView { background: @panel; color: @ink; selection-background-color: @selection; selection-color: #FFFFFF; border: 1px solid @line; }
+            QComboBox QAbstractItemView { background: @panel; color: @ink; selection-background-color: @selection; selection-color: @onColour; border: 1px solid @line; }
             QTableView { background: @panel; color: @ink; border: 0; gridline-color: @line; }
             QHeaderView::section { background: @panel; color: @muted; border: 0; border-bottom: 1px solid @line; padding: 4px 8px; }
             QProgressBar { background: @track; border: 0; border-radius: 2px; max-height: 6px; }
@@ -79,7 +86,7 @@ QString styleSheet(const Theme& t)
         )");
     const std::pair<const char*, QColor> colours[]{{"@window", t.window}, {"@panel", t.panel}, {"@line", t.line},
         {"@ink", t.ink}, {"@muted", t.muted}, {"@selection", t.selection}, {"@track", t.track}, {"@setupA", t.setupA},
-        {"@setupB", t.setupB}, {"@over", t.over}};
+        {"@setupB", t.setupB}, {"@over", t.over}, {"@onColour", t.onColour}};
     for (const auto& [name, colour] : colours)
         text.replace(QLatin1String(name), colour.name());
     text.replace(QLatin1String("@name"), t.name);
@@ -99,7 +106,7 @@ QPalette paletteOf(const Theme& t)
     palette.setColor(QPalette::ToolTipBase, t.ink);
     palette.setColor(QPalette::ToolTipText, t.panel);
     palette.setColor(QPalette::Highlight, t.selection);
-    palette.setColor(QPalette::HighlightedText, Qt::white);
+    palette.setColor(QPalette::HighlightedText, t.onColour);
     palette.setColor(QPalette::PlaceholderText, t.muted);
     palette.setColor(QPalette::Mid, t.line);
     palette.setColor(QPalette::Link, t.setupA);
@@ -113,15 +120,15 @@ QPalette paletteOf(const Theme& t)
 
 const Theme& limewash()
 {
-    static const Theme kTheme{QStringLiteral("limewash"), false, "#EFECE3", "#FAF8F2", "#D6D1C4", "#22282B", "#6B7276",
-        "#2F6F8F", "#C18F1D", "#B4592A", "#7A4E8A", "#DDD8CC"};
+    static const Theme kTheme{QStringLiteral("limewash"), false, "#EFECE3", "#FAF8F2", "#D6D1C4", "#22282B", "#565E62",
+        "#2A6684", "#AF7E10", "#A0481D", "#7A4E8A", "#DDD8CC", "#FFFFFF"};
     return kTheme;
 }
 
 const Theme& slate()
 {
-    static const Theme kTheme{QStringLiteral("slate"), true, "#1E2326", "#272D31", "#3A4247", "#E4E2DA", "#98A1A5",
-        "#4E93B5", "#D3A63C", "#D0774A", "#A47AB4", "#3A4247"};
+    static const Theme kTheme{QStringLiteral("slate"), true, "#1E2326", "#272D31", "#3A4247", "#E4E2DA", "#B0B8BB",
+        "#6AAED0", "#D3A63C", "#E48F63", "#BA93CA", "#3A4247", "#1B2023"};
     return kTheme;
 }
 

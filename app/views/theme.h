@@ -18,6 +18,8 @@ struct Theme {
     QColor over; // bracken: beyond the budget
     QColor selection; // heather
     QColor track; // the empty part of a bar
+    QColor onColour; // text on setup A, over and selection
+    QColor onB = "#14181A"; // text on setup B
 };
 
 const Theme& limewash();

@@ -13,8 +13,11 @@
 #include <QFileInfo>
 #include <QMenu>
 #include <QMessageBox>
+#include <QScreen>
+#include <QWindow>
 
 #include <algorithm>
+#include <array>
 
 namespace fell::app {
 namespace {
@@ -27,6 +30,35 @@ double budgetOf(const QString& driver)
 }
 
 } // namespace
+
+QRect fittedTo(const QRect& free, const QRect& inner, const QMargins& frame)
+{
+    QRect outer = inner.marginsAdded(frame);
+    outer.setSize(outer.size().boundedTo(free.size()));
+    outer.moveTo(std::clamp(outer.left(), free.left(), free.right() - outer.width() + 1),
+        std::clamp(outer.top(), free.top(), free.bottom() - outer.height() + 1));
+    return outer.marginsRemoved(frame);
+}
+
+/// A window manager tells its frame a moment after the window is shown, and only then is it known whether all of it
+/// fits.
+void MainWindow::showEvent(QShowEvent* event)
+{
+    QMainWindow::showEvent(event);
+    if (event->spontaneous())
+        return;
+    if (pageId() == QLatin1String("view.field"))
+        m_field->setFocus(Qt::OtherFocusReason); // the keys fly at once
+    constexpr std::array<int, 3> kLooks{100, 400, 1500}; // ms
+    for (const int after : kLooks)
+        QTimer::singleShot(after, this, [this] {
+            if (isMaximized() || isFullScreen() || !windowHandle() || !screen())
+                return;
+            const QRect fitted = fittedTo(screen()->availableGeometry(), geometry(), windowHandle()->frameMargins());
+            if (fitted != geometry())
+                setGeometry(fitted);
+        });
+}
 
 void MainWindow::restore(const Preferences& last)
 {

@@ -209,7 +209,7 @@ std::vector<LayerNumber> numbersOf(const RecipeDocument& recipe, const std::stri
     if (pointer.empty()) {
         const Pointer base("/height/base");
         if (recipe.contains(base))
-            out.push_back({"/height/base", "ground before any layer", "m", recipe[base].get<double>(), -1e6, 1e6, 0});
+            out.push_back({"/height/base", "base height", "m", recipe[base].get<double>(), -1e6, 1e6, 0});
         return out;
     }
     const Pointer at(pointer);

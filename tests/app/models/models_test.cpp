@@ -170,15 +170,15 @@ TEST(LiveFigures, MarksTheStageThatHoldsTheOthersBack)
     filling.generateNs = 90000000;
     filling.toGenerate = 1000;
     figures.update(sampleWith(filling, {frame(1, 0, 30)}));
-    EXPECT_TRUE(figure(figures, "generate").holdsBack);
-    EXPECT_FALSE(figure(figures, "draw").holdsBack);
+    EXPECT_TRUE(figure(figures, "generate").isBottleneck);
+    EXPECT_FALSE(figure(figures, "draw").isBottleneck);
     StreamCounts there;
     there.settled = true;
     figures.update(sampleWith(there, {frame(1, 0, 30)}));
-    EXPECT_TRUE(figure(figures, "draw").holdsBack) << "30 ms of 16.6";
+    EXPECT_TRUE(figure(figures, "draw").isBottleneck) << "30 ms of 16.6";
     figures.update(sampleWith(there, {frame(1, 0, 9)}));
     for (const auto& stage : figures.stages())
-        EXPECT_FALSE(stage.holdsBack) << "within the budget nothing does";
+        EXPECT_FALSE(stage.isBottleneck) << "within the budget nothing does";
     there.full = true;
     figures.update(sampleWith(there, {frame(1, 0, 9)}));
     EXPECT_TRUE(figure(figures, "generate").detail.contains("memory full"));
@@ -195,7 +195,7 @@ TEST(LiveFigures, AtRestWhatThePictureCostStandsAndStillHoldsTheOthersBack)
     figures.update(sampleWith(there, {})); // no frame is drawn while nothing moves
     EXPECT_EQ(figure(figures, "draw").number, "30.0");
     EXPECT_FALSE(figure(figures, "draw").idle) << "the picture that is shown has cost it";
-    EXPECT_TRUE(figure(figures, "draw").holdsBack);
+    EXPECT_TRUE(figure(figures, "draw").isBottleneck);
     EXPECT_EQ(figure(figures, "draw").curve.size(), 1u) << "and its curve has no second value";
 }
 

@@ -59,6 +59,50 @@ TEST(StripLayout, TheNewestFrameEndsAtTheRightEdge)
     EXPECT_EQ(layout.y(0), 90);
 }
 
+/// Contrast of two sRGB colours, 1 to 21.
+/// Source  Web Content Accessibility Guidelines 2.1, 2018, "contrast ratio" and "relative luminance".
+double contrast(const QColor& a, const QColor& b)
+{
+    const auto luminance = [](const QColor& of) {
+        const auto linear = [](double c) { return c <= 0.03928 ? c / 12.92 : std::pow((c + 0.055) / 1.055, 2.4); };
+        return 0.2126 * linear(of.redF()) + 0.7152 * linear(of.greenF()) + 0.0722 * linear(of.blueF());
+    };
+    const double la = luminance(a), lb = luminance(b);
+    return (std::max(la, lb) + 0.05) / (std::min(la, lb) + 0.05);
+}
+
+TEST(Theme, TextHasAContrastOf4AndAHalfAndSignsOf3)
+{
+    EXPECT_NEAR(contrast(Qt::black, Qt::white), 21, 1e-6);
+    EXPECT_NEAR(contrast("#777777", "#FFFFFF"), 4.48, 0.01);
+    for (const Theme& theme : {limewash(), slate()}) {
+        const std::pair<QColor, QColor> texts[]{{theme.ink, theme.window}, {theme.ink, theme.panel},
+            {theme.ink, theme.line}, {theme.ink, theme.track}, {theme.muted, theme.window}, {theme.muted, theme.panel},
+            {theme.muted, theme.track}, {theme.over, theme.window}, {theme.over, theme.panel},
+            {theme.setupA, theme.window}, {theme.setupA, theme.panel}, {theme.onColour, theme.selection},
+            {theme.onColour, theme.over}, {theme.onColour, theme.setupA}, {theme.onB, theme.setupB},
+            {theme.panel, theme.ink}};
+        for (const auto& [text, under] : texts)
+            EXPECT_GE(contrast(text, under), 4.5) << theme.name.toStdString() << ": " << text.name().toStdString()
+                                                  << " on " << under.name().toStdString();
+        for (const QColor& sign : {theme.setupB, theme.selection, theme.setupA, theme.over})
+            for (const QColor& under : {theme.window, theme.panel})
+                EXPECT_GE(contrast(sign, under), 3) << theme.name.toStdString() << ": " << sign.name().toStdString();
+    }
+}
+
+TEST(FittedTo, KeepsTheFrameOnTheScreen)
+{
+    const QRect free(0, 30, 1280, 770); // below a panel
+    const QMargins frame(1, 20, 1, 5);
+    const QRect tooTall = fittedTo(free, {0, 20, 1280, 800}, frame);
+    EXPECT_TRUE(free.contains(tooTall.marginsAdded(frame)));
+    EXPECT_EQ(tooTall.height(), 770 - 25);
+    const QRect fits(100, 100, 600, 400);
+    EXPECT_EQ(fittedTo(free, fits, frame), fits);
+    EXPECT_EQ(fittedTo(free, {1000, 700, 600, 400}, frame), QRect(679, 395, 600, 400)) << "moved, not shrunk";
+}
+
 TEST(FieldView, SaysWhatToInstallWhereThereIsNoOpenGl45)
 {
     if (qgetenv("MESA_GL_VERSION_OVERRIDE") != "3.3")
