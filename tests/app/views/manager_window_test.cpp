@@ -7,7 +7,7 @@
 namespace fell::manager_window_test {
 namespace {
 
-class ManagerWindowTest : public WindowTest {};
+class ManagerWindowTest : public WindowTest { };
 
 TEST_F(ManagerWindowTest, AllOfTheWindowIsOnTheScreen)
 {
