@@ -47,7 +47,7 @@ void addWorldOptions(CLI::App& command, WorldArguments& arguments, SetupOptions 
 /// Of a world file what was changed goes to `changes`; a command that has no use for it says that it leaves it out.
 Outcome<std::shared_ptr<const Terrain>> openWorld(
     const WorldArguments& arguments, std::shared_ptr<WorldChanges>* changes = nullptr);
-/// The route of this name. An empty name: one round what was changed where the world is nothing else, as an imported
+/// The route of this name. An empty name: one around the edits where the world is nothing else, as an imported
 /// volume is; else the demo route of the world's name; else beck-to-summit. Errors: what findRoute says.
 Outcome<Route> openRoute(const std::string& name, const std::string& world, const Terrain& terrain,
     const std::shared_ptr<const WorldChanges>& changes);

@@ -107,7 +107,8 @@ int runReach(const ReachArguments& arguments, const std::stop_token& stop)
             [done](const ReachResult&, const std::string& doing) { showProgress(done, doing); }, stop);
         if (result.isEmpty && !result.stopped)
             return fail({"--world " + arguments.world.world, "",
-                "has nothing to draw along " + specs.value()[i].route.title + ": choose another --route"});
+                "shows nothing on the route \"" + specs.value()[i].route.title
+                    + "\" up to the farthest distance: choose another --route"});
         all["reach"].push_back(toJson(result));
         if (!result.stopped)
             distances.push_back(result.distance.value_or(0));

@@ -47,7 +47,7 @@ Outcome<Route> routeIn(const Terrain& terrain, const WorldChanges* changes, cons
         return routeNamed(name);
     auto round = changes ? routeRoundChanges(terrain, *changes) : std::nullopt;
     if (!round)
-        return Problem{"route", "", "goes round what was changed, and nothing was: choose another"};
+        return Problem{"route", "", "leads around the edits, and the world has none: choose another route"};
     return std::move(*round);
 }
 

@@ -43,8 +43,10 @@ public:
                 within = distance;
                 if (distance == max)
                     break;
-            } else {
+            } else if (!m_isEmptyHere) { // a frame of nothing tells nothing of the distances beyond
                 beyond = distance;
+            } else if (distance == max || m_result.stopped) {
+                break;
             }
         while (!m_result.stopped && beyond - within > 1) {
             const int middle = within + (beyond - within) / 2;
@@ -96,7 +98,8 @@ private:
             return false;
         }
         const Percentiles& frames = at.rows[0].frameMs;
-        m_result.isEmpty = measure::isEmpty(at);
+        m_isEmptyHere = measure::isEmpty(at);
+        m_result.isEmpty = m_isEmptyHere && (m_result.steps.empty() || m_result.isEmpty);
         m_result.steps.push_back({distance, frames, frames.p95 <= m_spec.setup.draw.budget, isConfirming});
         std::vector<double> xs, ys;
         for (const ReachStep& step : m_result.steps) {
@@ -112,6 +115,7 @@ private:
     const std::function<void(const ReachResult&, const std::string&)>& m_progress;
     std::stop_token m_stop;
     ReachResult m_result;
+    bool m_isEmptyHere = false; // nothing was drawn at the distance that was measured last
 };
 
 } // namespace

@@ -32,7 +32,7 @@ struct ReachResult {
     Growth growth; // of p95 with the distance, over all steps: at() goes on beyond what was measured
     double noise = 0; // machineNoise before the first step
     bool stopped = false;
-    bool isEmpty = false; // nothing was drawn at the farthest distance: there is nothing to reach
+    bool isEmpty = false; // nothing was drawn at any distance: there is nothing to reach
 };
 
 /// Doubles the distance until the budget is broken, then halves the interval; measures the answer once more in a new

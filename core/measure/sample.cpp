@@ -226,7 +226,7 @@ std::optional<Route> routeRoundChanges(const Terrain& terrain, const WorldChange
     const double y = middle(low.y, high.y) + tall / 4;
     Route route;
     route.name = "round-the-changes";
-    route.title = "round what was changed";
+    route.title = "around the edits";
     route.clear = -1e6; // it may lie below the ground
     constexpr int kPoints = 8;
     for (int i = 0; i <= kPoints; ++i) {

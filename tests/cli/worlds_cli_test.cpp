@@ -86,7 +86,7 @@ TEST_F(CliWorlds, EveryCommandMeasuresTheVolume)
         = cli("transect --world v.fell --vary stream.distance=4 --rounds 2 --frames 2 --no-draw --no-audit --json");
     ASSERT_EQ(transect.code, 0) << transect.err;
     EXPECT_GT(transect.parsed()["rows"][0]["mesh_ns"]["samples"], 0);
-    EXPECT_EQ(transect.parsed()["route"], "round what was changed");
+    EXPECT_EQ(transect.parsed()["route"], "around the edits");
     for (const char* audit : {"mesh --cases 2", "order --cases 27", "keep --cases 200", "light --cases 2"})
         EXPECT_EQ(cli(std::string("audit --world v.fell ") + audit).code, 0) << audit;
 }

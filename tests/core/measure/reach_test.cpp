@@ -76,6 +76,22 @@ TEST(Reach, IsMeasuredTwiceWhereTheConfirmationGoesDownAChunk)
     EXPECT_EQ(graphics.begun[11], 2);
 }
 
+TEST(Reach, EmptyFramesNearTheEyeTellNothingOfWhatLiesBeyond)
+{
+    // High over the ground: up to 2 chunks of 16 voxels there is only sky, whose first frames are slow.
+    Costed graphics{[](int distance, int) { return distance <= 2 ? 100.0 : 1.0 * distance; }, {}};
+    const DrawHooks hooks = graphics.hooks();
+    ReachSpec spec = specWith(50, 8);
+    spec.route.points = {{{0, 110, 0}, 0, -60}, {{20, 110, 0}, 90, -60}};
+    const ReachResult result = findReach(spec, hooks, {}, {});
+    EXPECT_EQ(result.distance, 8);
+    EXPECT_FALSE(result.isEmpty);
+    spec.route.points = {{{0, 1000, 0}, 0, 0}, {{20, 1000, 0}, 90, 0}};
+    const ReachResult none = findReach(spec, hooks, {}, {});
+    EXPECT_TRUE(none.isEmpty);
+    EXPECT_FALSE(none.distance && *none.distance < 8) << "a slow sky is no broken budget";
+}
+
 TEST(Reach, SaysWhereThereIsNoneAndWhereItLiesBeyond)
 {
     Costed graphics{[](int distance, int) { return 10.0 * distance; }, {}};
