@@ -72,9 +72,19 @@ void documents(Driver& drive)
 
 void meshes(Driver& drive)
 {
-    drive.holdKey(Qt::Key_W, 2500);
+    if (const auto route = findRoute("beck-to-summit", demoFolder() / "routes"))
+        drive.look(eyeOn(route.value(), 0.06, drive.session().terrain()));
+    drive.holdKey(Qt::Key_W, 400);
     drive.settle(1200);
     drive.stage(QStringLiteral("mesh"));
+    // The same view with two meshers: for the moving picture of the README.
+    drive.trigger(QStringLiteral("view.wireframe"));
+    for (const char* mesher : {"exposed", "greedy-bits"}) {
+        drive.click(QStringLiteral("mesh.mesher=") + QLatin1String(mesher));
+        drive.settle(3000);
+        drive.keep((std::string("mesher-") + mesher + ".png").c_str());
+    }
+    drive.trigger(QStringLiteral("view.wireframe"));
     drive.trigger(QStringLiteral("surface=%1").arg(static_cast<int>(Paint::QuadSizes)));
     drive.trigger(QStringLiteral("view.wireframe"));
     drive.wait(1200);
@@ -232,7 +242,7 @@ void measuring(Driver& drive)
     // Short enough for a build machine, long enough to show a curve.
     drive.choose(QStringLiteral("setupB"), QStringLiteral("B plain"));
     drive.write(QStringLiteral("values"), QStringLiteral("2, 3, 4"));
-    drive.number(QStringLiteral("rounds"), 2);
+    drive.number(QStringLiteral("rounds"), 3);
     drive.number(QStringLiteral("frames"), 5);
     drive.choose(QStringLiteral("churn"), QString::fromUtf8(churnChoice(ChurnKind::Blocks).title));
     drive.number(QStringLiteral("churnEach"), 8);

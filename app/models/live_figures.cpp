@@ -130,7 +130,9 @@ void LiveFigures::update(const LiveSample& sample)
     levels.detail = levels.idle ? QStringLiteral("full detail everywhere")
         : sample.now.levelsMissing > 0
         ? QStringLiteral("%1 places still empty").arg(countText(sample.now.levelsMissing))
-        : QStringLiteral("%1 chunks · %2 stand in").arg(countText(chunks), countText(sample.now.levelsWaiting));
+        : QStringLiteral("%1 chunks").arg(countText(chunks))
+            + (sample.now.levelsWaiting ? QStringLiteral(" · %1 loading").arg(countText(sample.now.levelsWaiting))
+                                        : QString());
     stage("cull").detail = QStringLiteral("%1 of %2 kept")
                                .arg(countText(sample.lastFrame.chunks), countText(sample.lastFrame.residentChunks));
     stage("draw").detail = QStringLiteral("%1 triangles").arg(countText(sample.lastFrame.triangles));

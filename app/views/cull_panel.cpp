@@ -217,11 +217,9 @@ void CullPanel::show(const FrameReport& frame, const OctreeFigures& octree)
         if (line == m_lines.end() || m_session.stepTrial.isRunning())
             continue;
         const CullCount& count = frame.culled[i];
-        const bool sides = std::string_view(findCullStep(used[i])->unit) != "chunks";
-        line->counts->setText(
-            (sides ? tr("%1 sides · %2 kept · %3 out · %4 µs") : tr("%1 tests · %2 kept · %3 out · %4 µs"))
-                .arg(countText(count.tested), countText(count.kept), countText(count.rejected),
-                    figureText(static_cast<double>(count.ns) / 1000)));
+        line->counts->setText(tr("%1 tests · %2 kept · %3 out · %4 µs")
+                                  .arg(countText(count.tested), countText(count.kept), countText(count.rejected),
+                                      figureText(static_cast<double>(count.ns) / 1000)));
     }
     m_octree->setText(octreeText(octree, walkedIn));
     m_savings->refresh();

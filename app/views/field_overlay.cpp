@@ -79,7 +79,7 @@ void addChips(std::vector<FieldOverlay::Chip>& chips, const WorldSession& sessio
             {kChipLeft, -38, tr("Drag to look"), tr("W A S D to fly · E up, Q down · wheel for speed · Shift fast")});
 }
 
-/// Which step's ghosts have which colour and stripes, and how many chunks they are.
+/// Which step's ghosts have which colour and stripes, and how many chunks, or directions of chunks, they are.
 std::vector<FieldOverlay::Ghost> ghostsOf(const WorldSession& session, const FrameReport& report)
 {
     std::vector<FieldOverlay::Ghost> out;
@@ -87,7 +87,7 @@ std::vector<FieldOverlay::Ghost> ghostsOf(const WorldSession& session, const Fra
     for (std::size_t i = 0; i < steps.size() && i < report.culled.size(); ++i) {
         const CullStep* step = findCullStep(steps[i]);
         const QString rejected = countText(report.culled[i].rejected);
-        out.push_back({step, std::string_view(step->unit) == "chunks" ? rejected : tr("%1 sides").arg(rejected)});
+        out.push_back({step, rejected});
     }
     return out;
 }
