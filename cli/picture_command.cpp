@@ -68,7 +68,7 @@ std::optional<Problem> checkArguments(const PictureArguments& arguments)
         return Problem{"--sun", "", "-18 to 60 degrees above the horizon are allowed"};
     const auto plainName = [](const std::string& file) { return std::filesystem::absolute(file).lexically_normal(); };
     if (!arguments.fullDetail.empty() && plainName(arguments.fullDetail) == plainName(arguments.out))
-        return Problem{"--beside", "", "is the same file as --out: give it another name"};
+        return Problem{"--full-detail", "", "is the same file as --out: give it another name"};
     return std::nullopt;
 }
 
@@ -78,8 +78,8 @@ Outcome<Setup> fullDetailOf(const Setup& settled)
     Setup full = settled;
     full.lod.scheme = "off";
     if (checkSetup(full))
-        return Problem{
-            "--beside", "", "is the same view at full detail, which shows at most 48 chunks; lower stream.distance"};
+        return Problem{"--full-detail", "",
+            "is the same view at full detail, which shows at most 48 chunks; lower stream.distance"};
     return full;
 }
 
@@ -158,7 +158,7 @@ Run addPicture(CLI::App& parser)
     command->add_option("--width", arguments->width, "pixels")->capture_default_str();
     command->add_option("--height", arguments->height, "pixels")->capture_default_str();
     command->add_option("--out", arguments->out, "the PNG file to write")->required();
-    command->add_option("--beside", arguments->fullDetail,
+    command->add_option("--full-detail", arguments->fullDetail,
         "a second PNG file: the same view at full detail, and how much the two differ");
     addDeviceOption(*command);
     return [arguments](const std::stop_token& stop) { return runPicture(*arguments, stop); };

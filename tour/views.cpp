@@ -165,7 +165,7 @@ void levels(Driver& drive)
         return !field || field->difference().has_value();
     });
     drive.wait(600);
-    drive.keep("field-beside.png");
+    drive.keep("field-full-detail.png");
     drive.trigger(QStringLiteral("setup.b-none"));
     drive.trigger(QStringLiteral("setup.near"));
     drive.trigger(QStringLiteral("view.reset"));

@@ -139,8 +139,13 @@ const Theme& currentTheme()
 
 QFont uiFont(int pixels, bool strong)
 {
-    static const bool kInter = QFontDatabase::families().contains(QStringLiteral("Inter"));
-    QFont font(kInter ? QStringLiteral("Inter") : QStringLiteral("DejaVu Sans"));
+    static const QString kFamily = [] {
+        if (!qEnvironmentVariableIsEmpty("XDG_CURRENT_DESKTOP"))
+            return QFontDatabase::systemFont(QFontDatabase::GeneralFont).family();
+        const bool isThere = QFontDatabase::families().contains(QStringLiteral("Inter"));
+        return isThere ? QStringLiteral("Inter") : QStringLiteral("DejaVu Sans");
+    }();
+    QFont font(kFamily);
     font.setPixelSize(pixels);
     font.setWeight(strong ? QFont::DemiBold : QFont::Normal);
     return font;

@@ -29,7 +29,7 @@ const Theme& currentTheme();
 /// Sets style, palette, font and style sheet of the application.
 void applyTheme(QApplication& app, const Theme& theme);
 
-/// A font of the interface, `pixels` high.
+/// A font of the interface, `pixels` high: of the desktop's family, without a desktop Inter.
 QFont uiFont(int pixels, bool strong = false);
 
 /// Draws `text` so that every digit takes the same width: figures that change do not jump. Returns the width.

@@ -272,9 +272,13 @@ TransectRow rowOf(const Samples& from)
         if (const auto frames = from.framesOf(round); !frames.empty())
             row.frameRounds.push_back(percentile(frames, 50)), worst.push_back(percentile(frames, 95));
     }
-    row.meshNsP50 = intervalOverRounds(row.meshRounds);
-    row.frameMsP50 = intervalOverRounds(row.frameRounds);
-    row.frameMsP95 = intervalOverRounds(worst);
+    constexpr std::size_t kFewest = 3; // rounds: of two, Student's t on one degree of freedom says nothing
+    const auto known = [](const std::vector<double>& rounds) {
+        return rounds.size() < kFewest ? Interval{} : intervalOverRounds(rounds);
+    };
+    row.meshNsP50 = known(row.meshRounds);
+    row.frameMsP50 = known(row.frameRounds);
+    row.frameMsP95 = known(worst);
     row.meshInReferences = percentile(row.roundsInReferences, 50);
     row.steps = from.steps;
     row.passes = from.passes;

@@ -214,11 +214,12 @@ Report reportOf(const TransectResult& result)
     report.sections.push_back({"What was found", {ReportList{findingsOf(result)}, ReportPlots{}}});
     report.sections.push_back({"Measured",
         {rowsTable(result),
-            std::string("An interval holds the percentile's geometric mean over rounds at 95 % (Student's t on "
-                        "logarithms); it takes "
-                        "two rounds. Milliseconds per square kilometre are thread time of all meshes of the first view "
-                        "over the "
-                        "ground within the render distance; nanoseconds per voxel are the median chunk's.")}});
+            std::string(
+                "An interval holds the percentile's geometric mean over rounds at 95 % (Student's t on "
+                "logarithms); it takes "
+                "three rounds. Milliseconds per square kilometre are thread time of all meshes of the first view "
+                "over the "
+                "ground within the render distance; nanoseconds per voxel are the median chunk's.")}});
     if (ReportTable churn = churnTable(result); !churn.rows.empty())
         report.sections.push_back({"What one change costs", {std::move(churn)}});
     for (const TransectRow& row : result.rows)

@@ -32,7 +32,7 @@ _fell_cli() {
     'export mesh') below='' options='--world --seed --json --setup --set --format --box --out --help --quiet' ;;
     'export voxels') below='' options='--world --seed --json --setup --set --format --box --out --help --quiet' ;;
     'export light') below='' options='--world --seed --json --setup --set --format --box --out --mode --help --quiet' ;;
-    'picture') below='' options='--world --seed --json --setup --set --route --along --sun --width --height --out --beside --device --help --quiet' ;;
+    'picture') below='' options='--world --seed --json --setup --set --route --along --sun --width --height --out --full-detail --device --help --quiet' ;;
     'fly') below='' options='--world --seed --json --setup --set --route --frames --speed --size --no-draw --straight --trace --device --help --quiet' ;;
     'store') below='' options='--world --seed --json --setup --set --form --chunks --edge --help --quiet' ;;
     'light') below='' options='--world --seed --json --setup --set --mode --box --edge --lamps --repeat --help --quiet' ;;

@@ -177,7 +177,7 @@ complete -c fell-cli -n '__fell_cli_at "picture"' -l sun -r -d 'height of the su
 complete -c fell-cli -n '__fell_cli_at "picture"' -l width -r -d 'pixels'
 complete -c fell-cli -n '__fell_cli_at "picture"' -l height -r -d 'pixels'
 complete -c fell-cli -n '__fell_cli_at "picture"' -l out -r -d 'the PNG file to write'
-complete -c fell-cli -n '__fell_cli_at "picture"' -l beside -r -d 'a second PNG file: the same view at full detail, and how much the two differ'
+complete -c fell-cli -n '__fell_cli_at "picture"' -l full-detail -r -d 'a second PNG file: the same view at full detail, and how much the two differ'
 complete -c fell-cli -n '__fell_cli_at "picture"' -l device -r -d 'the device that draws, by its number in "list"; not given: the choice of the driver'
 complete -c fell-cli -n '__fell_cli_at "fly"' -l world -r -a 'checker corrowdale dust gallery level solid' -d 'a world file, a recipe file, or a demo: corrowdale, gallery, level, checker, dust or solid'
 complete -c fell-cli -n '__fell_cli_at "fly"' -l seed -r -d 'replaces the recipe\'s seed (0 to 2^64-1)'

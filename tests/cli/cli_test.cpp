@@ -374,13 +374,13 @@ TEST(Cli, PictureDrawsAViewIntoAPng)
     const std::string picture
         = "picture --setup long-view --set lod.scheme=error --set stream.distance=8 --along 0.9 --width 160 "
           "--height 100 --out "
-        + (folder / "l.png").string() + " --beside " + (folder / "f.png").string() + " --set lod.error=";
+        + (folder / "l.png").string() + " --full-detail " + (folder / "f.png").string() + " --set lod.error=";
     const Ran same = runAlone(picture + "0.25"), other = runAlone(picture + "8");
     ASSERT_EQ(same.code, 0) << same.err;
     EXPECT_NE(same.out.find("differ by 0.000 of 255"), std::string::npos) << same.out;
     EXPECT_EQ(other.out.find("differ by 0.000 of 255"), std::string::npos) << other.out;
     EXPECT_NE(other.out.find("of 255 on average"), std::string::npos);
-    expectOneSentence(runAlone("picture --setup long-view --out " + (folder / "l.png").string() + " --beside "
+    expectOneSentence(runAlone("picture --setup long-view --out " + (folder / "l.png").string() + " --full-detail "
                           + (folder / "f.png").string()),
         "at most 48 chunks");
     EXPECT_EQ(runAlone("picture --along 3 --out " + (folder / "q.png").string()).code, 2);

@@ -72,7 +72,7 @@ TEST_F(CliOutputs, AnOutputNeverReplacesAnInput)
     const std::string recipe = textOf(folder / "rc/recipe.json");
     expectRefused("recipe map rc/recipe.json --out rc/recipe.json", "is a file that this command reads");
     EXPECT_EQ(textOf(folder / "rc/recipe.json"), recipe);
-    expectRefused("picture --out a.png --beside ./a.png", "is the same file");
+    expectRefused("picture --out a.png --full-detail ./a.png", "is the same file");
     expectRefused("export mesh --out ''", "is empty");
     expectRefused("world new ''", "is empty");
     expectRefused("transect --no-draw --ledger '' --keep", "--ledger");

@@ -27,7 +27,7 @@ DOCUMENTS = [
     ("fell-export", "export mesh --world level --box 0,-2,0,4,2,4 --out {s}/m.glb --json", 0),
     ("fell-export", "export voxels --world level --box 0,-2,0,4,2,4 --out {s}/v2.nrrd --json", 0),
     ("fell-picture", f"picture {WORLD} --width 32 --height 32 --out {{s}}/p.png --json", 0),
-    ("fell-picture", "picture --setup long-view --set stream.distance=8 --width 32 --height 32 --out {s}/p1.png --beside {s}/p2.png --json", 0),
+    ("fell-picture", "picture --setup long-view --set stream.distance=8 --width 32 --height 32 --out {s}/p1.png --full-detail {s}/p2.png --json", 0),
     ("fell-why", f"why {WORLD} --chunk=0,0,0 --json", 0),
     ("fell-why", "why --setup long-view --set stream.distance=8 --voxel=150,0,150 --json", 0),
     ("fell-recipe-check", "recipe check corrowdale --json", 0),
