@@ -29,7 +29,7 @@ Outcome<std::vector<std::uint8_t>> readLayer(const std::filesystem::path& file)
     const auto* data = reinterpret_cast<const stbi_uc*>(bytes.value().data());
     stbi_uc* read = stbi_load_from_memory(data, static_cast<int>(bytes.value().size()), &width, &height, &channels, 4);
     if (!read)
-        return Problem{file.string(), "", "is no PNG picture that can be read"};
+        return Problem{file.string(), "", "is no PNG picture that can be read: save it as PNG again"};
     std::vector<std::uint8_t> layer;
     if (width == height && (width == kTextureEdge || width * 2 == kTextureEdge)) {
         const int step = kTextureEdge / width;

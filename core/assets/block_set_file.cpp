@@ -58,7 +58,7 @@ std::shared_ptr<const BlockShape> findShape(
     auto model = set.folder.empty()
         ? Outcome<BlockShape>(Problem{name, "", "models are only read next to a block set file"})
         : !isAllowed(name)
-        ? Outcome<BlockShape>(Problem{name, "", "lies outside of the world's folder: it is not read"})
+        ? Outcome<BlockShape>(Problem{name, "", "lies outside of the world's folder and is not read: copy it there"})
         : loadShape(set.folder / name);
     if (model)
         return std::make_shared<const BlockShape>(model.take());

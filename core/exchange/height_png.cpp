@@ -44,7 +44,7 @@ public:
         if (!m_file)
             return Problem{m_where, "", "cannot be read"};
         if (!header())
-            return Problem{m_where, "", "is no PNG that can be read (" + m_trouble.what + ")"};
+            return Problem{m_where, "", "is no PNG that can be read: save it as PNG again (" + m_trouble.what + ")"};
         const auto width = png_get_image_width(m_png, m_info), height = png_get_image_height(m_png, m_info);
         const int bits = png_get_bit_depth(m_png, m_info), colour = png_get_color_type(m_png, m_info);
         if (colour != PNG_COLOR_TYPE_GRAY || (bits != 8 && bits != 16))

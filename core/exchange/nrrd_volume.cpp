@@ -195,7 +195,7 @@ Outcome<NrrdVolume> parseNrrd(std::string_view bytes, const std::string& where)
 {
     auto header = headerOf(bytes);
     if (!header)
-        return Problem{where, "", "is no NRRD file, or its header does not end"};
+        return Problem{where, "", "is no NRRD file, or its header does not end: an empty line is expected after it"};
     auto& fields = header->fields;
     NrrdVolume out;
     out.notes = std::move(header->notes);

@@ -53,7 +53,7 @@ std::optional<Problem> isThere(const fs::path& file)
 {
     std::error_code error;
     if (fs::exists(file, error))
-        return Problem{file.string(), "", "is there already; nothing was changed"};
+        return Problem{file.string(), "", "is there already; nothing was changed: name another file"};
     return std::nullopt;
 }
 
@@ -171,7 +171,7 @@ Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bo
         return Problem{spec.material, "", "is no block kind of the world"};
     const auto kind = importKindOf(spec.in);
     if (!kind)
-        return Problem{spec.in.string(), "", "is neither a height map (.png) nor a volume (.nrrd)"};
+        return Problem{spec.in.string(), "", "is neither a height map (.png) nor a volume (.nrrd), which are allowed"};
     return *kind == ImportKind::Heights ? importHeights(spec, progress) : importVolume(spec, progress);
 }
 

@@ -189,12 +189,14 @@ Outcome<std::unique_ptr<Ledger>> Ledger::open(const std::filesystem::path& file)
         base.exec("PRAGMA trusted_schema = OFF");
         base.exec("PRAGMA cell_size_check = ON");
         if (base.execAndGet("SELECT count(*) FROM sqlite_master WHERE type IN ('view', 'trigger')").getInt() > 0)
-            return Problem{file.string(), "", "has views or triggers, which no ledger of Fell has"};
+            return Problem{
+                file.string(), "", "has views or triggers, which no ledger of Fell has: choose another file"};
         const bool isNew = base.execAndGet("SELECT count(*) FROM sqlite_master").getInt() == 0;
         const int application = base.execAndGet("PRAGMA application_id").getInt(),
                   version = base.execAndGet("PRAGMA user_version").getInt();
         if (!isNew && application != kApplication)
-            return Problem{file.string(), "", "is a database of another application, no ledger of Fell"};
+            return Problem{
+                file.string(), "", "is a database of another application, no ledger of Fell: choose another file"};
         if (version > kVersion)
             return Problem{file.string(), "",
                 "is a ledger of version " + std::to_string(version) + ", up to " + std::to_string(kVersion)
@@ -349,7 +351,7 @@ Outcome<ImportCounts> Ledger::importJson(std::string_view json, const std::strin
         return parsed.problem();
     const nlohmann::ordered_json& root = parsed.value();
     if (!root.is_object())
-        return Problem{where, "", "is neither an exported ledger nor a transect's JSON"};
+        return Problem{where, "", "is neither an exported ledger nor a transect's JSON, which are allowed"};
     std::vector<Read> all;
     std::optional<Problem> problem;
     const auto add = [&](const nlohmann::ordered_json& document, std::string tags, const std::string& at) {

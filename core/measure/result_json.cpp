@@ -395,7 +395,8 @@ Outcome<TransectResult> resultFrom(const nlohmann::json& root, const std::string
     JsonReader reader(root, problem, where);
     TransectResult out;
     if (reader.has("version") && reader.integer("version", 0, 1 << 20) > kResultVersion)
-        return Problem{where, "/version", "is of a newer Fell; this one reads up to " + std::to_string(kResultVersion)};
+        return Problem{where, "/version",
+            "is of a newer Fell: use that one; this one reads up to " + std::to_string(kResultVersion)};
     out.vary = reader.text("vary");
     out.unit = reader.has("unit") ? reader.text("unit") : "";
     out.second = reader.has("across") ? reader.text("across") : "";

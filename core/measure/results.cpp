@@ -343,7 +343,7 @@ Outcome<TransectResult> parseResultCsv(std::string_view csv, const std::string& 
         result.rows.push_back(std::move(row));
     }
     if (result.rows.empty())
-        return Problem{where, "", "holds no row of measurements"};
+        return Problem{where, "", "holds no row of measurements: choose another file"};
     for (const auto& row : result.rows) {
         if (row.side == 'B' && !result.b)
             result.b.emplace();

@@ -155,7 +155,7 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file, WorldA
         const int application = base.execAndGet("PRAGMA application_id").getInt(),
                   version = base.execAndGet("PRAGMA user_version").getInt();
         if (application != kWorldApplication)
-            return Problem{file.string(), "", "is a database of something else, no world of Fell"};
+            return Problem{file.string(), "", "is a database of something else, no world of Fell: choose another file"};
         if (version > kWorldVersion)
             parts->whyReadOnly = "this world was written by a newer Fell (its version is " + std::to_string(version)
                 + ", this one writes " + std::to_string(kWorldVersion) + "): it can be looked at, and is not changed";
@@ -167,7 +167,8 @@ Outcome<std::unique_ptr<WorldFile>> WorldFile::open(const fs::path& file, WorldA
                   "time: save the world on another disk to keep changes";
         parts->isOpenedToRead = access == WorldAccess::Read;
         if (!hasOnlyOurTables(base))
-            return Problem{file.string(), "", "is no world of Fell: its tables are others than a world's"};
+            return Problem{
+                file.string(), "", "is no world of Fell, its tables are others than a world's: choose another file"};
         parts->readHeader();
         if (auto problem = parts->findFiles())
             return *problem;

@@ -121,7 +121,8 @@ std::optional<Problem> putPacked(const fs::path& folder, const std::string& name
     out.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
     out.close();
     if (!out)
-        return Problem{(folder / name).string(), "", "cannot be written: there is no space for temporary files"};
+        return Problem{(folder / name).string(), "",
+            "cannot be written, there is no space for temporary files: free some, or set TMPDIR"};
     return std::nullopt;
 }
 

@@ -223,7 +223,7 @@ void HeightMapWriter::flush()
 std::optional<Problem> HeightMapWriter::finish()
 {
     if (m_rows != m_height)
-        return Problem{m_file.string(), "", "has not got all of its rows"};
+        return Problem{m_file.string(), "", "has not got all of its rows: import it again"};
     if (const int rest = m_rows % kHeightTile; rest != 0) { // the last row again below it
         const std::size_t tiles = static_cast<std::size_t>(tilesFor(m_width));
         for (std::size_t tile = 0; tile < tiles; ++tile)
