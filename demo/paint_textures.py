@@ -140,7 +140,7 @@ def stones(sheet, apart, ink, light=0.08):
 
 
 def courses(sheet, rows, ink):
-    """A drystone wall: each course has stones of its own widths."""
+    """A drystone wall: the widths of stones differ from course to course."""
     high = EDGE / rows
     for row in range(rows):
         y, x = row * high, sheet.rng.uniform(0, 6)
