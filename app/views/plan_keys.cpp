@@ -59,7 +59,7 @@ bool PlanCanvas::editRoute(const QKeyEvent& event)
         emit routePointRemoved(m_routeKey);
         return true;
     }
-    if (event.key() == Qt::Key_Insert) {
+    if (event.key() == Qt::Key_Insert && points > 1) {
         emit routePointAdded(std::min(m_routeKey, points - 2), 0.5);
         return true;
     }
