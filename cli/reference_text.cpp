@@ -8,7 +8,6 @@
 
 #include <algorithm>
 #include <map>
-#include <set>
 
 namespace fell::cli {
 namespace {
