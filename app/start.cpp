@@ -75,6 +75,7 @@ int parseAndOpen(int argc, char** argv, const Program& program)
         && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
         return fail(
             {"this machine", "", "has no display; ./fell without a display starts a virtual one and shows a tour"}, 3);
+    followTextSize(argc, argv);
     QApplication app(argc, argv);
     QApplication::setApplicationName(QStringLiteral("Fell"));
     QGuiApplication::setDesktopFileName(QStringLiteral("net.corrowdale.fell"));

@@ -38,7 +38,7 @@ void RouteEditor::move(std::size_t point, std::array<double, 3> metres)
 
 void RouteEditor::add(std::size_t after, double part)
 {
-    if (!m_route || after + 1 >= m_route->points.size())
+    if (!m_route || m_route->points.size() < 2 || after >= m_route->points.size() - 1)
         return;
     keep();
     m_route->points.insert(m_route->points.begin() + static_cast<std::ptrdiff_t>(after) + 1,

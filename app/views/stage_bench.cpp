@@ -196,8 +196,8 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame, cons
     if (m_passes)
         m_passes->refresh();
     const QString state = counts.full ? tr("memory full")
-        : counts.settled              ? tr("all there")
-                         : tr("filling, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
+        : counts.settled              ? tr("all loaded")
+                         : tr("loading, %1 to go").arg(countText(counts.toGenerate + counts.toMesh + counts.toUpload));
     const auto mebibytes = [](std::uint64_t bytes) { return figureText(static_cast<double>(bytes) / 1048576); };
     const Setup& setup = m_session.edited().current();
     if (counts.settled && !counts.full)
@@ -205,7 +205,7 @@ void StageBench::show(const StreamCounts& counts, const FrameReport& frame, cons
     // While it fills: what it will come to, by what was there when all was.
     const std::uint64_t expected = counts.settled ? 0 : expectedBytes(m_settled.counts, m_settled.setup, setup);
     m_resident->setText(
-        tr("%1 chunks, %2 with a mesh · %3\nMiB: voxels %4 · light %5 · GPU %6%7")
+        tr("%1 chunks, %2 with a mesh\n%3\nMiB: voxels %4 · light %5 · GPU %6%7")
             .arg(countText(counts.resident), countText(frame.residentChunks), state, mebibytes(counts.voxelBytes),
                 mebibytes(counts.lightBytes), mebibytes(frame.gpuBytes),
                 expected > 0 ? tr("\nabout %1 of voxels, light and meshes expected").arg(bytesText(expected))

@@ -7,6 +7,9 @@
 #include <QPalette>
 #include <QStyleFactory>
 
+#include <algorithm>
+#include <cmath>
+
 namespace fell::app {
 namespace {
 
@@ -149,6 +152,29 @@ QFont uiFont(int pixels, bool strong)
     font.setPixelSize(pixels);
     font.setWeight(strong ? QFont::DemiBold : QFont::Normal);
     return font;
+}
+
+double textScale(double desktopPoints)
+{
+    constexpr double kPixelsAPoint = 96.0 / 72, kOurs = 13, kNear = 0.1, kLeast = 0.75, kMost = 2.5;
+    const double scale = std::clamp(desktopPoints * kPixelsAPoint / kOurs, kLeast, kMost);
+    return std::abs(scale - 1) < kNear ? 1 : scale;
+}
+
+void followTextSize(int& argc, char** argv)
+{
+    for (const char* own : {"QT_SCALE_FACTOR", "QT_SCREEN_SCALE_FACTORS", "QT_FONT_DPI"})
+        if (qEnvironmentVariableIsSet(own))
+            return;
+    if (qEnvironmentVariableIsEmpty("XDG_CURRENT_DESKTOP"))
+        return;
+    double points = 0;
+    {
+        const QGuiApplication asking(argc, argv);
+        points = QFontDatabase::systemFont(QFontDatabase::GeneralFont).pointSizeF();
+    }
+    if (points > 0 && textScale(points) != 1)
+        qputenv("QT_SCALE_FACTOR", QByteArray::number(textScale(points)));
 }
 
 void applyTheme(QApplication& app, const Theme& theme)

@@ -146,6 +146,19 @@ TEST(RouteEditor, AnAddedPointLiesOnTheCurveAndTwoPointsAlwaysStay)
     EXPECT_FALSE(editor.route());
 }
 
+TEST(RouteEditor, APointIsAddedBetweenTwoOnly)
+{
+    RouteEditor editor;
+    Route one = threePoints();
+    one.points.resize(1);
+    for (const Route& route : {one, threePoints()}) {
+        editor.open(route);
+        editor.add(route.points.size() - 1, 0.5);
+        editor.add(static_cast<std::size_t>(-1), 0.5); // of a key pressed where no point is chosen
+        EXPECT_EQ(editor.route()->points.size(), route.points.size());
+    }
+}
+
 TEST(SetupHistory, MetresFollowTheChunkEdgeAndTheWorldsVoxels)
 {
     SetupHistory history{test::unlitSetup()};

@@ -19,7 +19,7 @@ TEST_F(FieldWindowTest, ShowsTheWorld)
 {
     EXPECT_GT(coloursOf(fieldPicture()), 200) << "a sky and ground of many shades";
     EXPECT_EQ(m_window->windowTitle(), "Corrowdale[*] — Fell");
-    EXPECT_TRUE(becomes([&] { return child<QLabel>("resident")->text().contains("all there"); }))
+    EXPECT_TRUE(becomes([&] { return child<QLabel>("resident")->text().contains("all loaded"); }))
         << child<QLabel>("resident")->text().toStdString();
     EXPECT_TRUE(child<QLabel>("distanceText")->text().contains("64 m"));
 }

@@ -71,6 +71,16 @@ double contrast(const QColor& a, const QColor& b)
     return (std::max(la, lb) + 0.05) / (std::min(la, lb) + 0.05);
 }
 
+TEST(Theme, TheInterfaceGrowsWithTheTextOfTheDesktop)
+{
+    EXPECT_EQ(textScale(9.75), 1); // 13 pixels
+    EXPECT_EQ(textScale(9), 1); // near enough
+    EXPECT_NEAR(textScale(12), 16.0 / 13, 1e-9);
+    EXPECT_NEAR(textScale(19.5), 2, 1e-9);
+    EXPECT_EQ(textScale(200), 2.5);
+    EXPECT_EQ(textScale(1), 0.75);
+}
+
 TEST(Theme, TextHasAContrastOf4AndAHalfAndSignsOf3)
 {
     EXPECT_NEAR(contrast(Qt::black, Qt::white), 21, 1e-6);

@@ -13,6 +13,9 @@ int main(int argc, char** argv)
     const fell::test::TempFolder home; // so that the user's ledger stays as it is
     qputenv("XDG_DATA_HOME", QByteArray::fromStdString(home.path().string()));
     qputenv("XDG_CONFIG_HOME", QByteArray::fromStdString(home.path().string()));
+    if (const QByteArray points = qgetenv("FELL_DESKTOP_POINTS"); !points.isEmpty()) // a desktop with a text size
+        (void)home.write("kdeglobals", "[General]\nfont=DejaVu Sans," + points.toStdString() + ",-1,5,50,0,0,0,0,0\n");
+    fell::app::followTextSize(argc, argv);
     QApplication app(argc, argv);
     fell::applyTheme(app, fell::limewash());
     return RUN_ALL_TESTS();
