@@ -25,7 +25,6 @@ FindingCards::FindingCards(QWidget* parent)
     setAccessibleName(tr("Findings"));
     setFrameShape(QFrame::NoFrame);
     setWidgetResizable(true);
-    setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_row->setObjectName(QStringLiteral("findingsRow"));
     m_layout->setContentsMargins(0, 0, 0, 0);
     m_layout->setSpacing(8);

@@ -161,8 +161,8 @@ void FrameStrip::paintBars(QPainter& painter, const StripLayout& layout) const
     }
     if (const FrameRecord* hitch = m_history.lastHitch()) {
         const QString text = tr("last hitch: %1").arg(m_history.causeOf(*hitch));
-        painter.drawText(QRect(x, height() - 18, layout.plot.right() - x, 16), Qt::AlignRight | Qt::AlignVCenter,
-            painter.fontMetrics().elidedText(text, Qt::ElideRight, layout.plot.right() - x));
+        painter.drawText(QRect(x, height() - 18, layout.plot.right() - x - 12, 16), Qt::AlignRight | Qt::AlignVCenter,
+            painter.fontMetrics().elidedText(text, Qt::ElideRight, layout.plot.right() - x - 12));
     }
 }
 
