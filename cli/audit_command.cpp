@@ -66,6 +66,8 @@ AuditRow runMeshAudit(
     spec.blocks = terrain.recipe.blocks;
     spec.cases = static_cast<std::uint64_t>(arguments.cases);
     spec.seed = terrain.recipe.seed;
+    if (!arguments.world.methods.empty())
+        spec.meshers = loadMethods(arguments.world).value(); // openSetup has loaded them
     spec.progress = [](double share) { showProgress(share, "mesh"); };
     return auditMesh(spec, stop);
 }
@@ -307,7 +309,12 @@ int runAudit(const AuditArguments& asked, const std::stop_token& stop)
         return fail({"--views", "", "4 to 100000 are allowed"});
     if (asked.cases < 1 || asked.cases > 10000000)
         return fail({"--cases", "", "1 to 10000000 are allowed"});
-    auto setup = openSetup(asked.world.setup, asked.world.set);
+    const auto asksMesher
+        = [](const std::string& audit) { return audit == "mesh" || audit == "stream" || audit == "seams"; };
+    if (!asked.world.methods.empty() && std::none_of(asked.audits.begin(), asked.audits.end(), asksMesher))
+        return fail(
+            {"--method " + asked.world.methods[0], "", "changes nothing here: mesh, stream and seams use a mesher"});
+    auto setup = openSetup(asked.world.setup, asked.world);
     if (!setup)
         return fail(setup.problem());
     std::vector<std::string> used;
@@ -354,6 +361,7 @@ Run addAudit(CLI::App& parser)
         = parser.add_subcommand("audit", "compare fast methods with their slow reference; exit code 1 if they differ");
     auto arguments = std::make_shared<AuditArguments>();
     addWorldOptions(*command, arguments->world);
+    addMethodOption(*command, arguments->world);
     command->add_option("audits", arguments->audits, "which: cull, keep, light, mesh, order, seams, stream")
         ->capture_default_str()
         ->delimiter(',');

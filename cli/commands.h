@@ -29,6 +29,7 @@ Run addAudit(CLI::App& parser);
 Run addWorld(CLI::App& parser);
 Run addRecipe(CLI::App& parser);
 Run addWhy(CLI::App& parser);
+Run addMethod(CLI::App& parser);
 Run addReference(CLI::App& parser);
 
 } // namespace fell::cli

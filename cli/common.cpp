@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "common.h"
+#include "methods.h"
 #include <fell/demo/demo_folder.h>
 #include <fell/input/temp_folder.h>
 #include <fell/input/text_file.h>
@@ -128,13 +129,18 @@ std::optional<Problem> checkUnused(
     return std::nullopt;
 }
 
-Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set)
+Outcome<Setup> openSetup(const std::string& name, const WorldArguments& arguments)
 {
+    const auto methods = loadMethods(arguments); // first: a setup may name one of them
+    if (!methods)
+        return methods.problem();
     auto found = findSetup(name, demoFolder() / "setups");
     if (!found)
         return found;
     Setup setup = found.take();
-    for (const auto& assignment : set)
+    if (!methods.value().empty())
+        useMesher(setup, *methods.value()[0]);
+    for (const auto& assignment : arguments.set)
         if (auto problem = applyOverride(setup, assignment))
             return *problem;
     if (auto problem = checkSetup(setup))

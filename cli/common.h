@@ -4,6 +4,7 @@
 
 #include <fell/demo/demo_folder.h>
 #include <fell/measure/route.h>
+#include <fell/mesh/meshers.h>
 #include <fell/save/changes.h>
 #include <fell/setup/setup.h>
 #include <fell/terrain/terrain.h>
@@ -38,6 +39,7 @@ struct WorldArguments {
     std::optional<std::uint64_t> seed;
     std::string setup = "near";
     std::vector<std::string> set;
+    std::vector<std::string> methods; // shared libraries, see addMethodOption
     bool json = false;
 };
 
@@ -59,7 +61,15 @@ std::optional<Problem> checkUsed(const std::vector<std::string>& set, const std:
 std::optional<Problem> checkUnused(
     const CLI::App& command, const std::vector<std::string>& options, const std::string& why);
 
-Outcome<Setup> openSetup(const std::string& name, const std::vector<std::string>& set);
+/// The setup of this name with --method and --set of the arguments: the first library's mesher is the setup's, and what
+/// it cannot do is switched off, which standard error says. --set comes last.
+Outcome<Setup> openSetup(const std::string& name, const WorldArguments& arguments);
+
+/// "--method FILE": methods from outside, by openSetup and loadMethods.
+void addMethodOption(CLI::App& command, WorldArguments& arguments);
+/// Checks each library in a separate process (audit/method_check.h) and loads those that are new. In the order of the
+/// arguments. Errors: a library that cannot be loaded, or whose check finds a fault.
+Outcome<std::vector<const Mesher*>> loadMethods(const WorldArguments& arguments);
 
 /// "path=value,path=value" of --a or --b onto one side's setup, whose name then says so. A comma that is followed by no
 /// path belongs to the value, as in cull.steps. An empty text does nothing. Errors: what applyOverride says; a path

@@ -89,7 +89,7 @@ int runExport(const ExportArguments& arguments, const std::stop_token& stop)
     const auto box = parseBox(arguments.box);
     if (!box)
         return fail(box.problem());
-    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    const auto setup = openSetup(arguments.world.setup, arguments.world);
     if (!setup)
         return fail(setup.problem());
     std::shared_ptr<WorldChanges> changes;
@@ -138,6 +138,8 @@ Run addExport(CLI::App& parser)
     const auto add = [&](const char* what, const char* title, const char* formats) {
         auto* part = command->add_subcommand(what, title);
         addWorldOptions(*part, arguments->world);
+        if (std::string_view(what) == "mesh")
+            addMethodOption(*part, arguments->world);
         part->add_option("--format", arguments->format, formats);
         part->add_option("--box", arguments->box, "x0,y0,z0,x1,y1,z1 in voxels, upper bound outside")
             ->capture_default_str();

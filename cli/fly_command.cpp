@@ -25,7 +25,7 @@ struct FlyArguments {
 Outcome<FlySpec> flySpecOf(const FlyArguments& arguments)
 {
     FlySpec spec;
-    auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    auto setup = openSetup(arguments.world.setup, arguments.world);
     if (!setup)
         return setup.problem();
     spec.setup = setup.take();
@@ -181,6 +181,7 @@ Run addFly(CLI::App& parser)
     auto* command = parser.add_subcommand("fly", "stream and draw a route without a window");
     auto arguments = std::make_shared<FlyArguments>();
     addWorldOptions(*command, arguments->world);
+    addMethodOption(*command, arguments->world);
     addRouteOption(*command, arguments->route);
     command
         ->add_option(

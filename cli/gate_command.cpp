@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
+#include "methods.h"
 #include "offscreen.h"
 #include <fell/input/text_file.h>
 #include <fell/measure/findings.h>
@@ -42,11 +43,13 @@ Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectR
     spec.churn = then.churn;
     spec.a = then.a;
     if (arguments.setupGiven) {
-        auto setup = openSetup(arguments.world.setup, arguments.world.set);
+        auto setup = openSetup(arguments.world.setup, arguments.world);
         if (!setup)
             return setup.problem();
         spec.a = setup.take();
     } else {
+        if (const auto methods = loadMethods(arguments.world).take(); !methods.empty())
+            useMesher(spec.a, *methods[0]);
         for (const auto& one : arguments.world.set)
             if (auto wrong = applyOverride(spec.a, one))
                 return *wrong;
@@ -123,6 +126,8 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
     const auto allowed = shareOf(arguments.allow);
     if (!allowed)
         return fail({"--allow " + arguments.allow, "", "is no share from 0 to 10, such as 2% or 0.02"});
+    if (const auto methods = loadMethods(arguments.world); !methods) // before the baseline, which may name one
+        return fail(methods.problem());
     const auto text = readFile(arguments.baseline);
     if (!text)
         return fail(text.problem());
@@ -179,6 +184,7 @@ Run addGate(CLI::App& parser)
         "5 if inconclusive");
     auto arguments = std::make_shared<GateArguments>();
     addWorldOptions(*command, arguments->world);
+    addMethodOption(*command, arguments->world);
     command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect")->required();
     command->add_option("--allow", arguments->allow, "slowdown that is allowed: 2% or 0.02")->capture_default_str();
     command->add_option("--route", arguments->route, "a route; not given: that of the baseline");

@@ -70,7 +70,7 @@ int runLight(const LightArguments& arguments, const std::stop_token& stop)
             "is no size such as 8x4x8; 1 to 32 chunks on each axis are allowed and 4096 in all"});
     if (auto problem = checkUsed(arguments.world.set, {"chunk.edge", "generate.method"}))
         return fail(*problem);
-    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    const auto setup = openSetup(arguments.world.setup, arguments.world);
     if (!setup)
         return fail(setup.problem());
     const int edge = arguments.edge.value_or(setup.value().chunk.edge);

@@ -79,6 +79,7 @@ int runCommand(int argc, char** argv)
     runs["world"] = addWorld(parser);
     runs["recipe"] = addRecipe(parser);
     runs["why"] = addWhy(parser);
+    runs["method"] = addMethod(parser);
     runs["reference"] = addReference(parser);
     bool quiet = false;
     addQuiet(parser, quiet);

@@ -130,6 +130,23 @@ int compareSides(const MeshArguments& arguments, const Setup& common, const Terr
     return isSame ? kDone : kDoesNotHold;
 }
 
+/// With --method alone: the first library against the second, or else against the setup's own mesher.
+std::optional<Problem> compareMethods(MeshArguments& arguments)
+{
+    const auto methods = loadMethods(arguments.world);
+    if (!methods)
+        return methods.problem();
+    WorldArguments without = arguments.world;
+    without.methods.clear();
+    const auto own = openSetup(arguments.world.setup, without);
+    if (!own)
+        return own.problem();
+    const auto& all = methods.value();
+    arguments.a = std::string("mesh.mesher=") + all[0]->id;
+    arguments.b = "mesh.mesher=" + (all.size() > 1 ? std::string(all[1]->id) : own.value().mesh.mesher);
+    return std::nullopt;
+}
+
 int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
 {
     std::vector<std::string> used{"chunk.edge", "generate.method", "mesh.layout", "mesh.shade"};
@@ -137,7 +154,7 @@ int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
         used.emplace_back("mesh.mesher"); // else --mesher says which
     if (auto problem = checkUsed(arguments.world.set, used))
         return fail(*problem);
-    auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    auto setup = openSetup(arguments.world.setup, arguments.world);
     if (!setup)
         return fail(setup.problem());
     Setup chosen = setup.take();
@@ -146,7 +163,10 @@ int runMesh(const MeshArguments& arguments, const std::stop_token& stop)
             return fail({"--edge " + std::to_string(*arguments.edge), "", problem->what});
     if (arguments.chunks < 1 || arguments.chunks > 4096 || arguments.repeat < 1 || arguments.repeat > 1000)
         return fail({"--chunks, --repeat", "", "1 to 4096 chunks and 1 to 1000 repetitions are allowed"});
-    const auto methods = chooseMethods("--mesher", arguments.meshers, meshers());
+    std::string listed = arguments.meshers;
+    for (const Mesher* loaded : loadMethods(arguments.world).take()) // openSetup has loaded them
+        listed += std::string(",") + loaded->id;
+    const auto methods = chooseMethods("--mesher", listed, meshers());
     if (!methods)
         return fail(methods.problem());
     const auto layouts = chooseMethods(
@@ -190,6 +210,7 @@ Run addMesh(CLI::App& parser)
         if (!mesher.traits.makesTriangles)
             arguments->meshers += (arguments->meshers.empty() ? "" : ",") + std::string(mesher.id);
     addWorldOptions(*command, arguments->world);
+    addMethodOption(*command, arguments->world);
     command->add_option("--mesher", arguments->meshers, "which methods, separated by commas")->capture_default_str();
     command->add_option(
         "--layout", arguments->layouts, "which vertex layouts, separated by commas; the setup's if not given");
@@ -202,6 +223,10 @@ Run addMesh(CLI::App& parser)
         if (!arguments->a.empty() || !arguments->b.empty())
             if (auto problem
                 = checkUnused(*command, {"--mesher", "--layout", "--edge"}, "--a and --b say what differs"))
+                return fail(*problem);
+        const bool isBare = arguments->a.empty() && arguments->b.empty() && command->count("--mesher") == 0;
+        if (!arguments->world.methods.empty() && isBare)
+            if (auto problem = compareMethods(*arguments))
                 return fail(*problem);
         return runMesh(*arguments, stop);
     };

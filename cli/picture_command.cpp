@@ -85,7 +85,7 @@ Outcome<Setup> fullDetailOf(const Setup& settled)
 
 int runPicture(const PictureArguments& arguments, const std::stop_token& stop)
 {
-    auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    auto setup = openSetup(arguments.world.setup, arguments.world);
     if (!setup)
         return fail(setup.problem());
     std::shared_ptr<WorldChanges> changes;
@@ -152,6 +152,7 @@ Run addPicture(CLI::App& parser)
     auto* command = parser.add_subcommand("picture", "draw one view of a route into a PNG file, without a window");
     auto arguments = std::make_shared<PictureArguments>();
     addWorldOptions(*command, arguments->world);
+    addMethodOption(*command, arguments->world);
     addRouteOption(*command, arguments->route);
     command->add_option("--along", arguments->along, "where on the route, 0 to 1")->capture_default_str();
     command->add_option("--sun", arguments->sun, "height of the sun, degrees")->capture_default_str();

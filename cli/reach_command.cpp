@@ -35,7 +35,7 @@ Outcome<std::vector<ReachSpec>> specsOf(const ReachArguments& arguments)
     std::vector<ReachSpec> specs;
     std::vector<Setup> setups;
     for (const std::string& name : arguments.setups) {
-        auto setup = openSetup(name, arguments.world.set);
+        auto setup = openSetup(name, arguments.world);
         if (!setup)
             return setup.problem();
         setups.push_back(setup.take());
@@ -149,6 +149,7 @@ Run addReach(CLI::App& parser)
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a world file, a recipe file, or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
+    addMethodOption(*command, arguments->world);
     command->add_option("--setup", arguments->setups, "once for each setup")->allow_extra_args(false)->take_all();
     command->add_option("--set", world.set, "sets one setting of all setups: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");

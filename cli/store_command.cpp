@@ -43,7 +43,7 @@ int runStore(const StoreArguments& arguments, const std::stop_token& stop)
 {
     if (auto problem = checkUsed(arguments.world.set, {"chunk.edge", "generate.method"}))
         return fail(*problem);
-    const auto setup = openSetup(arguments.world.setup, arguments.world.set);
+    const auto setup = openSetup(arguments.world.setup, arguments.world);
     if (!setup)
         return fail(setup.problem());
     const int e = arguments.edge.value_or(setup.value().chunk.edge);

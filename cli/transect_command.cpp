@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
+#include "methods.h"
 #include "offscreen.h"
 #include <fell/audit/setup_audit.h>
 #include <fell/input/text_file.h>
@@ -49,6 +50,29 @@ std::optional<Problem> readVaried(const std::string& text, std::string& path, st
     return std::nullopt;
 }
 
+/// With --method alone: A is the first library, B the second or else the setup's own mesher.
+std::optional<Problem> compareMethods(const TransectArguments& arguments, TransectSpec& spec)
+{
+    const auto methods = loadMethods(arguments.world);
+    if (!methods)
+        return methods.problem();
+    if (methods.value().empty())
+        return std::nullopt;
+    WorldArguments without = arguments.world;
+    without.methods.clear();
+    const auto own = openSetup(arguments.setups[0], without);
+    if (!own)
+        return own.problem();
+    const Mesher* other = methods.value().size() > 1 ? methods.value()[1] : findMesher(own.value().mesh.mesher);
+    if (spec.a.mesh.mesher == other->id)
+        return std::nullopt;
+    spec.b = spec.a;
+    useMesher(*spec.b, *other);
+    for (Setup* side : {&spec.a, &*spec.b})
+        side->name = (side->name + " " + side->mesh.mesher).substr(0, 40);
+    return std::nullopt;
+}
+
 Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
 {
     TransectSpec spec;
@@ -66,7 +90,7 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
     if (arguments.setups.size() > 2)
         return Problem{"--setup", "",
             "is given " + std::to_string(arguments.setups.size()) + " times, one or two setups are allowed"};
-    auto a = openSetup(arguments.setups[0], arguments.world.set);
+    auto a = openSetup(arguments.setups[0], arguments.world);
     if (!a)
         return a.problem();
     spec.a = a.take();
@@ -79,8 +103,11 @@ Outcome<TransectSpec> transectSpecOf(const TransectArguments& arguments)
             if (auto wrong = applySide(*setup, side, *text, {spec.vary, spec.second}))
                 return *wrong;
     }
+    if (arguments.setups.size() < 2 && !spec.b && spec.vary != "mesh.mesher" && spec.second != "mesh.mesher")
+        if (auto wrong = compareMethods(arguments, spec))
+            return *wrong;
     if (arguments.setups.size() == 2) {
-        auto b = openSetup(arguments.setups[1], arguments.world.set);
+        auto b = openSetup(arguments.setups[1], arguments.world);
         if (!b)
             return b.problem();
         spec.b = b.take();
@@ -194,6 +221,7 @@ Run addTransect(CLI::App& parser)
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a world file, a recipe file, or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
+    addMethodOption(*command, arguments->world);
     command->add_option("--setup", arguments->setups, "once for A, a second time for B")
         ->allow_extra_args(false)
         ->take_all();

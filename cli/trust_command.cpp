@@ -21,7 +21,7 @@ struct TrustArguments {
 
 Outcome<TrustSpec> trustSpecOf(const TrustArguments& arguments)
 {
-    auto setup = openSetup(arguments.setup, arguments.world.set);
+    auto setup = openSetup(arguments.setup, arguments.world);
     if (!setup)
         return setup.problem();
     std::shared_ptr<WorldChanges> changes;
@@ -128,6 +128,7 @@ Run addTrust(CLI::App& parser)
     auto& world = arguments->world;
     command->add_option("--world", world.world, "a world file, a recipe file, or a demo")->capture_default_str();
     command->add_option("--seed", world.seed, "replaces the recipe's seed")->check(seedValidator());
+    addMethodOption(*command, arguments->world);
     command->add_option("--setup", arguments->setup, "what is measured")->capture_default_str();
     command->add_option("--set", world.set, "sets one setting of the setup: path=value")->allow_extra_args(false);
     command->add_flag("--json", world.json, "print one JSON document");

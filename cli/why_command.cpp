@@ -116,7 +116,7 @@ void say(const Answer& answer, const std::string& from)
 
 int runWhy(const WhyArguments& arguments, const std::stop_token& stop)
 {
-    auto opened = openSetup(arguments.world.setup, arguments.world.set);
+    auto opened = openSetup(arguments.world.setup, arguments.world);
     if (!opened)
         return fail(opened.problem());
     Setup setup = opened.take();
@@ -173,6 +173,7 @@ Run addWhy(CLI::App& parser)
     auto* command = parser.add_subcommand("why", "say why a chunk is not drawn from a place on a route");
     auto arguments = std::make_shared<WhyArguments>();
     addWorldOptions(*command, arguments->world);
+    addMethodOption(*command, arguments->world);
     addRouteOption(*command, arguments->route);
     command->add_option("--along", arguments->along, "where on the route, 0 to 1")->capture_default_str();
     command->add_option(

@@ -48,6 +48,14 @@ using namespace voxels;
 using namespace light;
 } // namespace mesh
 
+namespace plugin {
+using namespace input;
+using namespace grid;
+using namespace blocks;
+using namespace voxels;
+using namespace mesh;
+} // namespace plugin
+
 namespace lod {
 using namespace grid;
 using namespace blocks;
@@ -113,6 +121,7 @@ using namespace light;
 namespace audit {
 using namespace measure;
 using namespace light;
+using namespace plugin;
 } // namespace audit
 
 namespace gpu {

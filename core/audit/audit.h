@@ -37,4 +37,8 @@ struct MeshAuditSpec {
 /// Cost: about 1 ms a case of edge 16.
 AuditRow auditMesh(const MeshAuditSpec& spec, const std::stop_token& stop = {});
 
+/// A chunk of the random world `number` of auditMesh, with its neighbours: dust, a checkerboard, one voxel, full,
+/// empty, a slope, hills, in turn, of opaque cubes alone and of all materials.
+PaddedVoxels randomNeighbourhood(int edge, std::uint64_t number, std::uint64_t seed, const SideRules& rules, int apron);
+
 } // namespace fell::audit

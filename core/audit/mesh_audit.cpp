@@ -248,13 +248,24 @@ bool isClosed(const Mesher& mesher, PaddedVoxels voxels, const MeshRules& rules)
 std::string describe(const Mesher& mesher, bool ambientOcclusion, int edge, const std::string& name,
     const std::vector<Quad>& slow, const std::vector<Quad>& live)
 {
+    constexpr std::array<const char*, kSideCount> kNames{"+x", "-x", "+y", "-y", "+z", "-z"};
     std::vector<Quad> only;
     std::set_symmetric_difference(slow.begin(), slow.end(), live.begin(), live.end(), std::back_inserter(only));
-    const QuadFields q = unpackQuad(only.empty() ? 0 : only[0]);
-    return std::string(mesher.id) + (ambientOcclusion ? " with" : " without") + " corner shade, edge "
-        + std::to_string(edge) + ", " + name + ": the side " + std::to_string(static_cast<int>(q.side)) + " of voxel ("
-        + std::to_string(q.x) + ", " + std::to_string(q.y) + ", " + std::to_string(q.z) + ") of material "
-        + std::to_string(q.material) + " is not the same in both";
+    const std::string where = std::string(mesher.id) + (ambientOcclusion ? " with" : " without")
+        + " ambient occlusion, edge " + std::to_string(edge) + ", " + name + ": ";
+    if (only.empty() || only[0] == ~Quad{0})
+        return where + "a quad is in the mesh of another opacity class";
+    const QuadFields q = unpackQuad(only[0]);
+    const bool isMissing = std::binary_search(slow.begin(), slow.end(), only[0]);
+    const auto count = std::count(live.begin(), live.end(), only[0]);
+    const auto isSame = [&](Quad other) { return (other & kWithoutShade) == (only[0] & kWithoutShade); };
+    const bool isElsewhere = std::any_of((isMissing ? live : slow).begin(), (isMissing ? live : slow).end(), isSame);
+    return where + "the face " + kNames[static_cast<std::size_t>(q.side)] + " of voxel (" + std::to_string(q.x) + ", "
+        + std::to_string(q.y) + ", " + std::to_string(q.z) + ") of material " + std::to_string(q.material)
+        + (isMissing && count > 0 ? " is emitted more than once"
+                : isElsewhere     ? " has another ambient occlusion"
+                : isMissing       ? " is missing"
+                                  : " is emitted and should not be");
 }
 
 /// Every mesher on one chunk, with shade and without, against the slow way.
@@ -269,6 +280,8 @@ void auditChunk(const World& world, const PaddedVoxels& voxels, const std::strin
     std::sort(plain.begin(), plain.end());
     for (const Mesher* mesher : meshers)
         for (const bool ambientOcclusion : {false, true}) {
+            if (ambientOcclusion && !mesher->traits.takesOcclusion)
+                continue;
             ++row.cases;
             const MeshRules how{&rules, ambientOcclusion, ambientOcclusion};
             const auto live = shownSides(*mesher, voxels, how);
@@ -283,6 +296,13 @@ void auditChunk(const World& world, const PaddedVoxels& voxels, const std::strin
 }
 
 } // namespace
+
+PaddedVoxels randomNeighbourhood(int edge, std::uint64_t number, std::uint64_t seed, const SideRules& rules, int apron)
+{
+    PaddedVoxels voxels;
+    gather(RandomWorld(edge, number, seed, rules).view(), voxels, apron);
+    return voxels;
+}
 
 AuditRow auditMesh(const MeshAuditSpec& spec, const std::stop_token& stop)
 {

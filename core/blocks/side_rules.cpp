@@ -20,6 +20,15 @@ SideRules sideRulesOf(const BlockSet& blocks)
     while (
         rules.solidCubes + 1u < blocks.kinds.size() && rules.isSolidCube(static_cast<Material>(rules.solidCubes + 1)))
         ++rules.solidCubes;
+    constexpr unsigned kCubeBit = 2, kHidesBit = 8; // see include/fell/method.h
+    for (std::size_t m = 0; m < blocks.kinds.size(); ++m) {
+        auto flags = static_cast<std::uint32_t>(rules.matter[m])
+            | static_cast<std::uint32_t>(rules.isCube(static_cast<Material>(m))) << kCubeBit;
+        for (std::size_t side = 0; side < kSideCount; ++side)
+            if (rules.matter[m] == Matter::Solid && rules.covers[m][side] == kCoversAll)
+                flags |= 1U << (kHidesBit + side);
+        rules.flags.push_back(flags);
+    }
     return rules;
 }
 

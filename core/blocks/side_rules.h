@@ -12,6 +12,7 @@ struct SideRules {
     std::vector<Matter> matter;
     std::vector<std::array<Coverage, kSideCount>> covers;
     std::vector<std::shared_ptr<const BlockShape>> shapes; // null for cubes
+    std::vector<std::uint32_t> flags; // the same for methods from outside: the bits of include/fell/method.h
 
     [[nodiscard]] bool isPlainSolid(Material m) const { return static_cast<Material>(m - 1) < solidCubes; }
     [[nodiscard]] bool isCube(Material m) const { return m != kOpen && !shapes[m]; }

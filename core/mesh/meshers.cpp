@@ -3,11 +3,13 @@
 #include <fell/mesh/meshers.h>
 
 #include <algorithm>
+#include <cassert>
+#include <vector>
 
 namespace fell::mesh {
 namespace {
 
-constexpr std::array<Mesher, 5> kMeshers{{
+const std::array<Mesher, 5> kOwn{{
     {"every", "every face", "Emits all six faces of every solid voxel: 12 triangles per voxel. The baseline.",
         meshEverySide, {.drawsHidden = true}},
     {"exposed", "exposed faces", "Emits one quad per exposed face. Reads the neighbours at chunk borders.",
@@ -28,16 +30,38 @@ constexpr std::array<ShadeMode, 3> kShadeModes{{
     {"rim", "AO ring per quad", "4 bytes per quad store the ring of voxels around it. Faces are merged as without AO."},
 }};
 
+/// With room for all that may come: none ever moves.
+std::vector<Mesher>& table()
+{
+    static std::vector<Mesher> all = [] {
+        std::vector<Mesher> own;
+        own.reserve(kOwn.size() + kMaxOutsideMeshers);
+        own.assign(kOwn.begin(), kOwn.end());
+        return own;
+    }();
+    return all;
+}
+
 } // namespace
 
 std::span<const Mesher> meshers()
 {
-    return kMeshers;
+    return table();
+}
+
+const Mesher* addMesher(const Mesher& mesher)
+{
+    assert(std::none_of(
+        table().begin(), table().end(), [&mesher](const Mesher& m) { return std::string_view(m.id) == mesher.id; }));
+    if (table().size() == kOwn.size() + kMaxOutsideMeshers)
+        return nullptr;
+    table().push_back(mesher);
+    return &table().back();
 }
 
 int widestApron()
 {
-    return std::max_element(kMeshers.begin(), kMeshers.end(), [](const Mesher& a, const Mesher& b) {
+    return std::max_element(table().begin(), table().end(), [](const Mesher& a, const Mesher& b) {
         return a.traits.apron < b.traits.apron;
     })->traits.apron;
 }
@@ -57,8 +81,18 @@ std::span<const ShadeMode> shadeModes()
 
 const Mesher* findMesher(std::string_view id)
 {
-    const auto found = std::find_if(kMeshers.begin(), kMeshers.end(), [id](const Mesher& m) { return m.id == id; });
-    return found == kMeshers.end() ? nullptr : &*found;
+    const auto& all = table();
+    const auto found = std::find_if(all.begin(), all.end(), [id](const Mesher& m) { return m.id == id; });
+    if (found != all.end())
+        return &*found;
+    const std::string_view name = id.substr(0, id.find('@'));
+    std::vector<const Mesher*> builds;
+    for (const Mesher& mesher : std::span(all).subspan(kOwn.size())) {
+        const std::string_view other = mesher.id;
+        if (other.substr(0, other.find('@')) == name)
+            builds.push_back(&mesher);
+    }
+    return builds.size() == 1 ? builds[0] : nullptr; // of two builds it does not say which
 }
 
 } // namespace fell::mesh

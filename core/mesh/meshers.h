@@ -45,17 +45,57 @@ struct MesherTraits {
     bool keepsCubes = true; // fills whole cubes, so that what is behind one is hidden: for the cull step "hidden"
 };
 
+/// A mesher that was loaded from outside (plugin/loaded_mesher.h). Any thread.
+class OutsideMesher {
+public:
+    virtual ~OutsideMesher() = default;
+    /// As MeshFunction. Throws std::runtime_error with one sentence where the mesher fails.
+    virtual void mesh(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out) const = 0;
+};
+
+/// Calls a function of Fell's own or a mesher from outside.
+class MeshCall {
+public:
+    constexpr MeshCall(MeshFunction own) // NOLINT(google-explicit-constructor): the table names functions
+        : m_own(own)
+    {
+    }
+    explicit constexpr MeshCall(const OutsideMesher& outside)
+        : m_outside(&outside)
+    {
+    }
+    void operator()(const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out) const
+    {
+        if (m_outside)
+            m_outside->mesh(voxels, rules, out);
+        else
+            m_own(voxels, rules, out);
+    }
+
+private:
+    MeshFunction m_own = nullptr;
+    const OutsideMesher* m_outside = nullptr;
+};
+
 struct Mesher {
     const char* id;
     const char* title;
     const char* note; // one sentence for a tooltip
-    MeshFunction mesh;
+    MeshCall mesh;
     MesherTraits traits;
 };
 
-/// All meshers, the plainest first.
+/// All meshers, the plainest first; those from outside last, in the order in which they were added.
 std::span<const Mesher> meshers();
+/// The mesher of this id. Of one from outside, "name@hash", the name alone is enough while no other has it; so is the
+/// name with another hash: a setup that was saved with one build is measured with the one that is loaded.
 const Mesher* findMesher(std::string_view id);
+
+constexpr std::size_t kMaxOutsideMeshers = 32;
+/// Adds a mesher from outside for as long as the process lives. What it points to must live as long.
+/// Errors  Null where kMaxOutsideMeshers are there. Asserts that no other has its id.
+/// Threads  Not while another thread reads the table: before work begins.
+const Mesher* addMesher(const Mesher& mesher);
 
 /// The widest apron that one of the table's meshers asks for: chunks that are meshed in all ways are gathered with it.
 int widestApron();

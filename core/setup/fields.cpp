@@ -83,6 +83,10 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.mesher", &Setup::mesh, &MeshChoices::mesher), meshers()),
             "mesher", "", "Turns voxels into triangles. Affects mesh time, memory and frame time."));
+    fields.back().named = [](const std::string& text) {
+        const Mesher* mesher = findMesher(text);
+        return std::string(mesher ? mesher->id : "");
+    };
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.layout", &Setup::mesh, &MeshChoices::layout), vertexLayouts()),
             "vertex format", "", "Bytes per vertex. Affects upload time and GPU memory."));
@@ -214,7 +218,8 @@ bool fits(const SetupField& field, const Json& value)
     case SetupField::Kind::Number:
         return value.is_number() && value.get<double>() >= field.low && value.get<double>() <= field.high;
     case SetupField::Kind::Choice:
-        return isAllowed(field, value);
+        return isAllowed(field, value)
+            || (field.named && value.is_string() && !field.named(value.get<std::string>()).empty());
     case SetupField::Kind::Choices:
         return value.is_array() && std::all_of(value.begin(), value.end(), [&](const Json& one) {
             return isAllowed(field, one) && std::count(value.begin(), value.end(), one) == 1;
@@ -270,7 +275,8 @@ std::optional<std::string> writeField(const SetupField& field, Setup& setup, con
                        ? std::string("is not a finite number")
                        : "is " + value.dump(-1, ' ', false, Json::error_handler_t::replace))
             + ", " + wanted(field, value);
-    field.write(setup, value);
+    const bool isOther = field.kind == SetupField::Kind::Choice && field.named && !isAllowed(field, value);
+    field.write(setup, isOther ? Json(field.named(value.get<std::string>())) : value);
     return std::nullopt;
 }
 

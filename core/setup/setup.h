@@ -94,6 +94,9 @@ struct SetupField {
     std::string note; // what it does to the cost, one sentence
     double low = 0, high = 0; // Whole, Number
     std::vector<std::string> allowed; // Choice, Choices; for Whole: if not empty, the only values
+    /// Choice: the id that a text names which is not one of `allowed`, such as a method that was loaded since; empty if
+    /// it names none. May be missing.
+    std::function<std::string(const std::string& text)> named{};
     std::function<nlohmann::json(const Setup&)> read;
     std::function<void(Setup&, const nlohmann::json&)> write; // the value has been checked
 };

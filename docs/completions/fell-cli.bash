@@ -8,16 +8,16 @@ _fell_cli() {
     [[ $line == *' ' ]] && typed+=('')
     current=${typed[-1]} before=${typed[-2]}
     for ((i = 1; i < ${#typed[@]} - 1; i++)); do
-        case ${path:+$path }${typed[i]} in 'stages'|'mesh'|'transect'|'reach'|'trust'|'gate'|'ledger'|'ledger list'|'ledger show'|'ledger compare'|'ledger tag'|'ledger pin'|'ledger unpin'|'ledger remove'|'ledger export'|'ledger import'|'export'|'export mesh'|'export voxels'|'export light'|'picture'|'fly'|'store'|'light'|'audit'|'world'|'world new'|'world info'|'world verify'|'world compact'|'world ways'|'world pack'|'world import'|'recipe'|'recipe check'|'recipe show'|'recipe map'|'recipe schema'|'recipe reference'|'why'|'reference') path=${path:+$path }${typed[i]} ;; esac
+        case ${path:+$path }${typed[i]} in 'stages'|'mesh'|'transect'|'reach'|'trust'|'gate'|'ledger'|'ledger list'|'ledger show'|'ledger compare'|'ledger tag'|'ledger pin'|'ledger unpin'|'ledger remove'|'ledger export'|'ledger import'|'export'|'export mesh'|'export voxels'|'export light'|'picture'|'fly'|'store'|'light'|'audit'|'world'|'world new'|'world info'|'world verify'|'world compact'|'world ways'|'world pack'|'world import'|'recipe'|'recipe check'|'recipe show'|'recipe map'|'recipe schema'|'recipe reference'|'why'|'method'|'method check'|'reference') path=${path:+$path }${typed[i]} ;; esac
     done
     case $path in
-    '') below='stages mesh transect reach trust gate ledger export picture fly store light audit world recipe why reference' options='--help --version' ;;
+    '') below='stages mesh transect reach trust gate ledger export picture fly store light audit world recipe why method reference' options='--help --version' ;;
     'stages') below='' options='--json --markdown --help --quiet' ;;
-    'mesh') below='' options='--world --seed --json --setup --set --mesher --layout --chunks --edge --repeat --a --b --help --quiet' ;;
-    'transect') below='' options='--world --seed --setup --set --a --b --json --vary --route --rounds --frames --churn --size --out --keep --ledger --no-audit --no-draw --device --help --quiet' ;;
-    'reach') below='' options='--world --seed --setup --set --json --budget --a --b --route --frames --farthest --size --device --help --quiet' ;;
-    'trust') below='' options='--world --seed --setup --set --json --trials --slower --allow --route --rounds --frames --help --quiet' ;;
-    'gate') below='' options='--world --seed --json --setup --set --baseline --allow --route --a --rounds --junit --device --help --quiet' ;;
+    'mesh') below='' options='--world --seed --json --setup --set --method --mesher --layout --chunks --edge --repeat --a --b --help --quiet' ;;
+    'transect') below='' options='--world --seed --method --setup --set --a --b --json --vary --route --rounds --frames --churn --size --out --keep --ledger --no-audit --no-draw --device --help --quiet' ;;
+    'reach') below='' options='--world --seed --method --setup --set --json --budget --a --b --route --frames --farthest --size --device --help --quiet' ;;
+    'trust') below='' options='--world --seed --method --setup --set --json --trials --slower --allow --route --rounds --frames --help --quiet' ;;
+    'gate') below='' options='--world --seed --json --setup --set --method --baseline --allow --route --a --rounds --junit --device --help --quiet' ;;
     'ledger') below='list show compare tag pin unpin remove export import' options='--help --quiet' ;;
     'ledger list') below='' options='--ledger --json --help --quiet' ;;
     'ledger show') below='' options='--ledger --json --help --quiet' ;;
@@ -29,14 +29,14 @@ _fell_cli() {
     'ledger export') below='' options='--ledger --json --format --help --quiet' ;;
     'ledger import') below='' options='--ledger --json --help --quiet' ;;
     'export') below='mesh voxels light' options='--help --quiet' ;;
-    'export mesh') below='' options='--world --seed --json --setup --set --format --box --out --help --quiet' ;;
+    'export mesh') below='' options='--world --seed --json --setup --set --method --format --box --out --help --quiet' ;;
     'export voxels') below='' options='--world --seed --json --setup --set --format --box --out --help --quiet' ;;
     'export light') below='' options='--world --seed --json --setup --set --format --box --out --mode --help --quiet' ;;
-    'picture') below='' options='--world --seed --json --setup --set --route --along --sun --width --height --out --full-detail --device --help --quiet' ;;
-    'fly') below='' options='--world --seed --json --setup --set --route --frames --speed --size --no-draw --straight --trace --device --help --quiet' ;;
+    'picture') below='' options='--world --seed --json --setup --set --method --route --along --sun --width --height --out --full-detail --device --help --quiet' ;;
+    'fly') below='' options='--world --seed --json --setup --set --method --route --frames --speed --size --no-draw --straight --trace --device --help --quiet' ;;
     'store') below='' options='--world --seed --json --setup --set --form --chunks --edge --help --quiet' ;;
     'light') below='' options='--world --seed --json --setup --set --mode --box --edge --lamps --repeat --help --quiet' ;;
-    'audit') below='' options='--world --seed --json --setup --set --cases --views --device --quick --help --quiet' ;;
+    'audit') below='' options='--world --seed --json --setup --set --method --cases --views --device --quick --help --quiet' ;;
     'world') below='new info verify compact ways pack import' options='--help --quiet' ;;
     'world new') below='' options='--world --seed --json --group --help --quiet' ;;
     'world info') below='' options='--json --help --quiet' ;;
@@ -51,7 +51,9 @@ _fell_cli() {
     'recipe map') below='' options='--json --out --look --size --metres --at --seed --help --quiet' ;;
     'recipe schema') below='' options='--help --quiet' ;;
     'recipe reference') below='' options='--help --quiet' ;;
-    'why') below='' options='--world --seed --json --setup --set --route --along --chunk --voxel --device --help --quiet' ;;
+    'why') below='' options='--world --seed --json --setup --set --method --route --along --chunk --voxel --device --help --quiet' ;;
+    'method') below='check' options='--help --quiet' ;;
+    'method check') below='' options='--world --seed --json --save --help --quiet' ;;
     'reference') below='' options='--out --help --quiet' ;;
     esac
     case $before in

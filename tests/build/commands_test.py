@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: Apache-2.0
 """Every command line of fell-cli in the README and the documents runs, in their order, in a folder that has what a reader
 has: a height map, two volumes, and a ledger with some runs. Only sizes are smaller than in the text."""
-import os, pathlib, re, shlex, struct, subprocess, sys, tempfile, time
+import os, pathlib, re, shlex, shutil, struct, subprocess, sys, tempfile, time
 
 root, build = pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2])
 # What only costs time. Each must be in some document, or this list is stale.
@@ -24,6 +24,9 @@ def fill(folder):
     volume(folder / "scan.nrrd", "float", 32, (struct.pack("<f", 1.0 if (x - 16) ** 2 + (y - 16) ** 2 + (z - 16) ** 2 < 150 else 0.0) for x, y, z in places))
     volume(folder / "engine.nrrd", "uint16", 32, (struct.pack("<H", 3 if y < 16 else 7 if y == 16 and x % 8 == 0 else 0) for x, y, z in places))
     (folder / "build").symlink_to(build)
+    (folder / "my-mesher/build").mkdir(parents=True)
+    shutil.copy(build / "tests/methods/libown-mesher.so", folder / "my-mesher/build")
+    shutil.copy(build / "tests/methods/libfaulty-build-2.so", folder / "my-mesher/build/libbefore.so")
 
 
 with tempfile.TemporaryDirectory() as home:

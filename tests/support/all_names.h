@@ -15,6 +15,7 @@ using namespace voxels;
 using namespace terrain;
 using namespace light;
 using namespace mesh;
+using namespace plugin;
 using namespace lod;
 using namespace cull;
 using namespace save;

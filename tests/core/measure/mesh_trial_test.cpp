@@ -83,7 +83,7 @@ TEST(MeshTrial, ADifferentSurfaceHasADifferentDigest)
 {
     const auto chunks = surfaceChunks(*test::testTerrain(), *findGenerator("blocks"), 16, 4);
     static const Mesher kBroken{"broken", "", "",
-        [](const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out) {
+        +[](const PaddedVoxels& voxels, const MeshRules& rules, ChunkSurface& out) {
             meshExposedSides(voxels, rules, out);
             if (!out.in(Matter::Solid).empty())
                 out.in(Matter::Solid).pop_back(); // a side that is missing must be seen

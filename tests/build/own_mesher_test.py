@@ -1,0 +1,23 @@
+# SPDX-License-Identifier: Apache-2.0
+"""The first commands of docs/howto/own-mesher.md lead from the example to a ratio: at most five, in a folder that has what a
+clone has. Says how long they took, and keeps nothing."""
+import pathlib, re, subprocess, sys, tempfile, time
+
+root, build = pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2])
+lines = re.search(r"^```bash\n(.*?)^```", (root / "docs/howto/own-mesher.md").read_text(), re.S | re.M).group(1).strip().split("\n")
+assert 3 <= len(lines) <= 5, lines
+with tempfile.TemporaryDirectory() as place:
+    folder = pathlib.Path(place)
+    for name in ("examples", "include"):
+        (folder / name).symlink_to(root / name)
+    (folder / "build").symlink_to(build)
+    start, out = time.monotonic(), ""
+    for line in lines:
+        ran = subprocess.run(line, shell=True, cwd=folder, capture_output=True, text=True, timeout=200)
+        if ran.returncode:
+            sys.exit(f"{line}: {ran.returncode}\n{ran.stdout[-500:]}{ran.stderr[-500:]}")
+        out = ran.stdout
+    print(f"{len(lines)} commands, {time.monotonic() - start:.1f} s")
+    print(out)
+    if not re.search(r"^A needs [0-9.]+x the mesh time a voxel of B \([0-9.]+ to [0-9.]+", out, re.M) or "DIFFER" in out:
+        sys.exit("the last command printed no ratio")
