@@ -3,7 +3,7 @@
 clone has. Says how long they took, and keeps nothing."""
 import pathlib, re, subprocess, sys, tempfile, time
 
-root, build = pathlib.Path(sys.argv[1]), pathlib.Path(sys.argv[2])
+root, build = pathlib.Path(sys.argv[1]).resolve(), pathlib.Path(sys.argv[2]).resolve()
 lines = re.search(r"^```bash\n(.*?)^```", (root / "docs/howto/own-mesher.md").read_text(), re.S | re.M).group(1).strip().split("\n")
 assert 3 <= len(lines) <= 5, lines
 with tempfile.TemporaryDirectory() as place:
