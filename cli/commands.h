@@ -30,6 +30,7 @@ Run addWorld(CLI::App& parser);
 Run addRecipe(CLI::App& parser);
 Run addWhy(CLI::App& parser);
 Run addMethod(CLI::App& parser);
+Run addDuel(CLI::App& parser);
 Run addReference(CLI::App& parser);
 
 } // namespace fell::cli

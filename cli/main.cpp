@@ -80,6 +80,7 @@ int runCommand(int argc, char** argv)
     runs["recipe"] = addRecipe(parser);
     runs["why"] = addWhy(parser);
     runs["method"] = addMethod(parser);
+    runs["duel"] = addDuel(parser);
     runs["reference"] = addReference(parser);
     bool quiet = false;
     addQuiet(parser, quiet);

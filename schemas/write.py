@@ -89,7 +89,7 @@ def run(build, folder):
     for name, arguments, code in DOCUMENTS:
         if "damaged.fell" in arguments:
             damage(f"{folder}/imported.fell", f"{folder}/damaged.fell")
-        ran = cli(arguments.format(w=world, s=folder, m=build / "tests" / "methods"))
+        ran = cli(arguments.format(w=world, s=folder, m=build / "tests" / "methods", b=build))
         if ran.returncode not in (code if isinstance(code, tuple) else (code,)):  # a gate's times may be too uneven
             wrong.append(f"{arguments}: exit code {ran.returncode}: {ran.stderr.strip()[-300:]}")
             continue

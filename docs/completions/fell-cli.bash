@@ -8,10 +8,10 @@ _fell_cli() {
     [[ $line == *' ' ]] && typed+=('')
     current=${typed[-1]} before=${typed[-2]}
     for ((i = 1; i < ${#typed[@]} - 1; i++)); do
-        case ${path:+$path }${typed[i]} in 'stages'|'mesh'|'transect'|'reach'|'trust'|'gate'|'ledger'|'ledger list'|'ledger show'|'ledger compare'|'ledger tag'|'ledger pin'|'ledger unpin'|'ledger remove'|'ledger export'|'ledger import'|'export'|'export mesh'|'export voxels'|'export light'|'picture'|'fly'|'store'|'light'|'audit'|'world'|'world new'|'world info'|'world verify'|'world compact'|'world ways'|'world pack'|'world import'|'recipe'|'recipe check'|'recipe show'|'recipe map'|'recipe schema'|'recipe reference'|'why'|'method'|'method check'|'reference') path=${path:+$path }${typed[i]} ;; esac
+        case ${path:+$path }${typed[i]} in 'stages'|'mesh'|'transect'|'reach'|'trust'|'gate'|'ledger'|'ledger list'|'ledger show'|'ledger compare'|'ledger tag'|'ledger pin'|'ledger unpin'|'ledger remove'|'ledger export'|'ledger import'|'export'|'export mesh'|'export voxels'|'export light'|'picture'|'fly'|'store'|'light'|'audit'|'world'|'world new'|'world info'|'world verify'|'world compact'|'world ways'|'world pack'|'world import'|'recipe'|'recipe check'|'recipe show'|'recipe map'|'recipe schema'|'recipe reference'|'why'|'method'|'method check'|'duel'|'reference') path=${path:+$path }${typed[i]} ;; esac
     done
     case $path in
-    '') below='stages mesh transect reach trust gate ledger export picture fly store light audit world recipe why method reference' options='--help --version' ;;
+    '') below='stages mesh transect reach trust gate ledger export picture fly store light audit world recipe why method duel reference' options='--help --version' ;;
     'stages') below='' options='--json --markdown --help --quiet' ;;
     'mesh') below='' options='--world --seed --json --setup --set --method --mesher --layout --chunks --edge --repeat --a --b --help --quiet' ;;
     'transect') below='' options='--world --seed --method --setup --set --a --b --json --vary --route --rounds --frames --churn --size --out --keep --ledger --no-audit --no-draw --device --help --quiet' ;;
@@ -54,6 +54,7 @@ _fell_cli() {
     'why') below='' options='--world --seed --json --setup --set --method --route --along --chunk --voxel --device --help --quiet' ;;
     'method') below='check' options='--help --quiet' ;;
     'method check') below='' options='--world --seed --json --save --help --quiet' ;;
+    'duel') below='' options='--rounds --what --json --help --quiet' ;;
     'reference') below='' options='--out --help --quiet' ;;
     esac
     case $before in

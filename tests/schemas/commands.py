@@ -36,6 +36,7 @@ DOCUMENTS = [
     ("fell-recipe-costs", "recipe show corrowdale --json", 0),
     ("fell-recipe-map", "recipe map corrowdale --size 32x32 --out {s}/map.png --json", 0),
     ("fell-method-check", "method check {m}/libown-mesher.so {m}/libfaulty-wrong_face.so --json", 1),
+    ("fell-duel", "duel '{b}/fell-cli mesh --chunks 1 --repeat 1 --mesher greedy-bits --json' '{b}/fell-cli mesh --chunks 1 --repeat 1 --mesher greedy --edge 16 --json' --rounds 3 --json", (0, 1)),
     ("fell-ledger-list", "ledger list --ledger {s}/l.db --json", 0),
     ("fell-transect", "ledger show 1 --ledger {s}/l.db --json", 0),
     ("fell-ledger-change", "ledger tag 1 words --ledger {s}/l.db --json", 0),
@@ -53,7 +54,7 @@ UNIQUE = {
     "fell-world-ways": "world ways", "fell-import": "world import", "fell-export": "export mesh`, `export voxels",
     "fell-picture": "picture", "fell-why": "why", "fell-recipe-check": "recipe check",
     "fell-recipe-costs": "recipe show", "fell-recipe-map": "recipe map", "fell-ledger-list": "ledger list",
-    "fell-method-check": "method check", "fell-ledger-change": "ledger tag`, `pin`, `export`, `remove", "fell-ledger-import": "ledger import",
+    "fell-method-check": "method check", "fell-duel": "duel", "fell-ledger-change": "ledger tag`, `pin`, `export`, `remove", "fell-ledger-import": "ledger import",
 }
 # Objects whose keys are names, such as cull steps: any name may come.
 MAPS = {"fell-fly.cull", "fell-fly.rejected"}
