@@ -196,6 +196,8 @@ int runTransect(const TransectArguments& arguments, const std::stop_token& stop)
     std::cout << (arguments.world.json ? toJson(result).dump(2) + "\n" : toMarkdown(reportOf(result)));
     int code = std::any_of(result.audits.begin(), result.audits.end(),
                    [](const AuditNote& note) { return note.differences > 0; })
+            || std::any_of(
+                result.rows.begin(), result.rows.end(), [](const TransectRow& row) { return row.failedChunks > 0; })
         ? kDoesNotHold
         : kDone;
     if (!arguments.out.empty() && !result.rows.empty())

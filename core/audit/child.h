@@ -32,8 +32,8 @@ struct ChildResult {
 };
 
 struct ChildLimits {
-    double seconds = 1; // without a beat
-    std::size_t bytes = std::size_t{1} << 30U; // of address space next to what the process has now
+    double seconds = 1; // of processor time without a beat; three times as much of any time
+    std::size_t bytes = std::size_t{1} << 29U; // of address space next to what the process has now
 };
 
 /// Memory whose ends are guarded: what lies before and after it cannot be touched, and in a child's work it cannot be

@@ -227,7 +227,9 @@ MethodFault shrunk(const MethodCheckSpec& spec, const MethodInfo& info, const Si
 {
     const FaultKind kind = kindOf(found);
     constexpr double kHangSeconds = 0.1; // every try of a hang takes this long
-    const ChildLimits limits{kind == FaultKind::Hang ? std::min(spec.seconds, kHangSeconds) : spec.seconds, spec.bytes};
+    constexpr std::size_t kFewBytes = std::size_t{64} << 20U; // and of memory that is filled
+    const ChildLimits limits{kind == FaultKind::Hang ? std::min(spec.seconds, kHangSeconds) : spec.seconds,
+        kind == FaultKind::OutOfMemory ? std::min(spec.bytes, kFewBytes) : spec.bytes};
     const auto deadline = std::chrono::steady_clock::now()
         + std::chrono::microseconds(static_cast<std::int64_t>(spec.shrinkSeconds * 1e6));
     PaddedVoxels least = shrinkVoxels(

@@ -23,9 +23,9 @@ struct MethodFault {
 struct MethodCheckSpec {
     std::filesystem::path file;
     BlockSet blocks; // whose materials the worlds are made of
-    double seconds = 1; // that one case may take
+    double seconds = 1; // of processor time that one chunk may take
     double shrinkSeconds = 2; // of looking for a smaller counterexample
-    std::size_t bytes = std::size_t{1} << 30U; // of memory, next to what Fell has
+    std::size_t bytes = std::size_t{1} << 29U; // of memory, next to what Fell has
 };
 
 struct MethodCheck {

@@ -237,6 +237,13 @@ std::vector<std::string> caveatsOf(const TransectResult& result)
         out.emplace_back("It was stopped early: what is there is from the rounds that were done.");
     if (std::any_of(result.rows.begin(), result.rows.end(), [](const TransectRow& row) { return row.full; }))
         out.emplace_back("The memory of the setup was full in some rows: not all chunks were there.");
+    for (const TransectRow& row : result.rows)
+        if (row.failedChunks > 0) {
+            out.push_back("In the row " + std::string(1, row.side) + " " + row.setup + " at "
+                + shownPlace(row.value, row.second) + " " + counted(row.failedChunks, "chunk")
+                + " could not be built and are missing in every figure: " + row.firstError + ".");
+            break;
+        }
     for (const AuditNote& audit : result.audits)
         if (audit.differences > 0)
             out.push_back("An audit failed: " + audit.what + " differs in " + std::to_string(audit.differences) + " of "

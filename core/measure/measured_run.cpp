@@ -101,6 +101,9 @@ public:
         const StreamCounts counts = streamer.counts();
         m_samples.residentChunks = counts.resident;
         m_samples.full |= counts.full;
+        m_samples.failedChunks = std::max(m_samples.failedChunks, counts.failed);
+        if (m_samples.firstError.empty())
+            m_samples.firstError = streamer.firstError();
         m_samples.gpuBytes = m_hooks ? last.gpuBytes : counts.meshBytes;
         m_samples.processBytes = std::max(m_samples.processBytes, processBytes());
         return true;
@@ -262,6 +265,8 @@ TransectRow rowOf(const Samples& from)
     row.gpuBytes = from.gpuBytes;
     row.processBytes = from.processBytes;
     row.full = from.full;
+    row.failedChunks = from.failedChunks;
+    row.firstError = from.firstError;
     row.warmUp = from.warmUp;
     std::vector<double> worst; // p95 of each round
     for (std::size_t round = 0; round < from.rounds.size(); ++round) {

@@ -23,6 +23,8 @@ struct Samples { // NOLINT(bugprone-exception-escape): the JSON library does not
     ChurnCost churn;
     std::uint64_t residentChunks = 0, gpuBytes = 0, processBytes = 0;
     bool full = false;
+    std::uint64_t failedChunks = 0;
+    std::string firstError;
     int warmUp = 0;
     struct Round { // where its samples begin
         std::size_t mesh = 0, frames = 0, changes = 0;

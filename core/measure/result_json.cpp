@@ -93,6 +93,10 @@ Json rowJson(const TransectRow& row, bool withSamples)
     out["gpu_bytes"] = row.gpuBytes;
     out["process_bytes"] = row.processBytes;
     out["memory_full"] = row.full;
+    if (row.failedChunks > 0) {
+        out["failed_chunks"] = row.failedChunks;
+        out["first_error"] = row.firstError;
+    }
     if (row.churn.changes > 0) {
         Json& churn = out["churn"];
         for (const auto& [key, of] : kChurnCounts)
@@ -253,6 +257,9 @@ TransectRow rowFrom(JsonReader from)
     row.gpuBytes = countOr(from, "gpu_bytes");
     row.processBytes = countOr(from, "process_bytes");
     row.full = from.has("memory_full") && from.flag("memory_full");
+    row.failedChunks = countOr(from, "failed_chunks");
+    if (from.has("first_error"))
+        row.firstError = from.text("first_error");
     if (from.has("churn")) {
         JsonReader churn = from.object("churn");
         for (const auto& [key, of] : kChurnCounts)

@@ -103,6 +103,8 @@ struct TransectRow {
     std::vector<float> meshSamples, frameSamples; // raw, round after round; not kept in CSV
     int warmUp = 0; // frames dropped until they took no less any more: the most of any round
     bool full = false; // the memory of the setup held it back: not all chunks were there
+    std::uint64_t failedChunks = 0; // given up because a method failed on them, the most of any round; not kept in CSV
+    std::string firstError; // what the first failure said; not kept in CSV
     std::vector<CullTrialRow> steps; // what each cull step saves in the middle of the route; see CullTrial
     std::vector<CullTrialRow> passes; // what each pass of a frame costs there
     ChurnCost churn; // of the spec's load, all rounds together

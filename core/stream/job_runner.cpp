@@ -27,12 +27,14 @@ void JobRunner::run(const ChunkJob& job, std::uint8_t thread, BuildScratch& scra
     }
 }
 
-void JobRunner::fail(const ChunkJob& job, std::uint8_t thread)
+void JobRunner::fail(const ChunkJob& job, std::uint8_t thread, const char* what)
 {
     ++m_world.stats.failures;
     m_world.lives.note(job.chunk, LifeStep::Failed, thread);
     const std::scoped_lock lock(m_world.chunksMutex);
     --m_world.running;
+    if (m_world.firstError.empty())
+        m_world.firstError = cutText(what, 200);
     m_world.stats.failed += m_world.chunks.failed(job, m_open);
 }
 

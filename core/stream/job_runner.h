@@ -15,7 +15,8 @@ public:
 
     /// Errors  memory may run out, and a method may throw: then fail() must be called for the job.
     void run(const ChunkJob& job, std::uint8_t thread, BuildScratch& scratch);
-    void fail(const ChunkJob& job, std::uint8_t thread);
+    /// A try that threw: `what` is kept if it is the first.
+    void fail(const ChunkJob& job, std::uint8_t thread, const char* what);
 
 private:
     void generate(const ChunkJob& job, std::uint8_t thread);

@@ -44,6 +44,7 @@ struct StreamWorld {
     mutable std::mutex chunksMutex;
     ResidentSet chunks;
     int running = 0; // jobs; guarded by chunksMutex
+    std::string firstError; // what the first job that threw said; guarded by chunksMutex
 
     LifeRecorder lives;
     StreamStats stats;

@@ -274,6 +274,12 @@ std::vector<StreamEvent> Streamer::take(std::size_t uploadBytes)
     return out;
 }
 
+std::string Streamer::firstError() const
+{
+    const std::scoped_lock lock(m_world.chunksMutex);
+    return m_world.firstError;
+}
+
 StreamCounts Streamer::counts() const
 {
     StreamCounts c = m_world.stats.counts();

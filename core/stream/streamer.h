@@ -99,6 +99,8 @@ public:
     void stop();
 
     [[nodiscard]] StreamCounts counts() const;
+    /// What the first job that failed said; empty: none failed. Waits for a worker that keeps the books.
+    [[nodiscard]] std::string firstError() const;
     [[nodiscard]] bool settled() const { return counts().settled; }
 
     /// The voxels of a resident chunk, or null, also while a worker keeps the books.

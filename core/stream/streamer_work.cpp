@@ -170,8 +170,8 @@ void Streamer::run(const ChunkJob& job, Worker& worker)
         if (m_beforeJob)
             m_beforeJob(job);
         m_jobs.run(job, worker.thread, worker.scratch);
-    } catch (const std::exception&) { // no memory, or a method that cannot do this chunk: the others go on
-        m_jobs.fail(job, worker.thread);
+    } catch (const std::exception& error) { // no memory, or a method that cannot do this chunk: the others go on
+        m_jobs.fail(job, worker.thread, error.what());
     }
     wake(); // what this job finished may be what another worker waits for
 }

@@ -113,6 +113,32 @@ TEST(CliMethod, AFaultyOneIsNotLoadedAndItsCaseIsSaved)
     EXPECT_EQ(voxels.size() - static_cast<std::size_t>(std::count(voxels.begin(), voxels.end(), '\0')), 1u);
 }
 
+TEST(CliMethod, ChunksThatItFailsOnLaterAreSaidAndTheTransectDoesNotHold)
+{
+    const std::string method = " --method " + library("faulty-late");
+    const Ran ran
+        = runAlone("transect --vary stream.distance=8,9 --rounds 3 --frames 1 --no-draw --no-audit --json --set "
+                   "chunk.edge=16 --set light.mode=none --quiet"
+            + method);
+    EXPECT_EQ(ran.code, 1) << ran.err;
+    std::uint64_t failed = 0;
+    const auto document = ran.parsed();
+    for (const auto& row : document["rows"])
+        if (row.contains("failed_chunks")) {
+            failed += row["failed_chunks"].get<std::uint64_t>();
+            EXPECT_EQ(row["first_error"], "faulty reports failure 9");
+            EXPECT_EQ(row["side"], "A");
+        }
+    EXPECT_GT(failed, 0u);
+    const Ran text = runAlone("transect --vary stream.distance=9 --rounds 3 --frames 1 --no-draw --no-audit --set "
+                              "chunk.edge=16 --set light.mode=none --quiet"
+        + method);
+    EXPECT_EQ(text.code, 1);
+    EXPECT_NE(text.out.find("could not be built and are missing in every figure: faulty reports failure 9."),
+        std::string::npos)
+        << text.out;
+}
+
 TEST(CliMethod, TheCheckSaysWhatItFoundOfEachLibrary)
 {
     const Ran ran = runAlone("method check " + library("own-mesher") + " " + library("faulty-crash"));

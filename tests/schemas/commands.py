@@ -11,6 +11,7 @@ DOCUMENTS = [
     ("fell-transect", f"transect {WORLD} --vary mesh.mesher=exposed,greedy --rounds 2 --frames 1 --no-draw --no-audit --json --out {{s}}/t", 0),
     ("fell-transect", f"transect {WORLD} --vary mesh.shade=none --vary mesh.layout=corners,packed --a mesh.mesher=greedy --b mesh.mesher=exposed --churn blocks:1 --rounds 2 --frames 1 --size 32x32 --json --ledger {{s}}/l.db", 0),
     ("fell-transect", "transect --set chunk.edge=16 --set light.mode=none --world level --vary stream.distance=1,2,3 --rounds 3 --frames 1 --size 32x32 --set draw.budget=1000 --json", 0),
+    ("fell-transect", "transect --vary stream.distance=9 --set chunk.edge=16 --set light.mode=none --rounds 3 --frames 1 --no-draw --no-audit --method {m}/libfaulty-late.so --json", 1),
     ("fell-reach", "reach --set chunk.edge=16 --set light.mode=none --a mesh.mesher=greedy --budget 900 --farthest 1 --frames 1 --size 32x32 --json", 0),
     ("fell-trust", f"trust {WORLD} --trials 1 --rounds 6 --frames 1 --json", 0),
     ("fell-gate", "gate --baseline {s}/t/transect.json --allow 900% --json", (0, 5)),
