@@ -27,6 +27,15 @@ public:
     {
     }
 
+    /// At the end of the process, when no thread meshes any more.
+    ~PooledMesher() override
+    {
+        while (void* state = m_states.take())
+            m_method.destroy(state);
+    }
+    PooledMesher(const PooledMesher&) = delete;
+    PooledMesher& operator=(const PooledMesher&) = delete;
+
     void meshAt(const Material* voxels, int edge, int apron, const MeshRules& rules, ChunkSurface& out) const override
     {
         const SideRules& sides = *rules.sides;
