@@ -258,8 +258,7 @@ TransectRow rowFrom(JsonReader from)
     row.processBytes = countOr(from, "process_bytes");
     row.full = from.has("memory_full") && from.flag("memory_full");
     row.failedChunks = countOr(from, "failed_chunks");
-    if (from.has("first_error"))
-        row.firstError = from.text("first_error");
+    row.firstError = from.has("first_error") ? from.text("first_error") : std::string();
     if (from.has("churn")) {
         JsonReader churn = from.object("churn");
         for (const auto& [key, of] : kChurnCounts)
