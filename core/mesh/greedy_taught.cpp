@@ -46,16 +46,17 @@ private:
         const SideRules& sides = *m_rules.sides;
         const auto axis = static_cast<std::size_t>(axisOf(side));
         const Rows rows = rowsOf(side);
-        const std::ptrdiff_t beyond = step[axis] * signOf(side);
+        const std::ptrdiff_t beyond = step[axis] * signOf(side), next = step[rows.along];
+        const int edge = m_voxels.edge;
         std::array<int, 3> at{};
         at[axis] = slice;
         bool any = false;
         Cell* cell = m_mask.data();
-        for (int r = 0; r < m_voxels.edge; ++r) {
+        for (int r = 0; r < edge; ++r) {
             at[rows.over] = r;
             at[rows.along] = 0;
             const Material* here = m_voxels.voxels.data() + m_voxels.index(at[0], at[1], at[2]);
-            for (int i = 0; i < m_voxels.edge; ++i, ++cell, here += step[rows.along]) {
+            for (int i = 0; i < edge; ++i, ++cell, here += next) {
                 *cell = 0;
                 const Material material = *here, there = here[beyond];
                 if (material == kOpen)
