@@ -152,12 +152,21 @@ std::uint32_t patchBitsAt(const Terrain& terrain, std::int64_t x, std::int64_t z
     return bits;
 }
 
+using FeatureSpan = std::span<const std::shared_ptr<const Feature>>;
+
 /// What covers the ground, and walls.
-void changeByFeatures(const Terrain& terrain, ColumnSample& column, const Rise& rise, std::int64_t x, std::int64_t z)
+FeatureSpan columnFeatures(const Terrain& terrain)
 {
-    for (const auto& feature : terrain.features)
-        if (feature->phase() <= Feature::Phase::Wall)
-            feature->changeColumn(terrain, rise, x, z, column);
+    const auto end = std::partition_point(terrain.features.begin(), terrain.features.end(),
+        [](const auto& feature) { return feature->phase() <= Feature::Phase::Wall; });
+    return {terrain.features.begin(), end};
+}
+
+void changeByFeatures(FeatureSpan features, const Terrain& terrain, ColumnSample& column, const Rise& rise,
+    std::int64_t x, std::int64_t z)
+{
+    for (const auto& feature : features)
+        feature->changeColumn(terrain, rise, x, z, column);
 }
 
 template <typename ColumnOf> void placeFeatures(const Terrain& terrain, ColumnPatch& patch, const ColumnOf& columnOf)
@@ -310,6 +319,7 @@ ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_
     for (std::size_t i = 0; i < ground.size(); ++i)
         heights[i] = heightInVoxels(terrain, ground[i]);
 
+    const FeatureSpan features = columnFeatures(terrain);
     std::vector<ColumnSample> columns(ground.size());
     for (int z = 1; z + 1 < wide.size; ++z)
         for (int x = 1; x + 1 < wide.size; ++x) {
@@ -317,7 +327,7 @@ ColumnPatch columnsByBlocks(const Terrain& terrain, std::int64_t x0, std::int64_
             const Rise rise = riseOf(heights[i], heights[i + 1], heights[i - 1], heights[wide.index(x, z + 1)],
                 heights[wide.index(x, z - 1)]);
             columns[i] = completed(terrain, ground[i], rise, bits[i]);
-            changeByFeatures(terrain, columns[i], rise, wide.x0 + x, wide.z0 + z);
+            changeByFeatures(features, terrain, columns[i], rise, wide.x0 + x, wide.z0 + z);
         }
     ColumnPatch patch = emptyPatch(x0, z0, edge);
     for (int z = 0; z < edge; ++z)
@@ -351,7 +361,7 @@ ColumnSample columnAt(const Terrain& terrain, std::int64_t x, std::int64_t z)
     const Ground ground = sampleGround(terrain, x, z);
     const Rise rise = riseOf(heightInVoxels(terrain, ground), height(1, 0), height(-1, 0), height(0, 1), height(0, -1));
     ColumnSample column = completed(terrain, ground, rise, patchBitsAt(terrain, x, z));
-    changeByFeatures(terrain, column, rise, x, z);
+    changeByFeatures(columnFeatures(terrain), terrain, column, rise, x, z);
     return column;
 }
 

@@ -34,6 +34,24 @@ bool areLayersAlike(const VoxelChunk& a, const VoxelChunk& b, int y)
     return layer == 0 || std::memcmp(of->planes.data() + from, other->planes.data() + from, layer) == 0;
 }
 
+/// Row by row; Fixed: the width of the apron where the compiler is to know it, or 0.
+template <int Fixed> void copyPadded(const Neighbourhood& from, int width, Material* to)
+{
+    const int apron = Fixed == 0 ? width : Fixed, edge = from.centre().edge();
+    for (int py = -apron; py < edge + apron; ++py) {
+        const AxisPart y = partOf(py, edge);
+        for (int pz = -apron; pz < edge + apron; ++pz, to += edge + 2 * apron) {
+            const AxisPart z = partOf(pz, edge);
+            const auto* row = &from.chunks[static_cast<std::size_t>(y.neighbour * 9 + z.neighbour * 3)];
+            for (int i = 0; i < apron; ++i) {
+                to[i] = row[0]->at(edge - apron + i, y.local, z.local);
+                to[apron + edge + i] = row[2]->at(i, y.local, z.local);
+            }
+            row[1]->readRow(0, y.local, z.local, edge, to + apron);
+        }
+    }
+}
+
 /// Brings what lies of one of the 27 in `out` up to the chunk; `before` is what it was, where it is still known.
 void readAgain(std::size_t i, const VoxelChunk* before, const VoxelChunk& now, PaddedVoxels& out, ChunkBox& box)
 {
@@ -71,22 +89,14 @@ const VoxelChunk& Neighbourhood::beyond(Side side) const
 void gather(const Neighbourhood& from, PaddedVoxels& out, int apron)
 {
     assert(apron >= kMinApron && apron <= kMaxApron);
-    const int edge = from.centre().edge();
-    out.edge = edge;
+    out.edge = from.centre().edge();
     out.apron = apron;
-    const int stride = out.stride();
-    out.voxels.resize(static_cast<std::size_t>(stride) * stride * stride);
-    Material* to = out.voxels.data();
-    for (int py = -apron; py < edge + apron; ++py)
-        for (int pz = -apron; pz < edge + apron; ++pz, to += stride) {
-            const AxisPart y = partOf(py, edge), z = partOf(pz, edge);
-            const auto* row = &from.chunks[static_cast<std::size_t>(y.neighbour * 9 + z.neighbour * 3)];
-            for (int i = 0; i < apron; ++i) {
-                to[i] = row[0]->at(edge - apron + i, y.local, z.local);
-                to[apron + edge + i] = row[2]->at(i, y.local, z.local);
-            }
-            row[1]->readRow(0, y.local, z.local, edge, to + apron);
-        }
+    const auto stride = static_cast<std::size_t>(out.stride());
+    out.voxels.resize(stride * stride * stride);
+    if (apron == kMinApron) // that of most meshers
+        copyPadded<kMinApron>(from, apron, out.voxels.data());
+    else
+        copyPadded<0>(from, apron, out.voxels.data());
 }
 
 PaddedVoxels narrowed(const PaddedVoxels& voxels, int apron)
