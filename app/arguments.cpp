@@ -27,6 +27,11 @@ std::optional<int> parse(int argc, char** argv, const Program& program, Argument
         .add_option("--theme", arguments.theme,
             "limewash (light) or slate (dark); not given: as chosen last, else as the desktop")
         ->check(CLI::IsMember({"limewash", "slate"}));
+    parser
+        .add_option("--method", arguments.methods,
+            "a mesher of your own: a shared library, see docs/howto/own-mesher.md; it is checked first")
+        ->allow_extra_args(false);
+    parser.add_option("--check-method", arguments.checkMethod)->group(""); // the window's own question
     if (!program.folderOption.empty())
         parser.add_option(program.folderOption, arguments.folder, program.folderNote)->capture_default_str();
     try {

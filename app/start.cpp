@@ -2,6 +2,7 @@
 #include <fell/app/start.h>
 
 #include <fell/app/arguments.h>
+#include <fell/app/check_method.h>
 #include <fell/app/views/main_window.h>
 #include <fell/app/views/theme.h>
 #include <fell/input/text_file.h>
@@ -60,6 +61,8 @@ int openWindow(const Arguments& arguments, QApplication& app, const Program& pro
     if (program.remembers && arguments.setup.empty() && arguments.set.empty())
         window.fitDistance();
     window.show();
+    for (const std::string& file : arguments.methods)
+        window.methods().load(QString::fromStdString(file));
     if (isDatabase(arguments.world)) // its changes are read in the background
         window.world().open(QString::fromStdString(arguments.world));
     return program.run(window, arguments.folder);
@@ -71,6 +74,8 @@ int parseAndOpen(int argc, char** argv, const Program& program)
     Arguments arguments;
     if (const auto code = parse(argc, argv, program, arguments))
         return *code;
+    if (!arguments.checkMethod.empty()) // first: nothing has made a thread yet
+        return checkMethodFile(arguments.checkMethod);
     if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY")
         && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
         return fail(

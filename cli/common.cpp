@@ -139,7 +139,7 @@ Outcome<Setup> openSetup(const std::string& name, const WorldArguments& argument
         return found;
     Setup setup = found.take();
     if (!methods.value().empty())
-        useMesher(setup, *methods.value()[0]);
+        chooseMesher(setup, *methods.value()[0]);
     for (const auto& assignment : arguments.set)
         if (auto problem = applyOverride(setup, assignment))
             return *problem;

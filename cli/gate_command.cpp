@@ -49,7 +49,7 @@ Outcome<TransectSpec> gateSpecOf(const GateArguments& arguments, const TransectR
         spec.a = setup.take();
     } else {
         if (const auto methods = loadMethods(arguments.world).take(); !methods.empty())
-            useMesher(spec.a, *methods[0]);
+            chooseMesher(spec.a, *methods[0]);
         for (const auto& one : arguments.world.set)
             if (auto wrong = applyOverride(spec.a, one))
                 return *wrong;

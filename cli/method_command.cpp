@@ -2,9 +2,8 @@
 #include "commands.h"
 #include "common.h"
 #include "methods.h"
-#include <fell/audit/method_check.h>
+#include <fell/audit/method_report.h>
 #include <fell/input/text_file.h>
-#include <fell/lod/selection.h>
 #include <fell/plugin/loaded_mesher.h>
 
 #include <nlohmann/json.hpp>
@@ -36,24 +35,6 @@ std::string nrrdOf(const PaddedVoxels& voxels)
     return text;
 }
 
-nlohmann::ordered_json jsonOf(const std::string& file, const MethodCheck& found, const BlockSet& blocks)
-{
-    nlohmann::ordered_json out{{"file", file}, {"name", found.method.name}, {"cases", found.cases},
-        {"passed", !found.fault}, {"fault", nullptr}};
-    if (!found.fault)
-        return out;
-    const PaddedVoxels& at = found.fault->counterexample;
-    auto voxels = nlohmann::ordered_json::array();
-    for (int y = -at.apron; y < at.edge + at.apron; ++y)
-        for (int z = -at.apron; z < at.edge + at.apron; ++z)
-            for (int x = -at.apron; x < at.edge + at.apron; ++x)
-                if (at.edge > 0 && at.at(x, y, z) != kOpen)
-                    voxels.push_back({{"at", {x, y, z}}, {"block", blocks.kinds[at.at(x, y, z)].name}});
-    out["fault"] = {{"kind", textOf(found.fault->kind)}, {"sentence", sentenceOf(*found.fault, blocks)},
-        {"edge", at.edge}, {"voxels", voxels}};
-    return out;
-}
-
 int runMethodCheck(const MethodArguments& arguments, const std::stop_token& stop)
 {
     if (!arguments.save.empty()) {
@@ -72,12 +53,13 @@ int runMethodCheck(const MethodArguments& arguments, const std::stop_token& stop
         MethodCheckSpec spec;
         spec.file = file;
         spec.blocks = blocks;
+        const auto hash = hashOf(file);
         const auto found = checkMethod(spec, stop);
         if (!found)
             return fail(found.problem());
         if (stop.stop_requested())
             return kStopped;
-        rows.push_back(jsonOf(file, found.value(), blocks));
+        rows.push_back(toJson(file, hash ? hash.value() : "", found.value(), blocks));
         const auto& fault = found.value().fault;
         isGood &= !fault;
         if (!arguments.world.json)
@@ -109,6 +91,7 @@ Outcome<std::vector<const Mesher*>> loadMethods(const WorldArguments& arguments)
             MethodCheckSpec spec;
             spec.file = file;
             spec.blocks = recipe.value().blocks;
+            const auto hash = hashOf(file);
             const auto found = checkMethod(spec);
             if (!found)
                 return found.problem();
@@ -116,7 +99,7 @@ Outcome<std::vector<const Mesher*>> loadMethods(const WorldArguments& arguments)
                 return Problem{file, "",
                     found.value().method.name + " " + sentenceOf(*fault, spec.blocks)
                         + "; it is not loaded: fell-cli method check " + file + " --save case.nrrd saves the case"};
-            const auto made = loadMesher(file);
+            const auto made = loadMesher(file, hash ? hash.value() : "");
             if (!made)
                 return made.problem();
             mesher = made.value();
@@ -127,18 +110,10 @@ Outcome<std::vector<const Mesher*>> loadMethods(const WorldArguments& arguments)
     return out;
 }
 
-void useMesher(Setup& setup, const Mesher& mesher)
+void chooseMesher(Setup& setup, const Mesher& mesher)
 {
-    setup.mesh.mesher = mesher.id;
-    const auto switchOff = [&mesher](const char* path, std::string& value, const char* to, const char* why) {
-        if (value != to)
-            std::cerr << path << "=" << to << ", because " << mesher.id << " " << why << "\n";
-        value = to;
-    };
-    if (!mesher.traits.takesOcclusion)
-        switchOff("mesh.shade", setup.mesh.ambientOcclusion, "none", "ignores ambient occlusion");
-    if (!mesher.traits.takesSeams && hasLevels(setup.lod))
-        switchOff("lod.scheme", setup.lod.scheme, "off", "has no seams between levels of detail");
+    for (const std::string& said : useMesher(setup, mesher))
+        std::cerr << said << "\n";
 }
 
 void addMethodOption(CLI::App& command, WorldArguments& arguments)

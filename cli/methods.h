@@ -6,7 +6,7 @@
 
 namespace fell::cli {
 
-/// Makes it the setup's mesher and switches off what it cannot do; standard error says so.
-void useMesher(Setup& setup, const Mesher& mesher);
+/// As setup::useMesher; standard error says what was switched off.
+void chooseMesher(Setup& setup, const Mesher& mesher);
 
 } // namespace fell::cli

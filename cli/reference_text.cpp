@@ -191,7 +191,7 @@ std::string settingsPage()
     for (const Stage& stage : stages()) {
         out += "\n## " + stage.title + " (`" + stage.path + "`)\n" + stage.note
             + "\n\n| method | title | what it does |\n" + "| --- | --- | --- |\n";
-        for (const StageMethod& method : stage.methods)
+        for (const StageMethod& method : stage.methods())
             out += "| `" + method.id + "` | " + cell(method.title) + " | " + cell(method.note) + " |\n";
     }
     return out;
@@ -251,7 +251,7 @@ std::string methodTable()
     std::string out = "| stage | setting | methods |\n| --- | --- | --- |\n";
     for (const Stage& stage : stages()) {
         std::vector<std::string> ids;
-        for (const StageMethod& method : stage.methods)
+        for (const StageMethod& method : stage.methods())
             ids.push_back("`" + method.id + "`");
         out += "| " + stage.title + " | `" + stage.path + "` | " + joined(ids, ", ") + " |\n";
     }

@@ -17,7 +17,7 @@ int printStagesJson()
     for (const Stage& stage : stages()) {
         nlohmann::ordered_json one{{"id", stage.id}, {"title", stage.title}, {"note", stage.note}, {"path", stage.path},
             {"methods", nlohmann::json::array()}};
-        for (const auto& method : stage.methods)
+        for (const auto& method : stage.methods())
             one["methods"].push_back({{"id", method.id}, {"title", method.title}, {"note", method.note}});
         root["stages"].push_back(one);
     }
@@ -32,7 +32,7 @@ int printStagesText()
 {
     for (const Stage& stage : stages()) {
         std::cout << stage.title << ": " << stage.note << "  (--set " << stage.path << "=...)\n";
-        for (const auto& method : stage.methods)
+        for (const auto& method : stage.methods())
             std::printf("  %-12s %s\n", method.id.c_str(), method.note.c_str());
     }
     std::cout << "\nChoices of a setup (--set path=value):\n";

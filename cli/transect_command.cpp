@@ -67,7 +67,7 @@ std::optional<Problem> compareMethods(const TransectArguments& arguments, Transe
     if (spec.a.mesh.mesher == other->id)
         return std::nullopt;
     spec.b = spec.a;
-    useMesher(*spec.b, *other);
+    chooseMesher(*spec.b, *other);
     for (Setup* side : {&spec.a, &*spec.b})
         side->name = (side->name + " " + side->mesh.mesher).substr(0, 40);
     return std::nullopt;

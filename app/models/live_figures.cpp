@@ -36,7 +36,7 @@ QString methodTitles(const Setup& setup, const std::string& stageId)
         const nlohmann::json chosen = findField(stage.path)->read(setup);
         QStringList titles;
         const auto isCalled = [&](const nlohmann::json& id) {
-            for (const StageMethod& method : stage.methods)
+            for (const StageMethod& method : stage.methods())
                 if (id == method.id)
                     titles << QString::fromStdString(method.title);
         };

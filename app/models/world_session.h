@@ -69,6 +69,7 @@ public:
     [[nodiscard]] bool hasB() const { return m_b != nullptr; }
     /// Assert hasB().
     [[nodiscard]] const Setup& setupB() const { return m_b->setups.current(); }
+    [[nodiscard]] SetupHistory& setupsB() { return m_b->setups; }
     [[nodiscard]] Streamer* streamerB() { return m_b ? m_b->share.streamer.get() : nullptr; }
     [[nodiscard]] StreamerShare shareB() const { return m_b ? m_b->share : StreamerShare{}; }
     [[nodiscard]] std::uint64_t epochB() const { return m_b ? m_b->epoch : 0; }

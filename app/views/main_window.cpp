@@ -38,6 +38,7 @@ MainWindow::MainWindow(std::shared_ptr<const Terrain> terrain, const Setup& setu
     , m_dialogs(this)
     , m_world(m_session, m_dialogs)
     , m_setups(m_session, m_dialogs)
+    , m_methods(m_session, m_dialogs)
     , m_routes(m_session, m_dialogs)
     , m_actions(this)
 {
@@ -181,6 +182,7 @@ QWidget* MainWindow::buildFieldPage()
         connect(m_field->window(), &FieldWindow::warned, m_banner, &Banner::note);
     }
     m_bench = new StageBench(m_session, page);
+    connect(m_bench, &StageBench::methodWanted, &m_methods, &MethodController::askLoad);
     connect(m_bench, &StageBench::fullDetailWanted, &m_setups, &SetupController::compareWithFullDetail);
     connect(m_bench, &StageBench::saveWanted, &m_world, &WorldController::save);
     middle->addWidget(m_field, 1);

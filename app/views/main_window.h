@@ -13,6 +13,7 @@
 #include <fell/app/views/dialogs.h>
 #include <fell/app/views/field_view.h>
 #include <fell/app/views/frame_strip.h>
+#include <fell/app/views/method_controller.h>
 #include <fell/app/views/plan_panel.h>
 #include <fell/app/views/recipe_view.h>
 #include <fell/app/views/route_controller.h>
@@ -65,6 +66,7 @@ public:
     [[nodiscard]] bool isFindingDistance() const { return m_finder.has_value(); }
     [[nodiscard]] WorldController& world() { return m_world; }
     [[nodiscard]] SetupController& setups() { return m_setups; }
+    [[nodiscard]] MethodController& methods() { return m_methods; }
     [[nodiscard]] RouteController& routes() { return m_routes; }
     [[nodiscard]] WorldSession& session() { return m_session; }
     [[nodiscard]] FieldView& field() { return *m_field; }
@@ -122,6 +124,7 @@ private:
     WindowDialogs m_dialogs;
     WorldController m_world;
     SetupController m_setups;
+    MethodController m_methods;
     RouteController m_routes;
     ActionTable m_actions;
     TransectRunner m_runner;

@@ -325,6 +325,8 @@ void StageBench::addWork(QVBoxLayout* box, const Stage& stage, QWidget* card)
             box->addWidget(tools);
         }
         addMethods(box, stage);
+        if (stage.id == "mesh")
+            addLoading(box);
         addNumbers(box, stage);
     }
 }
@@ -337,8 +339,17 @@ void StageBench::onSync(std::function<void()> sync)
 
 void StageBench::syncStage()
 {
+    if (listedMethods(stageShown()) != m_listed)
+        return buildStage();
     for (const auto& sync : m_syncs)
         sync();
+}
+
+const Stage& StageBench::stageShown() const
+{
+    const auto& all = stages();
+    return *std::find_if(
+        all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
 }
 
 void StageBench::buildStage()
@@ -353,9 +364,8 @@ void StageBench::buildStage()
         m_stageCard->deleteLater(); // a control of it may be what asked for this
         m_stageCard->setParent(nullptr);
     }
-    const auto& all = stages();
-    const auto stage = std::find_if(
-        all.begin(), all.end(), [this](const Stage& s) { return QString::fromStdString(s.id) == m_stage; });
+    const Stage* stage = &stageShown();
+    m_listed = listedMethods(*stage);
     QFrame* card = newCard(this);
     auto* box = new QVBoxLayout(card);
     box->setSpacing(5);

@@ -33,6 +33,8 @@ public:
     void openStage(const QString& id);
     /// Moves the keyboard focus to the stage's chosen method, else to its first control.
     void takeFocus();
+    /// A method was loaded.
+    void followMethods() { syncStage(); }
     [[nodiscard]] QString stage() const { return m_stage; }
     [[nodiscard]] LightTrialRunner& lightTrial() { return m_trial; }
     [[nodiscard]] KeepTrialRunner& keepTrial() { return m_keepTrial; }
@@ -43,12 +45,17 @@ public:
 signals:
     /// The same view at full detail should be shown next to setup A.
     void fullDetailWanted();
+    /// A mesher of the user's is to be loaded.
+    void methodWanted();
     /// What was changed is to go into a file.
     void saveWanted();
 
 private:
     void buildReach(QVBoxLayout* column);
     void buildStage();
+    [[nodiscard]] const Stage& stageShown() const;
+    /// The ids of the stage's methods. Of a mesher that was loaded several times: the newest build and those in use.
+    [[nodiscard]] std::vector<std::string> listedMethods(const Stage& stage) const;
     /// Shows what is now so in the controls that are there: none is rebuilt, so the one in use keeps the focus.
     void syncStage();
     /// Adds what a control of the stage does to show what is now so, and does it.
@@ -56,6 +63,7 @@ private:
     void addLevels(QVBoxLayout* box, QWidget* card);
     void addWork(QVBoxLayout* box, const Stage& stage, QWidget* card);
     void addMethods(QVBoxLayout* column, const Stage& stage);
+    void addLoading(QVBoxLayout* column);
     void addLook(QVBoxLayout* column);
     void addModes(QVBoxLayout* column);
     void addWays(QVBoxLayout* column);
@@ -68,6 +76,7 @@ private:
 
     WorldSession& m_session;
     QString m_stage = QStringLiteral("mesh");
+    std::vector<std::string> m_listed; // methods of the stage that is shown
     QSlider *m_distance = nullptr, *m_sun = nullptr;
     QLabel *m_distanceText = nullptr, *m_resident = nullptr, *m_sunText = nullptr;
     std::vector<int> m_stops; // of the slider, chunks

@@ -13,6 +13,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QGridLayout>
+#include <QPushButton>
 #include <QRadioButton>
 #include <QSpinBox>
 #include <QVBoxLayout>
@@ -56,12 +57,30 @@ std::vector<const SetupField*> numbersOf(const Stage& stage)
 
 } // namespace
 
+std::vector<std::string> StageBench::listedMethods(const Stage& stage) const
+{
+    const auto nameOf = [](const std::string& id) { return id.substr(0, id.find('@')); };
+    const std::vector<StageMethod> all = stage.methods();
+    std::vector<std::string> out;
+    for (auto at = all.begin(); at != all.end(); ++at) {
+        const bool isOld = std::any_of(
+            at + 1, all.end(), [&](const StageMethod& later) { return nameOf(later.id) == nameOf(at->id); });
+        const bool isUsed
+            = m_session.setup().mesh.mesher == at->id || (m_session.hasB() && m_session.setupB().mesh.mesher == at->id);
+        if (!isOld || isUsed)
+            out.push_back(at->id);
+    }
+    return out;
+}
+
 void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
 {
     const SetupField& field = *findField(stage.path);
     auto* group = new QButtonGroup(m_column->parentWidget());
     group->setParent(column->parentWidget());
-    for (const StageMethod& method : stage.methods) {
+    for (const StageMethod& method : stage.methods()) {
+        if (std::find(m_listed.begin(), m_listed.end(), method.id) == m_listed.end())
+            continue;
         const QString title = QString::fromStdString(method.title);
         QAbstractButton* button = nullptr;
         if (field.kind == SetupField::Kind::Choices) {
@@ -113,6 +132,18 @@ void StageBench::addMethods(QVBoxLayout* column, const Stage& stage)
                 figures->setText(measuredOf(id));
         });
     }
+}
+
+/// Meshers come from libraries too.
+void StageBench::addLoading(QVBoxLayout* column)
+{
+    auto* load = new QPushButton(tr("Load method…"), column->parentWidget());
+    load->setObjectName(QStringLiteral("loadMethod"));
+    load->setToolTip(
+        tr("Adds a mesher from a shared library. It is checked in a separate process first, and loaded again when "
+           "its file changes."));
+    connect(load, &QPushButton::clicked, this, &StageBench::methodWanted);
+    column->addWidget(load);
 }
 
 void StageBench::addLook(QVBoxLayout* column)

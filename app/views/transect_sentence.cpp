@@ -48,7 +48,7 @@ QString suggestion(const SetupField& field)
     }
     if (!field.allowed.empty()) {
         QStringList all;
-        for (const auto& id : field.allowed)
+        for (const auto& id : field.choices())
             all << QString::fromStdString(id);
         return all.join(QStringLiteral(", "));
     }

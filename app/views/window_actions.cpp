@@ -40,6 +40,7 @@ QMenuBar* MainWindow::buildMenus()
     menu(tr("&Measure"), measureActions());
     menu(tr("&Help"), helpActions());
     m_actions["world.stop-import"]->setEnabled(false);
+    m_actions["setup.cancel-check"]->setEnabled(false);
     m_actions["world.stop-export"]->setEnabled(false);
     bar->setObjectName(QStringLiteral("menus"));
     return bar;
@@ -111,6 +112,16 @@ std::vector<ActionEntry> MainWindow::setupActions()
         {"setup.open", tr("Open setup…"), {}, {}, [this] { m_setups.askOpen(); }},
         {"setup.save", tr("Save setup as…"), {}, tr("Saves every setting of the setup in use to a file."),
             [this] { m_setups.askSave(); }},
+        {},
+        {"setup.load-method", tr("Load method…"), {},
+            tr("Adds a mesher from a shared library. It is checked in a separate process first, and loaded again when "
+               "its file changes."),
+            [this] { m_methods.askLoad(); }},
+        {"setup.cancel-check", tr("Cancel check of method"), {}, tr("Stops the check. The method is not loaded."),
+            [this] { m_methods.loader().cancel(); }},
+        {"setup.keep-old-build", tr("Compare new builds with old"), {},
+            tr("When a loaded method is built again, setup A keeps the old build and B takes the new one."),
+            [this] { m_methods.keepOldBuilds(m_actions["setup.keep-old-build"]->isChecked()); }, true},
         {},
     };
 }

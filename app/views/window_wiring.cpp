@@ -77,10 +77,17 @@ void MainWindow::watchControllers()
     };
     connect(&m_setups, &SetupController::trouble, m_banner, &Banner::trouble);
     connect(&m_setups, &SetupController::note, m_banner, &Banner::note);
-    connect(&m_setups, &SetupController::besideChanged, this, [this] {
+    const auto beginB = [this] {
         m_figuresB = LiveFigures();
         m_lastCountsB = {};
-    });
+    };
+    connect(&m_setups, &SetupController::besideChanged, this, beginB);
+    connect(&m_methods, &MethodController::besideChanged, this, beginB);
+    connect(&m_methods, &MethodController::trouble, m_banner, &Banner::trouble);
+    connect(&m_methods, &MethodController::note, m_banner, &Banner::note);
+    connect(&m_methods, &MethodController::listChanged, m_bench, &StageBench::followMethods);
+    connect(&m_methods.loader(), &MethodLoader::busyChanged, this,
+        [this] { m_actions["setup.cancel-check"]->setEnabled(!m_methods.loader().checking().isEmpty()); });
     connect(&m_routes, &RouteController::trouble, m_banner, &Banner::trouble);
     connect(&m_routes, &RouteController::note, m_banner, &Banner::note);
     connect(&m_routes, &RouteController::flies, this, &MainWindow::showField);

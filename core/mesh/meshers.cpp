@@ -3,7 +3,9 @@
 #include <fell/mesh/meshers.h>
 
 #include <algorithm>
+#include <atomic>
 #include <cassert>
+#include <mutex>
 #include <vector>
 
 namespace fell::mesh {
@@ -30,15 +32,40 @@ constexpr std::array<ShadeMode, 3> kShadeModes{{
     {"rim", "AO ring per quad", "4 bytes per quad store the ring of voxels around it. Faces are merged as without AO."},
 }};
 
-/// With room for all that may come: none ever moves.
-std::vector<Mesher>& table()
+/// Fell's own meshers and those that were added. There is room for all that may come, so none ever moves, and readers
+/// see only those that are complete.
+class Table {
+public:
+    Table()
+    {
+        m_all.reserve(kOwn.size() + kMaxOutsideMeshers);
+        m_all.assign(kOwn.begin(), kOwn.end());
+        m_first = m_all.data();
+        m_count = m_all.size();
+    }
+    [[nodiscard]] std::span<const Mesher> all() const { return {m_first, m_count.load(std::memory_order_acquire)}; }
+    const Mesher* add(const Mesher& mesher)
+    {
+        const std::scoped_lock lock(m_mutex);
+        assert(std::none_of(
+            m_all.begin(), m_all.end(), [&mesher](const Mesher& m) { return std::string_view(m.id) == mesher.id; }));
+        if (m_all.size() == kOwn.size() + kMaxOutsideMeshers)
+            return nullptr;
+        m_all.push_back(mesher);
+        m_count.store(m_all.size(), std::memory_order_release);
+        return &m_all.back();
+    }
+
+private:
+    std::mutex m_mutex; // of those that add
+    std::vector<Mesher> m_all;
+    const Mesher* m_first = nullptr;
+    std::atomic<std::size_t> m_count = 0;
+};
+
+Table& table()
 {
-    static std::vector<Mesher> all = [] {
-        std::vector<Mesher> own;
-        own.reserve(kOwn.size() + kMaxOutsideMeshers);
-        own.assign(kOwn.begin(), kOwn.end());
-        return own;
-    }();
+    static Table all;
     return all;
 }
 
@@ -46,22 +73,18 @@ std::vector<Mesher>& table()
 
 std::span<const Mesher> meshers()
 {
-    return table();
+    return table().all();
 }
 
 const Mesher* addMesher(const Mesher& mesher)
 {
-    assert(std::none_of(
-        table().begin(), table().end(), [&mesher](const Mesher& m) { return std::string_view(m.id) == mesher.id; }));
-    if (table().size() == kOwn.size() + kMaxOutsideMeshers)
-        return nullptr;
-    table().push_back(mesher);
-    return &table().back();
+    return table().add(mesher);
 }
 
 int widestApron()
 {
-    return std::max_element(table().begin(), table().end(), [](const Mesher& a, const Mesher& b) {
+    const auto all = table().all();
+    return std::max_element(all.begin(), all.end(), [](const Mesher& a, const Mesher& b) {
         return a.traits.apron < b.traits.apron;
     })->traits.apron;
 }
@@ -81,13 +104,13 @@ std::span<const ShadeMode> shadeModes()
 
 const Mesher* findMesher(std::string_view id)
 {
-    const auto& all = table();
+    const auto all = table().all();
     const auto found = std::find_if(all.begin(), all.end(), [id](const Mesher& m) { return m.id == id; });
     if (found != all.end())
         return &*found;
     const std::string_view name = id.substr(0, id.find('@'));
     std::vector<const Mesher*> builds;
-    for (const Mesher& mesher : std::span(all).subspan(kOwn.size())) {
+    for (const Mesher& mesher : all.subspan(kOwn.size())) {
         const std::string_view other = mesher.id;
         if (other.substr(0, other.find('@')) == name)
             builds.push_back(&mesher);

@@ -91,10 +91,10 @@ std::span<const Mesher> meshers();
 /// name with another hash: a setup that was saved with one build is measured with the one that is loaded.
 const Mesher* findMesher(std::string_view id);
 
-constexpr std::size_t kMaxOutsideMeshers = 32;
+constexpr std::size_t kMaxOutsideMeshers = 1000; // builds: one that is changed and loaded all day
 /// Adds a mesher from outside for as long as the process lives. What it points to must live as long.
 /// Errors  Null where kMaxOutsideMeshers are there. Asserts that no other has its id.
-/// Threads  Not while another thread reads the table: before work begins.
+/// Threads  Any; the table may be read meanwhile.
 const Mesher* addMesher(const Mesher& mesher);
 
 /// The widest apron that one of the table's meshers asks for: chunks that are meshed in all ways are gathered with it.

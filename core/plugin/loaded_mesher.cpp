@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fell/plugin/loaded_mesher.h>
 
+#include <fell/input/text_file.h>
 #include <fell/plugin/surface_sink.h>
 
 #include <algorithm>
@@ -11,6 +12,7 @@
 #include <map>
 #include <mutex>
 #include <stdexcept>
+#include <unistd.h>
 
 namespace fell::plugin {
 namespace {
@@ -147,6 +149,35 @@ MesherTraits traitsOf(const FellMethod& method)
         .keepsCubes = !has(FELL_CUTS_CUBES)};
 }
 
+constexpr std::size_t kMaxLibrary = std::size_t{1} << 30U;
+
+std::string hashOfBytes(const std::string& bytes)
+{
+    std::uint64_t hash = 0xCBF29CE484222325ULL;
+    for (const char byte : bytes)
+        hash = (hash ^ static_cast<unsigned char>(byte)) * 0x100000001B3ULL;
+    char text[9];
+    std::snprintf(text, sizeof text, "%08x", static_cast<unsigned>(hash >> 32 ^ hash));
+    return text;
+}
+
+/// From a copy that is gone when this returns: the loader needs it no longer, and nothing else can write to it.
+Outcome<Library> openBytes(const std::string& bytes, const std::filesystem::path& file)
+{
+    std::error_code error;
+    std::string copy = (std::filesystem::temp_directory_path(error) / "fell-method-XXXXXX").string();
+    const int made = error ? -1 : mkstemp(copy.data()); // a new name each time: the loader knows a library by its name
+    if (made < 0)
+        return Library::open(file);
+    close(made);
+    std::ofstream out(copy, std::ios::binary);
+    const bool isWritten = !out.write(bytes.data(), static_cast<std::streamsize>(bytes.size())).flush().fail();
+    auto library = isWritten ? Library::openCopy(copy, file) : Library::open(file);
+    std::filesystem::remove(copy, error);
+    // A library next to it is not next to the copy, or the folder forbids programs.
+    return library || !isWritten ? std::move(library) : Library::open(file);
+}
+
 /// What a mesher of the table points to.
 struct Entry {
     std::string id, title, note;
@@ -156,20 +187,25 @@ struct Entry {
 
 Outcome<Library> Library::open(const std::filesystem::path& file)
 {
+    return openCopy(file, file);
+}
+
+Outcome<Library> Library::openCopy(const std::filesystem::path& copy, const std::filesystem::path& named)
+{
     std::error_code error;
-    if (!std::filesystem::is_regular_file(file, error))
-        return problemOf(file, "is no file: a shared library is expected");
-    void* handle = dlopen(std::filesystem::absolute(file, error).c_str(), RTLD_NOW | RTLD_LOCAL);
+    if (!std::filesystem::is_regular_file(copy, error))
+        return problemOf(named, "is no file: a shared library is expected");
+    void* handle = dlopen(std::filesystem::absolute(copy, error).c_str(), RTLD_NOW | RTLD_LOCAL);
     if (!handle)
-        return problemOf(file, std::string("is no shared library that can be loaded: ") + dlerror());
+        return problemOf(named, std::string("is no shared library that can be loaded: ") + dlerror());
     using Entrance = const FellMethod* (*)();
     const auto entrance = reinterpret_cast<Entrance>(dlsym(handle, "fell_method"));
     if (!entrance)
-        return problemOf(file, "exports no function fell_method: see include/fell/method.h");
+        return problemOf(named, "exports no function fell_method: see include/fell/method.h");
     const FellMethod* method = entrance();
     if (!method)
-        return problemOf(file, "gives no method: its fell_method returns null");
-    return adopt(*method, file);
+        return problemOf(named, "gives no method: its fell_method returns null");
+    return adopt(*method, named);
 }
 
 Outcome<Library> Library::adopt(const FellMethod& method, const std::filesystem::path& name)
@@ -187,42 +223,37 @@ Outcome<Library> Library::adopt(const FellMethod& method, const std::filesystem:
 
 Outcome<std::string> hashOf(const std::filesystem::path& file)
 {
-    std::ifstream in(file, std::ios::binary);
-    std::uint64_t hash = 0xCBF29CE484222325ULL;
-    std::array<char, 65536> part{};
-    while (in.read(part.data(), part.size()) || in.gcount() > 0)
-        for (std::streamsize i = 0; i < in.gcount(); ++i)
-            hash = (hash ^ static_cast<unsigned char>(part[static_cast<std::size_t>(i)])) * 0x100000001B3ULL;
-    if (!in.eof())
-        return problemOf(file, "cannot be read: a shared library is expected");
-    char text[9];
-    std::snprintf(text, sizeof text, "%08x", static_cast<unsigned>(hash >> 32 ^ hash));
-    return std::string(text);
+    const auto bytes = readFile(file, kMaxLibrary);
+    return bytes ? Outcome<std::string>(hashOfBytes(bytes.value())) : bytes.problem();
 }
 
-Outcome<const Mesher*> loadMesher(const std::filesystem::path& file)
+Outcome<const Mesher*> loadMesher(const std::filesystem::path& file, const std::string& checked)
 {
-    const auto hash = hashOf(file);
-    if (!hash)
-        return hash.problem();
-    auto library = Library::open(file);
+    static std::mutex mutex;
+    static std::deque<Entry> entries; // the table of meshers points to them
+    static std::map<std::string, const Mesher*> added; // by hash
+    const auto bytes = readFile(file, kMaxLibrary);
+    if (!bytes)
+        return problemOf(file, "cannot be read: a shared library is expected");
+    const std::string hash = hashOfBytes(bytes.value());
+    if (!checked.empty() && hash != checked)
+        return problemOf(file, "was written again while it was checked: load it once more");
+    const std::scoped_lock lock(mutex);
+    if (const auto found = added.find(hash); found != added.end())
+        return found->second;
+    auto library = openBytes(bytes.value(), file);
     if (!library)
         return library.problem();
     const MethodInfo& info = library.value().info();
-    static std::deque<Entry> entries; // addMesher's table points to them
-    static std::map<std::string, const Mesher*> added;
-    const std::string id = info.name + "@" + hash.value();
-    if (const auto found = added.find(id); found != added.end())
-        return found->second;
     for (const Mesher& mesher : meshers())
         if (info.name == mesher.id)
             return problemOf(file, "has the name of Fell's own mesher " + info.name + ": give it another");
-    const Entry& entry = entries.emplace_back(Entry{id, info.title, info.note});
+    const Entry& entry = entries.emplace_back(Entry{info.name + "@" + hash, info.title, info.note});
     const Mesher* mesher = addMesher(
         {entry.id.c_str(), entry.title.c_str(), entry.note.c_str(), MeshCall(library.value().mesher()), info.traits});
     if (!mesher)
-        return problemOf(file, std::to_string(kMaxOutsideMeshers) + " methods are loaded, no more are allowed");
-    added[id] = mesher;
+        return problemOf(file, std::to_string(kMaxOutsideMeshers) + " builds are loaded, no more are allowed");
+    added[hash] = mesher;
     return mesher;
 }
 

@@ -38,6 +38,8 @@ public:
 class Library {
 public:
     static Outcome<Library> open(const std::filesystem::path& file);
+    /// The same of a copy of the file; `named` is shown in errors.
+    static Outcome<Library> openCopy(const std::filesystem::path& copy, const std::filesystem::path& named);
     /// A method that is linked in, which lives as long as the process. Errors: as above; `name` is shown in errors.
     static Outcome<Library> adopt(const FellMethod& method, const std::filesystem::path& name);
     [[nodiscard]] const MethodInfo& info() const { return m_info; }
@@ -50,12 +52,17 @@ private:
 };
 
 /// The eight digits that stand for a file's bytes in the id of a method, e.g. "rows@5d41402a".
-/// Errors  a file that cannot be read. Source  FNV-1a, Fowler, Noll and Vo, 1991, folded to 32 bits.
+/// Errors  a file that cannot be read, or has more than 1 GiB. Source  FNV-1a, Fowler, Noll and Vo, 1991, folded to 32
+/// bits.
 Outcome<std::string> hashOf(const std::filesystem::path& file);
 
 /// Adds the mesher of a library to the table: its id is "name@hash". A file that was added before gives the same entry.
-/// Call it for libraries that were checked, before work begins (addMesher).
-/// Errors  what Library::open and hashOf say; the name of a mesher of Fell's own; kMaxOutsideMeshers are there.
-Outcome<const Mesher*> loadMesher(const std::filesystem::path& file);
+/// A copy is loaded, which has no name: the file may be written again meanwhile, and the new one loaded too. A library
+/// that finds others next to itself, and so cannot be loaded elsewhere, is loaded as it is. Call it for libraries that
+/// were checked.
+/// `checked`: hashOf as it was before the check; empty: it is not asked.
+/// Errors  what Library::open and hashOf say; a file that is another than the checked one; the name of a mesher of
+/// Fell's own; kMaxOutsideMeshers are there. Threads  any.
+Outcome<const Mesher*> loadMesher(const std::filesystem::path& file, const std::string& checked = {});
 
 } // namespace fell::plugin

@@ -83,6 +83,13 @@ std::vector<SetupField> makeFields()
     fields.push_back(
         described(chosenFrom(field(Kind::Choice, "mesh.mesher", &Setup::mesh, &MeshChoices::mesher), meshers()),
             "mesher", "", "Turns voxels into triangles. Affects mesh time, memory and frame time."));
+    fields.back().loaded = [] {
+        std::vector<std::string> ids;
+        for (const Mesher& mesher : meshers())
+            if (const std::string id = mesher.id; id.find('@') != std::string::npos)
+                ids.push_back(id);
+        return ids;
+    };
     fields.back().named = [](const std::string& text) {
         const Mesher* mesher = findMesher(text);
         return std::string(mesher ? mesher->id : "");
@@ -204,8 +211,8 @@ std::string plain(double value)
 
 bool isAllowed(const SetupField& field, const Json& value)
 {
-    return value.is_string()
-        && std::find(field.allowed.begin(), field.allowed.end(), value.get<std::string>()) != field.allowed.end();
+    const auto choices = field.choices();
+    return value.is_string() && std::find(choices.begin(), choices.end(), value.get<std::string>()) != choices.end();
 }
 
 bool fits(const SetupField& field, const Json& value)
@@ -238,13 +245,25 @@ std::string wanted(const SetupField& field, const Json& given)
         return "allowed is a list of different ones of " + listOf(field.allowed)
             + (nearest.empty() ? "" : ": did you mean \"" + nearest + "\"?");
     }
+    const std::string text = given.is_string() ? given.get<std::string>() : std::string();
+    if (field.loaded && text.find('@') != std::string::npos)
+        return "a method from a library that is not loaded: --method FILE loads it, in the window Setup > Load method";
     if (!field.allowed.empty())
-        return allowedNames(given.is_string() ? given.get<std::string>() : std::string(), field.allowed);
+        return allowedNames(text, field.choices());
     return std::string(field.kind == SetupField::Kind::Whole ? "a whole number" : "a number") + " from "
         + plain(field.low) + " to " + plain(field.high) + " is expected";
 }
 
 } // namespace
+
+std::vector<std::string> SetupField::choices() const
+{
+    std::vector<std::string> all = allowed;
+    if (loaded)
+        for (std::string& id : loaded())
+            all.push_back(std::move(id));
+    return all;
+}
 
 const std::vector<SetupField>& setupFields()
 {

@@ -49,4 +49,24 @@ Outcome<Setup> findSetup(const std::string& nameOrFile, const fs::path& folder)
     return findBased(nameOrFile, folder, 0);
 }
 
+std::vector<std::string> useMesher(Setup& setup, const Mesher& mesher)
+{
+    std::vector<std::string> said;
+    const auto say = [&said, &mesher](const std::string& now, const char* why) {
+        said.push_back(now + ", because " + mesher.id + " " + why);
+    };
+    setup.mesh.mesher = mesher.id;
+    if (!mesher.traits.takesOcclusion && setup.mesh.ambientOcclusion != "none") {
+        setup.mesh.ambientOcclusion = "none";
+        say("mesh.shade=none", "ignores ambient occlusion");
+    }
+    if (!mesher.traits.takesSeams && hasLevels(setup.lod)) {
+        setup.lod.scheme = "off";
+        say("lod.scheme=off", "has no seams between levels of detail");
+    }
+    if (!mesher.traits.keepsCubes && std::erase(setup.cull.steps, "hidden") > 0)
+        say("cull.steps without hidden", "cuts cubes, so that what is behind one shows");
+    return said;
+}
+
 } // namespace fell::setup

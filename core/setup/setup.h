@@ -94,11 +94,15 @@ struct SetupField {
     std::string note; // what it does to the cost, one sentence
     double low = 0, high = 0; // Whole, Number
     std::vector<std::string> allowed; // Choice, Choices; for Whole: if not empty, the only values
-    /// Choice: the id that a text names which is not one of `allowed`, such as a method that was loaded since; empty if
-    /// it names none. May be missing.
+    /// Choice: what is allowed next to `allowed`, as it is now: methods that were loaded. May be missing.
+    std::function<std::vector<std::string>()> loaded{};
+    /// Choice: the id that a text names which is not an id, such as the name of a loaded method; empty if it names
+    /// none. May be missing.
     std::function<std::string(const std::string& text)> named{};
     std::function<nlohmann::json(const Setup&)> read;
     std::function<void(Setup&, const nlohmann::json&)> write; // the value has been checked
+    /// `allowed` and what was loaded.
+    [[nodiscard]] std::vector<std::string> choices() const;
 };
 
 /// All fields, in the order of the stages. Files, the command line, the window and transects read this one table.
@@ -109,6 +113,10 @@ std::string allowedPaths(std::string_view given);
 
 /// Checks `value` and writes it. Returns what is wrong with it, allowed values included.
 std::optional<std::string> writeField(const SetupField& field, Setup& setup, const nlohmann::json& value);
+
+/// Makes a mesher the setup's and switches off what it cannot do. Returns what was switched off and why, a sentence
+/// each.
+std::vector<std::string> useMesher(Setup& setup, const Mesher& mesher);
 
 /// What no single field can check: a sentence about settings that do not fit, or nothing.
 std::optional<Problem> checkSetup(const Setup& setup);

@@ -57,6 +57,16 @@ template <typename Table> std::vector<StageMethod> listed(const Table& table)
     return methods;
 }
 
+/// Two builds of a loaded mesher have one title: the digits of the file tell them apart.
+std::vector<StageMethod> listedMeshers()
+{
+    std::vector<StageMethod> methods = listed(meshers());
+    for (StageMethod& method : methods)
+        if (const auto at = method.id.find('@'); at != std::string::npos)
+            method.title += " " + method.id.substr(at);
+    return methods;
+}
+
 } // namespace
 
 std::span<const NamedMethod> streamShapes()
@@ -97,14 +107,14 @@ std::span<const NamedMethod> textureFilters()
 const std::vector<Stage>& stages()
 {
     static const std::vector<Stage> kStages{
-        {"generate", "Generate", "from the recipe to voxels", "generate.method", listed(generators())},
-        {"light", "Light", "levels from lamps and sky", "light.mode", listed(lightModes())},
-        {"mesh", "Mesh", "from voxels to triangles", "mesh.mesher", listed(meshers())},
-        {"upload", "Upload", "from memory to the GPU", "upload.method", listed(uploadMethods())},
-        {"levels", "Levels", "detail by distance", "lod.scheme", listed(lodSchemes())},
-        {"cull", "Cull", "chunks that need no drawing", "cull.steps", listed(cullSteps())},
-        {"draw", "Draw", "from triangles to the frame", "draw.submission", listed(drawMethods())},
-        {"edit", "Edit", "from a click to the new frame", "edit.method", listed(editMethods())},
+        {"generate", "Generate", "from the recipe to voxels", "generate.method", [] { return listed(generators()); }},
+        {"light", "Light", "levels from lamps and sky", "light.mode", [] { return listed(lightModes()); }},
+        {"mesh", "Mesh", "from voxels to triangles", "mesh.mesher", listedMeshers},
+        {"upload", "Upload", "from memory to the GPU", "upload.method", [] { return listed(uploadMethods()); }},
+        {"levels", "Levels", "detail by distance", "lod.scheme", [] { return listed(lodSchemes()); }},
+        {"cull", "Cull", "chunks that need no drawing", "cull.steps", [] { return listed(cullSteps()); }},
+        {"draw", "Draw", "from triangles to the frame", "draw.submission", [] { return listed(drawMethods()); }},
+        {"edit", "Edit", "from a click to the new frame", "edit.method", [] { return listed(editMethods()); }},
     };
     return kStages;
 }

@@ -4,6 +4,7 @@
 
 #include <fell/namespaces.h>
 
+#include <functional>
 #include <span>
 #include <string>
 #include <vector>
@@ -17,11 +18,10 @@ struct StageMethod {
 struct Stage {
     std::string id, title, note;
     std::string path; // of the setup field that chooses the method
-    std::vector<StageMethod> methods;
+    std::function<std::vector<StageMethod>()> methods; // as the table is now: meshers may be loaded
 };
 
-/// All stages in the order of the pipeline, each with the methods of its table. Made at the first call; lives as
-/// long as the process. Any thread.
+/// All stages in the order of the pipeline. Made at the first call; lives as long as the process. Any thread.
 const std::vector<Stage>& stages();
 
 /// A method without a function: the streamer or the renderer implements it.

@@ -1,10 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The controllers without a window: questions are answered by a script.
 #include "support/all_names.h"
+#include "support/build_folders.h"
 #include "support/sample_worlds.h"
 #include "support/temp_folder.h"
 #include <fell/app/views/action_table.h>
 #include <fell/app/views/dialogs.h>
+#include <fell/app/views/method_controller.h>
 #include <fell/app/views/route_controller.h>
 #include <fell/app/views/setup_controller.h>
 #include <fell/app/views/world_controller.h>
@@ -216,6 +218,28 @@ TEST(ActionTable, RunsByIdAndByKeysAndOnlyWhatIsEnabled)
     table.run(QKeySequence(Qt::Key_F5));
     QCoreApplication::processEvents();
     EXPECT_EQ(ran.size(), 2);
+}
+
+TEST_F(ControllerTest, AMethodIsAskedForAndBecomesTheMesherOfTheSetupInUse)
+{
+    MethodController methods(m_session, m_dialogs);
+    QStringList notes;
+    QObject::connect(&methods, &MethodController::trouble, [this](const QString& said) { m_troubles << said; });
+    QObject::connect(&methods, &MethodController::note, [&notes](const QString& said) { notes << said; });
+    m_dialogs.texts = {QString()}; // the dialog is left
+    methods.askLoad();
+    EXPECT_TRUE(notes.isEmpty() && methods.loader().checking().isEmpty());
+    m_dialogs.texts = {file("gone.so"), QString::fromStdString(buildFolder() + "/tests/methods/libown-mesher.so")};
+    methods.askLoad();
+    ASSERT_TRUE(QTest::qWaitFor([this] { return m_troubles.size() == 1; }, 60000));
+    EXPECT_TRUE(m_troubles[0].contains("gone.so: cannot be read")) << m_troubles[0].toStdString();
+    methods.askLoad();
+    ASSERT_TRUE(QTest::qWaitFor([&notes] { return notes.size() == 3; }, 60000)) << m_troubles.join(' ').toStdString();
+    EXPECT_EQ(notes[1], "Checking libown-mesher.so in a separate process");
+    EXPECT_TRUE(notes[2].startsWith("rows@") && notes[2].contains(" passed its check and is the mesher of setup A"))
+        << notes[2].toStdString();
+    EXPECT_EQ(m_session.setup().mesh.mesher.substr(0, 5), "rows@");
+    EXPECT_EQ(m_dialogs.asked, QStringList({"Load method", "Load method", "Load method"}));
 }
 
 } // namespace

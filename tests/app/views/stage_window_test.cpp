@@ -4,6 +4,7 @@
 #include "window_fixture.h"
 
 #include "support/all_names.h"
+#include "support/build_folders.h"
 
 #include <QPointer>
 #include <gtest/gtest.h>
@@ -53,6 +54,61 @@ TEST_F(StageWindowTest, ControlsOfAStageStayWhileTheSetupChangesUnderThem)
     EXPECT_TRUE(isShown("lod.detail") && !isShown("lod.error"));
     session.edited().set("lod.scheme", "error");
     EXPECT_TRUE(!isShown("lod.detail") && isShown("lod.error"));
+}
+
+/// A mesher of the user's: listed once it passed; a new build takes its place or is compared with it.
+TEST_F(StageWindowTest, AMethodIsLoadedDrawnAndComparedWithItsNextBuild)
+{
+    const test::TempFolder folder;
+    const auto link = [&folder](const std::string& name) {
+        const auto file = folder.path() / "mine.so", half = folder.path() / "mine.so.half";
+        std::filesystem::copy_file(buildFolder() + "/tests/methods/lib" + name + ".so", half);
+        std::filesystem::rename(half, file);
+        return QString::fromStdString(file.string());
+    };
+    WorldSession& session = m_window->session();
+    emit m_window->rail().stageClicked("mesh", false);
+    ASSERT_TRUE(child<QPushButton>("loadMethod")->isVisible());
+    const auto passed = [&](const char* part) {
+        return becomes([&] { return m_window->banner().isVisible() && m_window->banner().text().contains(part); });
+    };
+    // One that fails is said, and the setup stays.
+    const fell::Setup before = session.setup();
+    m_window->methods().load(QString::fromStdString(buildFolder() + "/tests/methods/libfaulty-crash.so"));
+    ASSERT_TRUE(passed("crashes")) << m_window->banner().text().toStdString();
+    EXPECT_EQ(session.setup(), before);
+
+    m_window->methods().load(link("own-mesher"));
+    ASSERT_TRUE(passed("is the mesher of setup A")) << m_window->banner().text().toStdString();
+    const std::string first = session.setup().mesh.mesher;
+    EXPECT_EQ(first.substr(0, 5), "rows@");
+    EXPECT_EQ(session.setup().mesh.ambientOcclusion, "none") << "it ignores that";
+    auto* button = child<QRadioButton>(("mesh.mesher=" + first).c_str());
+    EXPECT_TRUE(becomes([&] { return button->isVisible() && button->isChecked(); }));
+    EXPECT_TRUE(button->text().endsWith(QString::fromStdString(first.substr(4)))) << button->text().toStdString();
+    waitUntilThere();
+    EXPECT_EQ(session.streamer()->counts().failed, 0U);
+    // The new build takes the place of the old one.
+    link("faulty-build-2");
+    ASSERT_TRUE(passed("takes the place of"));
+    const std::string second = session.setup().mesh.mesher;
+    EXPECT_NE(second, first);
+    EXPECT_TRUE(m_window->findChild<QRadioButton*>(QString::fromStdString("mesh.mesher=" + first)) == nullptr);
+    // Or it is setup B next to the old one.
+    QAction* compare = nullptr;
+    for (QAction* action : m_window->actions())
+        if (action->objectName() == "setup.keep-old-build")
+            compare = action;
+    ASSERT_NE(compare, nullptr);
+    compare->trigger();
+    link("own-mesher");
+    ASSERT_TRUE(becomes([&] { return session.hasB(); })) << m_window->banner().text().toStdString();
+    EXPECT_EQ(session.setup().mesh.mesher, second);
+    EXPECT_EQ(session.setupB().mesh.mesher, first);
+    button = child<QRadioButton>(("mesh.mesher=" + first).c_str());
+    EXPECT_TRUE(becomes([&] { return button->isVisible(); }));
+    trigger("undo"); // of the setup: the build before
+    EXPECT_NE(session.setup().mesh.mesher, second);
 }
 
 /// Every change of the setup deleted the control that made it, and a look-alike got the focus.

@@ -115,6 +115,37 @@ TEST(LoadedMesher, WhatIsNoMethodIsRefusedInOneSentence)
     }
 }
 
+/// The code of a library that is mapped in place changes or vanishes with its file.
+TEST(LoadedMesher, AFileThatIsWrittenAgainIsASecondMesherAndTheFirstGoesOn)
+{
+    const test::TempFolder folder;
+    const std::filesystem::path file = folder.path() / "mine.so";
+    const auto overwrite = [&file](const char* name) { // the same file, not another of its name
+        std::ifstream from(built(name), std::ios::binary);
+        std::ofstream to(file, std::ios::binary | std::ios::trunc);
+        to << from.rdbuf();
+    };
+    overwrite("own-mesher");
+    const auto first = loadMesher(file, hashOf(file).value());
+    ASSERT_TRUE(first) << sentence(first.problem());
+    const SideRules rules = sideRulesOf(test::testBlocks());
+    const PaddedVoxels voxels = someVoxels(3);
+    ChunkSurface before, after;
+    first.value()->mesh(voxels, {&rules, false}, before);
+    const std::string checked = hashOf(file).value();
+    overwrite("faulty-build-2");
+    first.value()->mesh(voxels, {&rules, false}, after);
+    EXPECT_EQ(before.all(), after.all());
+    const auto changed = loadMesher(file, checked);
+    ASSERT_FALSE(changed);
+    EXPECT_EQ(
+        sentence(changed.problem()), file.string() + ": was written again while it was checked: load it once more");
+    const auto second = loadMesher(file);
+    ASSERT_TRUE(second) << sentence(second.problem());
+    EXPECT_STRNE(first.value()->id, second.value()->id);
+    EXPECT_TRUE(std::filesystem::is_regular_file(file));
+}
+
 TEST(LoadedMesher, AFailureOfItsCodeIsAnErrorAndNotASurface)
 {
     const auto library = Library::open(built("faulty-failure"));

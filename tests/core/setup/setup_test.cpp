@@ -209,7 +209,7 @@ TEST(Setup, DemosAreFoundByNameAndDifferInEveryStageThatHasTwoMethods)
                longView = findSetup("long-view", demoFolder() / "setups");
     ASSERT_TRUE(near && plain && longView);
     for (const Stage& stage : stages())
-        if (stage.methods.size() > 1) {
+        if (stage.methods().size() > 1) {
             const auto& other = stage.id == "levels" ? longView : near; // near needs none
             EXPECT_NE(findField(stage.path)->read(other.value()), findField(stage.path)->read(plain.value()))
                 << stage.id;
@@ -262,16 +262,43 @@ TEST(Setup, AFarDistanceNeedsLevelsOfDetail)
     EXPECT_FALSE(checkSetup(setup));
 }
 
+TEST(UseMesher, SwitchesOffWhatTheMesherCannotDo)
+{
+    fell::Setup setup;
+    setup.lod.scheme = "rings";
+    setup.mesh.ambientOcclusion = "rim";
+    setup.cull.steps = {"octree", "hidden", "facing"};
+    const auto said = useMesher(setup, *findMesher("bevelled"));
+    EXPECT_EQ(setup.mesh.mesher, "bevelled");
+    EXPECT_EQ(setup.lod.scheme, "off");
+    EXPECT_EQ(setup.cull.steps, (std::vector<std::string>{"octree", "facing"}));
+    EXPECT_EQ(setup.mesh.ambientOcclusion, "rim") << "it takes that";
+    EXPECT_FALSE(checkSetup(setup));
+    ASSERT_EQ(said.size(), 2U);
+    EXPECT_EQ(said[0], "lod.scheme=off, because bevelled has no seams between levels of detail");
+    EXPECT_EQ(useMesher(setup, *findMesher("greedy")).size(), 0U);
+}
+
+TEST(SetupFields, ALibraryThatIsNotLoadedIsSaidToBeOne)
+{
+    fell::Setup setup;
+    const auto wrong = writeField(*findField("mesh.mesher"), setup, "rows@12345678");
+    ASSERT_TRUE(wrong);
+    EXPECT_NE(wrong->find("a method from a library that is not loaded: --method FILE loads it"), std::string::npos)
+        << *wrong;
+    EXPECT_NE(writeField(*findField("mesh.mesher"), setup, "greeedy")->find("greedy"), std::string::npos);
+}
+
 TEST(Stages, StandInTheOrderOfThePipelineWithTheMethodsOfTheirTables)
 {
     std::vector<std::string> ids;
     for (const Stage& stage : stages()) {
         ids.push_back(stage.id);
-        EXPECT_FALSE(stage.methods.empty());
+        EXPECT_FALSE(stage.methods().empty());
         const SetupField* field = findField(stage.path);
         ASSERT_NE(field, nullptr) << stage.path;
         std::set<std::string> methods;
-        for (const auto& method : stage.methods) {
+        for (const auto& method : stage.methods()) {
             methods.insert(method.id);
             EXPECT_FALSE(method.note.empty());
         }
