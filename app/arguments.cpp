@@ -31,6 +31,10 @@ std::optional<int> parse(int argc, char** argv, const Program& program, Argument
         .add_option("--method", arguments.methods,
             "a mesher of your own: a shared library, see docs/howto/own-mesher.md; it is checked first")
         ->allow_extra_args(false);
+    parser.add_option("--shaders", arguments.shaders,
+        "a folder of shaders, in place of those that were built in; observed: a changed file is used at once");
+    parser.add_option(
+        "--write-shaders", arguments.writeShaders, "writes the shaders that were built in to a folder, and ends");
     parser.add_option("--check-method", arguments.checkMethod)->group(""); // the window's own question
     if (!program.folderOption.empty())
         parser.add_option(program.folderOption, arguments.folder, program.folderNote)->capture_default_str();

@@ -15,6 +15,7 @@ struct Arguments {
     std::string world = "corrowdale", setup, theme, folder = "out"; // no setup, no theme: the program chooses
     std::vector<std::string> set;
     std::vector<std::string> methods; // shared libraries to load
+    std::string shaders, writeShaders; // folders
     std::string checkMethod; // one to check in place of a window
     std::optional<std::uint64_t> seed;
 };

@@ -5,6 +5,7 @@
 #include <fell/app/check_method.h>
 #include <fell/app/views/main_window.h>
 #include <fell/app/views/theme.h>
+#include <fell/gpu/shader_library.h>
 #include <fell/input/text_file.h>
 #include <fell/save/world_file.h>
 
@@ -76,6 +77,16 @@ int parseAndOpen(int argc, char** argv, const Program& program)
         return *code;
     if (!arguments.checkMethod.empty()) // first: nothing has made a thread yet
         return checkMethodFile(arguments.checkMethod);
+    if (!arguments.writeShaders.empty()) {
+        if (const auto problem = writeShaders(arguments.writeShaders))
+            return fail(*problem, 4);
+        return 0;
+    }
+    if (!arguments.shaders.empty())
+        qputenv("FELL_SHADERS", QByteArray::fromStdString(arguments.shaders));
+    if (const auto folder = shaderFolder(); !folder.empty())
+        if (const auto problem = checkShaderFolder(folder))
+            return fail(*problem, 2);
     if (!qEnvironmentVariableIsSet("DISPLAY") && !qEnvironmentVariableIsSet("WAYLAND_DISPLAY")
         && !qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
         return fail(

@@ -15,7 +15,7 @@
 namespace fell::gpu {
 
 class QuadDrawer;
-class ShaderLibrary;
+class Programs;
 
 /// What passes read and write. The first two are the caller's target; the graph makes the others as they are needed.
 enum class TargetId : std::uint8_t { SceneColour, SceneDepth };
@@ -79,12 +79,12 @@ private:
 
 // The passes, each a file of gpu/passes/. What they need for themselves they make here.
 Pass clearPass(); // where there is no sky
-Pass skyPass(ResourceTable& table, const ShaderLibrary& library);
+Pass skyPass(ResourceTable& table, Programs& programs);
 Pass solidPass();
 Pass shapesPass(ResourceTable& table);
 Pass seeThroughPass(ResourceTable& table);
 Pass ghostsPass(ResourceTable& table);
-Pass linesPass(ResourceTable& table, const ShaderLibrary& library);
-Pass pathPass(ResourceTable& table, const ShaderLibrary& library);
+Pass linesPass(ResourceTable& table, Programs& programs);
+Pass pathPass(ResourceTable& table, Programs& programs);
 
 } // namespace fell::gpu

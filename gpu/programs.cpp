@@ -3,7 +3,9 @@
 
 namespace fell::gpu {
 
-std::optional<Problem> Programs::link(const ProgramKey& key)
+namespace {
+
+ProgramSource sourceOf(const ProgramKey& key)
 {
     using Light = ProgramKey::Light;
     const bool shapes = key.vertices == ProgramKey::Vertices::Shapes;
@@ -24,18 +26,61 @@ std::optional<Problem> Programs::link(const ProgramKey& key)
         defines += "#define BLENDS\n";
     if (key.rims)
         defines += "#define RIMS\n";
-    const auto program = m_library.link({shapes ? "shapes" : "terrain",
+    return {shapes ? "shapes" : "terrain",
         {{ShaderStage::Vertex, shapes ? "shape.vert.glsl" : "terrain.vert.glsl"},
             {ShaderStage::Fragment, "terrain.frag.glsl"}},
-        defines, {{"paint_textures.glsl", paintMode(key.paint).file}}});
+        defines, {{"paint_textures.glsl", paintMode(key.paint).file}}};
+}
+
+} // namespace
+
+Outcome<Program> Programs::linked(const ProgramSource& source) const
+{
+    const auto program = m_library.link(source);
     if (!program)
         return program.problem();
-    m_linked[key] = Program(m_table, program.value());
+    return Program(m_table, program.value());
+}
+
+std::shared_ptr<const Program> Programs::add(ProgramSource source)
+{
+    auto program = linked(source);
+    const auto out = std::make_shared<Program>();
+    if (program)
+        *out = program.take();
+    else
+        m_trouble = program.problem();
+    m_ofPasses.push_back({std::move(source), out});
+    return out;
+}
+
+std::optional<Problem> Programs::relink()
+{
+    std::map<ProgramKey, Program> all;
+    std::vector<Program> ofPasses;
+    for (const OfPass& one : m_ofPasses) {
+        auto program = linked(one.source);
+        if (!program)
+            return program.problem();
+        ofPasses.push_back(program.take());
+    }
+    for (const auto& [key, old] : m_linked) {
+        auto program = linked(sourceOf(key));
+        if (!program)
+            return program.problem();
+        all.emplace(key, program.take());
+    }
+    m_linked = std::move(all);
+    for (std::size_t i = 0; i < ofPasses.size(); ++i)
+        *m_ofPasses[i].program = std::move(ofPasses[i]);
+    m_trouble.reset();
     return std::nullopt;
 }
 
 std::optional<Problem> Programs::prepare()
 {
+    if (auto trouble = takeTrouble()) // of the passes
+        return trouble;
     using V = ProgramKey::Vertices;
     using L = ProgramKey::Light;
     using T = ProgramKey::Triangles;
@@ -55,9 +100,12 @@ std::optional<Problem> Programs::prepare()
         keys.push_back({V::Corners, false, T::Listed, light != L::Even, 3, 1, true, light});
     for (const PaintMode& mode : paintModes())
         keys.push_back({V::Corners, false, T::Listed, true, 0, 0, false, L::Corners, mode.paint});
-    for (const ProgramKey& key : keys)
-        if (auto problem = link(key))
-            return problem;
+    for (const ProgramKey& key : keys) {
+        auto program = linked(sourceOf(key));
+        if (!program)
+            return program.problem();
+        m_linked[key] = program.take();
+    }
     return std::nullopt;
 }
 
@@ -65,9 +113,10 @@ void Programs::use(const ProgramKey& key)
 {
     auto found = m_linked.find(key);
     if (found == m_linked.end()) {
-        if (auto problem = link(key)) // its parts compiled in prepare(); their union was refused
-            m_trouble = std::move(problem);
-        found = m_linked.try_emplace(key).first;
+        auto program = linked(sourceOf(key));
+        if (!program) // its parts compiled in prepare(); their union was refused
+            m_trouble = program.problem();
+        found = m_linked.emplace(key, program ? program.take() : Program()).first;
     }
     glUseProgram(found->second.id());
 }

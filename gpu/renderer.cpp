@@ -26,10 +26,10 @@ double msSince(Clock::time_point start)
     return std::chrono::duration<double, std::milli>(Clock::now() - start).count();
 }
 
-std::vector<Pass> fieldPasses(ResourceTable& table, const ShaderLibrary& library)
+std::vector<Pass> fieldPasses(ResourceTable& table, Programs& programs)
 {
-    return {clearPass(), skyPass(table, library), solidPass(), shapesPass(table), seeThroughPass(table),
-        ghostsPass(table), linesPass(table, library), pathPass(table, library)};
+    return {clearPass(), skyPass(table, programs), solidPass(), shapesPass(table), seeThroughPass(table),
+        ghostsPass(table), linesPass(table, programs), pathPass(table, programs)};
 }
 
 std::vector<Pass> numberPasses(ResourceTable& table)
@@ -72,7 +72,7 @@ public:
         , m_drawer(m_table, m_programs, m_chunks)
         , m_levels(m_table)
         , m_list(m_table, "places")
-        , m_field(m_table, fieldPasses(m_table, m_library))
+        , m_field(m_table, fieldPasses(m_table, m_programs))
         , m_numbers(m_table, numberPasses(m_table))
         , m_clearNumbers(m_table, seeThroughNumbers(m_table), {TargetId::SceneColour, TargetId::SceneDepth})
     {
@@ -80,13 +80,7 @@ public:
     }
     ~GlRenderer() override { glDeleteQueries(static_cast<GLsizei>(m_times.size()), m_times.data()); }
 
-    std::optional<Problem> prepare()
-    {
-        for (const char* each : {"sky", "line", "path"}) // their passes made them; why one is missing is said here
-            if (auto problem = linked(each))
-                return problem;
-        return m_programs.prepare();
-    }
+    std::optional<Problem> prepare() { return m_programs.prepare(); }
 
     void begin(const Setup& setup, const Terrain& terrain) override
     {
@@ -217,6 +211,7 @@ public:
             held->meshNs, m_chunks.meshBytes(*held)};
     }
 
+    std::optional<Problem> reloadShaders() override { return m_programs.relink(); }
     [[nodiscard]] ArenaFigures arena() const override { return m_chunks.arena(); }
     [[nodiscard]] const std::vector<Problem>& warnings() const override { return m_warnings; }
     [[nodiscard]] std::string driver() const override { return m_device.driver; }
@@ -225,16 +220,6 @@ public:
 private:
     [[nodiscard]] int edge() const { return m_setup.chunk.edge; }
     [[nodiscard]] float distance() const { return static_cast<float>(m_setup.stream.distance * edge()); } // voxels
-
-    [[nodiscard]] std::optional<Problem> linked(const std::string& name) const
-    {
-        const auto program = m_library.link(
-            {name, {{ShaderStage::Vertex, name + ".vert.glsl"}, {ShaderStage::Fragment, name + ".frag.glsl"}}, {}});
-        if (!program)
-            return program.problem();
-        glDeleteProgram(program.value());
-        return std::nullopt;
-    }
 
     /// A look from the eye; m_lens is what it culls through.
     DrawView viewFrom(const Eye& eye, int width, int height, double fieldOfView, const std::optional<Eye>& cullFrom)

@@ -173,6 +173,9 @@ public:
     [[nodiscard]] virtual std::optional<ChunkFigures> figuresOf(ChunkPos chunk) const = 0;
     /// Cost: O(chunks).
     [[nodiscard]] virtual ArenaFigures arena() const = 0;
+    /// Links all programs again from the folder of shaders, which FELL_SHADERS names.
+    /// Errors  what does not compile, with file and line: then all are drawn with as before.
+    virtual std::optional<Problem> reloadShaders() = 0;
     /// Textures of the block set that could not be read.
     [[nodiscard]] virtual const std::vector<Problem>& warnings() const = 0;
 

@@ -72,10 +72,38 @@ std::optional<std::string> includedBy(const std::string& line)
 
 } // namespace
 
-ShaderLibrary::ShaderLibrary()
+std::filesystem::path shaderFolder()
 {
-    if (const char* folder = std::getenv("FELL_SHADERS"))
-        m_folder = folder;
+    const char* folder = std::getenv("FELL_SHADERS");
+    return folder ? folder : "";
+}
+
+std::optional<Problem> checkShaderFolder(const std::filesystem::path& folder)
+{
+    std::error_code error;
+    for (const ShaderText& one : shaderTexts())
+        if (!std::filesystem::is_regular_file(folder / one.name, error))
+            return Problem{folder.string(), "",
+                std::string("contains no ") + one.name + "; fell-app --write-shaders FOLDER writes all shaders"};
+    return std::nullopt;
+}
+
+std::optional<Problem> writeShaders(const std::filesystem::path& folder)
+{
+    std::error_code error;
+    for (const ShaderText& one : shaderTexts())
+        if (std::filesystem::exists(folder / one.name, error))
+            return Problem{(folder / one.name).string(), "", "exists already; name a folder without shaders"};
+    std::filesystem::create_directories(folder, error);
+    for (const ShaderText& one : shaderTexts())
+        if (auto problem = writeFile(folder / one.name, one.text))
+            return problem;
+    return std::nullopt;
+}
+
+ShaderLibrary::ShaderLibrary()
+    : m_folder(shaderFolder())
+{
 }
 
 Outcome<std::string> ShaderLibrary::text(const std::string& file) const

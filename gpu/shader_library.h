@@ -22,6 +22,14 @@ struct ShaderText {
 };
 std::span<const ShaderText> shaderTexts(); // made by CMake
 
+/// The folder that FELL_SHADERS names; empty: shaders are those that were built in.
+std::filesystem::path shaderFolder();
+/// Does the folder have every shader? Errors: the first that is missing.
+std::optional<Problem> checkShaderFolder(const std::filesystem::path& folder);
+/// Writes the shaders that were built in. Errors: one of the files is there already, then nothing is written; or the
+/// folder cannot be written to.
+std::optional<Problem> writeShaders(const std::filesystem::path& folder);
+
 enum class ShaderStage { Vertex, Fragment, Compute };
 
 /// What a program is made of.

@@ -55,8 +55,21 @@ FrameDone FieldRenderer::run(FrameRequest request)
     return done;
 }
 
+/// Both renderers draw with the shaders of the folder, or both as before.
+void FieldRenderer::followShaders(std::uint64_t shaders, FrameDone& done)
+{
+    if (m_shaders == shaders)
+        return;
+    m_shaders = shaders;
+    done.shaderTrouble = m_a.renderer->reloadShaders();
+    if (!done.shaderTrouble)
+        done.shaderTrouble = m_b.renderer->reloadShaders();
+    done.areShadersNew = !done.shaderTrouble;
+}
+
 void FieldRenderer::draw(FrameRequest& request, FrameDone& done)
 {
+    followShaders(request.shaders, done);
     QElapsedTimer timer;
     timer.start();
     ++m_count;

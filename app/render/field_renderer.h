@@ -30,6 +30,7 @@ private:
     };
     explicit FieldRenderer(std::unique_ptr<HeadlessContext> context);
     void draw(FrameRequest& request, FrameDone& done);
+    void followShaders(std::uint64_t shaders, FrameDone& done);
     SideDone drawSide(Side& side, const SideRequest& of, const FrameRequest& request);
     void follow(Side& side, const SideRequest& of, SideDone& done);
     void deliver(Side& side, const SideRequest& of, FrameRecord& record);
@@ -40,7 +41,7 @@ private:
     Side m_a, m_b;
     std::optional<RenderTarget> m_target;
     SideBySide m_beside;
-    std::uint64_t m_count = 0;
+    std::uint64_t m_count = 0, m_shaders = 0;
 };
 
 } // namespace fell::app

@@ -57,13 +57,14 @@ struct FrameRequest {
     bool isDrawn = true; // false: `lookUp` only
     bool isCompared = false; // everything of both setups is there: the pictures are compared once the view rests
     std::uint64_t trial = 0; // StepTrial::number
+    std::uint64_t shaders = 0; // how often their files have changed
     LookUp lookUp;
     QImage spare; // memory for the picture, of whatever size
 
     [[nodiscard]] bool looksLike(const FrameRequest& other) const
     {
-        return eye == other.eye && width == other.width && height == other.height && a.looksLike(other.a)
-            && b.has_value() == other.b.has_value() && (!b || b->looksLike(*other.b));
+        return eye == other.eye && shaders == other.shaders && width == other.width && height == other.height
+            && a.looksLike(other.a) && b.has_value() == other.b.has_value() && (!b || b->looksLike(*other.b));
     }
 };
 
@@ -81,6 +82,8 @@ struct FrameDone {
     QImage picture; // RGB32, of the size that was asked for
     SideDone a;
     std::optional<SideDone> b;
+    std::optional<Problem> shaderTrouble; // of files that have changed: drawn with as before
+    bool areShadersNew = false; // they have changed, and are drawn with
     std::optional<double> difference; // of the whole pictures of A and B, of 255
     Found found;
     QImage spare; // handed back where nothing was drawn

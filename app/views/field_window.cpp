@@ -2,6 +2,7 @@
 #include <fell/app/views/field_window.h>
 
 #include <fell/app/views/theme.h>
+#include <fell/gpu/shader_library.h>
 
 #include <QPainter>
 
@@ -19,7 +20,12 @@ constexpr int kSoonMs = 1;
 
 FieldWindow::FieldWindow(WorldSession& session)
     : m_session(session)
+    , m_shaderFiles(QString::fromStdString(shaderFolder().string()))
 {
+    connect(&m_shaderFiles, &ShaderWatcher::changed, this, [this] {
+        ++m_shaders;
+        wake();
+    });
     m_next.setSingleShot(true);
     m_next.setTimerType(Qt::PreciseTimer);
     connect(&m_session, &WorldSession::restarted, this, &FieldWindow::wake);
@@ -175,6 +181,7 @@ FrameRequest FieldWindow::frameOf()
     frame.isCompared = frame.b && isThere(m_session.streamer()) && isThere(m_session.streamerB())
         && !m_session.stepTrial.isRunning();
     frame.trial = m_session.stepTrial.number();
+    frame.shaders = m_shaders;
     return frame;
 }
 
@@ -253,6 +260,11 @@ void FieldWindow::show(FrameDone done)
     if (done.b)
         take(m_b, std::move(*done.b));
     m_difference = done.difference;
+    if (done.shaderTrouble)
+        emit shadersRefused(tr("%1; the field is drawn as before")
+                                .arg(QString::fromStdString(sentence(*done.shaderTrouble)).section('\n', 0, 0)));
+    if (done.areShadersNew)
+        emit shadersLoaded();
     m_isNew = m_session.noteArrivals() || m_isNew;
     if (StepTrial& trial = m_session.stepTrial; trial.isRunning() && trial.number() == done.trial) {
         const FrameReport& report = lastFrame(m_session.editsB());

@@ -8,6 +8,7 @@
 #include <fell/app/models/field_probe.h>
 #include <fell/app/models/frame_history.h>
 #include <fell/app/models/resident_reader.h>
+#include <fell/app/models/shader_watcher.h>
 #include <fell/app/models/world_session.h>
 #include <fell/app/render/render_thread.h>
 #include <fell/app/views/field_overlay.h>
@@ -62,6 +63,10 @@ signals:
     void keysElsewhere(const QKeySequence& keys);
     /// Pictures that could not be read; the world goes on without them.
     void warned(const QString& sentence);
+    /// Files of shaders have changed, and are drawn with.
+    void shadersLoaded();
+    /// One of them does not compile: file, line and message.
+    void shadersRefused(const QString& sentence);
     void lookedUp();
 
 protected:
@@ -116,6 +121,8 @@ private:
     bool m_isNew = false; // m_picture shows edits for the first time, and is not painted yet
     FieldOverlay m_overlay;
     std::optional<double> m_difference;
+    ShaderWatcher m_shaderFiles;
+    std::uint64_t m_shaders = 0; // how often they have changed
     QString m_driver;
     // Frames on their way.
     bool m_isReady = false, m_isAsked = false; // the render thread can draw; and is about to

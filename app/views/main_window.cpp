@@ -180,6 +180,9 @@ QWidget* MainWindow::buildFieldPage()
     if (m_field->window()) {
         connect(m_field->window(), &FieldWindow::keysElsewhere, &m_actions, &ActionTable::run);
         connect(m_field->window(), &FieldWindow::warned, m_banner, &Banner::note);
+        connect(m_field->window(), &FieldWindow::shadersRefused, m_banner, &Banner::trouble);
+        connect(m_field->window(), &FieldWindow::shadersLoaded, m_banner,
+            [this] { m_banner->note(tr("The changed shaders are in use")); });
     }
     m_bench = new StageBench(m_session, page);
     connect(m_bench, &StageBench::methodWanted, &m_methods, &MethodController::askLoad);

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Lines in the world: among what is drawn, and over everything.
 #include <fell/gpu/frame_graph.h>
-#include <fell/gpu/shader_library.h>
+#include <fell/gpu/programs.h>
 
 #include <memory>
 
@@ -9,7 +9,7 @@ namespace fell::gpu {
 namespace {
 
 struct Lines {
-    Program program;
+    std::shared_ptr<const Program> program;
     VertexArray array;
     Buffer points;
     std::shared_ptr<const LineBatch> shown;
@@ -17,12 +17,12 @@ struct Lines {
 
 } // namespace
 
-Pass linesPass(ResourceTable& table, const ShaderLibrary& library)
+Pass linesPass(ResourceTable& table, Programs& programs)
 {
-    const auto linked = library.link(
+    auto program = programs.add(
         {"line", {{ShaderStage::Vertex, "line.vert.glsl"}, {ShaderStage::Fragment, "line.frag.glsl"}}, {}});
-    const auto lines = std::make_shared<Lines>(Lines{linked ? Program(table, linked.value()) : Program(),
-        VertexArray(table, "lines"), Buffer(table, "lines"), nullptr});
+    const auto lines = std::make_shared<Lines>(
+        Lines{std::move(program), VertexArray(table, "lines"), Buffer(table, "lines"), nullptr});
     const GLuint array = lines->array.id();
     glEnableVertexArrayAttrib(array, 0);
     glVertexArrayAttribFormat(array, 0, 3, GL_FLOAT, GL_FALSE, 0);
@@ -42,7 +42,7 @@ Pass linesPass(ResourceTable& table, const ShaderLibrary& library)
             }
             context.block.use(context.data);
             const VoxelPos from = batch->from - context.view.eye.cell;
-            glUseProgram(lines->program.id());
+            glUseProgram(lines->program->id());
             glUniform3f(0, static_cast<float>(from.x), static_cast<float>(from.y), static_cast<float>(from.z));
             glBindVertexArray(lines->array.id());
             glVertexArrayVertexBuffer(lines->array.id(), 0, lines->points.id(), 0, sizeof(LineBatch::Vertex));

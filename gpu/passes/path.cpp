@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // A line through the middles of voxels, with a dot in each, over everything.
 #include <fell/gpu/frame_graph.h>
-#include <fell/gpu/shader_library.h>
+#include <fell/gpu/programs.h>
 
 #include <memory>
 
@@ -9,19 +9,19 @@ namespace fell::gpu {
 namespace {
 
 struct PathLine {
-    Program program;
+    std::shared_ptr<const Program> program;
     VertexArray array;
     Buffer points;
 };
 
 } // namespace
 
-Pass pathPass(ResourceTable& table, const ShaderLibrary& library)
+Pass pathPass(ResourceTable& table, Programs& programs)
 {
-    const auto linked = library.link(
+    auto program = programs.add(
         {"path", {{ShaderStage::Vertex, "path.vert.glsl"}, {ShaderStage::Fragment, "path.frag.glsl"}}, {}});
-    const auto path = std::make_shared<PathLine>(PathLine{
-        linked ? Program(table, linked.value()) : Program(), VertexArray(table, "path"), Buffer(table, "path")});
+    const auto path
+        = std::make_shared<PathLine>(PathLine{std::move(program), VertexArray(table, "path"), Buffer(table, "path")});
     glEnableVertexArrayAttrib(path->array.id(), 0);
     glVertexArrayAttribFormat(path->array.id(), 0, 3, GL_FLOAT, GL_FALSE, 0);
     glVertexArrayAttribBinding(path->array.id(), 0, 0);
@@ -35,7 +35,7 @@ Pass pathPass(ResourceTable& table, const ShaderLibrary& library)
             }
             path->points.setList(points);
             context.block.use(context.data);
-            glUseProgram(path->program.id());
+            glUseProgram(path->program->id());
             glBindVertexArray(path->array.id());
             glVertexArrayVertexBuffer(path->array.id(), 0, path->points.id(), 0, sizeof(glm::vec3));
             glDrawArrays(GL_LINE_STRIP, 0, static_cast<GLsizei>(points.size()));
