@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "commands.h"
+#include "gate_comparison.h"
 #include "methods.h"
 #include "offscreen.h"
 #include <fell/input/text_file.h>
@@ -19,7 +20,7 @@ namespace {
 
 struct GateArguments {
     WorldArguments world;
-    std::string baseline, allow = "2%", route, junit, a;
+    std::string baseline, comparison, allow = "2%", route, junit, a;
     std::optional<int> rounds;
     bool setupGiven = false, worldGiven = false;
 };
@@ -126,6 +127,10 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
     const auto allowed = shareOf(arguments.allow);
     if (!allowed)
         return fail({"--allow " + arguments.allow, "", "is no share from 0 to 10, such as 2% or 0.02"});
+    if (arguments.baseline.empty() == arguments.comparison.empty())
+        return fail({"gate", "", "needs either --baseline FILE or --comparison FILE"});
+    if (!arguments.comparison.empty())
+        return judgeComparison({arguments.comparison, *allowed, arguments.junit, arguments.world.json});
     if (const auto methods = loadMethods(arguments.world); !methods) // before the baseline, which may name one
         return fail(methods.problem());
     const auto text = readFile(arguments.baseline);
@@ -180,18 +185,24 @@ int runGate(const GateArguments& arguments, const std::stop_token& stop)
 Run addGate(CLI::App& parser)
 {
     auto* command = parser.add_subcommand("gate",
-        "run an earlier transect again and compare; exit code 1 if a cost is above the limit with its whole interval, "
-        "5 if inconclusive");
+        "run an earlier transect again and compare, or judge two builds; exit code 1: a whole interval is above the "
+        "limit, 5: "
+        "inconclusive");
     auto arguments = std::make_shared<GateArguments>();
     addWorldOptions(*command, arguments->world);
     addMethodOption(*command, arguments->world);
-    command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect")->required();
+    command->add_option("--baseline", arguments->baseline, "the JSON document of an earlier transect");
+    auto* comparison = command->add_option("--comparison", arguments->comparison,
+        "the JSON document of mesh (two sides) or duel, with the old build as A and the new one as B");
     command->add_option("--allow", arguments->allow, "slowdown that is allowed: 2% or 0.02")->capture_default_str();
     command->add_option("--route", arguments->route, "a route; not given: that of the baseline");
     command->add_option("--a", arguments->a, "path=value[,path=value] of the baseline's setup, against that setup");
     command->add_option("--rounds", arguments->rounds, "number of rounds; not given: that of the baseline");
     command->add_option("--junit", arguments->junit, "a JUnit XML file for build servers");
     addDeviceOption(*command);
+    for (const char* other : {"--baseline", "--world", "--seed", "--setup", "--set", "--method", "--route", "--a",
+             "--rounds", "--device"}) // of what is measured again
+        comparison->excludes(command->get_option(other));
     return [arguments, command](const std::stop_token& stop) {
         arguments->setupGiven = command->count("--setup") > 0; // else the baseline's own
         arguments->worldGiven = command->count("--world") > 0; // else the baseline's

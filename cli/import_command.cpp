@@ -49,12 +49,15 @@ int importWorld(const ImportArguments& arguments, const std::stop_token& stop)
     if (!like)
         return fail(like.problem());
     if (const auto kind = importKindOf(arguments.in); kind && arguments.command) {
-        const bool isVolume = *kind == ImportKind::Volume;
-        if (auto problem = checkUnused(*arguments.command,
-                isVolume ? std::vector<std::string>{"--metres", "--heights"}
-                         : std::vector<std::string>{"--at", "--ids", "--threshold"},
-                isVolume ? "it is for height maps, and this is a volume"
-                         : "it is for volumes, and this is a height map"))
+        const auto [unused, why] = *kind == ImportKind::Volume
+            ? std::pair{std::vector<std::string>{"--metres", "--heights"},
+                "it is for height maps, and this is a volume"}
+            : *kind == ImportKind::Heights ? std::pair{std::vector<std::string>{"--at", "--ids", "--threshold"},
+                  "it is for volumes, and this is a height map"}
+                                           : std::pair{std::vector<std::string>{"--metres", "--heights", "--ids",
+                                                           "--threshold", "--material", "--like"},
+                                               "chunks say their materials and lengths themselves"};
+        if (auto problem = checkUnused(*arguments.command, unused, why))
             return fail(*problem);
     }
     ImportSpec spec;
@@ -97,7 +100,11 @@ int importWorld(const ImportArguments& arguments, const std::stop_token& stop)
 void addImportOptions(CLI::App& command, ImportArguments& arguments)
 {
     arguments.command = &command;
-    command.add_option("in", arguments.in, "a height map (.png, grey, 8 or 16 bits) or a volume (.nrrd)")->required();
+    command
+        .add_option("in", arguments.in,
+            "a height map (.png, grey, 8 or 16 bits), a volume (.nrrd), or chunks (.chunks, a folder of them, or - for "
+            "standard input)")
+        ->required();
     command.add_option("file", arguments.out, "the world file to make")->required();
     command.add_flag("--json", arguments.json, "one JSON document");
     command.add_option("--like", arguments.like, "the world that gives block set, seed and voxel length")
@@ -109,7 +116,8 @@ void addImportOptions(CLI::App& command, ImportArguments& arguments)
         "--material", arguments.material, "one block type; not given: heights are covered by height and slope");
     command.add_option("--threshold", arguments.threshold, "volumes: what is above it is solid");
     command.add_option("--ids", arguments.ids, "volumes: NUMBER=BLOCK,NUMBER=BLOCK; else what the file says");
-    command.add_option("--at", arguments.at, "volumes: x,y,z of its lowest corner, voxels")->capture_default_str();
+    command.add_option("--at", arguments.at, "volumes: x,y,z of its lowest corner, voxels; chunks: of their origin")
+        ->capture_default_str();
 }
 
 } // namespace fell::cli

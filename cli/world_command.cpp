@@ -256,8 +256,8 @@ Run addWorld(CLI::App& parser)
     packs->add_option("file", arguments->file, "the world file to make")->required();
     packs->add_flag("--json", arguments->world.json, "one JSON document");
     auto import = std::make_shared<ImportArguments>();
-    CLI::App* imports
-        = command.add_subcommand("import", "make a world file from a height map (PNG) or a volume (NRRD)");
+    CLI::App* imports = command.add_subcommand(
+        "import", "make a world file from a height map (PNG), a volume (NRRD) or chunks of an engine");
     addImportOptions(*imports, *import);
     return [arguments, import, imports, ways, packs, isNew = chosen[0], isVerify = chosen[2], isCompact = chosen[3]](
                const std::stop_token& stop) -> int {

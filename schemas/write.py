@@ -86,6 +86,8 @@ def run(build, folder):
     assert cli(f"world new {world} --world level").returncode == 0
     voxels = bytes(1 if i % 7 == 0 else 0 for i in range(512))
     pathlib.Path(f"{folder}/v.nrrd").write_bytes(b"NRRD0004\ntype: uint8\ndimension: 3\nsizes: 8 8 8\nencoding: raw\n\n" + voxels)
+    pathlib.Path(f"{folder}/c.json").write_text(json.dumps({"format": "fell-duel", "version": 1, "rounds": 3, "same": False,
+        "costs": [{"path": "mesh_ns", "ratio": 0.5, "low": 0.4, "high": 0.6}], "counts": [{"path": "digest", "a": "aa", "b": "ab"}]}))
     for name, arguments, code in DOCUMENTS:
         if "damaged.fell" in arguments:
             damage(f"{folder}/imported.fell", f"{folder}/damaged.fell")

@@ -3,6 +3,7 @@
 
 #include <fell/app/models/text.h>
 #include <fell/app/views/theme.h>
+#include <fell/exchange/chunk_stream.h>
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -44,7 +45,9 @@ ImportDialog::ImportDialog(const QString& file, Recipe like, QWidget* parent)
     , m_kind(importKindOf(file.toStdString()).value_or(ImportKind::Heights))
 {
     const bool isHeights = m_kind == ImportKind::Heights;
-    setWindowTitle(isHeights ? tr("A world from heights") : tr("A world from a volume"));
+    setWindowTitle(isHeights               ? tr("A world from heights")
+            : m_kind == ImportKind::Volume ? tr("A world from a volume")
+                                           : tr("A world from chunks"));
     setObjectName(QStringLiteral("importDialog"));
     auto* column = new QVBoxLayout(this);
     auto* form = new QFormLayout;
@@ -75,7 +78,7 @@ ImportDialog::ImportDialog(const QString& file, Recipe like, QWidget* parent)
         } else {
             m_trouble = QString::fromStdString(sentence(info.problem()));
         }
-    } else {
+    } else if (m_kind == ImportKind::Volume) {
         m_byThreshold = new QCheckBox(tr("what is above"), this);
         m_byThreshold->setObjectName(QStringLiteral("importByThreshold"));
         m_byThreshold->setToolTip(
@@ -88,7 +91,12 @@ ImportDialog::ImportDialog(const QString& file, Recipe like, QWidget* parent)
         const QString name = QString::fromStdString(m_like.blocks.kinds[m].name);
         m_material->addItem(name, name);
     }
-    form->addRow(isHeights ? tr("Covered") : tr("is"), m_material);
+    if (m_kind == ImportKind::Chunks) {
+        m_material->hide(); // they bring their own
+        readChunks();
+    } else {
+        form->addRow(isHeights ? tr("Covered") : tr("is"), m_material);
+    }
     column->addLayout(form);
     m_says = new QLabel(this);
     m_says->setObjectName(QStringLiteral("importSays"));
@@ -104,11 +112,36 @@ ImportDialog::ImportDialog(const QString& file, Recipe like, QWidget* parent)
     describe();
 }
 
+/// What the header says.
+void ImportDialog::readChunks()
+{
+    const auto chunks = ForeignChunks::open(m_file.toStdString());
+    if (!chunks) {
+        m_trouble = QString::fromStdString(sentence(chunks.problem()));
+        return;
+    }
+    const ForeignHeader& header = chunks.value()->header();
+    constexpr std::size_t kListed = 8;
+    QStringList names;
+    for (std::size_t i = 0; i < std::min(kListed, header.palette.size()); ++i)
+        names << QString::fromStdString(header.palette[i].name);
+    if (header.palette.size() > kListed)
+        names << tr("%1 more").arg(header.palette.size() - kListed);
+    m_chunks = tr("%1: chunks of %2 × %3 × %4 voxels of %5. Its materials become the block types of the world: %6.")
+                   .arg(QFileInfo(m_file).fileName())
+                   .arg(header.edge[0])
+                   .arg(header.edge[1])
+                   .arg(header.edge[2])
+                   .arg(lengthText(header.voxelMetres), names.join(QStringLiteral(", ")));
+}
+
 void ImportDialog::describe()
 {
     m_make->setEnabled(m_trouble.isEmpty());
     if (!m_trouble.isEmpty())
         return m_says->setText(m_trouble);
+    if (m_kind == ImportKind::Chunks)
+        return m_says->setText(m_chunks);
     if (m_kind == ImportKind::Volume) {
         m_threshold->setEnabled(m_byThreshold->isChecked());
         m_material->setEnabled(m_byThreshold->isChecked());
@@ -142,7 +175,7 @@ ImportSpec ImportDialog::spec() const
         out.metresPerPixel = m_metres->value();
         out.heights = {m_low->value(), m_high->value()};
         out.material = m_material->currentData().toString().toStdString();
-    } else if (m_byThreshold->isChecked()) {
+    } else if (m_kind == ImportKind::Volume && m_byThreshold->isChecked()) {
         out.threshold = m_threshold->value();
         out.material = m_material->currentData().toString().toStdString();
     }

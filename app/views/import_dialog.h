@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Heights or a volume from elsewhere: what they will become, before anything is made.
+// Heights, a volume or chunks from elsewhere: what they will become, before anything is made.
 #pragma once
 
 #include <fell/exchange/world_import.h>
@@ -24,11 +24,13 @@ public:
 
 private:
     void describe();
+    void readChunks();
 
     QString m_file;
     Recipe m_like;
     ImportKind m_kind;
     QString m_trouble; // why the file cannot be read
+    QString m_chunks; // what it says, if it is of chunks
     std::array<std::int64_t, 3> m_size{};
     int m_bits = 0;
     QDoubleSpinBox *m_metres = nullptr, *m_low = nullptr, *m_high = nullptr, *m_threshold = nullptr;

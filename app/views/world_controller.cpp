@@ -219,7 +219,8 @@ void WorldController::bringIn(const QString& file)
     if (m_importer.isRunning())
         return emit trouble(tr("Something is being brought in already; World, Stop bringing in ends it"));
     if (!importKindOf(file.toStdString()))
-        return emit trouble(tr("%1 is neither a height map (.png) nor a volume (.nrrd)").arg(file));
+        return emit trouble(
+            tr("%1 is neither a height map (.png), a volume (.nrrd) nor chunks (.chunks, fell-chunks.json)").arg(file));
     auto spec = m_dialogs.importOf(file, m_session.terrain().recipe);
     if (!spec)
         return;
@@ -233,7 +234,8 @@ void WorldController::bringIn(const QString& file)
 
 void WorldController::askBringIn()
 {
-    const QString file = m_dialogs.openFile(tr("Import"), {}, tr("Heights or volume (*.png *.nrrd)"));
+    const QString file = m_dialogs.openFile(
+        tr("Import"), {}, tr("Heights, volume or chunks (*.png *.nrrd *.chunks fell-chunks.json)"));
     if (!file.isEmpty())
         bringIn(file);
 }

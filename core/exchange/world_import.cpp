@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fell/exchange/world_import.h>
 
+#include <fell/exchange/chunk_gather.h>
 #include <fell/input/text_file.h>
 #include <fell/save/world_file.h>
 #include <fell/terrain/recipe_versions.h>
@@ -55,6 +56,11 @@ std::optional<Problem> isThere(const fs::path& file)
     if (fs::exists(file, error))
         return Problem{file.string(), "", "is there already; nothing was changed: name another file"};
     return std::nullopt;
+}
+
+Problem stopped(const ImportSpec& spec)
+{
+    return {spec.in.string(), "", "was not imported: it was stopped"};
 }
 
 Outcome<ImportResult> importHeights(const ImportSpec& spec, const std::function<bool(double share)>& progress)
@@ -143,7 +149,7 @@ Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<b
               return !problem && (!progress || progress(share));
           });
     if (!isAll)
-        return problem.value_or(Problem{spec.in.string(), "", "was not imported: it was stopped"});
+        return problem.value_or(stopped(spec));
     if (world->figures().value().voxels == 0)
         return Problem{spec.in.string(), "",
             "was not imported: none of its " + std::to_string(size[0] * size[1] * size[2])
@@ -154,15 +160,111 @@ Outcome<ImportResult> importVolume(const ImportSpec& spec, const std::function<b
     return ImportResult{size, volume.value().type, {}, figures.chunks, figures.voxels, figures.bytes};
 }
 
+/// The lowest and highest voxel of what came so far.
+struct Box {
+    VoxelPos low{INT64_MAX, INT64_MAX, INT64_MAX}, high{INT64_MIN, INT64_MIN, INT64_MIN};
+    void add(VoxelPos at)
+    {
+        low = {std::min(low.x, at.x), std::min(low.y, at.y), std::min(low.z, at.z)};
+        high = {std::max(high.x, at.x), std::max(high.y, at.y), std::max(high.z, at.z)};
+    }
+};
+
+Box boxOf(const ForeignHeader& header, const ForeignChunk& chunk, VoxelPos shift)
+{
+    Box out;
+    out.add(header.placeOf(chunk.at, {0, 0, 0}) + shift);
+    out.add(header.placeOf(chunk.at, {header.edge[0] - 1, header.edge[1] - 1, header.edge[2] - 1}) + shift);
+    return out;
+}
+
+/// Fills the world with the chunks; `first` was read already. What they lie in goes into `box`.
+std::optional<Problem> readChunks(const ImportSpec& spec, ForeignChunks& chunks, ForeignChunk& chunk,
+    const std::vector<Material>& materials, WorldFile& world, Box& box,
+    const std::function<bool(double share)>& progress)
+{
+    ChunkGather gather(world);
+    for (bool isThere = true; isThere;) {
+        if (auto problem = gather.add(chunks.header(), chunk, materials, spec.at))
+            return problem;
+        const Box of = boxOf(chunks.header(), chunk, spec.at);
+        box.add(of.low);
+        box.add(of.high);
+        if (progress && !progress(chunks.share()))
+            return stopped(spec);
+        const auto next = chunks.next(chunk);
+        if (!next)
+            return next.problem();
+        isThere = next.value();
+    }
+    return gather.finish();
+}
+
+Outcome<ImportResult> importChunks(const ImportSpec& spec, const std::function<bool(double share)>& progress)
+{
+    if (auto problem = isThere(spec.out))
+        return *problem;
+    auto opened = ForeignChunks::open(spec.in);
+    if (!opened)
+        return opened.problem();
+    ForeignChunks& chunks = *opened.value();
+    const ForeignHeader& header = chunks.header();
+    const auto blocks = blocksOf(header, spec.in.string());
+    if (!blocks)
+        return blocks.problem();
+    ForeignChunk chunk;
+    const auto first = chunks.next(chunk); // for the first camera position
+    if (!first)
+        return first.problem();
+    if (!first.value())
+        return Problem{spec.in.string(), "", "contains no chunk: one or more are expected"};
+    const Box near = boxOf(header, chunk, spec.at);
+    const auto metre = [&](std::int64_t voxel) {
+        constexpr double kMetres = 1e6;
+        return static_cast<int>(std::clamp(static_cast<double>(voxel) * header.voxelMetres, -kMetres, kMetres));
+    };
+    ImportSpec with = spec;
+    with.like.blocks.text = blocks.value().json;
+    with.like.voxelMetres = header.voxelMetres;
+    Json recipe = recipeFor(with);
+    if (!header.name.empty())
+        recipe["name"] = cutText(header.name, 80);
+    const std::string ground = Json::parse(blocks.value().json)["blocks"][0]["name"].get<std::string>();
+    recipe["pattern"]
+        = {{"kind", "built"}, {"material", ground}, {"top", -4096}, {"every", {64, 64}}, {"boxes", Json::array()}};
+    recipe["view"]
+        = {{"at", {metre(near.low.x), metre(near.high.y) + 20, metre(near.high.z) + 20}}, {"yaw", 30}, {"pitch", -25}};
+    auto made = create(with, recipe);
+    if (!made)
+        return made.problem();
+    const std::unique_ptr<WorldFile> world = made.take();
+    Box box;
+    if (auto problem = readChunks(spec, chunks, chunk, blocks.value().materials, *world, box, progress))
+        return *problem;
+    const WorldFigures figures = world->figures().value();
+    if (figures.voxels == 0)
+        return Problem{spec.in.string(), "", "was not imported: none of its voxels is anything but air; check the ids"};
+    if (auto unpublished = world->publish())
+        return *unpublished;
+    const auto text = [](int edge) { return std::to_string(edge); };
+    return ImportResult{{box.high.x - box.low.x + 1, box.high.y - box.low.y + 1, box.high.z - box.low.z + 1},
+        "chunks of " + text(header.edge[0]) + " x " + text(header.edge[1]) + " x " + text(header.edge[2]), {},
+        figures.chunks, figures.voxels, figures.bytes};
+}
+
 } // namespace
 
 std::optional<ImportKind> importKindOf(const fs::path& file)
 {
+    std::error_code error;
+    if (file == "-" || file.filename() == "fell-chunks.json" || fs::exists(file / "fell-chunks.json", error))
+        return ImportKind::Chunks;
     std::string ending = file.extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return std::tolower(c); });
-    return ending == ".png" ? std::optional(ImportKind::Heights)
-        : ending == ".nrrd" ? std::optional(ImportKind::Volume)
-                            : std::nullopt;
+    return ending == ".png"   ? std::optional(ImportKind::Heights)
+        : ending == ".nrrd"   ? std::optional(ImportKind::Volume)
+        : ending == ".chunks" ? std::optional(ImportKind::Chunks)
+                              : std::nullopt;
 }
 
 Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bool(double share)>& progress)
@@ -171,8 +273,13 @@ Outcome<ImportResult> importWorld(const ImportSpec& spec, const std::function<bo
         return Problem{spec.material, "", "is no block kind of the world"};
     const auto kind = importKindOf(spec.in);
     if (!kind)
-        return Problem{spec.in.string(), "", "is neither a height map (.png) nor a volume (.nrrd), which are allowed"};
-    return *kind == ImportKind::Heights ? importHeights(spec, progress) : importVolume(spec, progress);
+        return Problem{spec.in.string(), "",
+            "is neither a height map (.png), a volume (.nrrd), nor chunks (.chunks, or a folder with "
+            "fell-chunks.json), "
+            "which are allowed"};
+    return *kind == ImportKind::Heights ? importHeights(spec, progress)
+        : *kind == ImportKind::Volume   ? importVolume(spec, progress)
+                                        : importChunks(spec, progress);
 }
 
 } // namespace fell::exchange

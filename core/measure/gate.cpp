@@ -145,29 +145,43 @@ std::string sentenceOf(const GateRow& row)
         + fixed(row.ratio.high) + ")";
 }
 
-std::string toJUnit(const std::vector<GateRow>& rows, const TransectResult& then, double allowed)
+std::string allowedText(double allowed)
+{
+    return ", allowed is " + fixed(1 + allowed) + "x";
+}
+
+std::string toJUnit(const std::string& suite, const std::vector<JUnitCase>& cases)
 {
     std::size_t failures = 0, skipped = 0;
-    std::string cases;
-    for (const GateRow& row : rows) {
-        cases += "    <testcase classname=\"" + escapedForMarkup(then.vary) + "\" name=\"" + row.what + " at "
-            + escapedForMarkup(shownPlace(row.value, row.second)) + "\">";
-        if (row.verdict == Verdict::Slower) {
+    std::string text;
+    for (const JUnitCase& one : cases) {
+        text += "    <testcase classname=\"" + escapedForMarkup(one.className) + "\" name=\""
+            + escapedForMarkup(one.name) + "\">";
+        const std::string message = escapedForMarkup(one.message);
+        if (one.verdict == Verdict::Slower) {
             ++failures;
-            cases += "<failure message=\"" + escapedForMarkup(sentenceOf(row))
-                + (row.counts ? "" : ", allowed is " + fixed(1 + allowed) + "x") + "\"/>";
-        } else if (row.verdict == Verdict::Inconclusive) {
+            text += "<failure message=\"" + message + "\"/>";
+        } else if (one.verdict == Verdict::Inconclusive) {
             ++skipped;
-            cases += "<skipped message=\"" + escapedForMarkup(sentenceOf(row)) + "\"/>";
+            text += "<skipped message=\"" + message + "\"/>";
         } else {
-            cases += "<system-out>" + escapedForMarkup(sentenceOf(row)) + "</system-out>";
+            text += "<system-out>" + message + "</system-out>";
         }
-        cases += "</testcase>\n";
+        text += "</testcase>\n";
     }
-    const std::string counts = " tests=\"" + std::to_string(rows.size()) + "\" failures=\"" + std::to_string(failures)
+    const std::string counts = " tests=\"" + std::to_string(cases.size()) + "\" failures=\"" + std::to_string(failures)
         + "\" skipped=\"" + std::to_string(skipped) + "\"";
     return "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites" + counts + ">\n  <testsuite name=\"fell gate: "
-        + escapedForMarkup(then.world) + "\"" + counts + ">\n" + cases + "  </testsuite>\n</testsuites>\n";
+        + escapedForMarkup(suite) + "\"" + counts + ">\n" + text + "  </testsuite>\n</testsuites>\n";
+}
+
+std::string toJUnit(const std::vector<GateRow>& rows, const TransectResult& then, double allowed)
+{
+    std::vector<JUnitCase> cases;
+    for (const GateRow& row : rows)
+        cases.push_back({then.vary, row.what + " at " + shownPlace(row.value, row.second), row.verdict,
+            sentenceOf(row) + (row.verdict == Verdict::Slower && !row.counts ? allowedText(allowed) : "")});
+    return toJUnit(then.world, cases);
 }
 
 } // namespace fell::measure

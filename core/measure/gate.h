@@ -43,7 +43,17 @@ std::vector<GateRow> compareInTurn(const TransectResult& now, double allowed);
 /// "At 8 frame time is 1.21x the baseline's (1.12 to 1.31)".
 std::string sentenceOf(const GateRow& row);
 
-/// The rows as a JUnit XML document, a test case each: what build servers show.
+struct JUnitCase {
+    std::string className, name;
+    Verdict verdict = Verdict::Within; // inconclusive: skipped
+    std::string message;
+};
+/// A JUnit XML document: what build servers show. Source: the schema of Apache Ant's task "junit".
+std::string toJUnit(const std::string& suite, const std::vector<JUnitCase>& cases);
+/// ", allowed is 1.02x".
+std::string allowedText(double allowed);
+
+/// The rows as such a document, a test case each.
 std::string toJUnit(const std::vector<GateRow>& rows, const TransectResult& then, double allowed);
 
 } // namespace fell::measure

@@ -17,7 +17,7 @@ _fell_cli() {
     'transect') below='' options='--world --seed --method --setup --set --a --b --json --vary --route --rounds --frames --churn --size --out --keep --ledger --no-audit --no-draw --device --help --quiet' ;;
     'reach') below='' options='--world --seed --method --setup --set --json --budget --a --b --route --frames --farthest --size --device --help --quiet' ;;
     'trust') below='' options='--world --seed --method --setup --set --json --trials --slower --allow --route --rounds --frames --help --quiet' ;;
-    'gate') below='' options='--world --seed --json --setup --set --method --baseline --allow --route --a --rounds --junit --device --help --quiet' ;;
+    'gate') below='' options='--world --seed --json --setup --set --method --baseline --comparison --allow --route --a --rounds --junit --device --help --quiet' ;;
     'ledger') below='list show compare tag pin unpin remove export import' options='--help --quiet' ;;
     'ledger list') below='' options='--ledger --json --help --quiet' ;;
     'ledger show') below='' options='--ledger --json --help --quiet' ;;

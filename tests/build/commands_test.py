@@ -23,6 +23,7 @@ def fill(folder):
     places = [(x, y, z) for z in range(32) for y in range(32) for x in range(32)]
     volume(folder / "scan.nrrd", "float", 32, (struct.pack("<f", 1.0 if (x - 16) ** 2 + (y - 16) ** 2 + (z - 16) ** 2 < 150 else 0.0) for x, y, z in places))
     volume(folder / "engine.nrrd", "uint16", 32, (struct.pack("<H", 3 if y < 16 else 7 if y == 16 and x % 8 == 0 else 0) for x, y, z in places))
+    subprocess.run([sys.executable, root / "examples/chunk-writers/write_chunks.py", folder / "hill.chunks"], check=True)
     (folder / "build").symlink_to(build)
     (folder / "my-mesher/build").mkdir(parents=True)
     shutil.copy(build / "tests/methods/libown-mesher.so", folder / "my-mesher/build")
@@ -33,7 +34,11 @@ with tempfile.TemporaryDirectory() as home:
     env = {**os.environ, "HOME": home, "XDG_DATA_HOME": home, "XDG_CONFIG_HOME": home, "XDG_CACHE_HOME": home}
 
     def run(line, folder):
-        return subprocess.run(shlex.split(line, comments=True), cwd=folder, env=env, capture_output=True, text=True, timeout=200)
+        line, _, to = line.partition(" > ")
+        ran = subprocess.run(shlex.split(line, comments=True), cwd=folder, env=env, capture_output=True, text=True, timeout=200)
+        if to:
+            (folder / to.strip()).write_text(ran.stdout)
+        return ran
 
     tiny = "build/fell-cli transect --world level --vary stream.distance=1 --rounds 2 --frames 2 --no-draw --quiet --keep"
     for document in documents:

@@ -103,5 +103,40 @@ TEST(CliDuel, TwoBuildsOfAMesherThroughTheirOwnProcesses)
     EXPECT_EQ(ran.parsed()["costs"][0]["path"], "rows[0].chunk_ns.p50");
 }
 
+/// Old build A, new build B: what both commands print is what a gate judges.
+TEST(CliDuel, AGateJudgesTwoBuilds)
+{
+    const test::TempFolder folder;
+    const std::string fast = prints(R"(\"mesh_ns\":100,\"quads\":7)"), slow = prints(R"(\"mesh_ns\":150,\"quads\":7)");
+    const auto duel = [&](const std::string& a, const std::string& b) {
+        EXPECT_EQ(runCli(folder.path(), "duel " + a + " " + b + " --rounds 3 --json --quiet", " >d.json").code, 0);
+    };
+    duel(slow, fast);
+    const Ran better = runCli(folder.path(), "gate --comparison d.json");
+    EXPECT_EQ(better.code, 0) << better.err;
+    EXPECT_EQ(better.out, "mesh_ns of the new build is 0.67x the old one's (0.67 to 0.67): within\n");
+    duel(fast, slow);
+    const Ran worse = runCli(folder.path(), "gate --comparison d.json --json --junit g.xml");
+    EXPECT_EQ(worse.code, 1) << worse.err;
+    EXPECT_EQ(worse.parsed()["costs"][0]["verdict"], "slower");
+    EXPECT_NEAR(worse.parsed()["costs"][0]["ratio"].get<double>(), 1.5, 1e-9);
+    EXPECT_NE(test::textOf(folder.path() / "g.xml").find("failures=\"1\""), std::string::npos);
+    EXPECT_EQ(runCli(folder.path(), "gate --comparison d.json --allow 60%").code, 0);
+
+    const std::string method = " --method " + buildFolder() + "/tests/methods/lib";
+    const Ran mesh = runCli(folder.path(),
+        "mesh --chunks 2 --repeat 3 --json --quiet" + method + "own-mesher.so" + method + "faulty-build-2.so",
+        " >m.json");
+    ASSERT_EQ(mesh.code, 0) << mesh.err;
+    const Ran gate = runCli(folder.path(), "gate --comparison m.json --allow 900%");
+    EXPECT_TRUE(gate.code == 0 || gate.code == 5) << gate.code << gate.err; // the machine may be very uneven
+    EXPECT_NE(gate.out.find("mesh_ns_per_voxel of the new build is "), std::string::npos) << gate.out;
+
+    test::expectOneSentence(runCli(folder.path(), "gate"), "needs either --baseline FILE or --comparison FILE");
+    test::expectOneSentence(runCli(folder.path(), "gate --comparison d.json --rounds 3"), "excludes");
+    test::expectOneSentence(runCli(folder.path(), "gate --comparison d.json --junit d.json"), "d.json");
+    test::expectOneSentence(runCli(folder.path(), "gate --comparison gone.json"), "gone.json");
+}
+
 } // namespace
 } // namespace fell::duel_cli_test

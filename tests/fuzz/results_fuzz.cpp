@@ -2,6 +2,7 @@
 // Whatever a transect's JSON or CSV holds: results that can be written in every form, and in their own one so that they
 // are the same when they are read again; or one sentence, never a crash.
 #include "support/all_names.h"
+#include <fell/measure/compared_builds.h>
 #include <fell/measure/findings.h>
 #include <fell/measure/results.h>
 
@@ -31,6 +32,14 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
 {
     const std::string_view text(reinterpret_cast<const char*>(data), size);
     const auto fromJson = fell::parseResultJson(text, "fuzz"), fromCsv = fell::parseResultCsv(text, "fuzz");
+    if (const auto builds = fell::parseComparedBuilds(text, "fuzz", 0.02)) {
+        for (const auto& cost : builds.value().costs)
+            if (cost.ratio.low > cost.ratio.ratio || cost.ratio.high < cost.ratio.ratio)
+                std::abort();
+        (void)fell::toJUnit(builds.value(), 0.02);
+    } else if (builds.problem().what.empty()) {
+        std::abort();
+    }
     for (const auto& result : {fromJson, fromCsv})
         if (result)
             use(result.value());

@@ -15,6 +15,7 @@ DOCUMENTS = [
     ("fell-reach", "reach --set chunk.edge=16 --set light.mode=none --a mesh.mesher=greedy --budget 900 --farthest 1 --frames 1 --size 32x32 --json", 0),
     ("fell-trust", f"trust {WORLD} --trials 1 --rounds 6 --frames 1 --json", 0),
     ("fell-gate", "gate --baseline {s}/t/transect.json --allow 900% --json", (0, 5)),
+    ("fell-gate-comparison", "gate --comparison {s}/c.json --json", 1),
     ("fell-fly", f"fly {WORLD} --frames 3 --size 32x32 --json", 0),
     ("fell-fly", f"fly {WORLD} --straight 0.2 --json", 0),
     ("fell-audit", "audit mesh,light,order,keep --cases 3 --json", 0),
@@ -51,7 +52,7 @@ DOCUMENTS = [
 UNIQUE = {
     "fell-stages": "stages", "fell-mesh": "mesh", "fell-mesh-comparison": "mesh --a ...", "fell-store": "store",
     "fell-light": "light", "fell-transect": "transect`, `ledger show", "fell-reach": "reach", "fell-trust": "trust",
-    "fell-gate": "gate", "fell-fly": "fly", "fell-audit": "audit", "fell-world": "world info`, `verify`, `compact`, `pack",
+    "fell-gate": "gate", "fell-gate-comparison": "gate --comparison", "fell-fly": "fly", "fell-audit": "audit", "fell-world": "world info`, `verify`, `compact`, `pack",
     "fell-world-ways": "world ways", "fell-import": "world import", "fell-export": "export mesh`, `export voxels",
     "fell-picture": "picture", "fell-why": "why", "fell-recipe-check": "recipe check",
     "fell-recipe-costs": "recipe show", "fell-recipe-map": "recipe map", "fell-ledger-list": "ledger list",

@@ -182,6 +182,9 @@ TEST(ImportKind, IsSaidByTheEndingWhateverItsCase)
     EXPECT_EQ(importKindOf("scan.Nrrd"), ImportKind::Volume);
     EXPECT_EQ(importKindOf("scan.nrrd.gz"), std::nullopt);
     EXPECT_EQ(importKindOf("png"), std::nullopt);
+    EXPECT_EQ(importKindOf("mine.chunks"), ImportKind::Chunks);
+    EXPECT_EQ(importKindOf("-"), ImportKind::Chunks);
+    EXPECT_EQ(importKindOf("a/fell-chunks.json"), ImportKind::Chunks);
 }
 
 } // namespace

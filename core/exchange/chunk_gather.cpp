@@ -1,0 +1,132 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fell/exchange/chunk_gather.h>
+
+#include <algorithm>
+
+namespace fell::exchange {
+namespace {
+
+constexpr Material kUntouched = 0xFFFF; // more than any block set has
+constexpr std::int64_t kFarthestVoxel = 1'000'000'000; // voxels
+constexpr std::int64_t kDeepestVoxel = -4096; // below it the world is solid: the recipe of importWorld
+
+std::size_t voxelsKept()
+{
+    return std::size_t{kKeptEdge} * kKeptEdge * kKeptEdge;
+}
+
+std::string textOf(VoxelPos at)
+{
+    return std::to_string(at.x) + ", " + std::to_string(at.y) + ", " + std::to_string(at.z);
+}
+
+} // namespace
+
+ChunkGather::ChunkGather(WorldFile& world, std::size_t most)
+    : m_world(world)
+    , m_most(most)
+{
+}
+
+ChunkGather::Held& ChunkGather::heldAt(ChunkPos chunk)
+{
+    Held& held = m_held[chunk];
+    if (held.voxels.empty())
+        held.voxels.assign(voxelsKept(), kUntouched);
+    held.used = ++m_time;
+    return held;
+}
+
+std::optional<Problem> ChunkGather::add(
+    const ForeignHeader& header, const ForeignChunk& chunk, const std::vector<Material>& materials, VoxelPos shift)
+{
+    // Along which axis of Fell a step of each of the file's axes goes, and how far.
+    const auto& edge = header.edge;
+    const VoxelPos begin = header.placeOf(chunk.at, {0, 0, 0}) + shift,
+                   end = header.placeOf(chunk.at, {edge[0] - 1, edge[1] - 1, edge[2] - 1}) + shift;
+    for (const VoxelPos at : {begin, end})
+        if (std::max({std::abs(at.x), std::abs(at.y), std::abs(at.z)}) > kFarthestVoxel || at.y < kDeepestVoxel)
+            return Problem{"chunk " + std::to_string(chunk.at[0]) + ", " + std::to_string(chunk.at[1]) + ", "
+                    + std::to_string(chunk.at[2]),
+                "",
+                "has a voxel at " + textOf(at) + "; at most " + std::to_string(kFarthestVoxel)
+                    + " from the origin and not below " + std::to_string(kDeepestVoxel)
+                    + " are allowed: move it by --at"};
+    std::array<std::int64_t, 3> step{};
+    for (std::size_t i = 0; i < 3; ++i)
+        step[i] = header.axes[i].isBackward ? -1 : 1;
+    std::size_t next = 0;
+    std::array<std::int64_t, 3> along{begin.x, begin.y, begin.z};
+    const auto to = [&header](std::size_t i) { return static_cast<std::size_t>(header.axes[i].to); };
+    const std::array<std::int64_t, 3> first = along;
+    ChunkPos at{INT64_MAX, 0, 0};
+    Held* held = nullptr;
+    for (int k = 0; k < edge[2]; ++k)
+        for (int j = 0; j < edge[1]; ++j)
+            for (int i = 0; i < edge[0]; ++i, ++next) {
+                along[to(0)] = first[to(0)] + i * step[0];
+                along[to(1)] = first[to(1)] + j * step[1];
+                along[to(2)] = first[to(2)] + k * step[2];
+                const std::uint16_t id = chunk.ids[next];
+                const Material material = materials[id];
+                if (material == kOpen && id != 0)
+                    return Problem{"material " + std::to_string(id), "",
+                        "is not in the palette, and chunk " + std::to_string(chunk.at[0]) + ", "
+                            + std::to_string(chunk.at[1]) + ", " + std::to_string(chunk.at[2])
+                            + " has it: add it there"};
+                const VoxelPos voxel{along[0], along[1], along[2]};
+                const ChunkPos kept = chunkOf(voxel, kKeptEdge);
+                if (!(kept == at)) {
+                    at = kept;
+                    held = &heldAt(kept);
+                }
+                const VoxelPos in = voxel - originOf(kept, kKeptEdge);
+                held->voxels[static_cast<std::size_t>((in.y * kKeptEdge + in.z) * kKeptEdge + in.x)] = material;
+            }
+    return m_held.size() > m_most ? write(m_held.size() - m_most / 2) : std::nullopt;
+}
+
+/// Writes those that were touched longest ago.
+std::optional<Problem> ChunkGather::write(std::size_t count)
+{
+    std::vector<std::pair<std::uint64_t, ChunkPos>> byUse;
+    byUse.reserve(m_held.size());
+    for (const auto& [chunk, held] : m_held)
+        byUse.emplace_back(held.used, chunk);
+    std::sort(byUse.begin(), byUse.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    byUse.resize(std::min(count, byUse.size()));
+    std::vector<StoredChunk> out;
+    for (const auto& [used, chunk] : byUse) {
+        std::vector<Material>& voxels = m_held[chunk].voxels;
+        if (m_written.count(chunk) > 0) { // what came before stays where nothing new came
+            const auto before = m_world.loadBox(chunk, chunk + ChunkPos{1, 1, 1});
+            if (!before)
+                return before.problem();
+            for (const StoredChunk& stored : before.value().chunks)
+                for (const KeptVoxel& one : stored.changed)
+                    if (stored.chunk == chunk && voxels[one.voxel] == kUntouched)
+                        voxels[one.voxel] = one.material;
+        }
+        StoredChunk stored{chunk, {}, nullptr};
+        for (std::size_t i = 0; i < voxels.size(); ++i)
+            if (voxels[i] != kUntouched && voxels[i] != kOpen)
+                stored.changed.push_back({static_cast<std::uint16_t>(i), voxels[i]});
+        m_held.erase(chunk);
+        if (!stored.changed.empty() || m_written.count(chunk) > 0) {
+            m_written[chunk] = true;
+            out.push_back(std::move(stored));
+        }
+    }
+    return out.empty() ? std::nullopt : m_world.save(out);
+}
+
+std::optional<Problem> ChunkGather::finish()
+{
+    constexpr std::size_t kTogether = 512; // chunks: 64 MiB of voxels at most
+    while (!m_held.empty())
+        if (auto problem = write(kTogether))
+            return problem;
+    return std::nullopt;
+}
+
+} // namespace fell::exchange
