@@ -40,7 +40,6 @@ ChunkGather::Held& ChunkGather::heldAt(ChunkPos chunk)
 std::optional<Problem> ChunkGather::add(
     const ForeignHeader& header, const ForeignChunk& chunk, const std::vector<Material>& materials, VoxelPos shift)
 {
-    // Along which axis of Fell a step of each of the file's axes goes, and how far.
     const auto& edge = header.edge;
     const VoxelPos begin = header.placeOf(chunk.at, {0, 0, 0}) + shift,
                    end = header.placeOf(chunk.at, {edge[0] - 1, edge[1] - 1, edge[2] - 1}) + shift;
@@ -52,37 +51,49 @@ std::optional<Problem> ChunkGather::add(
                 "has a voxel at " + textOf(at) + "; at most " + std::to_string(kFarthestVoxel)
                     + " from the origin and not below " + std::to_string(kDeepestVoxel)
                     + " are allowed: move it by --at"};
-    std::array<std::int64_t, 3> step{};
-    for (std::size_t i = 0; i < 3; ++i)
-        step[i] = header.axes[i].isBackward ? -1 : 1;
-    std::size_t next = 0;
-    std::array<std::int64_t, 3> along{begin.x, begin.y, begin.z};
-    const auto to = [&header](std::size_t i) { return static_cast<std::size_t>(header.axes[i].to); };
-    const std::array<std::int64_t, 3> first = along;
-    ChunkPos at{INT64_MAX, 0, 0};
-    Held* held = nullptr;
-    for (int k = 0; k < edge[2]; ++k)
-        for (int j = 0; j < edge[1]; ++j)
-            for (int i = 0; i < edge[0]; ++i, ++next) {
-                along[to(0)] = first[to(0)] + i * step[0];
-                along[to(1)] = first[to(1)] + j * step[1];
-                along[to(2)] = first[to(2)] + k * step[2];
-                const std::uint16_t id = chunk.ids[next];
-                const Material material = materials[id];
-                if (material == kOpen && id != 0)
-                    return Problem{"material " + std::to_string(id), "",
+    // Of each of the file's axes: in which kept chunk a voxel lies, and where in it.
+    struct Step {
+        std::int64_t kept;
+        std::size_t offset;
+    };
+    std::array<std::vector<Step>, 3> steps;
+    const std::array<std::int64_t, 3> first{begin.x, begin.y, begin.z};
+    constexpr std::array<std::size_t, 3> kStrides{1, std::size_t{kKeptEdge} * kKeptEdge, kKeptEdge}; // x, y, z
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+        const auto to = static_cast<std::size_t>(header.axes[axis].to);
+        for (int n = 0; n < edge[axis]; ++n) {
+            const std::int64_t at = first[to] + (header.axes[axis].isBackward ? -n : n);
+            const std::int64_t kept = chunkOf({at, 0, 0}, kKeptEdge).x;
+            steps[axis].push_back({kept, static_cast<std::size_t>(at - kept * kKeptEdge) * kStrides[to]});
+        }
+    }
+    const auto keptAt = [&](const Step& i, const Step& j, const Step& k) {
+        std::array<std::int64_t, 3> out{};
+        out[static_cast<std::size_t>(header.axes[0].to)] = i.kept;
+        out[static_cast<std::size_t>(header.axes[1].to)] = j.kept;
+        out[static_cast<std::size_t>(header.axes[2].to)] = k.kept;
+        return ChunkPos{out[0], out[1], out[2]};
+    };
+    const std::uint16_t* id = chunk.ids.data();
+    for (const Step& k : steps[2])
+        for (const Step& j : steps[1]) {
+            Material* to = nullptr;
+            std::int64_t kept = INT64_MAX;
+            for (const Step& i : steps[0]) {
+                if (i.kept != kept) {
+                    kept = i.kept;
+                    to = heldAt(keptAt(i, j, k)).voxels.data() + j.offset + k.offset;
+                }
+                const Material material = materials[*id];
+                if (material == kOpen && *id != 0)
+                    return Problem{"material " + std::to_string(*id), "",
                         "is not in the palette, and chunk " + std::to_string(chunk.at[0]) + ", "
                             + std::to_string(chunk.at[1]) + ", " + std::to_string(chunk.at[2])
                             + " has it: add it there"};
-                const VoxelPos voxel{along[0], along[1], along[2]};
-                const ChunkPos kept = chunkOf(voxel, kKeptEdge);
-                if (!(kept == at)) {
-                    at = kept;
-                    held = &heldAt(kept);
-                }
-                const VoxelPos in = voxel - originOf(kept, kKeptEdge);
-                held->voxels[static_cast<std::size_t>((in.y * kKeptEdge + in.z) * kKeptEdge + in.x)] = material;
+                to[i.offset] = material;
+                ++id;
             }
+        }
     return m_held.size() > m_most ? write(m_held.size() - m_most / 2) : std::nullopt;
 }
 

@@ -241,11 +241,11 @@ Outcome<ImportResult> importChunks(const ImportSpec& spec, const std::function<b
     Box box;
     if (auto problem = readChunks(spec, chunks, chunk, blocks.value().materials, *world, box, progress))
         return *problem;
-    const WorldFigures figures = world->figures().value();
-    if (figures.voxels == 0)
+    if (world->figures().value().voxels == 0)
         return Problem{spec.in.string(), "", "was not imported: none of its voxels is anything but air; check the ids"};
     if (auto unpublished = world->publish())
         return *unpublished;
+    const WorldFigures figures = world->figures().value();
     const auto text = [](int edge) { return std::to_string(edge); };
     return ImportResult{{box.high.x - box.low.x + 1, box.high.y - box.low.y + 1, box.high.z - box.low.z + 1},
         "chunks of " + text(header.edge[0]) + " x " + text(header.edge[1]) + " x " + text(header.edge[2]), {},

@@ -259,6 +259,7 @@ TEST_F(ChunkImport, EveryVoxelIsWhereTheEngineHadIt)
     EXPECT_EQ(made.value().size, (std::array<std::int64_t, 3>{80, 30, 42}));
     EXPECT_EQ(made.value().type, "chunks of 5 x 7 x 3");
     EXPECT_EQ(made.value().voxels, wanted.size());
+    EXPECT_EQ(made.value().bytes, fs::file_size(with.out));
     EXPECT_EQ(voxelsOf(with.out), wanted);
     const auto world = WorldFile::open(with.out, WorldAccess::Read).take();
     EXPECT_EQ(world->header().name, "Corrowdale mine");
