@@ -94,7 +94,7 @@ std::optional<Problem> ChunkGather::add(
                 ++id;
             }
         }
-    return m_held.size() > m_most ? write(m_held.size() - m_most / 2) : std::nullopt;
+    return m_held.size() > m_most ? writeDownTo(m_most / 2) : std::nullopt;
 }
 
 /// Writes those that were touched longest ago.
@@ -131,13 +131,18 @@ std::optional<Problem> ChunkGather::write(std::size_t count)
     return out.empty() ? std::nullopt : m_world.save(out);
 }
 
-std::optional<Problem> ChunkGather::finish()
+std::optional<Problem> ChunkGather::writeDownTo(std::size_t held)
 {
-    constexpr std::size_t kTogether = 512; // chunks: 64 MiB of voxels at most
-    while (!m_held.empty())
-        if (auto problem = write(kTogether))
+    constexpr std::size_t kTogether = 256; // chunks: 32 MiB of voxels at most
+    while (m_held.size() > held)
+        if (auto problem = write(std::min(kTogether, m_held.size() - held)))
             return problem;
     return std::nullopt;
+}
+
+std::optional<Problem> ChunkGather::finish()
+{
+    return writeDownTo(0);
 }
 
 } // namespace fell::exchange

@@ -31,6 +31,7 @@ private:
     };
     Held& heldAt(ChunkPos chunk);
     std::optional<Problem> write(std::size_t count);
+    std::optional<Problem> writeDownTo(std::size_t held);
 
     WorldFile& m_world;
     std::size_t m_most;
