@@ -20,19 +20,6 @@ int hexDigit(char c)
                                 : -1;
 }
 
-Rgb readColour(JsonReader& from, const char* key)
-{
-    const std::string text = from.text(key);
-    int digits[6] = {};
-    bool good = text.size() == 7 && text[0] == '#';
-    for (std::size_t i = 0; good && i < 6; ++i)
-        good = (digits[i] = hexDigit(text[i + 1])) >= 0;
-    if (!good)
-        from.fail(key, "is \"" + text + "\", a colour such as #4F6B3A is expected");
-    const auto byte = [&](int i) { return static_cast<std::uint8_t>(digits[i] * 16 + digits[i + 1]); };
-    return good ? Rgb{byte(0), byte(2), byte(4)} : Rgb{};
-}
-
 /// Does a file lie in the folder, whatever its name says? Links are not looked at.
 bool isWithin(const std::filesystem::path& file, const std::filesystem::path& root)
 {
@@ -140,6 +127,19 @@ bool isSolidCube(const BlockKind& kind)
 }
 
 } // namespace
+
+Rgb readColour(JsonReader& from, const char* key)
+{
+    const std::string text = from.text(key);
+    int digits[6] = {};
+    bool good = text.size() == 7 && text[0] == '#';
+    for (std::size_t i = 0; good && i < 6; ++i)
+        good = (digits[i] = hexDigit(text[i + 1])) >= 0;
+    if (!good)
+        from.fail(key, "is \"" + text + "\", a colour such as #4F6B3A is expected");
+    const auto byte = [&](int i) { return static_cast<std::uint8_t>(digits[i] * 16 + digits[i + 1]); };
+    return good ? Rgb{byte(0), byte(2), byte(4)} : Rgb{};
+}
 
 Outcome<BlockSet> parseBlockSet(std::string_view json, const std::string& where, const std::filesystem::path& folder,
     const std::filesystem::path& root)

@@ -3,8 +3,12 @@
 #pragma once
 
 #include <fell/blocks/block_set.h>
+#include <fell/input/json_reader.h>
 
 namespace fell::assets {
+
+/// The colour under `key`, as "#4F6B3A". Errors: reported to the reader, then black.
+Rgb readColour(JsonReader& from, const char* key);
 
 /// Reads a block set. A block with `turns` becomes four materials: name, name-90, name-180, name-270.
 /// `where` names the source in errors. Models are looked for in `folder`; one that is missing or broken is replaced by

@@ -124,7 +124,7 @@ std::optional<Problem> ChunkGather::write(std::size_t count)
                 stored.changed.push_back({static_cast<std::uint16_t>(i), voxels[i]});
         m_held.erase(chunk);
         if (!stored.changed.empty() || m_written.count(chunk) > 0) {
-            m_written[chunk] = true;
+            m_written.insert(chunk);
             out.push_back(std::move(stored));
         }
     }

@@ -6,6 +6,7 @@
 #include <fell/save/world_file.h>
 
 #include <unordered_map>
+#include <unordered_set>
 
 namespace fell::exchange {
 
@@ -37,7 +38,7 @@ private:
     std::size_t m_most;
     std::uint64_t m_time = 0;
     std::unordered_map<ChunkPos, Held, ChunkPosHash> m_held;
-    std::unordered_map<ChunkPos, bool, ChunkPosHash> m_written;
+    std::unordered_set<ChunkPos, ChunkPosHash> m_written;
 };
 
 } // namespace fell::exchange

@@ -13,29 +13,6 @@
 namespace fell::exchange {
 namespace {
 
-int hexDigit(char c)
-{
-    return c >= '0' && c <= '9' ? c - '0'
-        : c >= 'a' && c <= 'f'  ? c - 'a' + 10
-        : c >= 'A' && c <= 'F'  ? c - 'A' + 10
-                                : -1;
-}
-
-Rgb readColour(JsonReader& from)
-{
-    const std::string text = from.text("colour");
-    bool good = text.size() == 7 && text[0] == '#';
-    std::array<int, 6> digits{};
-    for (std::size_t i = 0; good && i < 6; ++i)
-        good = (digits[i] = hexDigit(text[i + 1])) >= 0;
-    if (!good) {
-        from.fail("colour", "is \"" + text + "\", a colour such as #4F6B3A is expected");
-        return {};
-    }
-    const auto byte = [&](std::size_t i) { return static_cast<std::uint8_t>(digits[i] * 16 + digits[i + 1]); };
-    return {byte(0), byte(2), byte(4)};
-}
-
 void readAxes(JsonReader& root, ForeignHeader& out)
 {
     static const std::vector<std::string> kNames{"x", "-x", "y", "-y", "z", "-z"};
@@ -64,7 +41,7 @@ ForeignMaterial readMaterial(JsonReader one)
     out.id = static_cast<std::uint16_t>(one.integer("id", 1, 65535));
     out.name = one.text("name", 200);
     if (one.has("colour"))
-        out.colour = readColour(one);
+        out.colour = readColour(one, "colour");
     if (one.has("matter")) {
         const std::string matter = one.choice("matter", kMatters);
         out.matter = matter == "liquid" ? Matter::Liquid : matter == "see-through" ? Matter::SeeThrough : Matter::Solid;
